@@ -1,0 +1,352 @@
+"""The headless tool: the core from the command line, without database or network."""
+
+from __future__ import annotations
+
+import csv
+import io
+import json
+import logging
+import re
+import sys
+from collections.abc import Callable, Iterator, Sequence
+from contextlib import contextmanager
+from pathlib import Path
+from typing import Annotated, Any, NamedTuple, NoReturn
+
+import typer
+from rich.console import Console
+from rich.progress import Progress
+
+from kettlesort.core import formats, matching, ranking
+from kettlesort.core.ranking import replay as replaying
+from kettlesort.core.record import Record, doi_of
+
+app = typer.Typer(add_completion=False, no_args_is_help=True, pretty_exceptions_enable=False, help="Records for systematic reviews, without the web application.")
+_console = Console(stderr=True)
+
+Files = Annotated[list[Path], typer.Argument(metavar="FILE...", help="Files of records; the format is detected from the content.")]
+Out = Annotated[Path | None, typer.Option("-o", "--output", help="Write here instead of to standard output.")]
+
+
+class Input(NamedTuple):
+    """What was read: one entry a record, in input order, and whether something could not be read."""
+
+    records: list[Record]
+    file: list[str]
+    position: list[int]
+    complete: bool
+
+
+def _say(message: str) -> None:
+    print(message, file=sys.stderr)
+
+
+def _stop(message: str) -> NoReturn:
+    _say(f"kettlesort: {message}")
+    raise typer.Exit(2)
+
+
+@contextmanager
+def _progress(what: str) -> Iterator[Callable[[float], None]]:
+    if not _console.is_terminal:
+        yield lambda _: None
+        return
+    with Progress(console=_console, transient=True) as bar:
+        task = bar.add_task(what, total=1.0)
+        yield lambda share: bar.update(task, completed=share)
+
+
+def _readings(paths: Sequence[Path]) -> Iterator[tuple[Path, formats.Reading | str]]:
+    for path in paths:
+        try:
+            yield path, formats.read_path(path)
+        except formats.NotReadable as error:
+            yield path, str(error)
+        except OSError as error:
+            yield path, f"cannot be opened: {error.strerror or error}"
+
+
+def _tell(path: Path, problems: Sequence[formats.Problem]) -> None:
+    for problem in problems:
+        _say(f"{path}:{problem.line}: {problem.message}")
+
+
+def _read_all(paths: Sequence[Path]) -> Input:
+    """Every record of every file. Stops with exit code 2 when nothing is readable."""
+    found = Input([], [], [], True)
+    complete = True
+    for path, reading in _readings(paths):
+        if isinstance(reading, str):
+            _say(f"{path}: {reading}")
+            complete = False
+            continue
+        for entry in reading:
+            found.records.append(entry.record)
+            found.file.append(str(path))
+            found.position.append(entry.position)
+        _tell(path, reading.problems)
+        complete = complete and not reading.problems
+    if not found.records:
+        _stop("nothing readable")
+    return found._replace(complete=complete)
+
+
+def _write(out: Path | None, data: bytes) -> None:
+    if out is None:
+        sys.stdout.buffer.write(data)
+        sys.stdout.buffer.flush()
+        return
+    try:
+        out.write_bytes(data)
+    except OSError as error:
+        _stop(f"{out}: cannot be written: {error.strerror or error}")
+
+
+def _table(rows: Sequence[Sequence[object]]) -> bytes:
+    text = io.StringIO()
+    csv.writer(text, lineterminator="\n").writerows(rows)
+    return text.getvalue().encode()
+
+
+def _json(value: Any) -> bytes:
+    return (json.dumps(value, ensure_ascii=False, allow_nan=False) + "\n").encode()
+
+
+def _done(complete: bool) -> None:
+    if not complete:
+        raise typer.Exit(1)
+
+
+@app.command()
+def read(files: Files, as_json: Annotated[bool, typer.Option("--json", help="As JSON.")] = False, out: Out = None) -> None:
+    """What each file was read as, how many records it holds, how full each field is, and every problem."""
+    described: list[dict[str, Any]] = []
+    complete, readable = True, False
+    for path, reading in _readings(files):
+        if isinstance(reading, str):
+            _say(f"{path}: {reading}")
+            complete = False
+            described.append({"path": str(path), "format": None, "encoding": None, "records": 0, "problems": [{"line": 0, "message": reading}], "filled": {}})
+            continue
+        for _ in reading:
+            pass
+        readable = readable or reading.records > 0
+        complete = complete and not reading.problems
+        _tell(path, reading.problems)
+        problems = [{"line": problem.line, "message": problem.message} for problem in reading.problems]
+        described.append(
+            {"path": str(path), "format": reading.format, "encoding": reading.encoding, "records": reading.records, "problems": problems, "filled": dict(reading.filled)}
+        )  # fmt: skip
+    if as_json:
+        _write(out, _json({"files": described}))
+    else:
+        lines = [f"{it['path']}: {it['format'] or 'not readable'}, {it['records']} records, {len(it['problems'])} problems" for it in described]
+        _write(out, ("\n".join(lines) + "\n").encode())
+    if not readable:
+        raise typer.Exit(2)
+    _done(complete)
+
+
+@app.command()
+def convert(files: Files, to: Annotated[str, typer.Option("--to", help=", ".join(formats.WRITABLE))], out: Out = None) -> None:
+    """All records of the files as one file of another format."""
+    if to not in formats.WRITABLE:
+        _stop(f"--to {to}: one of {', '.join(formats.WRITABLE)}")
+    found = _read_all(files)
+    data = io.BytesIO()
+    formats.write(found.records, to, data)
+    _write(out, data.getvalue())
+    _done(found.complete)
+
+
+@app.command()
+def match(
+    files: Files,
+    out: Out = None,
+    pairs: Annotated[Path | None, typer.Option(help="Write the pairs, joined and unsure, here.")] = None,
+    merged: Annotated[Path | None, typer.Option(help="Write one RIS record a group here.")] = None,
+) -> None:
+    """Which records are copies of each other."""
+    found = _read_all(files)
+    with _progress("Matching") as tick:
+        result = matching.match(found.records, tick=tick)
+    groups = result.groups.all()
+    kept = {group[matching.primary([found.records[k] for k in group])] for group in groups}
+    number = {k: n for n, group in enumerate(groups, 1) for k in group}
+    rows: list[Sequence[object]] = [("file", "position", "accession", "title", "group", "primary")]
+    for k, record in enumerate(found.records):
+        rows.append((found.file[k], found.position[k], record.accession, record.title, number[k], int(k in kept)))
+    _write(out, _table(rows))
+    if pairs:
+        rows = [("left_file", "left_position", "right_file", "right_position", "score", "verdict")]
+        for pair in result.pairs:
+            left, right = (found.file[pair.left], found.position[pair.left]), (found.file[pair.right], found.position[pair.right])
+            rows.append((*left, *right, round(pair.score, 3), pair.verdict))
+        _write(pairs, _table(rows))
+    if merged:
+        data = io.BytesIO()
+        formats.write((matching.merge([found.records[k] for k in group])[0] for group in groups), "ris", data)
+        _write(merged, data.getvalue())
+    _done(found.complete)
+
+
+def _column_rows(path: Path, columns: tuple[str, str]) -> Iterator[tuple[int, str, str]]:
+    """Line, first and second column of a CSV file with these two named columns."""
+    try:
+        text = path.read_text(encoding="utf-8-sig")
+    except UnicodeDecodeError:
+        text = path.read_text(encoding="cp1252", errors="replace")
+    except OSError as error:
+        _stop(f"{path}: cannot be opened: {error.strerror or error}")
+    reader = csv.reader(io.StringIO(text), delimiter=max((",", ";", "\t"), key=text.partition("\n")[0].count))
+    header = [name.strip().lower() for name in next(reader, [])]
+    missing = [name for name in columns if name not in header]
+    if missing:
+        _stop(f"{path}:1: no column named {' or '.join(missing)}")
+    first, second = header.index(columns[0]), header.index(columns[1])
+    for row in reader:
+        if len(row) > max(first, second):
+            yield reader.line_num, row[first].strip(), row[second].strip()
+        elif any(cell.strip() for cell in row):
+            yield reader.line_num, "", ""
+
+
+def _seed_keys(path: Path) -> tuple[list[Record], list[str], bool]:
+    """Seeds as records, or as identifiers one a line."""
+    try:
+        with path.open("rb") as file:
+            reading = formats.open_reading(file)
+            records = [entry.record for entry in reading]
+            _tell(path, reading.problems)
+            if records:
+                return records, [], not reading.problems
+    except OSError as error:
+        _stop(f"{path}: cannot be opened: {error.strerror or error}")
+    except formats.NotReadable:
+        pass
+    lines = [line.strip() for line in path.read_text(encoding="utf-8-sig", errors="replace").splitlines() if line.strip()]
+    if any("\x00" in line for line in lines):
+        _stop(f"{path}: neither records nor identifiers")
+    return [], lines, True
+
+
+def _places(found: Input) -> tuple[dict[str, list[int]], dict[str, list[int]]]:
+    by_accession: dict[str, list[int]] = {}
+    by_doi: dict[str, list[int]] = {}
+    for k, record in enumerate(found.records):
+        if record.accession:
+            by_accession.setdefault(record.accession.lower(), []).append(k)
+        if record.doi:
+            by_doi.setdefault(record.doi, []).append(k)
+    return by_accession, by_doi
+
+
+@app.command()
+def rank(
+    files: Files,
+    seeds: Annotated[Path, typer.Option(help="Records, or one accession or DOI a line.")],
+    decisions: Annotated[Path | None, typer.Option(help="CSV of accession,decision with include or exclude.")] = None,
+    out: Out = None,
+) -> None:
+    """All records in the order of closeness to the seeds."""
+    found = _read_all(files)
+    complete = found.complete
+    by_accession, by_doi = _places(found)
+    seed_records, keys, seeds_complete = _seed_keys(seeds)
+    complete = complete and seeds_complete
+    belong: set[int] = set()
+    outside: list[Record] = []
+    for line, key in enumerate(keys, 1):
+        places = by_accession.get(key.lower()) or by_doi.get(doi_of(key) or "-") or []
+        if not places:
+            _say(f"{seeds}:{line}: “{key}” is the accession or DOI of no record")
+            complete = False
+        belong.update(places)
+    for record in seed_records:
+        places = by_doi.get(record.doi or "-") or by_accession.get(record.accession.lower() or "\0") or []
+        belong.update(places)
+        if not places:
+            outside.append(record)
+    if not belong and not outside:
+        _stop(f"{seeds}: no seed")
+    excluded: set[int] = set()
+    for line, accession, decision in _column_rows(decisions, ("accession", "decision")) if decisions else ():
+        places = by_accession.get(accession.lower()) or []
+        if not places or decision.lower() not in ("include", "exclude"):
+            reason = f"“{decision}” is neither include nor exclude" if places else f"no record has the accession “{accession}”"
+            _say(f"{decisions}:{line}: {reason}")
+            complete = False
+            continue
+        for k in places:
+            (belong if decision.lower() == "include" else excluded).add(k)
+            (excluded if decision.lower() == "include" else belong).discard(k)
+    n = len(found.records)
+    matrix = ranking.build([ranking.text_of(record) for record in [*found.records, *outside]])
+    order = ranking.rank(matrix, sorted(belong) + list(range(n, n + len(outside))), sorted(excluded))
+    rows: list[Sequence[object]] = [("rank", "accession", "title", "score")]
+    ranked = [int(k) for k in order.order if k < n]
+    rows += [(place, found.records[k].accession, found.records[k].title, round(float(order.closeness[k]), 6)) for place, k in enumerate(ranked, 1)]
+    _write(out, _table(rows))
+    _done(complete)
+
+
+@app.command()
+def replay(
+    file: Annotated[Path, typer.Argument(metavar="FILE")],
+    labels: Annotated[Path, typer.Option(help="CSV of accession,label with 1 or 0 for every record.")],
+    seeds: Annotated[int, typer.Option(min=1, help="How many included records start the ranking.")],
+    rng: Annotated[int, typer.Option(help="The seed that they are drawn with.")] = 0,
+    as_json: Annotated[bool, typer.Option("--json", help="As JSON.")] = False,
+    out: Out = None,
+) -> None:
+    """A simulated screening: what ranking would have saved."""
+    found = _read_all([file])
+    complete = found.complete
+    given: dict[str, bool] = {}
+    for line, accession, label in _column_rows(labels, ("accession", "label")):
+        if not re.fullmatch(r"[01](\.0)?", label):
+            _say(f"{labels}:{line}: “{label}” is neither 1 nor 0")
+            complete = False
+        else:
+            given[accession.lower()] = label.startswith("1")
+    unlabelled = [record.accession or record.title for record in found.records if record.accession.lower() not in given]
+    if unlabelled:
+        _stop(f"{labels}: {len(unlabelled)} records have no label, the first is “{unlabelled[0]}”")
+    truth = [given[record.accession.lower()] for record in found.records]
+    matrix = ranking.build([ranking.text_of(record) for record in found.records])
+    try:
+        with _progress("Screening") as tick:
+            run = replaying.replay(matrix, truth, seeds, rng, tick=tick)
+    except ValueError as error:
+        _stop(f"{labels}: {error}")
+    saving = replaying.measure(run.order, truth, seeds)
+    result = {
+        "records": len(truth),
+        "included": sum(truth),
+        "screened_at": {("1.0" if recall == 1 else str(recall)): n for recall, n in saving.screened_at.items()},
+        "wss": {str(recall): x for recall, x in saving.wss.items()},
+        "mean_discovery": saving.mean_discovery,
+        "seconds_per_rerank": run.seconds_per_rerank,
+        "order": [found.records[k].accession for k in run.order],
+    }
+    if as_json:
+        _write(out, _json(result))
+    else:
+        lines = [f"{name}: {value}" for name, value in result.items() if name != "order"]
+        _write(out, ("\n".join(lines) + "\n").encode())
+    _done(complete)
+
+
+def main() -> None:
+    """Run the tool; a person sees messages, never a trace of Python."""
+    logging.getLogger("bibtexparser").setLevel(logging.CRITICAL)
+    try:
+        app()
+    except KeyboardInterrupt:
+        sys.exit(130)
+    except BrokenPipeError:
+        sys.exit(1)
+
+
+if __name__ == "__main__":
+    main()

@@ -1,0 +1,1 @@
+"""The PRISMA flow: figures, the sums that must come out, and two drawings."""

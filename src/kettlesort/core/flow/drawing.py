@@ -1,0 +1,133 @@
+"""A flow diagram as SVG, and from it as PNG and PDF; its figures as rows."""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Sequence
+from html import escape
+from typing import NamedTuple
+
+import cairosvg
+
+from kettlesort.core.flow.diagram import LINE, TITLE, Band, Box, Diagram, height
+from kettlesort.core.flow.figures import Figures
+
+
+class Palette(NamedTuple):
+    """Colours by role."""
+
+    sheet: str = "#FFFFFF"
+    ink: str = "#22262A"
+    soft: str = "#5E6872"
+    hair: str = "#D8D1C4"
+    copper: str = "#A8502B"
+    slate: str = "#5E6872"
+    font: str = "Public Sans, DejaVu Sans, sans-serif"
+
+
+SCREEN = Palette("var(--ks-sheet)", "var(--ks-ink)", "var(--ks-soft)", "var(--ks-hair)", "var(--ks-copper)", "var(--ks-slate)", "inherit")
+"""The roles of the application's theme, for a drawing within a page."""
+PAPER = Palette()
+
+_CHARACTER = 6.4
+
+
+def svg(diagram: Diagram, palette: Palette = PAPER, *, link: Callable[[str], str] | None = None, title: str = "Flow diagram") -> str:
+    """The drawing as an SVG document; ``link`` gives the address of a list, for figures that can be opened."""
+    boxes = {box.key: box for box in diagram.boxes}
+    width = max(box.x + box.w for box in diagram.boxes) + 20
+    tall = max(box.y + height(box) for box in diagram.boxes) + 20
+    largest = max((band.n for band in diagram.bands), default=1)
+    parts = [_band(band, boxes, largest, diagram.wide_bands, palette) for band in diagram.bands]
+    for heading in diagram.headings:
+        if heading.first in boxes and heading.last in boxes:
+            parts.append(_heading(heading.text, boxes[heading.first], boxes[heading.last], palette))
+    parts += [_box(box, palette, link) for box in diagram.boxes]
+    return (
+        f'<svg xmlns="http://www.w3.org/2000/svg" viewBox="0 0 {width} {tall}" width="{width}" height="{tall}" '
+        f'font-family="{palette.font}" role="group" aria-label="{escape(title)}">'
+        + ("" if palette is SCREEN else f'<rect width="{width}" height="{tall}" fill="{palette.sheet}"/>')
+        + "".join(parts)
+        + "</svg>"
+    )
+
+
+def _band(band: Band, boxes: dict[str, Box], largest: int, wide: bool, palette: Palette) -> str:
+    a, b = boxes[band.start], boxes[band.end]
+    size = max(1.5, 38 * (band.n / largest) ** 0.5) if wide else 1.5
+    if band.down:
+        x = min(a.x + a.w / 2, b.x + b.w / 2) if wide else a.x + a.w / 2
+        y1, y2 = a.y + height(a), b.y
+        if wide:
+            return f'<rect x="{x - size / 2:.1f}" y="{y1}" width="{size:.1f}" height="{max(0, y2 - y1)}" fill="{palette.copper}" fill-opacity=".22"/>'
+        if a.x == b.x:
+            return f'<path d="M{x} {y1}V{y2}" stroke="{palette.soft}" stroke-width="1.5" fill="none"/>' + _arrow(x, y2, "down", palette)
+        y = b.y + height(b) / 2
+        return f'<path d="M{x} {y1}V{y}H{b.x + b.w}" stroke="{palette.soft}" stroke-width="1.5" fill="none"/>' + _arrow(b.x + b.w, y, "left", palette)
+    y = min(max(b.y + height(b) / 2, a.y + size / 2 + 2), a.y + height(a) - size / 2 - 2)
+    opacity = ".35" if wide else "1"
+    line = f'<path d="M{a.x + a.w} {y:.1f}H{b.x}" stroke="{palette.slate}" stroke-opacity="{opacity}" stroke-width="{min(size, height(b)):.1f}"/>'
+    return line if wide else line + _arrow(b.x, y, "right", palette)
+
+
+def _arrow(x: float, y: float, way: str, palette: Palette) -> str:
+    points = {"down": f"{x - 4},{y - 7} {x + 4},{y - 7} {x},{y}", "right": f"{x - 7},{y - 4} {x - 7},{y + 4} {x},{y}", "left": f"{x + 7},{y - 4} {x + 7},{y + 4} {x},{y}"}
+    return f'<polygon points="{points[way]}" fill="{palette.soft}"/>'
+
+
+def _heading(text: str, first: Box, last: Box, palette: Palette) -> str:
+    y1, y2 = first.y, last.y + height(last)
+    middle = (y1 + y2) / 2
+    return (
+        f'<text transform="translate(28 {middle}) rotate(-90)" text-anchor="middle" font-size="12" font-weight="600" fill="{palette.soft}">'
+        f'{escape(text)}</text><path d="M44 {y1}V{y2}" stroke="{palette.hair}" stroke-width="2"/>'
+    )
+
+
+def _shortened(text: str, width: float) -> str:
+    most = int(width / _CHARACTER)
+    return text if len(text) <= most else text[: most - 1].rstrip() + "…"
+
+
+def _box(box: Box, palette: Palette, link: Callable[[str], str] | None) -> str:
+    edge = palette.copper if box.strong else palette.hair
+    parts = [
+        f'<rect x="{box.x}" y="{box.y}" width="{box.w}" height="{height(box)}" rx="3" fill="{palette.sheet}" stroke="{edge}"/>',
+        f'<text x="{box.x + 12}" y="{box.y + 20}" font-size="13" font-weight="600" fill="{palette.ink}">{escape(box.title)}</text>',
+    ]
+    for k, line in enumerate(box.lines):
+        y = box.y + TITLE + 12 + LINE * k
+        number = f"{line.n:,}"
+        room = box.w - 40 - len(number) * 8
+        label = escape(_shortened(line.label, room))
+        full = f"<title>{escape(line.label)}</title>" if label != escape(line.label) else ""
+        figure = f'<text x="{box.x + box.w - 12}" y="{y}" font-size="12.5" text-anchor="end" fill="{palette.ink}"'
+        if link:
+            figure = (
+                f'<a href="{escape(link(line.list))}" aria-label="{escape(box.title.rstrip(":"))}, {escape(line.label)}: {number}, open the list">'
+                f'{figure} text-decoration="underline">{number}</text></a>'
+            )
+        else:
+            figure += f">{number}</text>"
+        parts.append(f'<text x="{box.x + 12}" y="{y}" font-size="12.5" fill="{palette.soft}">{full}{label}</text>{figure}')
+    return f"<g>{''.join(parts)}</g>"
+
+
+def png(drawing: str, scale: float = 2.0) -> bytes:
+    """An SVG document as a picture of ``scale`` pixels a unit."""
+    return bytes(cairosvg.svg2png(bytestring=drawing.encode(), scale=scale))
+
+
+def pdf(drawing: str) -> bytes:
+    """An SVG document as a PDF of one page."""
+    return bytes(cairosvg.svg2pdf(bytestring=drawing.encode()))
+
+
+def rows(figures: Figures, diagram: Diagram) -> list[Sequence[object]]:
+    """The figures as a table: box, line, count; then each sum with whether it holds."""
+    table: list[Sequence[object]] = [("box", "line", "n")]
+    table += [(box.title.rstrip(":"), line.label, line.n) for box in diagram.boxes for line in box.lines]
+    table += [
+        (f"Sum: {check.name}", f"{check.sum} = {check.expected}" + ("" if check.holds else f", but {check.counted} counted"), check.counted)
+        for check in figures.checks
+    ]
+    return table

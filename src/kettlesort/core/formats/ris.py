@@ -1,0 +1,116 @@
+"""RIS: tags of the older and the newer form, wrapped lines, missing ER, text between records."""
+
+from __future__ import annotations
+
+import re
+from collections.abc import Iterable, Iterator
+
+from kettlesort.core.formats import tagged
+from kettlesort.core.formats.entry import Entry
+from kettlesort.core.formats.source import Problem, TextSource
+from kettlesort.core.record import Record, author_name, doi_of, pages_of, plain, year_of
+
+KIND_OF = {
+    "JOUR": "article", "JFULL": "article", "MGZN": "article", "NEWS": "article", "EJOUR": "article", "INPR": "article",
+    "ABST": "conference", "CONF": "conference", "CPAPER": "conference", "THES": "thesis", "BOOK": "book", "EBOOK": "book",
+    "EDBOOK": "book", "CHAP": "chapter", "ECHAP": "chapter", "RPRT": "report", "GOVDOC": "report", "UNPB": "preprint",
+    "DBASE": "registration", "CTLG": "registration", "ELEC": "website", "WEB": "website", "BLOG": "website",
+}  # fmt: skip
+CODE_OF = {
+    "article": "JOUR", "conference": "CPAPER", "thesis": "THES", "book": "BOOK", "chapter": "CHAP", "report": "RPRT",
+    "preprint": "UNPB", "registration": "DBASE", "website": "ELEC", "other": "GEN",
+}  # fmt: skip
+
+SINGLE = {
+    "kind": ("TY",),
+    "title": ("TI", "T1", "CT"),
+    "year": ("PY", "Y1"),
+    "date": ("DA",),
+    "journal": ("JF", "JO", "T2", "BT"),
+    "journal_short": ("JA", "J2", "J1"),
+    "volume": ("VL",),
+    "issue": ("IS",),
+    "first_page": ("SP",),
+    "last_page": ("EP",),
+    "doi": ("DO",),
+    "accession": ("AN", "ID"),
+    "issn": ("SN",),
+    "abstract": ("AB", "N2"),
+    "language": ("LA",),
+    "url": ("UR", "L1", "L2", "LK"),
+    "publisher": ("PB",),
+    "note": ("N1",),
+}
+SEVERAL = {"authors": ("AU", "A1"), "keywords": ("KW",), "references": ("CR",)}
+FIELD_OF = {tag: field for field, tags in (SINGLE | SEVERAL).items() for tag in tags} | {"SP": "pages", "EP": "pages"}
+
+_LAYOUT = tagged.Layout("TY", "ER", tuple(SINGLE.values()), tuple(SEVERAL.values()))
+
+
+def is_ris(sample: str) -> bool:
+    """Whether text looks like RIS: a TY line, or many lines with two-character tags."""
+    if re.search(r"^TY {1,2}-(?: |$)", sample, re.M):
+        return True
+    return len(re.findall(r"^[A-Z][A-Z0-9]  - ", sample, re.M)) >= 3
+
+
+def read(source: TextSource, problems: list[Problem]) -> Iterator[Entry]:
+    """The entries of a RIS file; what cannot be read goes to ``problems``."""
+    return tagged.entries(source, _LAYOUT, _record, problems)
+
+
+def _record(
+    single: list[str], several: list[list[str]], rest: list[tuple[str, str]], line: int, problems: list[Problem]
+) -> Record:
+    (kind, title, dated, date, journal, short, volume, issue, first, last, doi, accession, issn, abstract, language, url,
+     publisher, note) = single  # fmt: skip
+    authors, keywords, references = several
+    if "<" in title or "&" in title:
+        title = plain(title)
+    doi = doi_of(doi) if doi else doi_of(url) if "doi" in url else ""
+    dated = dated or date
+    year = year_of(dated) if dated else None
+    if dated and year is None:
+        problems.append(Problem(line, f"“{dated[:40]}” is not a year; kept as given"))
+    return Record(
+        KIND_OF.get(kind.upper(), "other"),
+        title,
+        tuple([name if "," in name else author_name(name) for name in authors]),
+        year,
+        date or dated,
+        journal,
+        short,
+        volume,
+        issue,
+        pages_of(first, last) if first else "",
+        doi,
+        accession,
+        issn,
+        abstract,
+        language,
+        tuple(keywords),
+        url,
+        publisher,
+        tuple(references),
+        note,
+        tuple(rest),
+    )
+
+
+def _one_line(value: str) -> str:
+    return " ".join(value.split())
+
+
+def write(records: Iterable[Record]) -> Iterator[str]:
+    """RIS text, a record at a time."""
+    for it in records:
+        first, _, last = it.pages.partition("–")
+        fields = [
+            ("TY", CODE_OF[it.kind]), ("ID", it.accession), ("TI", it.title), *(("AU", name) for name in it.authors),
+            ("PY", str(it.year or "")), ("DA", it.date if it.date != str(it.year or "") else ""), ("JF", it.journal),
+            ("JA", it.journal_short), ("VL", it.volume), ("IS", it.issue), ("SP", first), ("EP", last), ("DO", it.doi),
+            ("SN", it.issn), ("AB", it.abstract), *(("KW", word) for word in it.keywords), ("LA", it.language),
+            ("PB", it.publisher), ("UR", it.url), ("N1", it.note), *(("CR", cited) for cited in it.references),
+            *((tag, value) for tag, value in it.extra if re.fullmatch(r"[A-Z][A-Z0-9]", tag)),
+        ]  # fmt: skip
+        yield "".join(f"{tag}  - {_one_line(value)}\n" for tag, value in fields if value) + "ER  - \n\n"

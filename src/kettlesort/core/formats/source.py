@@ -1,0 +1,111 @@
+"""Bytes to text: which encoding, in constant memory, with every bad byte reported and kept."""
+
+from __future__ import annotations
+
+import codecs
+import io
+import re
+from collections.abc import Iterator
+from typing import BinaryIO, NamedTuple
+
+CHUNK = 1 << 20
+SAMPLE = 1 << 18
+
+
+class Problem(NamedTuple):
+    """Something that could not be read as it stands; ``line`` counts from 1, 0 for the file as a whole."""
+
+    line: int
+    message: str
+
+
+class Encoding(NamedTuple):
+    """A codec's name, the name that people use, and whether the content proves it."""
+
+    codec: str
+    label: str
+    sure: bool
+
+
+_MARKS = (
+    (codecs.BOM_UTF8, Encoding("utf-8-sig", "UTF-8 with mark", True)),
+    (codecs.BOM_UTF16_LE, Encoding("utf-16", "UTF-16", True)),
+    (codecs.BOM_UTF16_BE, Encoding("utf-16", "UTF-16", True)),
+)
+_HIGH = re.compile(rb"[\x80-\xff]")
+_UTF8_RUN = re.compile(rb"[\xc2-\xf4][\x80-\xbf]{1,3}")
+
+
+def encoding_of(sample: bytes) -> Encoding:
+    """Judge the encoding from the first bytes of a file (``SAMPLE`` of them are enough)."""
+    for mark, encoding in _MARKS:
+        if sample.startswith(mark):
+            return encoding
+    even, odd = sample[0:4000:2].count(0), sample[1:4000:2].count(0)
+    half = max(1, min(len(sample), 4000) // 2)
+    if odd > 0.4 * half and even < 0.05 * half:
+        return Encoding("utf-16-le", "UTF-16", True)
+    if even > 0.4 * half and odd < 0.05 * half:
+        return Encoding("utf-16-be", "UTF-16", True)
+    high = len(_HIGH.findall(sample))
+    if not high:
+        return Encoding("utf-8", "UTF-8", True)
+    in_runs = sum(len(run) for run in _UTF8_RUN.findall(sample))
+    if in_runs >= 0.5 * high:
+        return Encoding("utf-8", "UTF-8", True)
+    return Encoding("cp1252", "Windows-1252", bool(re.search(rb"[\x80-\x9f]", sample)))
+
+
+class TextSource:
+    """The text of a binary file as chunks with ``\\n`` line ends.
+
+    A byte that does not fit the encoding is read as Windows-1252 and noted in
+    ``problems`` with its line; nothing is dropped.
+    """
+
+    def __init__(self, file: BinaryIO) -> None:
+        self.problems: list[Problem] = []
+        self.bytes_read = 0
+        self._file = file
+        self._head = file.read(SAMPLE)
+        self.encoding = encoding_of(self._head)
+        self._line = 1
+        decoder = codecs.getincrementaldecoder(self.encoding.codec)(errors=_handler_for(self))
+        self._decoder = io.IncrementalNewlineDecoder(decoder, translate=True)
+
+    @property
+    def sample(self) -> str:
+        """The beginning of the text, for detection; empty once reading has begun."""
+        return self._head.decode(self.encoding.codec, errors="replace").replace("\r\n", "\n").replace("\r", "\n")
+
+    def __iter__(self) -> Iterator[str]:
+        data, self._head = self._head, b""
+        while data:
+            self.bytes_read += len(data)
+            text = self._decoder.decode(data)
+            self._line += text.count("\n")
+            yield text
+            data = self._file.read(CHUNK)
+        yield self._decoder.decode(b"", final=True)
+
+    def read(self) -> str:
+        """All of the text at once."""
+        return "".join(self)
+
+    def mend(self, error: UnicodeError) -> tuple[str, int]:
+        if not isinstance(error, UnicodeDecodeError):
+            raise error
+        bad = error.object[error.start : error.end]
+        line = self._line + error.object[: error.start].replace(b"\r\n", b"\n").replace(b"\r", b"\n").count(b"\n")
+        shown = " ".join(f"{byte:02X}" for byte in bad[:4])
+        if len(self.problems) < 1000:
+            self.problems.append(
+                Problem(line, f"byte {shown} is not {self.encoding.label}; read as Windows-1252, please check the letter")
+            )
+        return bad.decode("cp1252", errors="replace"), error.end
+
+
+def _handler_for(source: TextSource) -> str:
+    name = f"kettlesort-{id(source)}"
+    codecs.register_error(name, source.mend)
+    return name

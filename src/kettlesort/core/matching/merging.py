@@ -1,0 +1,54 @@
+"""The kept record: the fullest value of each field, and whose it was."""
+
+from __future__ import annotations
+
+from collections import Counter
+from collections.abc import Sequence
+from typing import Any
+
+from kettlesort.core.record import Record
+
+_MERGED = tuple(name for name in Record._fields if name != "extra")
+
+
+def fullness(record: Record) -> int:
+    """How much a record says: fields that are filled, and the length of its longest ones."""
+    filled = sum(1 for value in record if value)
+    return filled * 1000 + min(len(record.abstract), 5000) // 10 + min(len(record.title), 400)
+
+
+def primary(records: Sequence[Record]) -> int:
+    """The position of the fullest record; the first of equals."""
+    return max(range(len(records)), key=lambda k: (fullness(records[k]), -k))
+
+
+def merge(records: Sequence[Record]) -> tuple[Record, dict[str, int]]:
+    """The kept record of a group, and for each filled field the position of the copy that it came from.
+
+    The fullest value wins: the longest text, the most authors with the fullest names.
+    A year, kind or DOI is what most copies say. Equals go to the earlier copy.
+    """
+    values: dict[str, Any] = {}
+    whose: dict[str, int] = {}
+    for name in _MERGED:
+        column = [getattr(record, name) for record in records]
+        best = _best(name, column)
+        if best is not None:
+            values[name] = column[best]
+            whose[name] = best
+    extra = dict.fromkeys(pair for record in records for pair in record.extra)
+    return Record(**values, extra=tuple(extra)), whose
+
+
+def _best(name: str, column: list[Any]) -> int | None:
+    filled = [k for k, value in enumerate(column) if value and not (name == "kind" and value == "other")]
+    if not filled:
+        return None
+    if name in ("year", "kind", "doi", "volume", "issue", "language"):
+        often = Counter(column[k] for k in filled)
+        return max(filled, key=lambda k: (often[column[k]], -k))
+    if name == "title":
+        return max(filled, key=lambda k: (not column[k].isupper(), len(column[k]), -k))
+    if name in ("authors", "keywords", "references"):
+        return max(filled, key=lambda k: (len(column[k]), sum(map(len, column[k])), -k))
+    return max(filled, key=lambda k: (len(column[k]), -k))

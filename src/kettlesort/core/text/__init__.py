@@ -1,0 +1,61 @@
+"""Words of titles and abstracts."""
+
+from __future__ import annotations
+
+import re
+
+STOP_WORDS = frozenset(
+    "a about above after again all also although am among an and any are as at be because been before being below between both but "
+    "by can could did do does doing down during each either few for from further had has have having he her here hers him his how "
+    "however i if in into is it its itself just may me might more most must my no nor not of off on once only or other our out over "
+    "own per same she should so some such than that the their them then there these they this those through thus to too under until "
+    "up upon use used using very was we were what when where whether which while who whom why will with within without would you your "
+    "background objective objectives methods method results result conclusion conclusions introduction aim aims purpose study studies".split()
+)
+_WORD = re.compile(r"[^\W\d_](?:[\w-]*\w)?")
+
+
+def stem(word: str) -> str:
+    """A lower-case word without its plural ending, so that "hives" and "hive" are one term."""
+    if len(word) > 3 and word[-1] == "s":
+        if word.endswith("ies") and len(word) > 4:
+            return word[:-3] + "y"
+        if word.endswith(("sses", "shes", "ches", "xes")):
+            return word[:-2]
+        if not word.endswith(("ss", "us", "is")):
+            return word[:-1]
+    return word
+
+
+_CACHE: dict[str, str] = {}
+
+
+def terms(text: str) -> list[str]:
+    """The terms of a text in order: its words, folded and without the common ones, and pairs of neighbours."""
+    words: list[str] = []
+    for word in _WORD.findall(text.lower()):
+        known = _CACHE.get(word)
+        if known is None:
+            known = "" if word in STOP_WORDS or len(word) < 2 else stem(word)
+            if len(_CACHE) < 500_000:
+                _CACHE[word] = known
+        words.append(known)
+    single = [word for word in words if word]
+    return single + [f"{a} {b}" for a, b in zip(words, words[1:], strict=False) if a and b]
+
+
+def places(text: str, wanted: set[str]) -> list[tuple[int, int, str]]:
+    """Where the ``wanted`` terms stand in ``text``: (begin, end, term), in order, the longer term first where two overlap."""
+    found = [(at.start(), at.end(), stem(at[0].lower()) if at[0].lower() not in STOP_WORDS else "") for at in _WORD.finditer(text)]
+    out: list[tuple[int, int, str]] = []
+    k = 0
+    while k < len(found):
+        begin, end, word = found[k]
+        if k + 1 < len(found) and word and found[k + 1][2] and f"{word} {found[k + 1][2]}" in wanted:
+            out.append((begin, found[k + 1][1], f"{word} {found[k + 1][2]}"))
+            k += 2
+            continue
+        if word in wanted:
+            out.append((begin, end, word))
+        k += 1
+    return out

@@ -1,0 +1,30 @@
+"""What the application is told from outside, by environment variables that begin with KETTLE_."""
+
+from __future__ import annotations
+
+from functools import lru_cache
+from pathlib import Path
+
+from pydantic_settings import BaseSettings, SettingsConfigDict
+
+
+class Settings(BaseSettings):
+    """``database`` is a libpq address; ``secret`` signs cookies; sizes are in bytes."""
+
+    model_config = SettingsConfigDict(env_prefix="KETTLE_")
+
+    database: str = ""
+    secret: str = ""
+    static: Path = Path(__file__).parents[2] / "frontend" / "dist"
+    max_upload: int = 1_000_000_000
+    max_pdf: int = 100_000_000
+    secure_cookies: bool = False
+    sign_in_attempts: int = 8
+    new_accounts_an_hour: int = 20
+    hold_minutes: int = 10
+
+
+@lru_cache(maxsize=1)
+def settings() -> Settings:
+    """The settings of this process."""
+    return Settings()

@@ -1,0 +1,64 @@
+"""Reviews, their protocol and their members."""
+
+from __future__ import annotations
+
+from sqlmodel import Field
+
+from kettlesort.store.base import Moment, Table, json_field, key, moment, reference
+
+
+class Review(Table, table=True):
+    """One review. Dates of publication are limited by year, both ends included."""
+
+    id: int | None = key()
+    title: str
+    question: str = ""
+    year_from: int | None = None
+    year_to: int | None = None
+    languages: str = ""
+    created_at: Moment | None = moment()
+
+
+class Member(Table, table=True):
+    """An account's part in a review: lead, reviewer or observer. A removed member's work stays."""
+
+    review_id: int = reference("review.id", primary=True)
+    account_id: int = reference("account.id", primary=True)
+    role: str
+    joined_at: Moment | None = moment()
+    removed_at: Moment | None = moment(null=True)
+
+
+class Element(Table, table=True):
+    """An element of the question's framework, with its terms."""
+
+    id: int | None = key()
+    review_id: int = reference("review.id", index=True)
+    position: int
+    label: str
+    terms: list[str] = json_field([])
+
+
+class Criterion(Table, table=True):
+    """A rule of eligibility; one that has been used as a reason stays when it is removed."""
+
+    id: int | None = key()
+    review_id: int = reference("review.id", index=True)
+    position: int
+    name: str
+    wording: str = ""
+    first: bool = True
+    second: bool = True
+    removed_at: Moment | None = moment(null=True)
+
+
+class PlannedSource(Table, table=True):
+    """A source that the protocol says will be searched."""
+
+    __tablename__ = "planned_source"
+
+    id: int | None = key()
+    review_id: int = reference("review.id", index=True)
+    position: int
+    name: str = Field()
+    kind: str = "database"
