@@ -1,0 +1,55 @@
+"""The wire: one router a stage, guarded by `access`; and the built front end."""
+
+from __future__ import annotations
+
+from collections.abc import AsyncIterator
+from contextlib import asynccontextmanager
+
+from fastapi import FastAPI, Request, Response
+from fastapi.routing import APIRoute
+from fastapi.responses import FileResponse, HTMLResponse
+
+from kettlesort.api import account, chart, gather, live, match, plan, records, report, safety, screen
+from kettlesort.settings import settings
+from kettlesort.store.base import scalar, session
+
+
+@asynccontextmanager
+async def _lifespan(_: FastAPI) -> AsyncIterator[None]:
+    await live.exchange.start()
+    yield
+    await live.exchange.stop()
+
+
+def _operation(route: APIRoute) -> str:
+    return f"{route.tags[0] if route.tags else 'api'}_{route.name}"
+
+
+app = FastAPI(
+    title="Kettle Sort", version="1", lifespan=_lifespan, generate_unique_id_function=_operation, docs_url=None, redoc_url=None, openapi_url="/api/openapi.json"
+)
+safety.install(app)
+for part in (account, plan, gather, records, match, screen, chart, report, live):
+    app.include_router(part.router)
+
+
+@app.get("/api/health", tags=["health"])
+def health() -> dict[str, str]:
+    """Whether server and database answer."""
+    with session() as db:
+        scalar(db, "SELECT 1")
+    return {"state": "ready"}
+
+
+@app.get("/{path:path}", include_in_schema=False)
+def front_end(path: str, request: Request) -> Response:
+    """The built front end: its files, and its page for every other address."""
+    root = settings().static.resolve()
+    wanted = (root / path).resolve()
+    if path.startswith("api/"):
+        return Response('{"message":"There is nothing here.","details":{}}', 404, media_type="application/json")
+    if path and wanted.is_relative_to(root) and wanted.is_file():
+        lasting = "public, max-age=31536000, immutable" if path.startswith("assets/") else "no-cache"
+        return FileResponse(wanted, headers={"Cache-Control": lasting})
+    page = (root / "index.html").read_text(encoding="utf-8").replace("__NONCE__", request.state.nonce)
+    return HTMLResponse(page, headers={"Cache-Control": "no-store"})

@@ -1,0 +1,28 @@
+"""The queue and its tasks. Each task calls one function of `work`."""
+
+from __future__ import annotations
+
+from procrastinate import App, PsycopgConnector
+
+from kettlesort.settings import settings
+from kettlesort.work import gather, match, ranking
+
+app = App(connector=PsycopgConnector(conninfo=settings().database))
+
+
+@app.task(name="read_file", queue="work")
+def read_file(job: int) -> None:
+    """Read an uploaded file into copies."""
+    gather.read_file(job)
+
+
+@app.task(name="match_copies", queue="work")
+def match_copies(job: int) -> None:
+    """Match the copies of a review."""
+    match.match_copies(job)
+
+
+@app.task(name="rank", queue="ranking")
+def rank(review: int) -> None:
+    """Rank the records of a review."""
+    ranking.rank_review(review)

@@ -2,7 +2,11 @@
 
 from __future__ import annotations
 
-from kettlesort.store.base import Moment, Table, json_field, key, moment, reference
+from collections.abc import Sequence
+
+from sqlmodel import Session
+
+from kettlesort.store.base import Moment, Row, Table, json_field, key, moment, reference, row, rows, run
 
 
 class Item(Table, table=True):
@@ -49,3 +53,61 @@ class Value(Table, table=True):
     page: str = ""
     account_id: int = reference("account.id")
     at: Moment | None = moment()
+
+
+def ensure_study(db: Session, review: int, record: int) -> None:
+    """Give a record a study of its own unless one of its copies has one."""
+    there = row(db, "SELECT 1 FROM placement p JOIN study_report r ON r.copy_id = p.copy_id WHERE p.record_id = :record LIMIT 1", record=record)
+    if there is None:
+        made = row(db, "INSERT INTO study (review_id, label) VALUES (:review, '') RETURNING id", review=review)
+        assert made is not None
+        run(db, "INSERT INTO study_report (copy_id, review_id, study_id) VALUES (:record, :review, :study)", record=record, review=review, study=made["id"])
+
+
+def reports(db: Session, review: int) -> Sequence[Row]:
+    """Included reports with their studies: of several studies that joined copies had, the first."""
+    return rows(
+        db,
+        """SELECT DISTINCT ON (s.record_id) s.record_id, r.title, r.authors, r.year, x.study_id, t.label
+        FROM standing s JOIN record r ON r.id = s.record_id JOIN placement p ON p.record_id = s.record_id
+        JOIN study_report x ON x.copy_id = p.copy_id JOIN study t ON t.id = x.study_id
+        WHERE s.review_id = :review AND s.first = 'include' AND s.fulltext = 'obtained' AND s.second = 'include'
+        ORDER BY s.record_id, x.study_id""",
+        review=review,
+    )
+
+
+def values(db: Session, review: int) -> Sequence[Row]:
+    """The value that holds for each study and item."""
+    return rows(
+        db,
+        """SELECT DISTINCT ON (v.study_id, v.item_id) v.study_id, v.item_id, v.text, v.quote, v.page, v.at, a.full_name AS by
+        FROM value v JOIN account a ON a.id = v.account_id WHERE v.review_id = :review ORDER BY v.study_id, v.item_id, v.id DESC""",
+        review=review,
+    )
+
+
+def value_history(db: Session, review: int, study: int, item: int) -> Sequence[Row]:
+    """Every value that a study and item ever had, newest first."""
+    return rows(
+        db,
+        """SELECT v.text, v.quote, v.page, v.at, a.full_name AS by FROM value v JOIN account a ON a.id = v.account_id
+        WHERE v.review_id = :review AND v.study_id = :study AND v.item_id = :item ORDER BY v.id DESC""",
+        review=review, study=study, item=item,
+    )  # fmt: skip
+
+
+def charted_studies(db: Session, review: int) -> int:
+    """Included studies with a value for every data item."""
+    found = row(
+        db,
+        """WITH items AS (SELECT id FROM item WHERE review_id = :review AND removed_at IS NULL),
+        latest AS (SELECT DISTINCT ON (study_id, item_id) study_id, item_id, text FROM value WHERE review_id = :review
+            AND item_id IN (SELECT id FROM items) ORDER BY study_id, item_id, id DESC),
+        whole AS (SELECT study_id FROM latest WHERE text <> '' GROUP BY study_id HAVING count(*) = (SELECT count(*) FROM items))
+        SELECT count(DISTINCT x.study_id) AS n FROM standing s JOIN placement p ON p.record_id = s.record_id
+        JOIN study_report x ON x.copy_id = p.copy_id JOIN whole w ON w.study_id = x.study_id
+        WHERE s.review_id = :review AND s.first = 'include' AND s.fulltext = 'obtained' AND s.second = 'include'""",
+        review=review,
+    )
+    return int(found["n"]) if found else 0

@@ -2,12 +2,22 @@
 
 from __future__ import annotations
 
+import io
+import json
+from collections.abc import Iterable, Sequence
 from datetime import date
+from hashlib import sha256
+from typing import Any, BinaryIO, cast
 
+import psycopg
 from sqlalchemy import ARRAY, BigInteger, Column, Index, LargeBinary, Text
-from sqlmodel import Field
+from sqlmodel import Field, Session
 
-from kettlesort.store.base import Moment, Table, json_field, key, moment, reference
+from kettlesort.core.formats import Entry
+from kettlesort.core.record import Record
+from kettlesort.store.base import Moment, Row, Table, json_field, key, moment, reference, rows, run, scalar
+
+_PIECE = 1 << 20
 
 
 class Search(Table, table=True):
@@ -57,6 +67,7 @@ class Batch(Table, table=True):
     sure: bool = True
     failure: str = ""
     header: list[str] = json_field([])
+    matched: bool = False
     uploaded_by: int = reference("account.id")
     uploaded_at: Moment | None = moment()
 
@@ -138,3 +149,145 @@ class SeedMark(Table, table=True):
     account_id: int = reference("account.id")
     at: Moment | None = moment()
     withdrawn_at: Moment | None = moment(null=True)
+
+
+def put_blob(db: Session, file: BinaryIO) -> tuple[str, int]:
+    """Store a file by its content, once; its hash and size."""
+    digest, size = sha256(), 0
+    while piece := file.read(_PIECE):
+        digest.update(piece)
+        size += len(piece)
+    name = digest.hexdigest()
+    if db.get(Blob, name) is None:
+        file.seek(0)
+        run(db, "INSERT INTO blob (sha256, size) VALUES (:name, :size) ON CONFLICT DO NOTHING", name=name, size=size)
+        number = 0
+        while piece := file.read(_PIECE):
+            run(
+                db,
+                "INSERT INTO blob_piece (sha256, number, data) VALUES (:name, :number, :data) ON CONFLICT DO NOTHING",
+                name=name, number=number, data=piece,
+            )  # fmt: skip
+            number += 1
+    return name, size
+
+
+class BlobReader(io.RawIOBase):
+    """A stored blob as a seekable binary file, a piece in memory at a time."""
+
+    def __init__(self, db: Session, name: str) -> None:
+        self._db, self._name, self._at = db, name, 0
+        blob = db.get(Blob, name)
+        self.size = blob.size if blob else 0
+        self._held: tuple[int, bytes] = (-1, b"")
+
+    def readable(self) -> bool:
+        return True
+
+    def seekable(self) -> bool:
+        return True
+
+    def tell(self) -> int:
+        return self._at
+
+    def seek(self, offset: int, whence: int = 0) -> int:
+        self._at = max(0, offset + (0 if whence == 0 else self._at if whence == 1 else self.size))
+        return self._at
+
+    def readinto(self, buffer: Any) -> int:
+        number, skip = divmod(self._at, _PIECE)
+        if self._held[0] != number:
+            found = scalar(self._db, "SELECT data FROM blob_piece WHERE sha256 = :name AND number = :number", name=self._name, number=number)
+            self._held = (number, bytes(found or b""))
+        piece = self._held[1][skip : skip + len(buffer)]
+        buffer[: len(piece)] = piece
+        self._at += len(piece)
+        return len(piece)
+
+
+def open_blob(db: Session, name: str) -> BinaryIO:
+    """A stored blob for reading."""
+    return cast(BinaryIO, io.BufferedReader(BlobReader(db, name), _PIECE))
+
+
+_COPY_COLUMNS = ("review_id", "batch_id", "position", "line", "end_line", "raw", *Record._fields)
+
+
+def write_copies(db: Session, review: int, batch: int, entries: Iterable[Entry]) -> None:
+    """Write entries as copies of a batch, as a stream."""
+    raw = db.connection().connection.driver_connection
+    assert isinstance(raw, psycopg.Connection)
+    names = ", ".join(f'"{name}"' for name in _COPY_COLUMNS)
+    with raw.cursor() as cursor, cursor.copy(f"COPY copy ({names}) FROM STDIN".encode()) as out:
+        for position, line, end_line, text, record in entries:
+            out.write(_copy_line(review, batch, position, line, end_line, text, record))
+
+
+_ESCAPED = str.maketrans({"\\": "\\\\", "\t": "\\t", "\n": "\\n", "\r": "\\r", "\x00": ""})
+_TUPLES = frozenset(k for k, name in enumerate(Record._fields) if name in ("authors", "keywords", "references"))
+_EXTRA = Record._fields.index("extra")
+
+
+def _array(values: tuple[str, ...]) -> str:
+    if not values:
+        return "{}"
+    return "{" + ",".join(['"' + value.replace("\\", "\\\\").replace('"', '\\"') + '"' for value in values]) + "}"
+
+
+def _copy_line(review: int, batch: int, position: int, line: int, end_line: int, text: str, record: Record) -> str:
+    """One row in PostgreSQL's text format for COPY."""
+    cells = [str(review), str(batch), str(position), str(line), str(end_line), text]
+    for k, value in enumerate(record):
+        if k in _TUPLES:
+            cells.append(_array(value))
+        elif k == _EXTRA:
+            cells.append(json.dumps(value, ensure_ascii=False).replace("\\u0000", "") if value else "[]")
+        elif value is None:
+            cells.append("\x01")
+        else:
+            cells.append(str(value))
+    return "\t".join([cell.translate(_ESCAPED) for cell in cells]).replace("\x01", "\\N") + "\n"
+
+
+def searches(db: Session, review: int) -> Sequence[Row]:
+    """The search log: each entry with its files' counts, announced against imported."""
+    return rows(
+        db,
+        """SELECT s.*, (SELECT count(*) FROM batch b WHERE b.search_id = s.id AND b.state <> 'aside') AS files,
+        (SELECT count(*) FROM placement p JOIN batch b ON b.id = p.batch_id WHERE b.search_id = s.id) AS imported
+        FROM search s WHERE s.review_id = :review AND s.removed_at IS NULL ORDER BY s.number""",
+        review=review,
+    )
+
+
+def batches(db: Session, review: int) -> Sequence[Row]:
+    """All uploaded files, by search, with the number of copies read from each."""
+    return rows(
+        db,
+        """SELECT b.id, b.search_id, b.filename, b.state, b.format, b.encoding, b.failure, b.uploaded_at, s.source, s.number, s.announced, s.run_on,
+        (SELECT count(*) FROM copy c WHERE c.batch_id = b.id) AS records,
+        (SELECT count(*) FROM reading_problem r WHERE r.batch_id = b.id) AS problems,
+        (SELECT count(*) FROM copy c JOIN batch o ON o.id = c.batch_id WHERE o.search_id = b.search_id AND o.state IN ('read', 'taken')) AS with_others
+        FROM batch b JOIN search s ON s.id = b.search_id WHERE b.review_id = :review ORDER BY s.number, b.id""",
+        review=review,
+    )
+
+
+def fullness(db: Session, batch: int) -> Row:
+    """How many copies of a batch have each field filled."""
+    columns = ", ".join(
+        f"count(*) FILTER (WHERE {'cardinality(' + name + ') > 0' if name in ('authors', 'keywords') else name + (' IS NOT NULL' if name == 'year' else chr(32) + '<> ' + chr(39) * 2)}) AS {name}"
+        for name in ("title", "authors", "year", "journal", "abstract", "doi", "keywords", "accession")
+    )
+    return rows(db, f"SELECT count(*) AS records, {columns} FROM copy WHERE batch_id = :batch", batch=batch)[0]
+
+
+def odd_positions(db: Session, batch: int) -> Sequence[Row]:
+    """Copies of a batch that a person should look at, with what is odd about each."""
+    return rows(
+        db,
+        """SELECT position, line, array_remove(ARRAY[CASE WHEN title = '' THEN 'title' END, CASE WHEN cardinality(authors) = 0 THEN 'authors' END,
+        CASE WHEN year IS NULL THEN 'year' END, CASE WHEN abstract = '' THEN 'abstract' END], NULL) AS lacks
+        FROM copy WHERE batch_id = :batch AND (title = '' OR cardinality(authors) = 0 OR year IS NULL OR abstract = '') ORDER BY position""",
+        batch=batch,
+    )

@@ -2,11 +2,17 @@
 
 from __future__ import annotations
 
-from sqlalchemy import ARRAY, Column, Index, Text, text
-from sqlmodel import Field
+from collections.abc import Sequence
 
-from kettlesort.store.base import Moment, Table, json_field, key, moment, reference
+import psycopg
+from psycopg.types.json import Jsonb
+from sqlalchemy import ARRAY, Column, Index, Text, text
+from sqlmodel import Field, Session
+
+from kettlesort.core.matching import merge
+from kettlesort.store.base import Moment, Row, Table, json_field, key, moment, reference, rows, run
 from kettlesort.store.gather import Fields
+from kettlesort.store.records import COLUMNS, FIELDS, record_of
 
 
 class Ruling(Table, table=True):
@@ -64,3 +70,126 @@ class Kept(Fields, table=True):
     references: list[str] = Field(default_factory=list, sa_column=Column(ARRAY(Text), nullable=False, server_default="{}"))
     extra: list[list[str]] = json_field([])
     whose: dict[str, int] = json_field({})
+
+
+_ADMIT = f"""
+INSERT INTO record (id, review_id, whose, {COLUMNS})
+SELECT c.id, c.review_id, '{{}}'::jsonb, {", ".join("c." + name for name in COLUMNS.split(", "))} FROM copy c WHERE c.batch_id = :batch
+"""
+
+
+def admit(db: Session, review: int, batch: int) -> None:
+    """Give each copy of a batch a place and a record of its own."""
+    run(db, "INSERT INTO placement (copy_id, review_id, batch_id, record_id) SELECT id, review_id, batch_id, id FROM copy WHERE batch_id = :batch", batch=batch)
+    run(db, _ADMIT, batch=batch)
+
+
+def placed(db: Session, review: int) -> Sequence[Row]:
+    """Every placed copy, those of matched batches first, each part by id."""
+    return rows(
+        db,
+        f"""SELECT c.id, p.record_id, b.matched, {", ".join("c." + name for name in COLUMNS.split(", "))}
+        FROM placement p JOIN copy c ON c.id = p.copy_id JOIN batch b ON b.id = p.batch_id
+        WHERE p.review_id = :review ORDER BY b.matched DESC, c.id""",
+        review=review,
+    )
+
+
+def rulings(db: Session, review: int, copies: list[int] | None = None) -> Sequence[Row]:
+    """Rulings in force between placed copies: a person's first, then the weightiest."""
+    which = "" if copies is None else "AND r.left_copy = ANY(:copies) AND r.right_copy = ANY(:copies)"
+    return rows(
+        db,
+        f"""SELECT r.id, r.left_copy, r.right_copy, r.same, r.by_rule, r.score FROM ruling r
+        JOIN placement a ON a.copy_id = r.left_copy JOIN placement b ON b.copy_id = r.right_copy
+        WHERE r.review_id = :review AND r.withdrawn_at IS NULL {which} ORDER BY r.by_rule, r.score DESC NULLS FIRST, r.id""",
+        review=review, **({} if copies is None else {"copies": copies}),
+    )  # fmt: skip
+
+
+def fingerprint(db: Session, review: int) -> tuple[int, int, int]:
+    """Changes whenever a copy is placed or removed, or a ruling is made or withdrawn."""
+    found = rows(
+        db,
+        """SELECT (SELECT count(*) FROM placement WHERE review_id = :review) AS placed, (SELECT coalesce(max(id), 0) FROM ruling WHERE review_id = :review) AS ruled,
+        (SELECT count(*) FROM ruling WHERE review_id = :review AND withdrawn_at IS NOT NULL) AS withdrawn""",
+        review=review,
+    )[0]
+    return found["placed"], found["ruled"], found["withdrawn"]
+
+
+def group_copies(db: Session, records: list[int]) -> list[int]:
+    """All copies of some records."""
+    return [it["copy_id"] for it in rows(db, "SELECT copy_id FROM placement WHERE record_id = ANY(:ids) ORDER BY copy_id", ids=records)]
+
+
+def move(db: Session, to: dict[int, int]) -> list[int]:
+    """Place copies with other records (copy to record); the records that this changed, old and new."""
+    moved = rows(
+        db,
+        """WITH moving AS (SELECT u.copy, u.record, p.record_id AS old FROM unnest(CAST(:copies AS bigint[]), CAST(:records AS bigint[])) u(copy, record)
+            JOIN placement p ON p.copy_id = u.copy WHERE p.record_id <> u.record),
+        done AS (UPDATE placement p SET record_id = m.record FROM moving m WHERE p.copy_id = m.copy)
+        SELECT old, record FROM moving""",
+        copies=list(to), records=list(to.values()),
+    )  # fmt: skip
+    return sorted({it["old"] for it in moved} | {it["record"] for it in moved})
+
+
+def rebuild(db: Session, review: int, records: list[int]) -> None:
+    """Make some kept records anew from their copies, or remove those that have none left."""
+    if not records:
+        return
+    found = rows(
+        db,
+        f"""SELECT p.record_id, c.id, {", ".join("c." + name for name in COLUMNS.split(", "))} FROM placement p JOIN copy c ON c.id = p.copy_id
+        WHERE p.record_id = ANY(:ids) ORDER BY p.record_id, c.id""",
+        ids=records,
+    )
+    run(db, "DELETE FROM record WHERE id = ANY(:ids)", ids=records)
+    groups: dict[int, list[Row]] = {}
+    for it in found:
+        groups.setdefault(it["record_id"], []).append(it)
+    columns = ("id", "review_id", "whose", *FIELDS)
+    raw = db.connection().connection.driver_connection
+    assert isinstance(raw, psycopg.Connection)
+    names = ", ".join(f'"{name}"' for name in columns)
+    with raw.cursor() as cursor, cursor.copy(f"COPY record ({names}) FROM STDIN".encode()) as out:
+        for record, copies in groups.items():
+            merged, whose = merge([record_of(it) for it in copies])
+            owners = {name: copies[k]["id"] for name, k in whose.items()} if len(copies) > 1 else {}
+            values = [list(v) if isinstance(v, tuple) else v for v in merged[:-1]]
+            out.write_row((record, review, Jsonb(owners), *values, Jsonb([list(pair) for pair in merged.extra])))
+
+
+def open_questions(db: Session, review: int) -> Sequence[Row]:
+    """Doubtful pairs that no person has answered and that are not in one group by now, the weightiest first."""
+    return rows(
+        db,
+        """SELECT q.id, q.left_copy, q.right_copy, q.score, q.later, l.record_id AS left_record, r.record_id AS right_record,
+        c.title, (SELECT count(*) FROM placement p WHERE p.record_id IN (l.record_id, r.record_id)) AS copies
+        FROM question q JOIN placement l ON l.copy_id = q.left_copy JOIN placement r ON r.copy_id = q.right_copy JOIN copy c ON c.id = q.left_copy
+        WHERE q.review_id = :review AND l.record_id <> r.record_id AND NOT EXISTS (SELECT 1 FROM ruling u WHERE u.review_id = :review
+            AND NOT u.by_rule AND u.withdrawn_at IS NULL AND ((u.left_copy = q.left_copy AND u.right_copy = q.right_copy)))
+        ORDER BY q.later, q.score DESC, q.id""",
+        review=review,
+    )
+
+
+def groups(db: Session, review: int, offset: int, limit: int) -> tuple[int, Sequence[Row]]:
+    """Records of more than one copy: how many, and a page of them."""
+    total = int(
+        rows(db, "SELECT count(*) AS n FROM (SELECT 1 FROM placement WHERE review_id = :review GROUP BY record_id HAVING count(*) > 1) g", review=review)[0]["n"]
+    )
+    page = rows(
+        db,
+        """SELECT r.id, r.title, r.year, g.copies, g.sources, g.by_person FROM (
+            SELECT p.record_id, count(*) AS copies, array_agg(DISTINCT s.source ORDER BY s.source) AS sources,
+            EXISTS (SELECT 1 FROM ruling u JOIN placement x ON x.copy_id = u.left_copy WHERE x.record_id = p.record_id AND u.same
+                AND NOT u.by_rule AND u.withdrawn_at IS NULL) AS by_person
+            FROM placement p JOIN batch b ON b.id = p.batch_id JOIN search s ON s.id = b.search_id
+            WHERE p.review_id = :review GROUP BY p.record_id HAVING count(*) > 1) g
+        JOIN record r ON r.id = g.record_id ORDER BY g.copies DESC, r.id LIMIT :limit OFFSET :offset""",
+        review=review, limit=limit, offset=offset,
+    )  # fmt: skip
+    return total, page

@@ -154,6 +154,13 @@ def _sheet(file: BinaryIO, problems: list[Problem]) -> Iterator[Entry]:
         problems.append(Problem(0, f"this workbook could not be read to its end ({error}); save it again, or as CSV"))
 
 
+def header_of(file: BinaryIO, format: str) -> list[str]:
+    """The names of the columns of a table, as the file has them; none for other formats."""
+    if format == "xlsx":
+        return table.sheet_header(file)
+    return table.delimited_header(TextSource(file).sample) if format in ("csv", "tsv") else []
+
+
 def write(records: Iterable[Record], format: str, out: BinaryIO) -> None:
     """Write records as one of `WRITABLE`. Raises ValueError for another format."""
     if format == "xlsx":

@@ -142,6 +142,23 @@ def read_sheet(file: BinaryIO, problems: list[Problem]) -> Iterator[Entry]:
     problems.append(Problem(0, "no sheet has a row of column names such as Title, Authors, Year"))
 
 
+def sheet_header(file: BinaryIO) -> list[str]:
+    """The column names of the sheet that `read_sheet` reads."""
+    book = python_calamine.CalamineWorkbook.from_filelike(file)
+    for name in book.sheet_names:
+        for row in book.get_sheet_by_name(name).to_python(skip_empty_area=False)[:20]:
+            shown = [_shown(cell) for cell in row]
+            if _knows(shown):
+                return shown
+    return []
+
+
+def delimited_header(sample: str) -> list[str]:
+    """The column names that `read_delimited` finds."""
+    rows = _first_rows(sample, delimiter_of(sample) or ",")
+    return next(([cell.strip().lstrip("\ufeff") for cell in row] for row in rows if _knows(row)), [])
+
+
 def _shown(cell: object) -> str:
     if isinstance(cell, float) and cell.is_integer():
         return str(int(cell))

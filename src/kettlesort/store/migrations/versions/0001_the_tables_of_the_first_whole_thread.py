@@ -221,6 +221,7 @@ def upgrade() -> None:
     sa.Column('sure', sa.Boolean(), nullable=False),
     sa.Column('failure', sqlmodel.sql.sqltypes.AutoString(), nullable=False),
     sa.Column('header', postgresql.JSONB(astext_type=sa.Text()), nullable=False),
+    sa.Column('matched', sa.Boolean(), nullable=False),
     sa.Column('uploaded_by', sa.BigInteger(), nullable=False),
     sa.Column('uploaded_at', sa.DateTime(timezone=True), server_default=sa.text('now()'), nullable=False),
     sa.ForeignKeyConstraint(['review_id'], ['review.id'], ),

@@ -1,0 +1,134 @@
+"""Jobs, who is here, and word of changes as they happen."""
+
+from __future__ import annotations
+
+import asyncio
+import contextlib
+import json
+import logging
+from collections import defaultdict
+from collections.abc import AsyncIterator
+
+import psycopg
+from fastapi import APIRouter
+from fastapi.concurrency import run_in_threadpool
+from pydantic import BaseModel
+from sse_starlette import EventSourceResponse, ServerSentEvent
+
+from kettlesort.api.access import AsMember, AsReviewer
+from kettlesort.settings import settings
+from kettlesort.work import jobs, plan, report
+from kettlesort.work.change import CHANNEL
+
+router = APIRouter(prefix="/api/reviews/{review}", tags=["live"])
+SEEN_EVERY = 15.0
+
+
+class Job(BaseModel):
+    id: int
+    kind: str
+    label: str
+    state: str
+    share: float
+    message: str
+    subject_id: int | None
+    seconds_left: float | None
+
+
+class Person(BaseModel):
+    id: int
+    full_name: str
+    role: str
+    here: bool
+
+
+class Exchange:
+    """Passes what PostgreSQL notifies on to the open pages of this process: one connection listens for all."""
+
+    def __init__(self) -> None:
+        self._waiting: dict[int, set[asyncio.Queue[str]]] = defaultdict(set)
+        self._task: asyncio.Task[None] | None = None
+
+    async def start(self) -> None:
+        """Begin to listen."""
+        self._task = asyncio.create_task(self._listen())
+
+    async def stop(self) -> None:
+        """End listening, and every open stream."""
+        if self._task:
+            self._task.cancel()
+            with contextlib.suppress(asyncio.CancelledError):
+                await self._task
+
+    async def _listen(self) -> None:
+        while True:
+            try:
+                async with await psycopg.AsyncConnection.connect(settings().database, autocommit=True) as connection:
+                    await connection.execute(f"LISTEN {CHANNEL}")
+                    async for word in connection.notifies():
+                        said = json.loads(word.payload)
+                        for queue in self._waiting.get(said["review"], ()):
+                            if queue.qsize() < 100:
+                                queue.put_nowait(said["what"])
+            except psycopg.Error as error:
+                logging.getLogger("kettlesort.api").warning("listening again in a second: %s", error)
+                await asyncio.sleep(1)
+
+    @contextlib.contextmanager
+    def subscribed(self, review: int) -> contextlib._GeneratorContextManager[asyncio.Queue[str]]:  # type: ignore[misc]
+        """A queue of what changes in a review."""
+        queue: asyncio.Queue[str] = asyncio.Queue()
+        self._waiting[review].add(queue)
+        try:
+            yield queue
+        finally:
+            self._waiting[review].discard(queue)
+
+
+exchange = Exchange()
+
+
+async def _words(review: int, account: int) -> AsyncIterator[ServerSentEvent]:
+    with exchange.subscribed(review) as queue:
+        await run_in_threadpool(report.be_seen, review, account)
+        yield ServerSentEvent(data="hello", event="word")
+        while True:
+            try:
+                words = {await asyncio.wait_for(queue.get(), SEEN_EVERY)}
+            except TimeoutError:
+                if await run_in_threadpool(plan.role_in, review, account) is None:
+                    return
+                await run_in_threadpool(report.be_seen, review, account)
+                yield ServerSentEvent(data="presence", event="word")
+                continue
+            await asyncio.sleep(0.15)
+            while not queue.empty():
+                words.add(queue.get_nowait())
+            if await run_in_threadpool(plan.role_in, review, account) is None:
+                return
+            for word in words:
+                yield ServerSentEvent(data=word, event="word")
+
+
+@router.get("/live", response_class=EventSourceResponse)
+async def live(member: AsMember) -> EventSourceResponse:
+    """Word of every change of the review, as server-sent events: which part, never what."""
+    return EventSourceResponse(_words(member.review, member.account), ping=20)
+
+
+@router.get("/jobs")
+def current_jobs(member: AsMember) -> list[Job]:
+    """Work under way, or just ended."""
+    return [Job.model_validate(it) for it in jobs.current(member.review)]
+
+
+@router.post("/jobs/{job}/cancel", status_code=204)
+def cancel(job: int, member: AsReviewer) -> None:
+    """Cancel work under way."""
+    jobs.cancel(member.review, job)
+
+
+@router.get("/people")
+def people_here(member: AsMember) -> list[Person]:
+    """Members, and who is here."""
+    return [Person.model_validate(it) for it in report.who_is_here(member.review)]

@@ -1,0 +1,146 @@
+"""Figures, flow diagram, history."""
+
+from __future__ import annotations
+
+import json
+from collections.abc import Iterator
+from datetime import datetime
+from typing import Any, Literal
+from urllib.parse import quote
+
+from fastapi import APIRouter, Query, Response
+from fastapi.responses import StreamingResponse
+from pydantic import BaseModel
+
+from kettlesort.api.access import AsMember
+from kettlesort.core.flow import drawing as draw
+from kettlesort.core.formats import table
+from kettlesort.store.base import Row
+from kettlesort.work import report
+
+router = APIRouter(prefix="/api/reviews/{review}", tags=["report"])
+Drawing = Literal["ours", "standard"]
+
+
+class Check(BaseModel):
+    name: str
+    sum: str
+    expected: int
+    counted: int
+    holds: bool
+
+
+class Figures(BaseModel):
+    seeds: int
+    found: int
+    copies: int
+    records: int
+    questions: int
+    open: int
+    unsure: int
+    decided: int
+    excluded: int
+    sought: int
+    waiting: int
+    missing: int
+    assessed: int
+    second_open: int
+    reports_excluded: int
+    included: int
+    studies: int
+    charted: int
+    adds_up: bool
+    checks: list[Check]
+
+
+class Event(BaseModel):
+    id: int
+    at: datetime
+    by: str
+    kind: str
+    subject: str
+    before: Any
+    after: Any
+
+
+class History(BaseModel):
+    total: int
+    events: list[Event]
+
+
+@router.get("/figures")
+def figures(member: AsMember) -> Figures:
+    """All live figures, from one snapshot."""
+    it = report.standing(member.review)
+    f, t = it.figures, it.figures.total
+    return Figures(
+        seeds=f.seeds, found=t.found, copies=t.copies, records=t.records, questions=f.questions, open=t.open, unsure=t.unsure, decided=t.decided,
+        excluded=t.excluded, sought=t.sought, waiting=t.waiting, missing=t.missing, assessed=t.assessed, second_open=t.second_open,
+        reports_excluded=t.reports_excluded, included=t.included, studies=f.studies, charted=it.charted, adds_up=f.adds_up,
+        checks=[Check(**check._asdict(), holds=check.holds) for check in f.checks],
+    )  # fmt: skip
+
+
+def _file(data: bytes | str, kind: str, name: str) -> Response:
+    return Response(data, media_type=kind, headers={"Content-Disposition": f'attachment; filename="{name}"'})
+
+
+@router.get("/flow.svg", response_class=Response)
+def flow_svg(member: AsMember, drawing: Drawing = "ours", summed: bool = False, screen: bool = False) -> Response:
+    """The flow diagram as SVG: for a file, or with ``screen`` in the theme's colours and with links."""
+    _, diagram = report.diagram(member.review, drawing, summed)
+    if screen:
+        text = draw.svg(diagram, draw.SCREEN, link=lambda key: f"/reviews/{member.review}/records?list={quote(key)}")
+        return Response(text, media_type="image/svg+xml")
+    return _file(draw.svg(diagram), "image/svg+xml", "flow.svg")
+
+
+@router.get("/flow.png", response_class=Response)
+def flow_png(member: AsMember, drawing: Drawing = "ours", summed: bool = False) -> Response:
+    """The flow diagram as PNG."""
+    _, diagram = report.diagram(member.review, drawing, summed)
+    return _file(draw.png(draw.svg(diagram)), "image/png", "flow.png")
+
+
+@router.get("/flow.pdf", response_class=Response)
+def flow_pdf(member: AsMember, drawing: Drawing = "ours", summed: bool = False) -> Response:
+    """The flow diagram as PDF."""
+    _, diagram = report.diagram(member.review, drawing, summed)
+    return _file(draw.pdf(draw.svg(diagram)), "application/pdf", "flow.pdf")
+
+
+@router.get("/flow.csv", response_class=Response)
+def flow_csv(member: AsMember, drawing: Drawing = "ours", summed: bool = False) -> Response:
+    """The figures of the flow diagram as CSV."""
+    found, diagram = report.diagram(member.review, drawing, summed)
+    return _file("\ufeff" + "".join(table.write_csv(draw.rows(found, diagram))), "text/csv; charset=utf-8", "flow.csv")
+
+
+@router.get("/history")
+def history(
+    member: AsMember, before: int | None = None, limit: int = Query(100, ge=1, le=500), kind: str = Query("", max_length=60), account: int | None = None
+) -> History:
+    """The history, newest first, from before an event on."""
+    total, events = report.history(member.review, before, limit, kind, account)
+    return History(total=total, events=[Event.model_validate(it) for it in events])
+
+
+def _shown(value: Any) -> str:
+    return "" if value is None else value if isinstance(value, str) else json.dumps(value, ensure_ascii=False)
+
+
+def _history_rows(events: Iterator[Row]) -> Iterator[list[str]]:
+    yield ["when", "who", "what", "subject", "from", "to"]
+    for it in events:
+        yield [it["at"].isoformat(), it["by"], it["kind"], it["subject"], _shown(it["before"]), _shown(it["after"])]
+
+
+@router.get("/history.csv", response_class=StreamingResponse)
+def history_csv(member: AsMember) -> StreamingResponse:
+    """The whole history as CSV."""
+
+    def text() -> Iterator[str]:
+        yield "\ufeff"
+        yield from table.write_csv(_history_rows(report.all_history(member.review)))
+
+    return StreamingResponse(text(), media_type="text/csv; charset=utf-8", headers={"Content-Disposition": 'attachment; filename="history.csv"'})

@@ -1,0 +1,234 @@
+"""The desk and full texts."""
+
+from __future__ import annotations
+
+from datetime import datetime
+from typing import Literal
+
+from fastapi import APIRouter, Query, Request, Response
+from pydantic import BaseModel, Field
+
+from kettlesort.api.access import AsMember, AsReviewer
+from kettlesort.api.records import Filter, FullTextState, RecordFields, State, fields_of
+from kettlesort.api.uploads import receive
+from kettlesort.settings import settings
+from kettlesort.work import screen
+
+router = APIRouter(prefix="/api/reviews/{review}", tags=["screen"])
+
+
+class Term(BaseModel):
+    term: str
+    weight: float
+
+
+class Mark(BaseModel):
+    begin: int
+    end: int
+    supports: bool
+
+
+class Origin(BaseModel):
+    id: int
+    source: str
+    number: int
+    search_id: int
+    filename: str
+    batch_id: int
+    line: int
+    position: int
+    accession: str
+
+
+class Past(BaseModel):
+    pass_number: int
+    verdict: State
+    criterion: str
+    by: str
+    at: datetime
+    withdrawn_at: datetime | None
+
+
+class Note(BaseModel):
+    account_id: int
+    by: str
+    text: str
+    at: datetime
+
+
+class FullText(BaseModel):
+    state: FullTextState
+    reason: str
+    at: datetime
+    by: str
+    file_id: int | None
+    filename: str | None
+
+
+class Sheet(BaseModel):
+    id: int
+    record: RecordFields
+    whose: dict[str, int]
+    first: State
+    fulltext: FullTextState
+    second: State
+    seed: bool
+    rank: int | None
+    closeness: float | None
+    learned_from: int | None
+    ranked_at: datetime | None
+    reasons: list[Term]
+    title_marks: list[Mark]
+    abstract_marks: list[Mark]
+    origins: list[Origin]
+    history: list[Past]
+    notes: list[Note]
+    full_text: FullText | None
+    in_question: bool
+    holder: str | None
+
+
+class Ask(BaseModel):
+    skip: list[int] = Field(default=[], max_length=500)
+    limit: int = Field(3, ge=1, le=10)
+
+
+class Decision(BaseModel):
+    record: int
+    pass_number: Literal[1, 2]
+    verdict: Literal["include", "exclude", "unsure"]
+    criterion: int | None = None
+
+
+class PassNumber(BaseModel):
+    pass_number: Literal[1, 2]
+
+
+class TakenBack(BaseModel):
+    record: int
+
+
+class Own(BaseModel):
+    id: int
+    record_id: int
+    title: str
+    verdict: State
+    criterion: str
+    at: datetime
+    withdrawn: bool
+
+
+class NewNote(BaseModel):
+    text: str = Field(max_length=10_000)
+
+
+class NewState(BaseModel):
+    state: FullTextState
+    reason: str = Field("", max_length=2000)
+
+
+class Sought(BaseModel):
+    id: int
+    title: str
+    authors: list[str]
+    year: int | None
+    journal: str
+    doi: str
+    fulltext: FullTextState
+    second: State
+    reason: str
+    criterion: str
+    at: datetime | None
+    by: str | None
+    file_id: int | None
+    filename: str | None
+
+
+def _sheet(it: screen.Sheet) -> Sheet:
+    return Sheet(
+        id=it.id, record=fields_of(it.record), whose=it.whose, first=it.standing["first"], fulltext=it.standing["fulltext"],
+        second=it.standing["second"], seed=it.standing["seed"], rank=it.rank, closeness=it.closeness, learned_from=it.learned_from,
+        ranked_at=it.ranked_at, reasons=[Term(term=term, weight=weight) for term, weight in it.reasons],
+        title_marks=[Mark(begin=b, end=e, supports=s) for b, e, s in it.title_marks],
+        abstract_marks=[Mark(begin=b, end=e, supports=s) for b, e, s in it.abstract_marks],
+        origins=[Origin.model_validate(o) for o in it.origins], history=[Past.model_validate(h) for h in it.history],
+        notes=[Note.model_validate(n) for n in it.notes], full_text=FullText.model_validate(it.full_text) if it.full_text else None,
+        in_question=it.in_question, holder=it.holder,
+    )  # fmt: skip
+
+
+@router.get("/records/{record}")
+def sheet(record: int, member: AsMember, pass_number: int = Query(1, ge=1, le=2)) -> Sheet:
+    """A record with all that is known of it."""
+    return _sheet(screen.sheet(member.review, member.account, record, pass_number))
+
+
+@router.post("/desk")
+def hand_out(said: Ask, wanted: Filter, member: AsReviewer) -> list[Sheet]:
+    """Put the next undecided records on one's desk."""
+    return [_sheet(it) for it in screen.hand_out(member.review, member.account, wanted, said.skip, said.limit)]
+
+
+@router.delete("/desk", status_code=204)
+def leave_desk(member: AsReviewer) -> None:
+    """Give up what is on one's desk."""
+    screen.leave_desk(member.review, member.account)
+
+
+@router.post("/decisions", status_code=204)
+def decide(said: Decision, member: AsReviewer) -> None:
+    """Decide on a record."""
+    screen.decide(member.review, member.account, screen.Said(said.record, said.pass_number, said.verdict, said.criterion))
+
+
+@router.post("/decisions/take-back")
+def take_back(said: PassNumber, member: AsReviewer) -> TakenBack:
+    """Take one's own last decision back."""
+    return TakenBack(record=screen.take_back(member.review, member.account, said.pass_number))
+
+
+@router.get("/decisions/own")
+def own(member: AsMember, pass_number: int = Query(1, ge=1, le=2), limit: int = Query(50, ge=1, le=500)) -> list[Own]:
+    """One's own decisions, newest first."""
+    return [Own.model_validate(it) for it in screen.history(member.review, member.account, pass_number, limit)]
+
+
+@router.put("/records/{record}/note", status_code=204)
+def note(record: int, said: NewNote, member: AsReviewer) -> None:
+    """Note something about a record."""
+    screen.note(member.review, member.account, record, said.text.replace("\x00", ""))
+
+
+@router.get("/full-texts")
+def full_texts(member: AsMember) -> list[Sought]:
+    """Records whose full text is sought."""
+    return [Sought.model_validate(it) for it in screen.full_texts(member.review)]
+
+
+@router.put("/records/{record}/full-text", status_code=204)
+def set_full_text(record: int, said: NewState, member: AsReviewer) -> None:
+    """Say what became of a full text."""
+    screen.set_full_text(member.review, member.account, record, said.state, said.reason)
+
+
+@router.post(
+    "/records/{record}/pdf",
+    status_code=204,
+    openapi_extra={
+        "requestBody": {
+            "required": True,
+            "content": {"multipart/form-data": {"schema": {"type": "object", "required": ["file"], "properties": {"file": {"type": "string", "format": "binary"}}}}},
+        }
+    },
+)
+async def attach(record: int, member: AsReviewer, request: Request) -> None:
+    """Attach a PDF; the full text is obtained then."""
+    async with receive(request, settings().max_pdf) as (filename, file, run):
+        await run(screen.set_full_text, member.review, member.account, record, "obtained", "", filename, file)
+
+
+@router.get("/pdfs/{file}", response_class=Response)
+def pdf(file: int, member: AsMember) -> Response:
+    """An attached PDF, shown by the browser."""
+    _, data = screen.attached(member.review, file)
+    return Response(data, media_type="application/pdf", headers={"Content-Disposition": f'inline; filename="full-text-{file}.pdf"', "Content-Security-Policy": "sandbox"})

@@ -1,0 +1,41 @@
+"""Receiving a file without trusting its size or its name."""
+
+from __future__ import annotations
+
+import re
+from collections.abc import AsyncIterator, Awaitable, Callable
+from contextlib import asynccontextmanager
+from typing import Any, BinaryIO
+
+from fastapi import Request
+from fastapi.concurrency import run_in_threadpool
+from starlette.datastructures import UploadFile
+from starlette.formparsers import MultiPartException
+
+from kettlesort.work.errors import Invalid, TooLarge
+
+Run = Callable[..., Awaitable[Any]]
+
+
+def tidy(filename: str) -> str:
+    """A file's name without folders and control characters."""
+    name = re.sub(r"[\x00-\x1f\x7f]", "", filename.replace("\\", "/").rsplit("/", 1)[-1]).strip()
+    return name[:200] or "file"
+
+
+@asynccontextmanager
+async def receive(request: Request, most: int) -> AsyncIterator[tuple[str, BinaryIO, Run]]:
+    """The one file of a multipart request: its name, the file, and a way to run blocking work. Raises TooLarge or Invalid."""
+    announced = int(request.headers.get("content-length") or 0)
+    if announced > most + 10_000:
+        raise TooLarge(f"The file is larger than {most // 1_000_000:,} MB; export it in parts.", field="file")
+    try:
+        async with request.form(max_files=1, max_fields=4) as form:
+            file = form.get("file")
+            if not isinstance(file, UploadFile):
+                raise Invalid("No file came with the request; choose one and try again.", field="file")
+            if (file.size or 0) > most:
+                raise TooLarge(f"The file is larger than {most // 1_000_000:,} MB; export it in parts.", field="file")
+            yield tidy(file.filename or ""), file.file, run_in_threadpool
+    except MultiPartException as error:
+        raise Invalid("The upload was cut off; please try again.", field="file") from error

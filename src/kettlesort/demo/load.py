@@ -1,0 +1,204 @@
+"""Loads the demo review into an empty database, through the same functions that people's clicks call."""
+
+from __future__ import annotations
+
+import io
+import random
+from datetime import date
+
+from sqlalchemy import text
+
+from kettlesort.demo.files import Export, exports
+from kettlesort.demo.invent import THEMES, Document, documents
+from kettlesort.demo.papers import paper
+from kettlesort.store.base import rows, run, scalar, session
+from kettlesort.work import chart, gather, match, plan, ranking, screen
+from kettlesort.work.people import make_account
+
+PASSWORD = "winter-cluster"
+PEOPLE = (("tamsin", "Tamsin Lorn", "lead"), ("odile", "Odile Marsh", "reviewer"), ("rudd", "Rudd Brask", "reviewer"), ("wynn", "Wynn Hale", "observer"))
+CRITERIA = (
+    ("Not honeybees", "The colonies are not honeybees: bumblebees, solitary bees, wasps."),
+    ("No insulation compared", "Insulation of the hive (wrap, cover, lid, material) is not part of what is studied."),
+    ("No winter survival reported", "Survival or loss of colonies over winter is not reported."),
+    ("No comparison group", "There are no colonies without insulation to compare with."),
+    ("Not a primary study", "A review, editorial, guide or comment without data of its own."),
+)
+_DAYS = {"Agrarica": date(2026, 2, 4), "Vitalis Index": date(2026, 2, 4), "Northern Theses": date(2026, 2, 5), "Apicultural Abstracts": date(2026, 2, 5), "Hive Trials Register": date(2026, 2, 6), "Citation chasing": date(2026, 3, 2)}  # fmt: skip
+
+
+def is_empty() -> bool:
+    """Whether the database has no account yet."""
+    with session() as db:
+        return not scalar(db, "SELECT EXISTS (SELECT 1 FROM account)")
+
+
+def load() -> int:
+    """Make the demo's people and its review in progress; its number."""
+    accounts = {name: make_account(name, full_name, PASSWORD).id or 0 for name, full_name, _ in PEOPLE}
+    lead, odile, rudd = accounts["tamsin"], accounts["odile"], accounts["rudd"]
+    review = plan.make_review(lead, "Hive insulation and winter survival", "Does insulating beehives help honeybee colonies survive the winter?")
+    for name, _, role in PEOPLE[1:]:
+        plan.add_member(review, lead, name, role)
+    _plan(review, lead)
+    _gather(review, lead, odile)
+    _seeds(review, lead)
+    match.match_copies(_last_job(review))
+    ranking.rank_review(review)
+    truth = _truth(review)
+    _screen(review, (lead, odile, rudd), truth)
+    _full_texts(review, (lead, odile), truth)
+    _chart(review, lead, truth)
+    ranking.rank_review(review)
+    with session() as db:  # the work is done; the queue need not do it again
+        run(db, "UPDATE job SET state = 'done', done = total, finished_at = now() - interval '1 hour' WHERE state <> 'done'")
+        run(db, "UPDATE job SET finished_at = now() - interval '1 hour'")
+        run(db, "DELETE FROM procrastinate_jobs WHERE status = 'todo'")
+    with session() as db:
+        db.connection().execute(text("ANALYZE"))
+    return review
+
+
+def _plan(review: int, lead: int) -> None:
+    plan.set_elements(
+        review,
+        lead,
+        [
+            ("Population", ["honeybee", "honey bee", "colony", "apiary"]),
+            ("Intervention", ["insulation", "wrap", "hive cover", "polystyrene hive"]),
+            ("Comparator", ["no insulation", "plain hive"]),
+            ("Outcome", ["winter survival", "winter loss", "overwintering"]),
+        ],
+    )
+    plan.set_criteria(review, lead, [plan.Wording(None, name, wording, True, True) for name, wording in CRITERIA])
+    plan.set_question(review, lead, {"year_from": 1975, "year_to": 2026, "languages": "any"})
+    plan.set_sources(review, lead, [(name, "register" if "Register" in name else "citation" if "chasing" in name else "database") for name in _DAYS])
+
+
+def _gather(review: int, lead: int, second: int) -> None:
+    searches: dict[str, int] = {}
+    for export in exports():
+        if export.source not in searches:
+            note = "Part 1 and part 2; the source announced 424" if export.source == "Agrarica" else ""
+            said = gather.SearchEntry(export.source, export.kind, export.query, _DAYS[export.source], "Tamsin Lorn", note, export.announced)
+            searches[export.source] = gather.write_search(review, lead, said)
+        _upload(review, lead if export.kind == "database" else second, searches[export.source], export)
+
+
+def _upload(review: int, account: int, search: int, export: Export) -> None:
+    batch = gather.upload(review, account, search, export.name, io.BytesIO(export.data))
+    gather.read_file(_last_job(review))
+    gather.take_in(review, account, batch)
+
+
+def _last_job(review: int) -> int:
+    with session() as db:
+        return int(scalar(db, "SELECT max(id) FROM job WHERE review_id = :v", v=review))
+
+
+def _seeds(review: int, lead: int) -> None:
+    known = [it.doi for it in documents()[:40]][:6]
+    with session() as db:  # the first six whose DOI some source kept
+        kept = {r["doi"] for r in rows(db, "SELECT DISTINCT doi FROM copy WHERE review_id = :v", v=review)}
+    gather.paste_seeds(review, lead, "\n".join([doi for doi in known if doi in kept] + [it.doi for it in documents()[6:40] if it.doi in kept][: 6 - sum(doi in kept for doi in known)]))
+
+
+def _truth(review: int) -> dict[int, Document]:
+    """The document behind each record, by the number in its copies' accessions."""
+    by_number = {it.number: it for it in documents()}
+    with session() as db:
+        found = rows(db, "SELECT p.record_id, c.accession FROM placement p JOIN copy c ON c.id = p.copy_id WHERE p.review_id = :v ORDER BY c.id DESC", v=review)
+    truth = {}
+    for it in found:
+        digits = "".join(c for c in it["accession"] if c.isdigit())
+        number = int(digits) - 7300000 if len(digits) == 7 else int(digits)
+        truth[it["record_id"]] = by_number[number]
+    return truth
+
+
+def _screen(review: int, team: tuple[int, ...], truth: dict[int, Document]) -> None:
+    rng = random.Random(3)
+    criteria = [it.id for it in plan.protocol(review).criteria]
+    with session() as db:
+        order = rows(db, "SELECT unnest(record_ids) AS id FROM ranking WHERE review_id = :v", v=review)
+    wanted = [it["id"] for it in order if truth[it["id"]].theme == "belongs"]
+    for k, it in enumerate(order):
+        if k >= 550 and not wanted:
+            break
+        record = it["id"]
+        if record in wanted:
+            wanted.remove(record)
+        elif k >= 550:
+            continue
+        fails = THEMES[truth[record].theme].fails
+        unsure = bool(fails) and rng.random() < 0.015
+        verdict = "unsure" if unsure else "exclude" if fails else "include"
+        if fails == 4 and rng.random() < 0.5:
+            verdict = "include"  # kind on titles and abstracts; the full text will tell
+        person = team[rng.choices((0, 1, 2), (5, 4, 3))[0]]
+        screen.decide(review, person, screen.Said(record, 1, verdict, criteria[fails - 1] if verdict == "exclude" else None))
+        if k == 40:
+            ranking.rank_review(review)
+
+
+def _full_texts(review: int, team: tuple[int, int], truth: dict[int, Document]) -> None:
+    criteria = [it.id for it in plan.protocol(review).criteria]
+    for k, it in enumerate(screen.full_texts(review)):
+        document = truth[it["id"]]
+        if k in (5, 17, 29):
+            screen.set_full_text(review, team[1], it["id"], "missing", ("Library has no holding", "Author did not answer", "Only in print, out of reach")[k // 12])
+            continue
+        if k in (2, 30):
+            continue
+        name = f"{document.doi.rpartition('/')[2]}.pdf"
+        screen.set_full_text(review, team[k % 2], it["id"], "obtained", "", name, io.BytesIO(paper(document)))
+        if k % 11 == 7:
+            continue
+        fails = THEMES[document.theme].fails or (3 if k in (9, 21) else 0)
+        screen.decide(review, team[k % 2], screen.Said(it["id"], 2, "exclude" if fails else "include", criteria[fails - 1] if fails else None))
+
+
+def _chart(review: int, lead: int, truth: dict[int, Document]) -> None:
+    def item(name: str, kind: str, unit: str = "", choices: tuple[str, ...] = (), instructions: str = "") -> chart.ItemWording:
+        return chart.ItemWording(None, name, kind, unit, list(choices), instructions)
+
+    chart.set_codebook(
+        review,
+        lead,
+        [
+            item("Site", "text", instructions="The landscape in the authors' words."),
+            item("Colonies", "number", instructions="Colonies at the start of winter, all arms."),
+            item("Survived, wrapped", "events", instructions="Colonies alive at the first spring inspection, of those wrapped in autumn."),
+            item("Survived, plain", "events", instructions="The same for colonies without insulation."),
+            item("Design", "choice", choices=("Randomised", "Quasi-random", "Cohort"), instructions="How colonies came to be insulated or not."),
+            item("First winter", "date", instructions="The year in which the first winter began."),
+            item("Weighed food", "yesno", instructions="Whether stored food was weighed."),
+        ],
+    )
+    items, studies = chart.evidence_table(review)
+    ids = {it.name: it.id or 0 for it in items}
+    if len(studies) > 2:
+        second = studies[1].reports[0]["record_id"]
+        chart.link_report(review, lead, second, studies[0].id)
+    items, studies = chart.evidence_table(review)
+    for k, study in enumerate(studies[:12]):
+        document = truth[study.reports[0]["record_id"]]
+        alive1, total1, alive2, total2 = document.arms
+        quote = f"At the first spring inspection {alive1} of the {total1} wrapped colonies were alive, against {alive2} of the {total2} left plain."
+        cells = [
+            chart.Typed(study.id, ids["Site"], document.place),
+            chart.Typed(study.id, ids["Colonies"], str(total1 + total2)),
+            chart.Typed(study.id, ids["Survived, wrapped"], f"{alive1} / {total1}", quote, "2"),
+            chart.Typed(study.id, ids["Survived, plain"], f"{alive2} / {total2}", quote, "2"),
+            chart.Typed(study.id, ids["Design"], ("Randomised", "Cohort", "Quasi-random")[k % 3]),
+            chart.Typed(study.id, ids["First winter"], str(document.year - 3)),
+        ]
+        if k % 4 != 3:
+            cells.append(chart.Typed(study.id, ids["Weighed food"], ("yes", "no")[k % 2]))
+        chart.set_values(review, lead, cells)
+
+
+if __name__ == "__main__":
+    if is_empty():
+        print("Loading the demo review …", flush=True)
+        load()

@@ -1,0 +1,197 @@
+"""Lists of records and of copies: which rows a figure counts, and filters on them.
+
+Every figure of the ribbon and the flow diagram has a list key; `where` turns a key and
+a filter into conditions, so that a figure and the list that it opens cannot disagree.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+from typing import Any
+
+from sqlmodel import Session
+
+from kettlesort.core.record import Record
+from kettlesort.store.base import Row, rows, scalar
+
+_OBTAINED = "s.first = 'include' AND s.fulltext = 'obtained'"
+RECORD_LISTS = {
+    "all": "TRUE",
+    "open": "s.first IN ('open', 'unsure')",
+    "unsure": "s.first = 'unsure'",
+    "decided": "s.first IN ('include', 'exclude')",
+    "excluded": "s.first = 'exclude'",
+    "sought": "s.first = 'include'",
+    "waiting": "s.first = 'include' AND s.fulltext = 'sought'",
+    "missing": "s.first = 'include' AND s.fulltext = 'missing'",
+    "assessed": _OBTAINED,
+    "second_open": f"{_OBTAINED} AND s.second IN ('open', 'unsure')",
+    "reports_excluded": f"{_OBTAINED} AND s.second = 'exclude'",
+    "included": f"{_OBTAINED} AND s.second = 'include'",
+    "studies": f"{_OBTAINED} AND s.second = 'include'",
+    "seeds": "s.seed",
+}
+COPY_LISTS = ("found", "copies", "source", "kind", "batch", "search")
+MAIN_KINDS = "('database', 'register')"
+
+
+@dataclass(frozen=True)
+class Wanted:
+    """What a person asked to see. Empty fields do not narrow."""
+
+    list: str = "all"
+    source: str = ""
+    year_from: int | None = None
+    year_to: int | None = None
+    abstract: bool | None = None
+    words: str = ""
+    verdict: str = ""
+    criterion: int | None = None
+    pass_number: int = 1
+
+    @property
+    def of_copies(self) -> bool:
+        """Whether the list is one of copies, not of records."""
+        return self.list.partition(":")[0] in COPY_LISTS
+
+
+def _words(text: str, alias: str, values: dict[str, Any]) -> list[str]:
+    """Each word must occur in title, abstract, authors or descriptors; one that begins with - must not."""
+    conditions = []
+    for number, word in enumerate(text.split()[:12]):
+        absent = word.startswith("-") and len(word) > 1
+        values[f"word{number}"] = "%" + word.lstrip("-").replace("\\", "\\\\").replace("%", "\\%").replace("_", "\\_") + "%"
+        searched = f"concat_ws(' ', {alias}.title, {alias}.abstract, array_to_string({alias}.authors, ' '), array_to_string({alias}.keywords, ' '), {alias}.doi, {alias}.accession)"
+        conditions.append(f"{searched} {'NOT ILIKE' if absent else 'ILIKE'} :word{number}")
+    return conditions
+
+
+def where(wanted: Wanted, values: dict[str, Any]) -> str:
+    """SQL conditions on ``r`` (record) and ``s`` (standing); their values are added to ``values``. KeyError for an unknown list."""
+    key, _, rest = wanted.list.partition(":")
+    conditions = ["s.review_id = :review"]
+    if key == "reason":
+        name, _, route = rest.rpartition(":") if rest.endswith((":main", ":other")) else (rest, "", "")
+        values["reason"] = name
+        conditions.append(f"{_OBTAINED} AND s.second = 'exclude' AND (SELECT c.name FROM criterion c WHERE c.id = s.second_criterion) = :reason")
+        rest = route
+    else:
+        conditions.append(RECORD_LISTS[key])
+    if rest in ("main", "other"):
+        conditions.append("s.main" if rest == "main" else "NOT s.main")
+    state = "s.first" if wanted.pass_number == 1 else "s.second"
+    if wanted.verdict:
+        values["verdict"] = wanted.verdict
+        conditions.append(f"{state} = :verdict")
+    if wanted.criterion is not None:
+        values["criterion"] = wanted.criterion
+        conditions.append(f"{state}_criterion = :criterion")
+    if wanted.source:
+        values["source"] = wanted.source
+        conditions.append(
+            "EXISTS (SELECT 1 FROM placement p JOIN batch b ON b.id = p.batch_id JOIN search q ON q.id = b.search_id"
+            " WHERE p.record_id = r.id AND q.source = :source)"
+        )
+    if wanted.year_from is not None:
+        values["year_from"] = wanted.year_from
+        conditions.append("r.year >= :year_from")
+    if wanted.year_to is not None:
+        values["year_to"] = wanted.year_to
+        conditions.append("r.year <= :year_to")
+    if wanted.abstract is not None:
+        conditions.append("r.abstract <> ''" if wanted.abstract else "r.abstract = ''")
+    conditions += _words(wanted.words, "r", values)
+    return " AND ".join(conditions)
+
+
+def _copy_where(wanted: Wanted, values: dict[str, Any]) -> str:
+    key, _, rest = wanted.list.partition(":")
+    conditions = ["p.review_id = :review"]
+    if key == "copies":
+        conditions.append("p.copy_id <> coalesce(claim.copy_id, p.record_id)")
+        if rest in ("main", "other"):
+            conditions.append(f"q.kind {'IN' if rest == 'main' else 'NOT IN'} {MAIN_KINDS}")
+    elif key in ("source", "kind", "batch", "search"):
+        values["rest"] = rest if key in ("source", "kind") else int(rest or 0)
+        conditions.append({"source": "q.source", "kind": "q.kind", "batch": "p.batch_id", "search": "q.id"}[key] + " = :rest")
+    conditions += _words(wanted.words, "r", values)
+    if wanted.year_from is not None:
+        values["year_from"] = wanted.year_from
+        conditions.append("r.year >= :year_from")
+    if wanted.year_to is not None:
+        values["year_to"] = wanted.year_to
+        conditions.append("r.year <= :year_to")
+    if wanted.abstract is not None:
+        conditions.append("r.abstract <> ''" if wanted.abstract else "r.abstract = ''")
+    return " AND ".join(conditions)
+
+
+_COPIES_FROM = f"""
+    FROM placement p JOIN copy r ON r.id = p.copy_id JOIN batch b ON b.id = p.batch_id JOIN search q ON q.id = b.search_id
+    JOIN standing s ON s.record_id = p.record_id
+    LEFT JOIN LATERAL (
+        SELECT p2.copy_id FROM placement p2 JOIN batch b2 ON b2.id = p2.batch_id JOIN search q2 ON q2.id = b2.search_id
+        WHERE p2.record_id = p.record_id AND q2.kind IN {MAIN_KINDS} ORDER BY p2.copy_id LIMIT 1
+    ) claim ON TRUE
+"""
+"""A record counts once: for its first copy from a database or register, or else for its first copy; the others are removed."""
+
+
+def listed(db: Session, review: int, wanted: Wanted, offset: int, limit: int) -> tuple[int, Sequence[Row]]:
+    """How many there are, and the rows from ``offset``. Records come closest to the seeds first; copies in file order."""
+    values: dict[str, Any] = {"review": review}
+    if wanted.of_copies:
+        conditions = _copy_where(wanted, values)
+        total = scalar(db, f"SELECT count(*) {_COPIES_FROM} WHERE {conditions}", **values)
+        page = rows(
+            db,
+            f"""SELECT p.record_id AS id, r.title, r.authors, r.year, r.journal, NULL::bigint AS rank, NULL::float AS closeness,
+                s.first, s.fulltext, s.second, s.seed, r.abstract <> '' AS has_abstract, 1 AS copies,
+                q.source || ', search ' || q.number || ', ' || b.filename || ', line ' || r.line AS origin, '' AS reason
+                {_COPIES_FROM} WHERE {conditions} ORDER BY q.number, p.batch_id, r.position LIMIT :limit OFFSET :offset""",
+            **values, limit=limit, offset=offset,
+        )  # fmt: skip
+        return total, page
+    conditions = where(wanted, values)
+    total = scalar(db, f"SELECT count(*) FROM standing s JOIN record r ON r.id = s.record_id WHERE {conditions}", **values)
+    state = "second" if wanted.pass_number == 2 or wanted.list.startswith(("reason", "reports")) else "first"
+    page = rows(
+        db,
+        f"""SELECT r.id, r.title, r.authors, r.year, r.journal, k.rank, k.closeness, s.first, s.fulltext, s.second, s.seed,
+            r.abstract <> '' AS has_abstract, (SELECT count(*) FROM placement p WHERE p.record_id = r.id) AS copies, '' AS origin,
+            coalesce((SELECT c.name FROM criterion c WHERE c.id = s.{state}_criterion), '') AS reason
+            FROM standing s JOIN record r ON r.id = s.record_id
+            LEFT JOIN (SELECT u.* FROM ranking o, unnest(o.record_ids, o.closeness) WITH ORDINALITY u(id, closeness, rank)
+                       WHERE o.review_id = :review) k ON k.id = r.id
+            WHERE {conditions} ORDER BY k.rank NULLS LAST, r.id LIMIT :limit OFFSET :offset""",
+        **values, limit=limit, offset=offset,
+    )  # fmt: skip
+    return total, page
+
+
+FIELDS = tuple(Record._fields)
+COLUMNS = ", ".join(f'"{name}"' for name in FIELDS)
+_TUPLES = ("authors", "keywords", "references")
+
+
+def record_of(row: Row) -> Record:
+    """A row of copy or record as a Record."""
+    values = {name: tuple(row[name]) if name in _TUPLES else row[name] for name in FIELDS if name != "extra"}
+    return Record(**values, extra=tuple((a, b) for a, b in row["extra"]))
+
+
+def all_texts(db: Session, review: int) -> Sequence[Row]:
+    """Id, title, abstract and descriptors of every record, for ranking."""
+    return rows(db, "SELECT id, title, abstract, keywords FROM record WHERE review_id = :review ORDER BY id", review=review)
+
+
+def years_and_sources(db: Session, review: int) -> Row | None:
+    """What a filter can offer: the earliest and the latest year, and the sources."""
+    found = rows(
+        db,
+        """SELECT (SELECT min(year) FROM record WHERE review_id = :review) AS first, (SELECT max(year) FROM record WHERE review_id = :review) AS last,
+           coalesce((SELECT array_agg(DISTINCT source ORDER BY source) FROM search WHERE review_id = :review AND removed_at IS NULL), '{}') AS sources""",
+        review=review,
+    )
+    return found[0] if found else None

@@ -1,0 +1,120 @@
+"""Background work as people see it: begun, how far, cancelled, done, failed."""
+
+from __future__ import annotations
+
+import time
+from collections.abc import Iterator, Sequence
+from contextlib import contextmanager
+from datetime import UTC, datetime
+
+from sqlmodel import Session
+
+from kettlesort.store.base import Row, row, rows, run, session, snapshot
+from kettlesort.store.jobs import Job
+from kettlesort.work.change import Change, enqueue, tell
+from kettlesort.work.errors import NotFound
+
+
+class Cancelled(Exception):
+    """Somebody cancelled the job."""
+
+
+def begin(it: Change, kind: str, label: str, subject: int | None = None) -> int:
+    """Write down a job and queue its task, as part of a change."""
+    return begin_in(it.db, it.review, it.account, kind, label, subject)
+
+
+def begin_in(db: Session, review: int, account: int, kind: str, label: str, subject: int | None = None) -> int:
+    """The same within any transaction."""
+    job = Job(review_id=review, account_id=account, kind=kind, label=label, subject_id=subject)
+    db.add(job)
+    db.flush()
+    assert job.id is not None
+    enqueue(db, kind, job=job.id)
+    return job.id
+
+
+class Progress:
+    """How far a job is, told to everybody a few times a second; raises Cancelled when somebody asked for that."""
+
+    def __init__(self, job: Job) -> None:
+        self.job = job
+        self._told = 0.0
+
+    def tick(self, share: float) -> None:
+        """``share`` of the work, 0 to 1, is done."""
+        now = time.monotonic()
+        if now - self._told < 0.3:
+            return
+        self._told = now
+        with session() as db:
+            found = row(db, "UPDATE job SET done = :share WHERE id = :id RETURNING cancel", share=share, id=self.job.id)
+            tell(db, self.job.review_id, "jobs")
+        if found and found["cancel"]:
+            raise Cancelled
+
+
+@contextmanager
+def working(job_id: int) -> Iterator[tuple[Job, Progress] | None]:
+    """The frame around a task: marks it as begun, and afterwards as done, failed or cancelled.
+
+    Yields ``None`` for a job that has ended or was cancelled before it began. Any
+    exception but Cancelled is for the caller to describe; what a person reads is plain.
+    """
+    with session() as db:
+        job = db.get(Job, job_id)
+        if job is None or job.state in ("done", "failed", "cancelled"):
+            yield None
+            return
+        if not job.cancel:
+            job.state, job.done = "working", 0
+            job.started_at = datetime.now(UTC)
+            tell(db, job.review_id, "jobs")
+    if job.cancel:
+        finish(job, "cancelled", "")
+        yield None
+        return
+    try:
+        yield job, Progress(job)
+    except Cancelled:
+        finish(job, "cancelled", "")
+    except Exception as error:
+        finish(job, "failed", f"Something unforeseen happened ({type(error).__name__}). Nothing was changed; please try again.")
+        raise
+
+
+def finish(job: Job, state: str, message: str) -> None:
+    """Mark a job as ended, in a transaction of its own."""
+    with session() as db:
+        finish_in(db, job, state, message)
+
+
+def finish_in(db: Session, job: Job, state: str, message: str = "") -> None:
+    """Mark a job as ended within the transaction that holds its result."""
+    run(
+        db,
+        "UPDATE job SET state = CAST(:state AS text), message = :message, done = CASE WHEN CAST(:state AS text) = 'done' THEN total ELSE done END, finished_at = now() WHERE id = :id",
+        state=state, message=message, id=job.id,
+    )  # fmt: skip
+    tell(db, job.review_id, "jobs")
+
+
+def current(review: int) -> Sequence[Row]:
+    """Jobs under way, and those that ended a short while ago or failed today."""
+    with snapshot() as db:
+        return rows(
+            db,
+            """SELECT id, kind, label, state, done / total AS share, message, subject_id,
+            CASE WHEN state = 'working' AND done > 0.02 THEN extract(epoch FROM now() - started_at) * (total - done) / done END AS seconds_left
+            FROM job WHERE review_id = :review AND (state IN ('waiting', 'working') OR finished_at > now() - interval '20 seconds'
+            OR (state = 'failed' AND finished_at > now() - interval '1 hour')) ORDER BY id""",
+            review=review,
+        )
+
+
+def cancel(review: int, job: int) -> None:
+    """Ask a job to stop; it does so at its next step."""
+    with session() as db:
+        if not run(db, "UPDATE job SET cancel = TRUE WHERE id = :job AND review_id = :review AND state IN ('waiting', 'working')", job=job, review=review):
+            raise NotFound("That work has ended already.")
+        tell(db, review, "jobs")

@@ -1,0 +1,100 @@
+"""Figures, flow diagram, history, and who is here."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator, Sequence
+from typing import Literal, NamedTuple
+
+from sqlmodel import Session
+
+from kettlesort.core.flow.diagram import Diagram, ours, standard
+from kettlesort.core.flow.figures import MAIN, Cell, Figures, Source, figures
+from kettlesort.store import chart, match, report as store
+from kettlesort.store.base import Row, rows, run, scalar, session, snapshot
+
+
+class Standing(NamedTuple):
+    """All live figures of a review, from one snapshot."""
+
+    figures: Figures
+    included_copies: int
+    charted: int
+
+
+def flow_figures(db: Session, review: int) -> Figures:
+    """The figures of the flow within a snapshot."""
+    counted = store.source_counts(db, review)
+    cells = store.cells(db, review)
+    sources: dict[tuple[str, str], int] = {}
+    for it in counted:
+        key = (it["source"], it["kind"])
+        sources[key] = sources.get(key, 0) + int(it["copies"])
+    surplus = sum(int(it["surplus"]) for it in counted)
+    other_copies = sum(int(it["copies"]) for it in counted if it["kind"] not in MAIN)
+    other_records = sum(it["n"] for it in cells if not it["main"])
+    copies_other = other_copies - other_records
+    criteria = [it["name"] for it in rows(db, "SELECT name FROM criterion WHERE review_id = :v ORDER BY removed_at NULLS FIRST, position", v=review)]
+    return figures(
+        [Source(name, kind, n) for (name, kind), n in sources.items()],  # type: ignore[arg-type]
+        [Cell(it["main"], it["first"], it["fulltext"], it["second"], it["criterion"], it["n"]) for it in cells],
+        copies_main=surplus - copies_other,
+        copies_other=copies_other,
+        kept=store.kept_count(db, review),
+        studies=store.included_studies(db, review),
+        seeds=sum(it["n"] for it in cells if it["seed"]),
+        questions=len(match.open_questions(db, review)),
+        criteria=list(dict.fromkeys(criteria)),
+    )
+
+
+def standing(review: int) -> Standing:
+    """What the ribbon and the flow diagram show."""
+    with snapshot() as db:
+        it = flow_figures(db, review)
+        return Standing(it, it.total.found, chart.charted_studies(db, review))
+
+
+def diagram(review: int, drawing: Literal["ours", "standard"], summed: bool) -> tuple[Figures, Diagram]:
+    """The figures with one of the two drawings of them."""
+    with snapshot() as db:
+        it = flow_figures(db, review)
+    return it, (ours if drawing == "ours" else standard)(it, summed=summed)
+
+
+def history(review: int, before: int | None, limit: int, kind: str = "", account: int | None = None) -> tuple[int, Sequence[Row]]:
+    """The history, newest first, and how many events there are."""
+    with snapshot() as db:
+        total = int(scalar(db, "SELECT count(*) FROM event WHERE review_id = :v", v=review))
+        return total, store.events(db, review, before, min(limit, 1000), kind, account)
+
+
+def all_history(review: int) -> Iterator[Row]:
+    """Every event, newest first, a thousand at a time."""
+    before: int | None = None
+    while True:
+        _, page = history(review, before, 1000)
+        yield from page
+        if len(page) < 1000:
+            return
+        before = page[-1]["id"]
+
+
+def be_seen(review: int, account: int) -> None:
+    """Note that an account has a page of the review open."""
+    with session() as db:
+        run(
+            db,
+            "INSERT INTO presence (review_id, account_id, seen_at) VALUES (:v, :a, now()) ON CONFLICT (review_id, account_id) DO UPDATE SET seen_at = now()",
+            v=review, a=account,
+        )  # fmt: skip
+
+
+def who_is_here(review: int) -> Sequence[Row]:
+    """Members, and whether each has a page of the review open."""
+    with snapshot() as db:
+        return rows(
+            db,
+            """SELECT a.id, a.full_name, m.role, coalesce(p.seen_at > now() - interval '40 seconds', FALSE) AS here FROM member m JOIN account a ON a.id = m.account_id
+            LEFT JOIN presence p ON p.review_id = m.review_id AND p.account_id = a.id WHERE m.review_id = :v AND m.removed_at IS NULL ORDER BY m.joined_at, a.id""",
+            v=review,
+        )

@@ -1,0 +1,291 @@
+"""The screening desk and full texts."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from datetime import UTC, datetime
+from typing import BinaryIO, NamedTuple
+
+from sqlmodel import Session
+
+from kettlesort.core.ranking import text_of
+from kettlesort.core.record import Record
+from kettlesort.core.text import places, terms
+from kettlesort.settings import settings
+from kettlesort.store import gather, screen as store
+from kettlesort.store.base import Row, row, rows, run, snapshot
+from kettlesort.store.chart import ensure_study
+from kettlesort.store.plan import Criterion
+from kettlesort.store.records import COLUMNS, Wanted, listed, record_of, years_and_sources
+from kettlesort.store.screen import FullText, Note, Verdict
+from kettlesort.work.change import Change, change
+from kettlesort.work.errors import Conflict, Invalid, NotFound
+
+VERDICTS = ("include", "exclude", "unsure")
+PASSES = {1: "open", 2: "second_open"}
+
+
+class Sheet(NamedTuple):
+    """All that the desk shows of a record."""
+
+    id: int
+    record: Record
+    whose: dict[str, int]
+    standing: Row
+    rank: int | None
+    closeness: float | None
+    learned_from: int | None
+    ranked_at: datetime | None
+    reasons: list[tuple[str, float]]
+    title_marks: list[tuple[int, int, bool]]
+    abstract_marks: list[tuple[int, int, bool]]
+    origins: Sequence[Row]
+    history: Sequence[Row]
+    notes: Sequence[Row]
+    full_text: Row | None
+    in_question: bool
+    holder: str | None
+
+
+def sheet(review: int, account: int, record: int, pass_number: int = 1) -> Sheet:
+    """A record as the desk shows it."""
+    with snapshot() as db:
+        return _sheet(db, review, account, record, pass_number)
+
+
+def _sheet(db: Session, review: int, account: int, record: int, pass_number: int) -> Sheet:
+    found = row(db, f"SELECT id, whose, {COLUMNS} FROM record WHERE id = :i AND review_id = :v", i=record, v=review)
+    standing = store.state_in(db, review, record)
+    if found is None or standing is None:
+        raise NotFound("There is no such record in this review; it may have been joined with another.")
+    it = record_of(found)
+    order = row(
+        db,
+        """SELECT o.made_at, o.decisions, array_position(o.record_ids, CAST(:i AS bigint)) AS rank,
+        o.closeness[array_position(o.record_ids, CAST(:i AS bigint))] AS closeness FROM ranking o WHERE o.review_id = :v""",
+        i=record, v=review,
+    )  # fmt: skip
+    reasons = _reasons(db, review, it)
+    question = row(
+        db,
+        """SELECT 1 FROM question q JOIN placement l ON l.copy_id = q.left_copy JOIN placement r ON r.copy_id = q.right_copy
+        WHERE q.review_id = :v AND l.record_id <> r.record_id AND :i IN (l.record_id, r.record_id) AND NOT EXISTS (SELECT 1 FROM ruling u
+        WHERE NOT u.by_rule AND u.withdrawn_at IS NULL AND u.left_copy = q.left_copy AND u.right_copy = q.right_copy) LIMIT 1""",
+        i=record, v=review,
+    )  # fmt: skip
+    signs = {term: weight > 0 for term, weight in reasons}
+    return Sheet(
+        record,
+        it,
+        found["whose"],
+        standing,
+        order["rank"] if order else None,
+        order["closeness"] if order else None,
+        order["decisions"] if order else None,
+        order["made_at"] if order else None,
+        reasons,
+        _marks(it.title, signs),
+        _marks(it.abstract, signs),
+        store.origins_of(db, record),
+        store.record_history(db, record),
+        store.notes_on(db, record),
+        store.full_text_of(db, record),
+        question is not None,
+        store.holder(db, review, pass_number, record, account),
+    )
+
+
+def _reasons(db: Session, review: int, it: Record, most: int = 7) -> list[tuple[str, float]]:
+    """The terms of a record that weigh most in the order, with what each adds."""
+    own = list(dict.fromkeys(terms(text_of(it))))
+    found = rows(
+        db,
+        "SELECT t.term, CAST(o.weights ->> t.term AS float) AS weight FROM ranking o, unnest(CAST(:own AS text[])) t(term) WHERE o.review_id = :v AND o.weights ? t.term",
+        own=own, v=review,
+    )  # fmt: skip
+    counted = [(it["term"], it["weight"]) for it in found]
+    return sorted(counted, key=lambda pair: -abs(pair[1]))[:most]
+
+
+def _marks(text: str, signs: dict[str, bool]) -> list[tuple[int, int, bool]]:
+    return [(begin, end, signs[term]) for begin, end, term in places(text, set(signs))]
+
+
+def records(review: int, wanted: Wanted, offset: int, limit: int) -> tuple[int, Sequence[Row]]:
+    """Any list of records or copies."""
+    with snapshot() as db:
+        try:
+            return listed(db, review, wanted, offset, min(limit, 500))
+        except (KeyError, ValueError) as error:
+            raise NotFound(f"There is no list named “{wanted.list}”.") from error
+
+
+def filter_values(review: int) -> Row | None:
+    """What a filter can offer."""
+    with snapshot() as db:
+        return years_and_sources(db, review)
+
+
+def hand_out(review: int, account: int, wanted: Wanted, skip: list[int], limit: int) -> list[Sheet]:
+    """Put the next undecided records on somebody's desk; nobody else is handed them for some minutes."""
+    with change(review, account, "desk") as it:
+        found = store.next_open(it.db, review, account, wanted, skip, min(limit, 10))
+        store.put_on_desk(it.db, review, account, wanted.pass_number, found, settings().hold_minutes)
+        it.db.flush()
+        return [_sheet(it.db, review, account, record, wanted.pass_number) for record in found]
+
+
+def leave_desk(review: int, account: int) -> None:
+    """Give up everything on one's desk."""
+    with change(review, account, "desk") as it:
+        store.clear_desk(it.db, review, account)
+
+
+class Said(NamedTuple):
+    """A decision as made."""
+
+    record: int
+    pass_number: int
+    verdict: str
+    criterion: int | None
+
+
+def decide(review: int, account: int, said: Said) -> None:
+    """One person's verdict on one record."""
+    if said.verdict not in VERDICTS or said.pass_number not in PASSES:
+        raise Invalid("A verdict is include, exclude or unsure, in pass 1 or 2.")
+    with change(review, account, "screen") as it:
+        standing = store.state_in(it.db, review, said.record)
+        if standing is None:
+            raise NotFound("This record is gone; it was joined with another meanwhile.")
+        state = standing["first"] if said.pass_number == 1 else standing["second"]
+        other = store.holder(it.db, review, said.pass_number, said.record, account)
+        if other and state in ("open", "unsure"):
+            raise Conflict(f"{other} has this record on the desk.", holder=other)
+        if said.pass_number == 2 and (standing["first"] != "include" or standing["fulltext"] != "obtained"):
+            raise Conflict("The second pass needs the full text: mark it as obtained first.")
+        criterion = _criterion(it, said)
+        it.db.add(
+            Verdict(
+                review_id=review, copy_id=said.record, pass_number=said.pass_number, account_id=account, verdict=said.verdict, criterion_id=criterion.id if criterion else None
+            )
+        )
+        store.clear_desk(it.db, review, account, said.pass_number, said.record)
+        if said.pass_number == 2 and said.verdict == "include":
+            ensure_study(it.db, review, said.record)
+        it.stands([said.record])
+        after = said.verdict + (f": {criterion.name}" if criterion else "")
+        it.event(f"screen.decided_pass_{said.pass_number}", _title(it.db, said.record), state, after)
+        it.rank_again()
+
+
+def _criterion(it: Change, said: Said) -> Criterion | None:
+    if said.verdict != "exclude":
+        return None
+    found = it.db.get(Criterion, said.criterion) if said.criterion else None
+    if found is None or found.review_id != it.review or found.removed_at:
+        raise Invalid("Excluding names the criterion that failed.", field="criterion")
+    if not (found.first if said.pass_number == 1 else found.second):
+        raise Invalid(f"“{found.name}” does not apply to this pass.", field="criterion")
+    return found
+
+
+def _title(db: Session, record: int) -> str:
+    found = row(db, "SELECT title FROM record WHERE id = :i", i=record)
+    return found["title"] if found else ""
+
+
+def take_back(review: int, account: int, pass_number: int) -> int:
+    """Withdraw one's own latest verdict in a pass; the record that it was on."""
+    with change(review, account, "screen") as it:
+        found = store.latest_own(it.db, review, account, pass_number)
+        if found is None:
+            raise NotFound("There is no decision of yours to take back.")
+        made = it.db.get(Verdict, found["id"])
+        assert made is not None
+        made.withdrawn_at, made.withdrawn_by = datetime.now(UTC), account
+        it.stands([found["record_id"]])
+        store.put_on_desk(it.db, review, account, pass_number, [found["record_id"]], settings().hold_minutes)
+        it.event(f"screen.taken_back_pass_{pass_number}", _title(it.db, found["record_id"]), found["verdict"], None)
+        it.rank_again()
+        return int(found["record_id"])
+
+
+def history(review: int, account: int, pass_number: int, limit: int = 50) -> Sequence[Row]:
+    """One's own decisions, newest first."""
+    with snapshot() as db:
+        return store.own_history(db, review, account, pass_number, limit)
+
+
+def note(review: int, account: int, record: int, text: str) -> None:
+    """Note something about a record; an empty note clears one's own."""
+    with change(review, account, "screen") as it:
+        if store.state_in(it.db, review, record) is None:
+            raise NotFound("There is no such record in this review.")
+        before = next((n["text"] for n in store.notes_on(it.db, record) if n["account_id"] == account), "")
+        if before != text.strip():
+            it.db.add(Note(review_id=review, copy_id=record, account_id=account, text=text.strip()[:10000]))
+            it.event("screen.noted", _title(it.db, record), before, text.strip()[:10000])
+
+
+def set_full_text(review: int, account: int, record: int, state: str, reason: str, filename: str = "", file: BinaryIO | None = None) -> None:
+    """Say what became of a full text, and attach it."""
+    if state not in ("sought", "obtained", "missing"):
+        raise Invalid("A full text is sought, obtained or missing.")
+    if state == "missing" and not reason.strip():
+        raise Invalid("Why could it not be obtained?", field="reason")
+    with change(review, account, "screen") as it:
+        standing = store.state_in(it.db, review, record)
+        if standing is None:
+            raise NotFound("There is no such record in this review.")
+        if standing["first"] != "include":
+            raise Conflict("Full texts are sought for records that the first pass included.")
+        name = None
+        if file is not None:
+            head = file.read(5)
+            file.seek(0)
+            if head != b"%PDF-":
+                raise Invalid(f"{filename}: this is not a PDF.", field="file")
+            name, _ = gather.put_blob(it.db, file)
+        it.db.add(
+            FullText(review_id=review, copy_id=record, state=state, reason=reason.strip()[:2000], sha256=name, filename=filename[:200] if name else "", account_id=account)
+        )
+        it.stands([record])
+        it.event("screen.full_text", _title(it.db, record), standing["fulltext"], state + (f": {reason.strip()}" if reason.strip() else "") + (f" ({filename})" if name else ""))
+
+
+def attached(review: int, file_id: int) -> tuple[str, bytes]:
+    """An attached file's name and content."""
+    with snapshot() as db:
+        found = row(db, "SELECT filename, sha256 FROM full_text WHERE id = :i AND review_id = :v AND sha256 IS NOT NULL", i=file_id, v=review)
+        if found is None:
+            raise NotFound("There is no such file in this review.")
+        return found["filename"], gather.open_blob(db, found["sha256"]).read()
+
+
+def full_texts(review: int) -> Sequence[Row]:
+    """Every record whose full text is sought, with what became of it."""
+    with snapshot() as db:
+        return rows(
+            db,
+            """SELECT s.record_id AS id, r.title, r.authors, r.year, r.journal, r.doi, s.fulltext, s.second, coalesce(f.reason, '') AS reason, f.at,
+            a.full_name AS by, g.id AS file_id, g.filename, coalesce(c.name, '') AS criterion
+            FROM standing s JOIN record r ON r.id = s.record_id
+            LEFT JOIN LATERAL (SELECT t.* FROM placement p JOIN full_text t ON t.copy_id = p.copy_id WHERE p.record_id = r.id ORDER BY t.id DESC LIMIT 1) f ON TRUE
+            LEFT JOIN LATERAL (SELECT t.id, t.filename FROM placement p JOIN full_text t ON t.copy_id = p.copy_id
+                WHERE p.record_id = r.id AND t.sha256 IS NOT NULL ORDER BY t.id DESC LIMIT 1) g ON TRUE
+            LEFT JOIN account a ON a.id = f.account_id LEFT JOIN criterion c ON c.id = s.second_criterion
+            WHERE s.review_id = :v AND s.first = 'include' ORDER BY CASE s.fulltext WHEN 'sought' THEN 0 WHEN 'obtained' THEN 1 ELSE 2 END, r.authors, r.year, r.id""",
+            v=review,
+        )
+
+
+def counts_by_person(review: int) -> Sequence[Row]:
+    """How many decisions in force each person made, by pass."""
+    with snapshot() as db:
+        return rows(
+            db,
+            """SELECT a.full_name AS by, v.pass_number, count(*) AS n FROM verdict v JOIN account a ON a.id = v.account_id
+            WHERE v.review_id = :v AND v.withdrawn_at IS NULL GROUP BY a.full_name, v.pass_number ORDER BY n DESC""",
+            v=review,
+        )
