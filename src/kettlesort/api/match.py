@@ -15,7 +15,7 @@ from kettlesort.work import match
 router = APIRouter(prefix="/api/reviews/{review}", tags=["match"])
 
 
-class Question(BaseModel):
+class OpenPair(BaseModel):
     id: int
     score: float
     title: str
@@ -51,7 +51,7 @@ class Answer(BaseModel):
     same: bool
 
 
-class TakenBack(BaseModel):
+class OpenAgain(BaseModel):
     question: int | None
 
 
@@ -101,9 +101,9 @@ def _side(it: match.Side) -> Side:
 
 
 @router.get("/questions")
-def questions(member: AsMember) -> list[Question]:
+def questions(member: AsMember) -> list[OpenPair]:
     """Doubtful pairs that wait for a person."""
-    return [Question.model_validate(it) for it in match.questions(member.review)]
+    return [OpenPair.model_validate(it) for it in match.questions(member.review)]
 
 
 @router.get("/questions/{question}")
@@ -136,9 +136,9 @@ def later(question: int, member: AsReviewer) -> None:
 
 
 @router.post("/questions/take-back")
-def take_back(member: AsReviewer) -> TakenBack:
+def take_back(member: AsReviewer) -> OpenAgain:
     """Take one's own last answer back."""
-    return TakenBack(question=match.take_back(member.review, member.account))
+    return OpenAgain(question=match.take_back(member.review, member.account))
 
 
 @router.get("/groups")

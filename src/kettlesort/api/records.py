@@ -38,7 +38,7 @@ class RecordFields(BaseModel):
     publisher: str
     references: list[str]
     note: str
-    extra: list[tuple[str, str]]
+    extra: list[list[str]]
 
 
 def fields_of(record: Record) -> RecordFields:

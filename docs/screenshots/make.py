@@ -1,0 +1,70 @@
+"""Takes one picture of each main view, from the demo review, into this folder: `./kettle screenshots`.
+
+Expects the application to be running (`./kettle start`). Given names, takes only those.
+"""
+
+from __future__ import annotations
+
+import sys
+import time
+from pathlib import Path
+
+from selenium.webdriver.common.by import By
+from selenium.webdriver.remote.webdriver import WebDriver
+from selenium.webdriver.support.wait import WebDriverWait
+
+ROOT = Path(__file__).parents[2]
+sys.path.insert(0, str(ROOT / "tests" / "browser"))
+
+from chromium import chromium  # noqa: E402
+
+VIEWS = {
+    "plan": "plan",
+    "seeds": "plan/seeds",
+    "gather": "gather?search=1",
+    "reading": "gather/files/1?record=3",
+    "match": "match",
+    "groups": "match/groups",
+    "screen": "screen",
+    "screen-dark": "screen",
+    "full-texts": "screen/full-texts",
+    "records": "records?list=found",
+    "chart": "chart",
+    "codebook": "chart/codebook",
+    "flow": "report",
+    "flow-standard": "report?drawing=standard",
+    "history": "report/history",
+}
+
+
+def sign_in(browser: WebDriver, address: str) -> None:
+    browser.get(address + "/sign-in")
+    WebDriverWait(browser, 20).until(lambda b: b.find_elements(By.CSS_SELECTOR, "input[type=password]"))
+    name, password = browser.find_elements(By.CSS_SELECTOR, "input")[:2]
+    name.send_keys("tamsin")
+    password.send_keys("winter-cluster\n")
+    WebDriverWait(browser, 20).until(lambda b: "sign-in" not in b.current_url)
+
+
+def main() -> None:
+    port = (ROOT / ".kettle" / "port").read_text().strip()
+    address = f"http://127.0.0.1:{port}"
+    browser = chromium()
+    try:
+        sign_in(browser, address)
+        for name in sys.argv[1:] or VIEWS:
+            browser.get(f"{address}/reviews/1/{VIEWS.get(name, name)}")
+            time.sleep(2.5)
+            browser.execute_script("document.documentElement.classList.toggle('dark', arguments[0])", name.endswith("dark"))
+            time.sleep(0.2)
+            out = Path(__file__).parent if name in VIEWS else Path("/tmp")
+            browser.save_screenshot(str(out / f"{name.replace('/', '-').replace('?', '-')}.png"))
+            for entry in browser.get_log("browser"):
+                if entry["level"] == "SEVERE":
+                    print(name, entry["message"])
+    finally:
+        browser.quit()
+
+
+if __name__ == "__main__":
+    main()

@@ -1,0 +1,59 @@
+// The one way to the server: typed by the OpenAPI document, errors as sentences.
+import createClient from 'openapi-fetch'
+import type { components, paths } from './schema'
+
+export type Schemas = components['schemas']
+
+const client = createClient<paths>({ headers: { 'x-kettle-sort': '1' } })
+export const { GET, POST, PUT, PATCH, DELETE } = client
+
+/** What the server said when it could not do something. */
+export class Refusal extends Error {
+  constructor(
+    message: string,
+    readonly status: number,
+    readonly details: Record<string, unknown> = {},
+  ) {
+    super(message)
+  }
+}
+
+interface Answer<T> {
+  data?: T
+  error?: unknown
+  response: Response
+}
+
+/** The data of an answer; throws a Refusal with the server's own sentence. */
+export async function got<T>(answer: Promise<Answer<T>>): Promise<T> {
+  let it: Answer<T>
+  try {
+    it = await answer
+  } catch {
+    throw new Refusal('The server cannot be reached. Nothing typed here is lost; try again in a moment.', 0)
+  }
+  if (!it.response.ok) throw refusal(it.error, it.response.status)
+  return it.data as T
+}
+
+function refusal(error: unknown, status: number): Refusal {
+  const said = error as { message?: string; details?: Record<string, unknown> } | undefined
+  return new Refusal(said?.message ?? `The server answered with an error (${status}). Please try again.`, status, said?.details)
+}
+
+/** Upload a file, telling how far it is. */
+export function upload(url: string, file: File, progress: (share: number) => void): Promise<{ id: number } | undefined> {
+  return new Promise((resolve, reject) => {
+    const request = new XMLHttpRequest()
+    request.open('POST', url)
+    request.setRequestHeader('x-kettle-sort', '1')
+    request.responseType = 'json'
+    request.upload.onprogress = (event) => progress(event.loaded / event.total)
+    request.onload = () =>
+      request.status < 300 ? resolve(request.response ?? undefined) : reject(refusal(request.response, request.status))
+    request.onerror = () => reject(new Refusal(`${file.name}: the connection broke off. Please upload it again.`, 0))
+    const form = new FormData()
+    form.append('file', file)
+    request.send(form)
+  })
+}

@@ -1,0 +1,110 @@
+<script setup lang="ts" generic="T">
+// A list of any length: only what is in sight is drawn, pages are fetched as they come into sight.
+import { useVirtualizer } from '@tanstack/vue-virtual'
+import { computed, nextTick, ref, shallowReactive, watch } from 'vue'
+import { complain } from './messages'
+
+const PAGE = 100
+const props = defineProps<{
+  load: (offset: number, limit: number) => Promise<{ total: number; rows: T[] }>
+  version: unknown
+  rowHeight: number
+  label: string
+  current?: number
+}>()
+const emit = defineEmits<{ total: [n: number] }>()
+
+const box = ref<HTMLElement | null>(null)
+const pages = shallowReactive(new Map<number, T[]>())
+const total = ref<number | null>(null)
+let generation = 0
+const under = new Set<number>()
+
+async function fetchPage(page: number) {
+  if (under.has(page)) return
+  under.add(page)
+  const mine = generation
+  try {
+    const found = await props.load(page * PAGE, PAGE)
+    if (mine !== generation) return
+    pages.set(page, found.rows)
+    if (total.value !== found.total) {
+      total.value = found.total
+      emit('total', found.total)
+    }
+  } catch (error) {
+    if (mine === generation) {
+      total.value ??= 0
+      complain(error)
+    }
+  } finally {
+    under.delete(page)
+  }
+}
+
+const virtual = useVirtualizer(
+  computed(() => ({ count: total.value ?? 0, getScrollElement: () => box.value, estimateSize: () => props.rowHeight, overscan: 12 })),
+)
+const shown = computed(() => virtual.value.getVirtualItems())
+const row = (index: number): T | undefined => pages.get(Math.floor(index / PAGE))?.[index % PAGE]
+
+function wanted(): number[] {
+  const first = shown.value[0]?.index ?? 0
+  const last = shown.value.at(-1)?.index ?? 0
+  const out = []
+  for (let page = Math.floor(first / PAGE); page <= Math.floor(last / PAGE); page++) out.push(page)
+  return out
+}
+
+watch(shown, () => wanted().forEach((page) => pages.has(page) || fetchPage(page)))
+watch(
+  () => props.version,
+  (now, before) => {
+    generation++
+    under.clear()
+    const keep = JSON.stringify(now)?.split('|')[0] === JSON.stringify(before)?.split('|')[0]
+    const again = wanted()
+    if (!keep) {
+      pages.clear()
+      total.value = null
+    } else for (const page of [...pages.keys()]) if (!again.includes(page)) pages.delete(page)
+    again.forEach(fetchPage)
+  },
+  { immediate: true },
+)
+
+function reveal(index: number) {
+  nextTick(() => virtual.value.scrollToIndex(index, { align: 'auto' }))
+}
+function find(match: (it: T) => boolean): number {
+  for (const [page, rows] of pages) {
+    const at = rows.findIndex(match)
+    if (at >= 0) return page * PAGE + at
+  }
+  return -1
+}
+async function at(index: number): Promise<T | undefined> {
+  if (!pages.has(Math.floor(index / PAGE))) await fetchPage(Math.floor(index / PAGE))
+  return row(index)
+}
+watch(() => props.current, (index) => index !== undefined && index >= 0 && reveal(index))
+defineExpose({ find, at, reveal, total })
+</script>
+
+<template>
+  <div ref="box" class="long" role="list" :aria-label="label" tabindex="0">
+    <div v-if="total === null" class="pad soft" role="status">Loading …</div>
+    <slot v-else-if="total === 0" name="empty" />
+    <div v-else :style="{ height: `${virtual.getTotalSize()}px`, position: 'relative' }">
+      <div v-for="it in shown" :key="String(it.key)" class="line" role="listitem" :aria-posinset="it.index + 1" :aria-setsize="total" :style="{ transform: `translateY(${it.start}px)`, height: `${rowHeight}px` }">
+        <slot v-if="row(it.index)" name="row" :row="row(it.index)!" :index="it.index" />
+        <span v-else class="soft small pad">…</span>
+      </div>
+    </div>
+  </div>
+</template>
+
+<style scoped>
+.long { height: 100%; overflow: auto; min-height: 0; }
+.line { position: absolute; left: 0; right: 0; top: 0; overflow: hidden; border-bottom: 1px solid var(--ks-hair); }
+</style>

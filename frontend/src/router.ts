@@ -1,0 +1,38 @@
+import { createRouter, createWebHistory } from 'vue-router'
+
+export const router = createRouter({
+  history: createWebHistory(),
+  routes: [
+    { path: '/sign-in', component: () => import('@/frame/SignIn.vue'), meta: { title: 'Sign in' } },
+    { path: '/', component: () => import('@/stages/reviews/ReviewList.vue'), meta: { title: 'Reviews' } },
+    {
+      path: '/reviews/:review(\\d+)',
+      component: () => import('@/frame/ReviewFrame.vue'),
+      redirect: (to) => `/reviews/${to.params.review}/plan`,
+      children: [
+        { path: 'plan', component: () => import('@/stages/plan/Protocol.vue'), meta: { stage: 'Plan', title: 'Protocol' } },
+        { path: 'plan/seeds', component: () => import('@/stages/plan/Seeds.vue'), meta: { stage: 'Plan', title: 'Seeds' } },
+        { path: 'plan/team', component: () => import('@/stages/plan/Team.vue'), meta: { stage: 'Plan', title: 'Team' } },
+        { path: 'gather', component: () => import('@/stages/gather/Searches.vue'), meta: { stage: 'Gather', title: 'Searches' } },
+        { path: 'gather/files', component: () => import('@/stages/gather/Files.vue'), meta: { stage: 'Gather', title: 'Files' } },
+        { path: 'gather/files/:batch(\\d+)', component: () => import('@/stages/gather/Reading.vue'), meta: { stage: 'Gather', title: 'Reading a file' } },
+        { path: 'match', component: () => import('@/stages/match/PairDesk.vue'), meta: { stage: 'Match', title: 'To decide' } },
+        { path: 'match/groups', component: () => import('@/stages/match/Groups.vue'), meta: { stage: 'Match', title: 'Groups' } },
+        { path: 'match/apart', component: () => import('@/stages/match/Apart.vue'), meta: { stage: 'Match', title: 'Told apart' } },
+        { path: 'screen', component: () => import('@/stages/screen/Desk.vue'), props: { pass: 1 }, meta: { stage: 'Screen', title: 'First pass' } },
+        { path: 'screen/full-texts', component: () => import('@/stages/screen/FullTexts.vue'), meta: { stage: 'Screen', title: 'Full texts' } },
+        { path: 'screen/second', component: () => import('@/stages/screen/Desk.vue'), props: { pass: 2 }, meta: { stage: 'Screen', title: 'Second pass' } },
+        { path: 'records', component: () => import('@/stages/screen/Records.vue'), meta: { stage: 'Screen', title: 'Records' } },
+        { path: 'chart', component: () => import('@/stages/chart/EvidenceTable.vue'), meta: { stage: 'Chart', title: 'Evidence table' } },
+        { path: 'chart/codebook', component: () => import('@/stages/chart/Codebook.vue'), meta: { stage: 'Chart', title: 'Codebook' } },
+        { path: 'report', component: () => import('@/stages/report/Flow.vue'), meta: { stage: 'Report', title: 'Flow' } },
+        { path: 'report/history', component: () => import('@/stages/report/History.vue'), meta: { stage: 'Report', title: 'History' } },
+      ],
+    },
+    { path: '/:rest(.*)*', component: () => import('@/frame/NotHere.vue'), meta: { title: 'Not here' } },
+  ],
+})
+
+router.afterEach((to) => {
+  document.title = `${String(to.meta.title ?? 'Kettle Sort')} · Kettle Sort`
+})

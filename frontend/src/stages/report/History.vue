@@ -1,0 +1,78 @@
+<script setup lang="ts">
+import { useInfiniteQuery } from '@tanstack/vue-query'
+import { useVirtualizer } from '@tanstack/vue-virtual'
+import { computed, ref, watch } from 'vue'
+import { useRoute } from 'vue-router'
+import { GET, got } from '@/api/client'
+import { count, moment } from '@/common/format'
+import { useReview } from '@/common/review'
+import StateOf from '@/common/StateOf.vue'
+
+const { review, path } = useReview()
+const route = useRoute()
+const kind = computed(() => String(route.query.kind ?? ''))
+const { data, error, isPending, refetch, fetchNextPage, hasNextPage, isFetchingNextPage } = useInfiniteQuery({
+  queryKey: ['history', review, kind],
+  initialPageParam: undefined as number | undefined,
+  queryFn: ({ pageParam }) => got(GET('/api/reviews/{review}/history', { params: { ...path.value, query: { before: pageParam, limit: 200, kind: kind.value } } })),
+  getNextPageParam: (last) => (last.events.length === 200 ? last.events.at(-1)?.id : undefined),
+})
+const events = computed(() => data.value?.pages.flatMap((page) => page.events) ?? [])
+const box = ref<HTMLElement | null>(null)
+const virtual = useVirtualizer(computed(() => ({ count: events.value.length, getScrollElement: () => box.value, estimateSize: () => 44, overscan: 20 })))
+watch(() => virtual.value.getVirtualItems().at(-1)?.index, (last) => {
+  if (last !== undefined && last > events.value.length - 40 && hasNextPage.value && !isFetchingNextPage.value) void fetchNextPage()
+})
+
+const WORDS: Record<string, string> = {
+  'plan.review_made': 'made the review', 'plan.question_changed': 'changed question or limits', 'plan.elements_changed': 'changed the elements', 'plan.sources_changed': 'changed the planned sources',
+  'plan.criteria_changed': 'changed the criteria', 'plan.member_added': 'added a member', 'plan.member_changed': 'changed a role', 'plan.member_removed': 'removed a member',
+  'gather.search_written': 'wrote a search into the log', 'gather.search_changed': 'changed a search', 'gather.search_removed': 'removed a search', 'gather.search_brought_back': 'brought a search back',
+  'gather.file_uploaded': 'uploaded a file', 'gather.file_read': 'a file was read', 'gather.file_not_read': 'a file could not be read', 'gather.taken_in': 'took a file in', 'gather.set_aside': 'set a file aside', 'gather.brought_back': 'brought a file back',
+  'gather.seed_marked': 'marked a seed', 'gather.seed_unmarked': 'took a seed mark away', 'gather.seeds_pasted': 'pasted seeds', 'gather.seed_key_removed': 'removed an identifier',
+  'match.run': 'copies were matched', 'match.same': 'joined a pair', 'match.different': 'told a pair apart', 'match.later': 'put a pair off', 'match.taken_back': 'took an answer back', 'match.split': 'took a copy out of its group',
+  'screen.decided_pass_1': 'decided, first pass', 'screen.decided_pass_2': 'decided, second pass', 'screen.taken_back_pass_1': 'took a decision back, first pass', 'screen.taken_back_pass_2': 'took a decision back, second pass',
+  'screen.noted': 'noted', 'screen.full_text': 'full text',
+  'chart.codebook_changed': 'changed the codebook', 'chart.value': 'wrote a value', 'chart.study_renamed': 'renamed a study', 'chart.report_linked': 'moved a report to a study',
+}
+const STAGES = [['', 'All'], ['plan', 'Plan'], ['gather', 'Gather'], ['match', 'Match'], ['screen', 'Screen'], ['chart', 'Chart']] as const
+function shown(value: unknown): string {
+  if (value === null || value === undefined || value === '') return '—'
+  if (typeof value === 'string') return value
+  if (typeof value === 'boolean') return value ? 'yes' : 'no'
+  if (Array.isArray(value)) return value.map((it) => (typeof it === 'object' && it ? String((it as { name?: string; label?: string }).name ?? (it as { label?: string }).label ?? JSON.stringify(it)) : String(it))).join('; ') || '—'
+  if (typeof value === 'object') return Object.entries(value).filter(([name]) => name !== 'sha256').map(([name, it]) => `${name.replaceAll('_', ' ')} ${shown(it)}`).join(', ')
+  return String(value)
+}
+</script>
+
+<template>
+  <StateOf :pending="isPending" :error="error" :retry="() => refetch()">
+    <Teleport to="#view-actions" defer>
+      <nav class="row small" aria-label="Stage"><router-link v-for="[key, name] in STAGES" :key="key" :to="{ query: key ? { kind: key } : {} }" :class="{ chosen: kind === key }" :aria-current="kind === key ? 'page' : undefined">{{ name }}</router-link></nav>
+      <v-btn class="main" :href="`/api/reviews/${review}/history.csv`" download>Download CSV</v-btn>
+    </Teleport>
+    <section class="pane sheet whole">
+      <div class="line head small soft"><span>When</span><span>Who</span><span>What</span><span>Of what</span><span>From</span><span>To</span></div>
+      <div ref="box" class="long" role="list" aria-label="History, newest first" tabindex="0">
+        <div :style="{ height: `${virtual.getTotalSize()}px`, position: 'relative' }">
+          <div v-for="it in virtual.getVirtualItems()" :key="String(it.key)" class="line at" role="listitem" :style="{ transform: `translateY(${it.start}px)` }">
+            <span class="small soft">{{ moment(events[it.index]!.at) }}</span><span class="small">{{ events[it.index]!.by }}</span><span class="small">{{ WORDS[events[it.index]!.kind] ?? events[it.index]!.kind }}</span>
+            <span class="two" :title="events[it.index]!.subject">{{ events[it.index]!.subject }}</span><span class="two small soft" :title="shown(events[it.index]!.before)">{{ shown(events[it.index]!.before) }}</span><span class="two small" :title="shown(events[it.index]!.after)">{{ shown(events[it.index]!.after) }}</span>
+          </div>
+        </div>
+      </div>
+      <p class="small soft foot">{{ count(data?.pages[0]?.total ?? 0) }} events in all</p>
+    </section>
+  </StateOf>
+</template>
+
+<style scoped>
+.whole { display: grid; grid-template-rows: auto minmax(0, 1fr) auto; height: 100%; overflow: hidden; }
+.long { overflow: auto; min-height: 0; }
+.line { display: grid; grid-template-columns: 130px 110px 160px minmax(0, 1.4fr) minmax(0, 1fr) minmax(0, 1fr); gap: 10px; padding: 4px 12px; align-items: start; }
+.line.at { position: absolute; top: 0; left: 0; right: 0; height: 44px; border-bottom: 1px solid var(--ks-hair); }
+.two { display: -webkit-box; -webkit-line-clamp: 2; -webkit-box-orient: vertical; overflow: hidden; line-height: 17px; overflow-wrap: anywhere; }
+.foot { padding: 6px 12px; border-top: 1px solid var(--ks-hair); }
+.chosen { color: var(--ks-ink); font-weight: 600; text-decoration: none; }
+</style>

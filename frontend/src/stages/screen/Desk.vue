@@ -1,0 +1,158 @@
+<script setup lang="ts">
+import { useQuery } from '@tanstack/vue-query'
+import { computed, onMounted, ref, watch } from 'vue'
+import { useRoute } from 'vue-router'
+import { GET, got, PUT, type Schemas } from '@/api/client'
+import { count } from '@/common/format'
+import { useKeys } from '@/common/keys'
+import LongList from '@/common/LongList.vue'
+import { attempt, complain } from '@/common/messages'
+import { useRefresh, useReview } from '@/common/review'
+import VerdictMark from '@/common/VerdictMark.vue'
+import { useDesk, type Decision } from './desk'
+import FilterBar from './FilterBar.vue'
+import { useFilter } from './filter'
+import FullTextBox from './FullTextBox.vue'
+import KeyHelp from './KeyHelp.vue'
+import RecordSheet from './RecordSheet.vue'
+import VerdictPanel from './VerdictPanel.vue'
+
+const props = defineProps<{ pass: 1 | 2 }>()
+const route = useRoute()
+const { review, path, figures, protocol, mayWrite } = useReview()
+const refresh = useRefresh()
+const { filter, narrowed, query, set, clear } = useFilter({ list: props.pass === 1 ? 'all' : 'assessed' })
+const filtering = ref(false)
+const helping = ref(false)
+const panel = ref<InstanceType<typeof VerdictPanel> | null>(null)
+const queue = ref<{ find: (match: (it: Schemas['Listed']) => boolean) => number; at: (index: number) => Promise<Schemas['Listed'] | undefined> } | null>(null)
+const total = ref(0)
+const saves = ref(0)
+
+const deskQuery = computed(() => ({ ...query.value, verdict: undefined }))
+const desk = useDesk(review, props.pass, deskQuery, () => {
+  saves.value++
+  void refresh('own', 'figures')
+})
+const criteria = computed(() => (protocol.data.value?.criteria ?? []).map((it, k) => ({ ...it, number: k + 1 })).filter((it) => (props.pass === 1 ? it.first : it.second)))
+const { data: own } = useQuery({
+  queryKey: ['own', review, props.pass],
+  queryFn: () => got(GET('/api/reviews/{review}/decisions/own', { params: { ...path.value, query: { pass_number: props.pass, limit: 12 } } })),
+})
+const { dataUpdatedAt } = useQuery({ queryKey: ['queue', review, props.pass], queryFn: () => Date.now() })
+const version = computed(() => `${review.value} ${JSON.stringify(query.value)}|${dataUpdatedAt.value}-${saves.value}`)
+const stateOf = (it: Schemas['Listed']) => (props.pass === 1 ? it.first : it.second)
+
+async function load(offset: number, limit: number) {
+  const page = await got(GET('/api/reviews/{review}/records', { params: { ...path.value, query: { ...query.value, pass_number: props.pass, offset, limit } } }))
+  return { total: page.total, rows: page.records }
+}
+
+onMounted(async () => {
+  const record = Number(route.query.record)
+  if (record) await desk.show(record)
+  else if (mayWrite.value) await desk.next()
+  if (!desk.shown.value) {
+    const first = await queue.value?.at(0)
+    if (first) await desk.show(first.id)
+  }
+})
+watch(desk.shown, (it) => void set({ record: it ? String(it.id) : '' }), { flush: 'post' })
+watch(() => Number(route.query.record), (record) => record && record !== desk.shown.value?.id && desk.show(record))
+watch(() => JSON.stringify(deskQuery.value), () => mayWrite.value && desk.restart())
+const current = computed(() => (saves.value >= 0 && total.value >= 0 ? (queue.value?.find((it) => it.id === desk.shown.value?.id) ?? -1) : -1))
+
+function decide(said: Decision) {
+  if (!mayWrite.value || !desk.shown.value) return
+  panel.value?.flush()
+  desk.decide(said)
+}
+function exclude(number: number) {
+  const criterion = criteria.value.find((it) => it.number === number)
+  if (criterion?.id) decide({ verdict: 'exclude', criterion: criterion.id })
+}
+async function move(by: number) {
+  const at = queue.value?.find((it) => it.id === desk.shown.value?.id) ?? -1
+  const to = await queue.value?.at(Math.max(0, at + by))
+  if (to) await desk.show(to.id)
+}
+async function takeBack() {
+  if (!mayWrite.value) return
+  try {
+    await desk.takeBack()
+  } catch (error) {
+    complain(error)
+  }
+}
+async function setSeed(seed: boolean) {
+  const record = desk.shown.value?.id
+  if (record) await attempt(() => got(PUT('/api/reviews/{review}/records/{record}/seed', { params: { path: { review: review.value, record } }, body: { seed } })))
+  await desk.again()
+}
+useKeys({
+  Enter: () => decide({ verdict: 'include' }),
+  '0': () => decide({ verdict: 'unsure' }),
+  ...Object.fromEntries(Array.from({ length: 9 }, (_, k) => [String(k + 1), () => exclude(k + 1)])),
+  Backspace: takeBack,
+  ArrowDown: () => move(1),
+  ArrowUp: () => move(-1),
+  n: () => panel.value?.focusNote(),
+  f: () => (filtering.value = !filtering.value),
+  '?': () => (helping.value = true),
+})
+const done = computed(() => (props.pass === 1 ? [figures.data.value?.decided ?? 0, figures.data.value?.records ?? 0] : [(figures.data.value?.assessed ?? 0) - (figures.data.value?.second_open ?? 0), figures.data.value?.assessed ?? 0]))
+const recent = computed(() => own.value ?? [])
+</script>
+
+<template>
+  <div class="desk" :class="{ filtering }">
+    <Teleport to="#view-actions" defer>
+      <span class="soft small">{{ pass === 1 ? 'First pass, titles and abstracts' : 'Second pass, full texts' }} · {{ count(done[0]!) }} of {{ count(done[1]!) }} decided</span>
+      <v-btn :aria-expanded="filtering" @click="filtering = !filtering">Filter{{ narrowed ? ` (${narrowed})` : '' }} <kbd>F</kbd></v-btn>
+    </Teleport>
+    <FilterBar v-if="filtering" :filter="filter" :verdicts="true" @set="set" @clear="clear" />
+    <div class="panes columns">
+      <section class="pane queue" aria-label="Queue">
+        <div class="head"><b>{{ narrowed ? 'Filtered, by closeness' : 'By closeness to seeds' }}</b><span class="soft small push">{{ count(total) }}</span></div>
+        <LongList ref="queue" :load="load" :version="version" :row-height="62" :current="current" label="Records in order of closeness" @total="total = $event">
+          <template #row="{ row }">
+            <router-link :to="{ query: { ...route.query, record: String((row as Schemas['Listed']).id) } }" class="entry small" :class="{ on: (row as Schemas['Listed']).id === desk.shown.value?.id }" :aria-current="(row as Schemas['Listed']).id === desk.shown.value?.id ? 'true' : undefined">
+              <span class="soft num">{{ (row as Schemas['Listed']).rank ?? '' }}</span>
+              <VerdictMark :verdict="stateOf(row as Schemas['Listed'])" />
+              <span class="what"><span class="two">{{ (row as Schemas['Listed']).title || 'Untitled' }}</span><span class="soft">{{ (row as Schemas['Listed']).year ?? 'no year' }} <span class="bar" :style="{ width: `${Math.round(64 * ((row as Schemas['Listed']).closeness ?? 0))}px` }" /></span></span>
+            </router-link>
+          </template>
+          <template #empty><p class="pad soft">{{ narrowed ? 'No record fits the filter.' : pass === 1 ? 'No records yet: gather some first.' : 'No full text has been obtained yet.' }}</p></template>
+        </LongList>
+      </section>
+      <section class="pane sheet" aria-live="polite">
+        <RecordSheet v-if="desk.shown.value" :key="desk.shown.value.id" :sheet="desk.shown.value" :review="review" :may-write="mayWrite" :pass="pass" @seed="setSeed" />
+        <div v-else-if="desk.empty.value" class="pad soft">
+          <template v-if="pass === 1 && !figures.data.value?.records"><h2>There is nothing to screen yet</h2><p>Write a search into the log under <router-link :to="`/reviews/${review}/gather`">Gather</router-link>, upload what it exported and take it in. The folder <code>demo/files</code> of Kettle Sort has files to try.</p></template>
+          <template v-else-if="narrowed"><h2>Nothing undecided fits the filter</h2><p><button class="link" @click="clear">Clear the filter</button> to go on.</p></template>
+          <template v-else-if="pass === 1"><h2>Every record has a verdict, or is on a colleague's desk</h2><p>Go on with <router-link :to="`/reviews/${review}/screen/full-texts`">full texts</router-link>.</p></template>
+          <template v-else><h2>No obtained full text waits for a decision</h2><p>Say what became of each under <router-link :to="`/reviews/${review}/screen/full-texts`">Full texts</router-link>.</p></template>
+        </div>
+        <p v-else class="pad soft" role="status">Loading …</p>
+      </section>
+      <aside class="pane pad">
+        <FullTextBox v-if="pass === 2 && desk.shown.value" :sheet="desk.shown.value" :review="review" :may-write="mayWrite" @changed="desk.again()" />
+        <VerdictPanel ref="panel" :sheet="desk.shown.value" :criteria="criteria" :recent="recent" :may-write="mayWrite" :review="review" :pass="pass" @decide="decide" @take-back="takeBack" @help="helping = true" @noted="desk.again()" />
+      </aside>
+    </div>
+    <KeyHelp v-model="helping" />
+  </div>
+</template>
+
+<style scoped>
+.desk { display: grid; grid-template-rows: minmax(0, 1fr); height: 100%; }
+.desk.filtering { grid-template-rows: auto minmax(0, 1fr); }
+.columns { grid-template-columns: 284px minmax(0, 1fr) 292px; }
+.queue { display: grid; grid-template-rows: auto minmax(0, 1fr); overflow: hidden; }
+.entry { display: grid; grid-template-columns: 34px 16px minmax(0, 1fr); gap: 6px; padding: 6px 10px 4px 6px; height: 100%; color: inherit; text-decoration: none; align-items: start; }
+.entry .mark { margin-top: 2px; }
+.two { display: -webkit-box; -webkit-line-clamp: 2; -webkit-box-orient: vertical; overflow: hidden; }
+.what { display: grid; }
+.link { color: var(--ks-pine); text-decoration: underline; }
+@media (max-width: 1100px) { .columns { grid-template-columns: 220px minmax(0, 1fr) 240px; } }
+</style>

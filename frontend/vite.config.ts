@@ -1,0 +1,9 @@
+import vue from '@vitejs/plugin-vue'
+import { defineConfig } from 'vite'
+import vuetify from 'vite-plugin-vuetify'
+
+export default defineConfig({
+  plugins: [vue(), vuetify({ autoImport: true })],
+  resolve: { alias: { '@': new URL('./src', import.meta.url).pathname } },
+  build: { chunkSizeWarningLimit: 900, modulePreload: { polyfill: false } },
+})
