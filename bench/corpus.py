@@ -12,11 +12,63 @@ from collections.abc import Iterator
 from dataclasses import dataclass, replace
 from pathlib import Path
 
-SUBJECTS = (
-    "colony hive winter insulation survival cluster brood honey mite wrap foam moisture ventilation food "
-    "temperature queen worker apiary forage pollen nectar swarm comb frame lid entrance loss season climate"
-).split()
-SYLLABLES = "ba ke lo mi nu ra se ti vo zu dan fel gor hin jas kul mer nop qui rud sol tam wen yor".split()
+SUBJECTS = [
+    "colony",
+    "hive",
+    "winter",
+    "insulation",
+    "survival",
+    "cluster",
+    "brood",
+    "honey",
+    "mite",
+    "wrap",
+    "foam",
+    "moisture",
+    "ventilation",
+    "food",
+    "temperature",
+    "queen",
+    "worker",
+    "apiary",
+    "forage",
+    "pollen",
+    "nectar",
+    "swarm",
+    "comb",
+    "frame",
+    "lid",
+    "entrance",
+    "loss",
+    "season",
+    "climate",
+]
+SYLLABLES = [
+    "ba",
+    "ke",
+    "lo",
+    "mi",
+    "nu",
+    "ra",
+    "se",
+    "ti",
+    "vo",
+    "zu",
+    "dan",
+    "fel",
+    "gor",
+    "hin",
+    "jas",
+    "kul",
+    "mer",
+    "nop",
+    "qui",
+    "rud",
+    "sol",
+    "tam",
+    "wen",
+    "yor",
+]
 
 
 @dataclass(frozen=True, slots=True)
@@ -39,9 +91,7 @@ def _word(rng: random.Random) -> str:
 
 
 def _new(rng: random.Random, number: int) -> Invented:
-    names = tuple(
-        f"{''.join(rng.choices(SYLLABLES, k=2)).title()}, {rng.choice(SYLLABLES).title()}" for _ in range(rng.randint(2, 7))
-    )
+    names = tuple(f"{''.join(rng.choices(SYLLABLES, k=2)).title()}, {rng.choice(SYLLABLES).title()}" for _ in range(rng.randint(2, 7)))
     return Invented(
         number=number,
         title=" ".join(_word(rng) for _ in range(rng.randint(7, 15))).capitalize(),

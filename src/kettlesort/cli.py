@@ -21,7 +21,12 @@ from kettlesort.core import formats, matching, ranking
 from kettlesort.core.ranking import replay as replaying
 from kettlesort.core.record import Record, doi_of
 
-app = typer.Typer(add_completion=False, no_args_is_help=True, pretty_exceptions_enable=False, help="Records for systematic reviews, without the web application.")
+app = typer.Typer(
+    add_completion=False,
+    no_args_is_help=True,
+    pretty_exceptions_enable=False,
+    help="Records for systematic reviews, without the web application.",
+)
 _console = Console(stderr=True)
 
 Files = Annotated[list[Path], typer.Argument(metavar="FILE...", help="Files of records; the format is detected from the content.")]
@@ -126,7 +131,16 @@ def read(files: Files, as_json: Annotated[bool, typer.Option("--json", help="As 
         if isinstance(reading, str):
             _say(f"{path}: {reading}")
             complete = False
-            described.append({"path": str(path), "format": None, "encoding": None, "records": 0, "problems": [{"line": 0, "message": reading}], "filled": {}})
+            described.append(
+                {
+                    "path": str(path),
+                    "format": None,
+                    "encoding": None,
+                    "records": 0,
+                    "problems": [{"line": 0, "message": reading}],
+                    "filled": {},
+                }
+            )
             continue
         for _ in reading:
             pass
@@ -140,7 +154,9 @@ def read(files: Files, as_json: Annotated[bool, typer.Option("--json", help="As 
     if as_json:
         _write(out, _json({"files": described}))
     else:
-        lines = [f"{it['path']}: {it['format'] or 'not readable'}, {it['records']} records, {len(it['problems'])} problems" for it in described]
+        lines = [
+            f"{it['path']}: {it['format'] or 'not readable'}, {it['records']} records, {len(it['problems'])} problems" for it in described
+        ]
         _write(out, ("\n".join(lines) + "\n").encode())
     if not readable:
         raise typer.Exit(2)
@@ -285,7 +301,10 @@ def rank(
     order = ranking.rank(matrix, sorted(belong) + list(range(n, n + len(outside))), sorted(excluded))
     rows: list[Sequence[object]] = [("rank", "accession", "title", "score")]
     ranked = [int(k) for k in order.order if k < n]
-    rows += [(place, found.records[k].accession, found.records[k].title, round(float(order.closeness[k]), 6)) for place, k in enumerate(ranked, 1)]
+    rows += [
+        (place, found.records[k].accession, found.records[k].title, round(float(order.closeness[k]), 6))
+        for place, k in enumerate(ranked, 1)
+    ]
     _write(out, _table(rows))
     _done(complete)
 

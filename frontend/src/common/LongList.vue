@@ -74,7 +74,12 @@ watch(
 )
 
 function reveal(index: number) {
-  nextTick(() => virtual.value.scrollToIndex(index, { align: 'auto' }))
+  nextTick(() => {
+    const top = box.value?.scrollTop ?? 0
+    const at = index * props.rowHeight
+    const inSight = at >= top && at + props.rowHeight <= top + (box.value?.clientHeight ?? 0)
+    if (!inSight) virtual.value.scrollToIndex(index, { align: Math.abs(at - top) > 2000 ? 'center' : 'auto' })
+  })
 }
 function find(match: (it: T) => boolean): number {
   for (const [page, rows] of pages) {

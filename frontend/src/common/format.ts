@@ -1,7 +1,7 @@
 // Numbers, dates and references as people read them.
 const numbers = new Intl.NumberFormat('en')
-const days = new Intl.DateTimeFormat('en', { day: 'numeric', month: 'long', year: 'numeric' })
-const moments = new Intl.DateTimeFormat('en', { day: 'numeric', month: 'short', year: 'numeric', hour: '2-digit', minute: '2-digit', hour12: false })
+const days = new Intl.DateTimeFormat('en-GB', { day: 'numeric', month: 'long', year: 'numeric' })
+const moments = new Intl.DateTimeFormat('en-GB', { day: 'numeric', month: 'short', year: 'numeric', hour: '2-digit', minute: '2-digit', hour12: false })
 
 export const count = (n: number) => numbers.format(n)
 export const plural = (n: number, one: string, many = `${one}s`) => `${count(n)} ${n === 1 ? one : many}`

@@ -6,8 +6,8 @@ from collections.abc import AsyncIterator
 from contextlib import asynccontextmanager
 
 from fastapi import FastAPI, Request, Response
-from fastapi.routing import APIRoute
 from fastapi.responses import FileResponse, HTMLResponse
+from fastapi.routing import APIRoute
 
 from kettlesort.api import account, chart, gather, live, match, plan, records, report, safety, screen
 from kettlesort.settings import settings
@@ -26,7 +26,13 @@ def _operation(route: APIRoute) -> str:
 
 
 app = FastAPI(
-    title="Kettle Sort", version="1", lifespan=_lifespan, generate_unique_id_function=_operation, docs_url=None, redoc_url=None, openapi_url="/api/openapi.json"
+    title="Kettle Sort",
+    version="1",
+    lifespan=_lifespan,
+    generate_unique_id_function=_operation,
+    docs_url=None,
+    redoc_url=None,
+    openapi_url="/api/openapi.json",
 )
 safety.install(app)
 for part in (account, plan, gather, records, match, screen, chart, report, live):

@@ -39,7 +39,9 @@ def _address(request: Request) -> str:
 
 
 def _set_cookie(response: Response, cookie: str) -> None:
-    response.set_cookie(people.COOKIE, cookie, max_age=people.COOKIE_AGE, httponly=True, samesite="strict", secure=settings().secure_cookies)
+    response.set_cookie(
+        people.COOKIE, cookie, max_age=people.COOKIE_AGE, httponly=True, samesite="strict", secure=settings().secure_cookies
+    )
 
 
 @router.post("/sign-in", status_code=204)

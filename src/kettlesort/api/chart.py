@@ -82,7 +82,9 @@ def codebook(member: AsMember) -> list[Item]:
 @router.put("/codebook", status_code=204)
 def set_codebook(said: list[Item], member: AsReviewer) -> None:
     """Replace the codebook."""
-    chart.set_codebook(member.review, member.account, [chart.ItemWording(it.id, it.name, it.kind, it.unit, it.choices, it.instructions) for it in said])
+    chart.set_codebook(
+        member.review, member.account, [chart.ItemWording(it.id, it.name, it.kind, it.unit, it.choices, it.instructions) for it in said]
+    )
 
 
 @router.get("/evidence")

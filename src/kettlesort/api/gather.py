@@ -180,7 +180,11 @@ def files(member: AsMember) -> list[File]:
     openapi_extra={
         "requestBody": {
             "required": True,
-            "content": {"multipart/form-data": {"schema": {"type": "object", "required": ["file"], "properties": {"file": {"type": "string", "format": "binary"}}}}},
+            "content": {
+                "multipart/form-data": {
+                    "schema": {"type": "object", "required": ["file"], "properties": {"file": {"type": "string", "format": "binary"}}}
+                }
+            },
         }
     },
 )
@@ -196,7 +200,7 @@ def look(batch: int, member: AsMember) -> Look:
     it = gather.look_at(member.review, batch)
     filled = {name: n for name, n in it.filled.items() if name != "records"}
     return Look(
-        id=batch, filename=it.batch.filename, state=it.batch.state, format=it.batch.format, encoding=it.batch.encoding, sure=it.batch.sure,  # type: ignore[arg-type]
+        id=batch, filename=it.batch.filename, state=it.batch.state, format=it.batch.format, encoding=it.batch.encoding, sure=it.batch.sure,
         failure=it.batch.failure, search_id=it.search.id or 0, source=it.search.source, number=it.search.number, run_on=it.search.run_on,
         announced=it.search.announced, records=it.filled["records"], with_others=it.with_others, filled=filled,
         problems=[Problem.model_validate(p) for p in it.problems], odd=[Odd.model_validate(o) for o in it.odd],

@@ -7,7 +7,7 @@ import contextlib
 import json
 import logging
 from collections import defaultdict
-from collections.abc import AsyncIterator
+from collections.abc import AsyncIterator, Iterator
 
 import psycopg
 from fastapi import APIRouter
@@ -75,7 +75,7 @@ class Exchange:
                 await asyncio.sleep(1)
 
     @contextlib.contextmanager
-    def subscribed(self, review: int) -> contextlib._GeneratorContextManager[asyncio.Queue[str]]:  # type: ignore[misc]
+    def subscribed(self, review: int) -> Iterator[asyncio.Queue[str]]:
         """A queue of what changes in a review."""
         queue: asyncio.Queue[str] = asyncio.Queue()
         self._waiting[review].add(queue)

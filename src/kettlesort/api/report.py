@@ -118,7 +118,11 @@ def flow_csv(member: AsMember, drawing: Drawing = "ours", summed: bool = False) 
 
 @router.get("/history")
 def history(
-    member: AsMember, before: int | None = None, limit: int = Query(100, ge=1, le=500), kind: str = Query("", max_length=60), account: int | None = None
+    member: AsMember,
+    before: int | None = None,
+    limit: int = Query(100, ge=1, le=500),
+    kind: str = Query("", max_length=60),
+    account: int | None = None,
 ) -> History:
     """The history, newest first, from before an event on."""
     total, events = report.history(member.review, before, limit, kind, account)
@@ -143,4 +147,6 @@ def history_csv(member: AsMember) -> StreamingResponse:
         yield "\ufeff"
         yield from table.write_csv(_history_rows(report.all_history(member.review)))
 
-    return StreamingResponse(text(), media_type="text/csv; charset=utf-8", headers={"Content-Disposition": 'attachment; filename="history.csv"'})
+    return StreamingResponse(
+        text(), media_type="text/csv; charset=utf-8", headers={"Content-Disposition": 'attachment; filename="history.csv"'}
+    )

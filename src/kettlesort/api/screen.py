@@ -217,7 +217,11 @@ def set_full_text(record: int, said: NewState, member: AsReviewer) -> None:
     openapi_extra={
         "requestBody": {
             "required": True,
-            "content": {"multipart/form-data": {"schema": {"type": "object", "required": ["file"], "properties": {"file": {"type": "string", "format": "binary"}}}}},
+            "content": {
+                "multipart/form-data": {
+                    "schema": {"type": "object", "required": ["file"], "properties": {"file": {"type": "string", "format": "binary"}}}
+                }
+            },
         }
     },
 )
@@ -231,4 +235,8 @@ async def attach(record: int, member: AsReviewer, request: Request) -> None:
 def pdf(file: int, member: AsMember) -> Response:
     """An attached PDF, shown by the browser."""
     _, data = screen.attached(member.review, file)
-    return Response(data, media_type="application/pdf", headers={"Content-Disposition": f'inline; filename="full-text-{file}.pdf"', "Content-Security-Policy": "sandbox"})
+    return Response(
+        data,
+        media_type="application/pdf",
+        headers={"Content-Disposition": f'inline; filename="full-text-{file}.pdf"', "Content-Security-Policy": "sandbox"},
+    )

@@ -60,11 +60,20 @@ def shared_out(found: list[Document], seed: int = 7) -> dict[str, list[Document]
     rng.shuffle(others)
     belonging = [it for it in others if it.theme == "belongs"]
     register, rest = others[:24], others[24:]
-    register = [replace(it, kind="registration", abstract=it.abstract.split(". ")[0] + ".") if it.theme != "belongs" else it for it in register]
+    register = [
+        replace(it, kind="registration", abstract=it.abstract.split(". ")[0] + ".") if it.theme != "belongs" else it for it in register
+    ]
     chased, rest = rest[:12], rest[12:]
     only_theses = (theses + [it for it in rest if it.kind == "report"])[:115]
     rest = [it for it in [*theses, *rest] if it not in only_theses]
-    held: dict[str, list[Document]] = {"agrarica": [], "vitalis": [], "abstracts": [], "theses": list(only_theses), "register": list(register), "chasing": list(chased)}
+    held: dict[str, list[Document]] = {
+        "agrarica": [],
+        "vitalis": [],
+        "abstracts": [],
+        "theses": list(only_theses),
+        "register": list(register),
+        "chasing": list(chased),
+    }
     wanted = {"agrarica": 418, "vitalis": 391, "abstracts": 302}
     shares = [n / 1111 for n in wanted.values()]
     for it in rest:
@@ -93,7 +102,13 @@ def _ris(rng: random.Random, it: Document, accession: str, *, old: bool) -> str:
         lines.append(f"{title_tag}  - {title}")
     lines += [f"{name_tag}  - {name}" for name in it.authors]
     lines.append(f"{year_tag}  - {it.year}" + ("///Winter" if old and rng.random() < 0.1 else ""))
-    lines += [f"{'JF' if old else 'T2'}  - {JOURNALS[it.journal][0]}", f"VL  - {it.volume}", f"IS  - {it.issue}", f"SP  - {it.page}", f"EP  - {it.page + it.length}"]
+    lines += [
+        f"{'JF' if old else 'T2'}  - {JOURNALS[it.journal][0]}",
+        f"VL  - {it.volume}",
+        f"IS  - {it.issue}",
+        f"SP  - {it.page}",
+        f"EP  - {it.page + it.length}",
+    ]
     if it.doi:
         lines.append("DO  - " + (f"https://doi.org/{it.doi.upper()}" if old else it.doi))
     if it.abstract:
@@ -108,11 +123,17 @@ def _nbib(it: Document, accession: str) -> str:
         return "\n".join(textwrap.wrap(f"{tag:<4}- {value}", 88, subsequent_indent="      ", break_on_hyphens=False)) + "\n"
 
     text = field("PMID", accession) + "OWN - VX\nSTAT- Indexed\n" + field("DP", f"{it.year} Feb") + field("TI", it.full_title + ".")
-    text += field("PG", f"{it.page}-{str(it.page + it.length)[-2:]}") + (field("LID", f"{it.doi} [doi]") if it.doi else "") + (field("AB", it.abstract) if it.abstract else "")
+    text += (
+        field("PG", f"{it.page}-{str(it.page + it.length)[-2:]}")
+        + (field("LID", f"{it.doi} [doi]") if it.doi else "")
+        + (field("AB", it.abstract) if it.abstract else "")
+    )
     for name in it.authors:
         family, _, given = name.partition(", ")
         text += field("FAU", name) + field("AU", f"{family} {given[:1]}")
-    text += "LA  - eng\n" + field("PT", {"conference": "Congress", "book": "Book", "report": "Technical Report"}.get(it.kind, "Journal Article"))
+    text += "LA  - eng\n" + field(
+        "PT", {"conference": "Congress", "book": "Book", "report": "Technical Report"}.get(it.kind, "Journal Article")
+    )
     text += field("TA", JOURNALS[it.journal][1]) + field("JT", JOURNALS[it.journal][0]) + f"VI  - {it.volume}\nIP  - {it.issue}\n"
     return text + "".join(field("MH", word) for word in it.descriptors) + "\n"
 
@@ -139,16 +160,51 @@ def exports(found: list[Document] | None = None) -> list[Export]:
     files: list[Export] = []
     agrarica = [_ris(rng, _flawed(rng, it, initials=False, keep_doi=0.75), f"AGR{it.number:06d}", old=True) for it in held["agrarica"]]
     for part, records in ((1, agrarica[:206]), (2, agrarica[206:])):
-        files.append(Export(f"agrarica-2026-02-part-{part}.txt", "Agrarica", "database", 424, QUERY, "".join(records).replace("\n", "\r\n").encode("cp1252")))
+        files.append(
+            Export(
+                f"agrarica-2026-02-part-{part}.txt",
+                "Agrarica",
+                "database",
+                424,
+                QUERY,
+                "".join(records).replace("\n", "\r\n").encode("cp1252"),
+            )
+        )
     vitalis = "".join(_nbib(_flawed(rng, it, initials=False, keep_doi=0.9), str(7300000 + it.number)) for it in held["vitalis"])
     files.append(Export("vitalis-index.nbib", "Vitalis Index", "database", 391, QUERY.replace("\n", " "), vitalis.encode()))
     theses = "".join(_bibtex(_flawed(rng, it, initials=False, keep_doi=0.3), f"nt{it.number}") for it in held["theses"])
-    files.append(Export("northern-theses.bib", "Northern Theses", "database", 129, "insulation AND (hive OR bees) AND winter", theses.encode()))
-    rows = [["Accession", "Article title", "Authors", "Publication year", "Source title", "Volume", "Issue", "Start page", "DOI", "Abstract", "Descriptors", "Relevance"]]
+    files.append(
+        Export("northern-theses.bib", "Northern Theses", "database", 129, "insulation AND (hive OR bees) AND winter", theses.encode())
+    )
+    rows = [
+        [
+            "Accession",
+            "Article title",
+            "Authors",
+            "Publication year",
+            "Source title",
+            "Volume",
+            "Issue",
+            "Start page",
+            "DOI",
+            "Abstract",
+            "Descriptors",
+            "Relevance",
+        ]
+    ]
     for it in (_flawed(rng, it, initials=True, keep_doi=0.5) for it in held["abstracts"]):
         names = "; ".join(name.replace(",", "") for name in it.authors)
         rows.append([f"APA-{it.number:05d}", it.full_title, names, str(it.year), JOURNALS[it.journal][1], str(it.volume), str(it.issue), str(it.page), it.doi, it.abstract, "; ".join(it.descriptors), f"{rng.random():.2f}"])  # fmt: skip
-    files.append(Export("apicultural-abstracts.csv", "Apicultural Abstracts", "database", 302, "TI,AB(insulat* winter* bee*)", ("\ufeff" + _csv(rows)).encode()))
+    files.append(
+        Export(
+            "apicultural-abstracts.csv",
+            "Apicultural Abstracts",
+            "database",
+            302,
+            "TI,AB(insulat* winter* bee*)",
+            ("\ufeff" + _csv(rows)).encode(),
+        )
+    )
     files.append(Export("hive-trials-register.xlsx", "Hive Trials Register", "register", 24, "insulation", _workbook(held["register"])))
     chased = "".join(_ris(rng, _flawed(rng, it, initials=True, keep_doi=0.6), f"CC{it.number:05d}", old=False) for it in held["chasing"])
     files.append(Export("citation-chasing.ris", "Citation chasing", "citation", 42, "Reference lists of the six seeds", chased.encode()))
@@ -164,7 +220,9 @@ def _workbook(held: list[Document]) -> bytes:
     for column, name in enumerate(("Record ID", "Title", "Authors", "Year", "Type", "Abstract", "Status")):
         sheet.write(2, column, name)
     for k, it in enumerate(held, 3):
-        for column, value in enumerate((f"HTR-{it.number:04d}", it.full_title, "; ".join(it.authors), it.year, "Trial registration", it.abstract, "completed")):
+        for column, value in enumerate(
+            (f"HTR-{it.number:04d}", it.full_title, "; ".join(it.authors), it.year, "Trial registration", it.abstract, "completed")
+        ):
             sheet.write(k, column, value)
     book.close()
     return out.getvalue()

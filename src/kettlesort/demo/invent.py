@@ -5,12 +5,76 @@ from __future__ import annotations
 import random
 from dataclasses import dataclass, field, replace
 
-FAMILIES = (
-    "Orsel Vanterpool Quillby Ames Tarnow Brask Lindqvar Hollowell Maribeck Fenwroth Osterlow Pellgrave Rundahl Skarvik Tollemark "
-    "Uverton Wexcombe Yarlow Zandrell Corvane Dunmarrow Eskelund Farrowby Grintham Haskenby Ilvonen Jorveck Kestermann Lambrigg Morvath "
-    "Nethersole Oakenfell Prestrand Quarnby Roskild Sundermere Thornaby Ulverley Vossbeck Winterlund Bjørnvik Söderhaug Müllbach Çelvane"
-).split()
-GIVEN = "Tamsin Milo Rudd Brenna Jory Odile Linnea Casper Wynn Petra Anselm Ilse Torben Maren Silas Greta Hedda Niall Rosalie Emrys Katja Bo".split()
+FAMILIES = [
+    "Orsel",
+    "Vanterpool",
+    "Quillby",
+    "Ames",
+    "Tarnow",
+    "Brask",
+    "Lindqvar",
+    "Hollowell",
+    "Maribeck",
+    "Fenwroth",
+    "Osterlow",
+    "Pellgrave",
+    "Rundahl",
+    "Skarvik",
+    "Tollemark",
+    "Uverton",
+    "Wexcombe",
+    "Yarlow",
+    "Zandrell",
+    "Corvane",
+    "Dunmarrow",
+    "Eskelund",
+    "Farrowby",
+    "Grintham",
+    "Haskenby",
+    "Ilvonen",
+    "Jorveck",
+    "Kestermann",
+    "Lambrigg",
+    "Morvath",
+    "Nethersole",
+    "Oakenfell",
+    "Prestrand",
+    "Quarnby",
+    "Roskild",
+    "Sundermere",
+    "Thornaby",
+    "Ulverley",
+    "Vossbeck",
+    "Winterlund",
+    "Bjørnvik",
+    "Söderhaug",
+    "Müllbach",
+    "Çelvane",
+]
+GIVEN = [
+    "Tamsin",
+    "Milo",
+    "Rudd",
+    "Brenna",
+    "Jory",
+    "Odile",
+    "Linnea",
+    "Casper",
+    "Wynn",
+    "Petra",
+    "Anselm",
+    "Ilse",
+    "Torben",
+    "Maren",
+    "Silas",
+    "Greta",
+    "Hedda",
+    "Niall",
+    "Rosalie",
+    "Emrys",
+    "Katja",
+    "Bo",
+]
 JOURNALS = (
     ("Annals of Made-up Apiculture", "Ann. Made-up Apicult."),
     ("Journal of Invented Bee Science", "J. Invent. Bee Sci."),
@@ -143,8 +207,8 @@ class Document:
 
 
 _PLACES = ("Prairie", "Coastal", "Upland", "Inland", "Lakeside", "Boreal")
-_AREAS = "northern eastern western southern central upper lower outer inner far".split()
-_REGIONS = "district valley plateau province county basin uplands lowlands islands foothills".split()
+_AREAS = ["northern", "eastern", "western", "southern", "central", "upper", "lower", "outer", "inner", "far"]
+_REGIONS = ["district", "valley", "plateau", "province", "county", "basin", "uplands", "lowlands", "islands", "foothills"]
 
 
 def _document(rng: random.Random, number: int, theme_name: str, kind: str) -> Document:
@@ -163,7 +227,9 @@ def _document(rng: random.Random, number: int, theme_name: str, kind: str) -> Do
     chosen = [first, *order[: rng.randint(3, len(order))]]
     extra = rng.sample(THEMES["other"].sentences[4:], rng.randint(0, 2))
     abstract = " ".join(sentence.format(**words) for sentence in [*chosen, *extra])
-    authors = tuple(dict.fromkeys(f"{rng.choice(FAMILIES)}, {rng.choice(GIVEN)}" for _ in range(1 if kind == "thesis" else rng.randint(2, 7))))
+    authors = tuple(
+        dict.fromkeys(f"{rng.choice(FAMILIES)}, {rng.choice(GIVEN)}" for _ in range(1 if kind == "thesis" else rng.randint(2, 7)))
+    )
     journal = rng.randrange(len(JOURNALS))
     return Document(
         number=number, theme=theme_name, title=title, subtitle=rng.choice(theme.settings) if rng.random() < 0.75 else "", authors=authors, year=year,
@@ -192,8 +258,37 @@ def documents(count: int = 874, belonging: int = 40, seed: int = 20260204) -> li
 
 def _look_alikes(found: list[Document], last: int) -> list[Document]:
     """What looks the same and is not: a second edition, a conference abstract of an article, a second part."""
-    book = replace(found[60], number=last + 1, kind="book", title="Wintering the honeybee colony, 2nd edition", subtitle="", year=1998, doi="", theme="opinion")
+    book = replace(
+        found[60],
+        number=last + 1,
+        kind="book",
+        title="Wintering the honeybee colony, 2nd edition",
+        subtitle="",
+        year=1998,
+        doi="",
+        theme="opinion",
+    )
     older = replace(book, number=last + 2, title="Wintering the honeybee colony, 3rd edition", year=2009)
-    talk = replace(found[8], number=last + 3, kind="conference", year=found[8].year - 1, journal=3, volume=4, issue=1, page=77, length=1, doi="", abstract=found[8].abstract[:160])
-    part = replace(found[300], number=last + 4, title=found[300].title + ", part II", year=found[300].year + 1, page=found[300].page + 40, doi="", subtitle="")
+    talk = replace(
+        found[8],
+        number=last + 3,
+        kind="conference",
+        year=found[8].year - 1,
+        journal=3,
+        volume=4,
+        issue=1,
+        page=77,
+        length=1,
+        doi="",
+        abstract=found[8].abstract[:160],
+    )
+    part = replace(
+        found[300],
+        number=last + 4,
+        title=found[300].title + ", part II",
+        year=found[300].year + 1,
+        page=found[300].page + 40,
+        doi="",
+        subtitle="",
+    )
     return [book, older, talk, part]

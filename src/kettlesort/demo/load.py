@@ -16,7 +16,12 @@ from kettlesort.work import chart, gather, match, plan, ranking, screen
 from kettlesort.work.people import make_account
 
 PASSWORD = "winter-cluster"
-PEOPLE = (("tamsin", "Tamsin Lorn", "lead"), ("odile", "Odile Marsh", "reviewer"), ("rudd", "Rudd Brask", "reviewer"), ("wynn", "Wynn Hale", "observer"))
+PEOPLE = (
+    ("tamsin", "Tamsin Lorn", "lead"),
+    ("odile", "Odile Marsh", "reviewer"),
+    ("rudd", "Rudd Brask", "reviewer"),
+    ("wynn", "Wynn Hale", "observer"),
+)
 CRITERIA = (
     ("Not honeybees", "The colonies are not honeybees: bumblebees, solitary bees, wasps."),
     ("No insulation compared", "Insulation of the hive (wrap, cover, lid, material) is not part of what is studied."),
@@ -37,7 +42,9 @@ def load() -> int:
     """Make the demo's people and its review in progress; its number."""
     accounts = {name: make_account(name, full_name, PASSWORD).id or 0 for name, full_name, _ in PEOPLE}
     lead, odile, rudd = accounts["tamsin"], accounts["odile"], accounts["rudd"]
-    review = plan.make_review(lead, "Hive insulation and winter survival", "Does insulating beehives help honeybee colonies survive the winter?")
+    review = plan.make_review(
+        lead, "Hive insulation and winter survival", "Does insulating beehives help honeybee colonies survive the winter?"
+    )
     for name, _, role in PEOPLE[1:]:
         plan.add_member(review, lead, name, role)
     _plan(review, lead)
@@ -72,7 +79,9 @@ def _plan(review: int, lead: int) -> None:
     )
     plan.set_criteria(review, lead, [plan.Wording(None, name, wording, True, True) for name, wording in CRITERIA])
     plan.set_question(review, lead, {"year_from": 1975, "year_to": 2026, "languages": "any"})
-    plan.set_sources(review, lead, [(name, "register" if "Register" in name else "citation" if "chasing" in name else "database") for name in _DAYS])
+    plan.set_sources(
+        review, lead, [(name, "register" if "Register" in name else "citation" if "chasing" in name else "database") for name in _DAYS]
+    )
 
 
 def _gather(review: int, lead: int, second: int) -> None:
@@ -100,14 +109,25 @@ def _seeds(review: int, lead: int) -> None:
     known = [it.doi for it in documents()[:40]][:6]
     with session() as db:  # the first six whose DOI some source kept
         kept = {r["doi"] for r in rows(db, "SELECT DISTINCT doi FROM copy WHERE review_id = :v", v=review)}
-    gather.paste_seeds(review, lead, "\n".join([doi for doi in known if doi in kept] + [it.doi for it in documents()[6:40] if it.doi in kept][: 6 - sum(doi in kept for doi in known)]))
+    gather.paste_seeds(
+        review,
+        lead,
+        "\n".join(
+            [doi for doi in known if doi in kept]
+            + [it.doi for it in documents()[6:40] if it.doi in kept][: 6 - sum(doi in kept for doi in known)]
+        ),
+    )
 
 
 def _truth(review: int) -> dict[int, Document]:
     """The document behind each record, by the number in its copies' accessions."""
     by_number = {it.number: it for it in documents()}
     with session() as db:
-        found = rows(db, "SELECT p.record_id, c.accession FROM placement p JOIN copy c ON c.id = p.copy_id WHERE p.review_id = :v ORDER BY c.id DESC", v=review)
+        found = rows(
+            db,
+            "SELECT p.record_id, c.accession FROM placement p JOIN copy c ON c.id = p.copy_id WHERE p.review_id = :v ORDER BY c.id DESC",
+            v=review,
+        )
     truth = {}
     for it in found:
         digits = "".join(c for c in it["accession"] if c.isdigit())
@@ -146,7 +166,13 @@ def _full_texts(review: int, team: tuple[int, int], truth: dict[int, Document]) 
     for k, it in enumerate(screen.full_texts(review)):
         document = truth[it["id"]]
         if k in (5, 17, 29):
-            screen.set_full_text(review, team[1], it["id"], "missing", ("Library has no holding", "Author did not answer", "Only in print, out of reach")[k // 12])
+            screen.set_full_text(
+                review,
+                team[1],
+                it["id"],
+                "missing",
+                ("Library has no holding", "Author did not answer", "Only in print, out of reach")[k // 12],
+            )
             continue
         if k in (2, 30):
             continue
@@ -155,7 +181,9 @@ def _full_texts(review: int, team: tuple[int, int], truth: dict[int, Document]) 
         if k % 11 == 7:
             continue
         fails = THEMES[document.theme].fails or (3 if k in (9, 21) else 0)
-        screen.decide(review, team[k % 2], screen.Said(it["id"], 2, "exclude" if fails else "include", criteria[fails - 1] if fails else None))
+        screen.decide(
+            review, team[k % 2], screen.Said(it["id"], 2, "exclude" if fails else "include", criteria[fails - 1] if fails else None)
+        )
 
 
 def _chart(review: int, lead: int, truth: dict[int, Document]) -> None:
@@ -170,7 +198,12 @@ def _chart(review: int, lead: int, truth: dict[int, Document]) -> None:
             item("Colonies", "number", instructions="Colonies at the start of winter, all arms."),
             item("Survived, wrapped", "events", instructions="Colonies alive at the first spring inspection, of those wrapped in autumn."),
             item("Survived, plain", "events", instructions="The same for colonies without insulation."),
-            item("Design", "choice", choices=("Randomised", "Quasi-random", "Cohort"), instructions="How colonies came to be insulated or not."),
+            item(
+                "Design",
+                "choice",
+                choices=("Randomised", "Quasi-random", "Cohort"),
+                instructions="How colonies came to be insulated or not.",
+            ),
             item("First winter", "date", instructions="The year in which the first winter began."),
             item("Weighed food", "yesno", instructions="Whether stored food was weighed."),
         ],

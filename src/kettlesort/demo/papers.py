@@ -24,11 +24,23 @@ def paper(it: Document) -> bytes:
     pdf.multi_cell(0, 8, _latin(it.full_title), new_x="LMARGIN", new_y="NEXT")
     pdf.set_font("Times", "", 11)
     pdf.multi_cell(0, 6, _latin("; ".join(it.authors)), new_x="LMARGIN", new_y="NEXT")
-    pdf.multi_cell(0, 6, _latin(f"{JOURNALS[it.journal][0]} {it.year};{it.volume}({it.issue}):{it.page}-{it.page + it.length}. doi:{it.doi}"), new_x="LMARGIN", new_y="NEXT")
+    pdf.multi_cell(
+        0,
+        6,
+        _latin(f"{JOURNALS[it.journal][0]} {it.year};{it.volume}({it.issue}):{it.page}-{it.page + it.length}. doi:{it.doi}"),
+        new_x="LMARGIN",
+        new_y="NEXT",
+    )
     pdf.ln(4)
     pdf.multi_cell(0, 6, _latin("Abstract. " + it.abstract), new_x="LMARGIN", new_y="NEXT")
     pdf.ln(4)
-    pdf.multi_cell(0, 6, _latin(f"Methods. The {it.place.lower()} apiaries took part. Wrapped hives had a cover of foam; the others were left plain."), new_x="LMARGIN", new_y="NEXT")
+    pdf.multi_cell(
+        0,
+        6,
+        _latin(f"Methods. The {it.place.lower()} apiaries took part. Wrapped hives had a cover of foam; the others were left plain."),
+        new_x="LMARGIN",
+        new_y="NEXT",
+    )
     pdf.add_page()
     said = f"Results. At the first spring inspection {alive1} of the {total1} wrapped colonies were alive, against {alive2} of the {total2} left plain."
     pdf.multi_cell(0, 6, said, new_x="LMARGIN", new_y="NEXT")

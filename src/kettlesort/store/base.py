@@ -2,19 +2,19 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator, Mapping, Sequence
+from collections.abc import Iterator, Sequence
 from contextlib import contextmanager
 from datetime import datetime
 from functools import lru_cache
 from typing import Any
 
-from sqlalchemy import BigInteger, Column, DateTime, Engine, Identity, create_engine, func, text
+from sqlalchemy import BigInteger, Column, DateTime, Engine, Identity, RowMapping, create_engine, func, text
 from sqlalchemy.dialects.postgresql import JSONB
 from sqlmodel import Field, Session, SQLModel
 
 from kettlesort.settings import settings
 
-Row = Mapping[str, Any]
+Row = RowMapping
 
 
 def key() -> Any:

@@ -57,11 +57,19 @@ class Value(Table, table=True):
 
 def ensure_study(db: Session, review: int, record: int) -> None:
     """Give a record a study of its own unless one of its copies has one."""
-    there = row(db, "SELECT 1 FROM placement p JOIN study_report r ON r.copy_id = p.copy_id WHERE p.record_id = :record LIMIT 1", record=record)
+    there = row(
+        db, "SELECT 1 FROM placement p JOIN study_report r ON r.copy_id = p.copy_id WHERE p.record_id = :record LIMIT 1", record=record
+    )
     if there is None:
         made = row(db, "INSERT INTO study (review_id, label) VALUES (:review, '') RETURNING id", review=review)
         assert made is not None
-        run(db, "INSERT INTO study_report (copy_id, review_id, study_id) VALUES (:record, :review, :study)", record=record, review=review, study=made["id"])
+        run(
+            db,
+            "INSERT INTO study_report (copy_id, review_id, study_id) VALUES (:record, :review, :study)",
+            record=record,
+            review=review,
+            study=made["id"],
+        )
 
 
 def reports(db: Session, review: int) -> Sequence[Row]:

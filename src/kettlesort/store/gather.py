@@ -197,7 +197,9 @@ class BlobReader(io.RawIOBase):
     def readinto(self, buffer: Any) -> int:
         number, skip = divmod(self._at, _PIECE)
         if self._held[0] != number:
-            found = scalar(self._db, "SELECT data FROM blob_piece WHERE sha256 = :name AND number = :number", name=self._name, number=number)
+            found = scalar(
+                self._db, "SELECT data FROM blob_piece WHERE sha256 = :name AND number = :number", name=self._name, number=number
+            )
             self._held = (number, bytes(found or b""))
         piece = self._held[1][skip : skip + len(buffer)]
         buffer[: len(piece)] = piece
@@ -228,7 +230,7 @@ _TUPLES = frozenset(k for k, name in enumerate(Record._fields) if name in ("auth
 _EXTRA = Record._fields.index("extra")
 
 
-def _array(values: tuple[str, ...]) -> str:
+def _array(values: Any) -> str:
     if not values:
         return "{}"
     return "{" + ",".join(['"' + value.replace("\\", "\\\\").replace('"', '\\"') + '"' for value in values]) + "}"

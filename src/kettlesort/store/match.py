@@ -80,7 +80,11 @@ SELECT c.id, c.review_id, '{{}}'::jsonb, {", ".join("c." + name for name in COLU
 
 def admit(db: Session, review: int, batch: int) -> None:
     """Give each copy of a batch a place and a record of its own."""
-    run(db, "INSERT INTO placement (copy_id, review_id, batch_id, record_id) SELECT id, review_id, batch_id, id FROM copy WHERE batch_id = :batch", batch=batch)
+    run(
+        db,
+        "INSERT INTO placement (copy_id, review_id, batch_id, record_id) SELECT id, review_id, batch_id, id FROM copy WHERE batch_id = :batch",
+        batch=batch,
+    )
     run(db, _ADMIT, batch=batch)
 
 
@@ -179,7 +183,11 @@ def open_questions(db: Session, review: int) -> Sequence[Row]:
 def groups(db: Session, review: int, offset: int, limit: int) -> tuple[int, Sequence[Row]]:
     """Records of more than one copy: how many, and a page of them."""
     total = int(
-        rows(db, "SELECT count(*) AS n FROM (SELECT 1 FROM placement WHERE review_id = :review GROUP BY record_id HAVING count(*) > 1) g", review=review)[0]["n"]
+        rows(
+            db,
+            "SELECT count(*) AS n FROM (SELECT 1 FROM placement WHERE review_id = :review GROUP BY record_id HAVING count(*) > 1) g",
+            review=review,
+        )[0]["n"]
     )
     page = rows(
         db,

@@ -74,7 +74,9 @@ def where(wanted: Wanted, values: dict[str, Any]) -> str:
     if key == "reason":
         name, _, route = rest.rpartition(":") if rest.endswith((":main", ":other")) else (rest, "", "")
         values["reason"] = name
-        conditions.append(f"{_OBTAINED} AND s.second = 'exclude' AND (SELECT c.name FROM criterion c WHERE c.id = s.second_criterion) = :reason")
+        conditions.append(
+            f"{_OBTAINED} AND s.second = 'exclude' AND (SELECT c.name FROM criterion c WHERE c.id = s.second_criterion) = :reason"
+        )
         rest = route
     else:
         conditions.append(RECORD_LISTS[key])
@@ -177,7 +179,7 @@ _TUPLES = ("authors", "keywords", "references")
 
 def record_of(row: Row) -> Record:
     """A row of copy or record as a Record."""
-    values = {name: tuple(row[name]) if name in _TUPLES else row[name] for name in FIELDS if name != "extra"}
+    values: dict[str, Any] = {name: tuple(row[name]) if name in _TUPLES else row[name] for name in FIELDS if name != "extra"}
     return Record(**values, extra=tuple((a, b) for a, b in row["extra"]))
 
 

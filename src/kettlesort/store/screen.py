@@ -127,10 +127,18 @@ ON CONFLICT (record_id) DO UPDATE SET main = excluded.main, seed = excluded.seed
 def refresh_standing(db: Session, review: int, records: list[int] | None = None) -> None:
     """Work out anew where some records, or all, stand, from verdicts, seeds and full texts."""
     if records is None:
-        run(db, "DELETE FROM standing s WHERE review_id = :review AND NOT EXISTS (SELECT 1 FROM record r WHERE r.id = s.record_id)", review=review)
+        run(
+            db,
+            "DELETE FROM standing s WHERE review_id = :review AND NOT EXISTS (SELECT 1 FROM record r WHERE r.id = s.record_id)",
+            review=review,
+        )
         run(db, _REFRESH.format(which="TRUE"), review=review)
     elif records:
-        run(db, "DELETE FROM standing s WHERE record_id = ANY(:ids) AND NOT EXISTS (SELECT 1 FROM record r WHERE r.id = s.record_id)", ids=records)
+        run(
+            db,
+            "DELETE FROM standing s WHERE record_id = ANY(:ids) AND NOT EXISTS (SELECT 1 FROM record r WHERE r.id = s.record_id)",
+            ids=records,
+        )
         run(db, _REFRESH.format(which="r.id = ANY(:ids)"), review=review, ids=records)
 
 

@@ -38,7 +38,9 @@ def codebook(review: int) -> Sequence[Item]:
 
 
 def _items(db: Session, review: int) -> Sequence[Item]:
-    return db.exec(select(Item).where(Item.review_id == review, col(Item.removed_at).is_(None)).order_by(col(Item.position), col(Item.id))).all()
+    return db.exec(
+        select(Item).where(Item.review_id == review, col(Item.removed_at).is_(None)).order_by(col(Item.position), col(Item.id))
+    ).all()
 
 
 def set_codebook(review: int, account: int, items: Sequence[ItemWording]) -> None:
@@ -60,7 +62,11 @@ def set_codebook(review: int, account: int, items: Sequence[ItemWording]) -> Non
             found = present.pop(said.id, None) if said.id else None
             if said.id and found is None:
                 raise NotFound("A data item in this list was removed meanwhile; load the page again.")
-            if found is not None and found.kind != said.kind and scalar(it.db, "SELECT count(*) FROM value WHERE item_id = :i AND text <> ''", i=found.id):
+            if (
+                found is not None
+                and found.kind != said.kind
+                and scalar(it.db, "SELECT count(*) FROM value WHERE item_id = :i AND text <> ''", i=found.id)
+            ):
                 raise Invalid(f"“{found.name}” has values, so it stays {found.kind}; add another item instead.", field="kind")
             item = found or Item(review_id=review, position=position, name="", kind=said.kind)
             item.position, item.name, item.kind, item.unit = position, said.name.strip()[:120], said.kind, said.unit.strip()[:40]
@@ -97,7 +103,9 @@ def evidence_table(review: int) -> tuple[Sequence[Item], list[StudyRow]]:
     for value in found:
         if value["study_id"] in values and value["text"]:
             values[value["study_id"]][value["item_id"]] = value
-    table = [StudyRow(study, by_study[study][0]["label"] or name, by_study[study], values[study]) for study, name in zip(ids, named, strict=True)]
+    table = [
+        StudyRow(study, by_study[study][0]["label"] or name, by_study[study], values[study]) for study, name in zip(ids, named, strict=True)
+    ]
     return items, sorted(table, key=lambda it: it.label.casefold())
 
 
@@ -142,9 +150,23 @@ def set_values(review: int, account: int, cells: Sequence[Typed]) -> list[NotTak
                 continue
             old = holding.get((cell.study, cell.item))
             before = (old["text"], old["quote"], old["page"]) if old else ("", "", "")
-            after = (text, before[1] if cell.quote is None else cell.quote.strip()[:4000], before[2] if cell.page is None else cell.page.strip()[:40])
+            after = (
+                text,
+                before[1] if cell.quote is None else cell.quote.strip()[:4000],
+                before[2] if cell.page is None else cell.page.strip()[:40],
+            )
             if after != before:
-                it.db.add(Value(review_id=review, study_id=cell.study, item_id=cell.item, text=after[0], quote=after[1], page=after[2], account_id=account))
+                it.db.add(
+                    Value(
+                        review_id=review,
+                        study_id=cell.study,
+                        item_id=cell.item,
+                        text=after[0],
+                        quote=after[1],
+                        page=after[2],
+                        account_id=account,
+                    )
+                )
                 it.event("chart.value", f"{_label(it.db, cell.study)}: {item.name}", before[0], after[0])
     return refused
 
@@ -154,7 +176,9 @@ def _label(db: Session, study: int) -> str:
     if found and found.label:
         return found.label
     reports = rows(
-        db, "SELECT r.title, r.authors, r.year FROM study_report x JOIN placement p ON p.copy_id = x.copy_id JOIN record r ON r.id = p.record_id WHERE x.study_id = :s ORDER BY r.id", s=study
+        db,
+        "SELECT r.title, r.authors, r.year FROM study_report x JOIN placement p ON p.copy_id = x.copy_id JOIN record r ON r.id = p.record_id WHERE x.study_id = :s ORDER BY r.id",
+        s=study,
     )
     return _citation(list(reports)) if reports else f"Study {study}"
 
@@ -198,7 +222,12 @@ def link_report(review: int, account: int, record: int, study: int | None) -> No
 def export_rows(review: int) -> list[list[str]]:
     """The evidence table as rows, for CSV and XLSX; each value followed by its quote and page where there are any."""
     items, studies = evidence_table(review)
-    quoted = {item.id for item in items for study in studies if item.id in study.values and (study.values[item.id]["quote"] or study.values[item.id]["page"])}
+    quoted = {
+        item.id
+        for item in items
+        for study in studies
+        if item.id in study.values and (study.values[item.id]["quote"] or study.values[item.id]["page"])
+    }
     head = ["Study", "Reports"]
     for item in items:
         head.append(f"{item.name} ({item.unit})" if item.unit else item.name)

@@ -15,8 +15,10 @@ from kettlesort.core.record import Record, doi_of
 from kettlesort.store import gather as store
 from kettlesort.store.base import Row, row, rows, run, scalar, session, snapshot
 from kettlesort.store.gather import Batch, ReadingProblem, Search, SeedKey, SeedMark
+from kettlesort.store.jobs import Job
 from kettlesort.store.match import admit
 from kettlesort.store.records import COLUMNS, record_of
+from kettlesort.store.report import Event
 from kettlesort.work import jobs
 from kettlesort.work.change import Change, change
 from kettlesort.work.errors import Conflict, Invalid, NotFound
@@ -136,7 +138,7 @@ def read_file(job_id: int) -> None:
             _not_readable(job, job.subject_id, str(error))
 
 
-def _read_into_copies(job: jobs.Job, progress: jobs.Progress, batch_id: int) -> None:
+def _read_into_copies(job: Job, progress: jobs.Progress, batch_id: int) -> None:
     with session() as db:
         batch = db.get(Batch, batch_id)
         if batch is None or batch.state not in ("waiting", "reading"):
@@ -156,7 +158,14 @@ def _read_into_copies(job: jobs.Job, progress: jobs.Progress, batch_id: int) -> 
         batch.header = first
         for problem in reading.problems[:MAX_PROBLEMS]:
             db.add(ReadingProblem(batch_id=batch_id, line=problem.line, message=problem.message.replace("\x00", "")))
-        db.add(_event(job, "gather.file_read", batch.filename, {"format": reading.format, "records": reading.records, "problems": len(reading.problems)}))
+        db.add(
+            _event(
+                job,
+                "gather.file_read",
+                batch.filename,
+                {"format": reading.format, "records": reading.records, "problems": len(reading.problems)},
+            )
+        )
         jobs.finish_in(db, job, "done", f"{reading.records:,} records")
 
 
@@ -174,13 +183,11 @@ def _peek_header(format: str, sha256: str) -> list[str]:
         return formats.header_of(store.open_blob(db, sha256), format)
 
 
-def _event(job: jobs.Job, kind: str, subject: str, after: Any) -> Any:
-    from kettlesort.store.report import Event
-
+def _event(job: Job, kind: str, subject: str, after: Any) -> Event:
     return Event(review_id=job.review_id, account_id=job.account_id, kind=kind, subject=subject, after=after)
 
 
-def _not_readable(job: jobs.Job, batch_id: int, message: str) -> None:
+def _not_readable(job: Job, batch_id: int, message: str) -> None:
     with session() as db:
         batch = db.get(Batch, batch_id)
         if batch is not None:
@@ -258,7 +265,9 @@ def look_at(review: int, batch: int) -> Look:
         assert search is not None
         problems = rows(db, "SELECT line, message FROM reading_problem WHERE batch_id = :b ORDER BY line, id", b=batch)
         others = scalar(
-            db, "SELECT count(*) FROM copy c JOIN batch o ON o.id = c.batch_id WHERE o.search_id = :s AND o.state IN ('read', 'taken')", s=search.id
+            db,
+            "SELECT count(*) FROM copy c JOIN batch o ON o.id = c.batch_id WHERE o.search_id = :s AND o.state IN ('read', 'taken')",
+            s=search.id,
         )
         it = Look(found, search, int(others), store.fullness(db, batch), problems, store.odd_positions(db, batch))
         db.expunge_all()
@@ -286,7 +295,11 @@ def entry_of(review: int, batch: int, position: int) -> Entered:
         record = record_of(it)
         lines = trace(found.format, it["raw"], it["line"], record, found.header)
         problems = rows(
-            db, "SELECT line, message FROM reading_problem WHERE batch_id = :b AND line BETWEEN :x AND :y ORDER BY line", b=batch, x=it["line"], y=it["end_line"]
+            db,
+            "SELECT line, message FROM reading_problem WHERE batch_id = :b AND line BETWEEN :x AND :y ORDER BY line",
+            b=batch,
+            x=it["line"],
+            y=it["end_line"],
         )
         return Entered(position, it["line"], it["end_line"], record, lines, problems)
 
@@ -294,7 +307,12 @@ def entry_of(review: int, batch: int, position: int) -> Entered:
 def mark_seed(review: int, account: int, record: int, seed: bool) -> None:
     """Mark a record as a seed, or take the mark away."""
     with change(review, account, "gather") as it:
-        there = row(it.db, "SELECT s.seed, r.title FROM standing s JOIN record r ON r.id = s.record_id WHERE s.review_id = :v AND s.record_id = :r", v=review, r=record)
+        there = row(
+            it.db,
+            "SELECT s.seed, r.title FROM standing s JOIN record r ON r.id = s.record_id WHERE s.review_id = :v AND s.record_id = :r",
+            v=review,
+            r=record,
+        )
         if there is None:
             raise NotFound("There is no such record in this review.")
         if there["seed"] == seed:

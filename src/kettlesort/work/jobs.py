@@ -115,6 +115,11 @@ def current(review: int) -> Sequence[Row]:
 def cancel(review: int, job: int) -> None:
     """Ask a job to stop; it does so at its next step."""
     with session() as db:
-        if not run(db, "UPDATE job SET cancel = TRUE WHERE id = :job AND review_id = :review AND state IN ('waiting', 'working')", job=job, review=review):
+        if not run(
+            db,
+            "UPDATE job SET cancel = TRUE WHERE id = :job AND review_id = :review AND state IN ('waiting', 'working')",
+            job=job,
+            review=review,
+        ):
             raise NotFound("That work has ended already.")
         tell(db, review, "jobs")

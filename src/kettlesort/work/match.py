@@ -13,6 +13,7 @@ from kettlesort.core.matching import Evidence, Groups
 from kettlesort.core.record import Record
 from kettlesort.store import match as store
 from kettlesort.store.base import Row, row, rows, run, session, snapshot
+from kettlesort.store.jobs import Job
 from kettlesort.store.match import Question, Ruling
 from kettlesort.store.records import COLUMNS, record_of
 from kettlesort.work import jobs
@@ -34,7 +35,7 @@ def match_copies(job_id: int) -> None:
             pass
 
 
-def _match_once(job: jobs.Job, progress: jobs.Progress) -> bool:
+def _match_once(job: Job, progress: jobs.Progress) -> bool:
     with snapshot() as db:
         mark = store.fingerprint(db, job.review_id)
         copies = store.placed(db, job.review_id)
@@ -63,8 +64,12 @@ def _apply(it: Change, result: matching.Matching, ids: list[int], first_new: int
     asked = [pair for pair in result.pairs if pair.verdict == "unsure"]
     for pair in joined:
         left, right = sorted((ids[pair.left], ids[pair.right]))
-        it.db.add(Ruling(review_id=it.review, left_copy=left, right_copy=right, same=True, by_rule=True, score=pair.score, account_id=it.account))
-    run(it.db, "DELETE FROM question WHERE review_id = :r AND (left_copy = ANY(:new) OR right_copy = ANY(:new))", r=it.review, new=list(new))
+        it.db.add(
+            Ruling(review_id=it.review, left_copy=left, right_copy=right, same=True, by_rule=True, score=pair.score, account_id=it.account)
+        )
+    run(
+        it.db, "DELETE FROM question WHERE review_id = :r AND (left_copy = ANY(:new) OR right_copy = ANY(:new))", r=it.review, new=list(new)
+    )
     for pair in asked:
         left, right = sorted((ids[pair.left], ids[pair.right]))
         it.db.add(Question(review_id=it.review, left_copy=left, right_copy=right, score=pair.score))
@@ -75,7 +80,19 @@ def _apply(it: Change, result: matching.Matching, ids: list[int], first_new: int
         place.update({ids[k]: record for k in group})
     _place(it, place)
     run(it.db, "UPDATE batch SET matched = TRUE WHERE review_id = :r AND state = 'taken' AND NOT matched", r=it.review)
-    it.event("match.run", "", None, {"copies": len(ids), "new": len(new), "joined": len(joined), "asked": len(asked), "join_from": matching.JOIN, "ask_from": matching.ASK})
+    it.event(
+        "match.run",
+        "",
+        None,
+        {
+            "copies": len(ids),
+            "new": len(new),
+            "joined": len(joined),
+            "asked": len(asked),
+            "join_from": matching.JOIN,
+            "ask_from": matching.ASK,
+        },
+    )
     it.rank_again()
 
 
@@ -172,14 +189,32 @@ def decide_pair(review: int, account: int, question: int, same: bool) -> None:
             raise NotFound("This pair is not open any more.")
         if question not in {q["id"] for q in store.open_questions(it.db, review)}:
             raise Conflict("Somebody has answered this pair meanwhile.")
-        records = [r["record_id"] for r in rows(it.db, "SELECT DISTINCT record_id FROM placement WHERE copy_id IN (:a, :b)", a=found.left_copy, b=found.right_copy)]
+        records = [
+            r["record_id"]
+            for r in rows(
+                it.db, "SELECT DISTINCT record_id FROM placement WHERE copy_id IN (:a, :b)", a=found.left_copy, b=found.right_copy
+            )
+        ]
         it.db.add(
-            Ruling(review_id=review, left_copy=found.left_copy, right_copy=found.right_copy, same=same, by_rule=False, account_id=account, score=found.score)
+            Ruling(
+                review_id=review,
+                left_copy=found.left_copy,
+                right_copy=found.right_copy,
+                same=same,
+                by_rule=False,
+                account_id=account,
+                score=found.score,
+            )
         )
         touched = _regroup(it, records)
         if same and not touched:
             raise Conflict("These two are in groups that somebody told apart; open the groups to see why.")
-        it.event("match.same" if same else "match.different", _title(it.db, found.left_copy), None, {"copies": [found.left_copy, found.right_copy], "weight": found.score})
+        it.event(
+            "match.same" if same else "match.different",
+            _title(it.db, found.left_copy),
+            None,
+            {"copies": [found.left_copy, found.right_copy], "weight": found.score},
+        )
 
 
 def later(review: int, account: int, question: int) -> None:
@@ -207,7 +242,9 @@ def take_back(review: int, account: int) -> int | None:
         if found is None:
             raise NotFound("There is no answer of yours to take back.")
         _withdraw(it, [found])
-        question = row(it.db, "SELECT id FROM question WHERE left_copy = :l AND right_copy = :t", l=found["left_copy"], t=found["right_copy"])
+        question = row(
+            it.db, "SELECT id FROM question WHERE left_copy = :l AND right_copy = :t", l=found["left_copy"], t=found["right_copy"]
+        )
         return question["id"] if question else None
 
 
@@ -238,7 +275,11 @@ def split(review: int, account: int, copy: int) -> None:
             a=account, c=copy, o=others,
         )  # fmt: skip
         for other in others:
-            it.db.add(Ruling(review_id=review, left_copy=min(copy, other), right_copy=max(copy, other), same=False, by_rule=False, account_id=account))
+            it.db.add(
+                Ruling(
+                    review_id=review, left_copy=min(copy, other), right_copy=max(copy, other), same=False, by_rule=False, account_id=account
+                )
+            )
         _regroup(it, [found["record_id"]])
         it.event("match.split", _title(it.db, copy), {"with": others}, {"copy": copy})
 
@@ -301,7 +342,9 @@ def told_apart(review: int) -> Sequence[Row]:
 def withdraw(review: int, account: int, ruling: int) -> None:
     """Withdraw one person's ruling, same or different."""
     with change(review, account, "match") as it:
-        found = row(it.db, "SELECT * FROM ruling WHERE id = :i AND review_id = :v AND NOT by_rule AND withdrawn_at IS NULL", i=ruling, v=review)
+        found = row(
+            it.db, "SELECT * FROM ruling WHERE id = :i AND review_id = :v AND NOT by_rule AND withdrawn_at IS NULL", i=ruling, v=review
+        )
         if found is None:
             raise NotFound("That was taken back already.")
         _withdraw(it, [found])

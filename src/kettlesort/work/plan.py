@@ -38,7 +38,11 @@ def make_review(account: int, title: str, question: str) -> int:
         db.flush()
         assert review.id is not None
         db.add(Member(review_id=review.id, account_id=account, role="lead"))
-        db.add(Event(review_id=review.id, account_id=account, kind="plan.review_made", after={"title": review.title, "question": review.question}))
+        db.add(
+            Event(
+                review_id=review.id, account_id=account, kind="plan.review_made", after={"title": review.title, "question": review.question}
+            )
+        )
         return review.id
 
 
@@ -73,7 +77,9 @@ def protocol(review: int) -> Protocol:
             found,
             db.exec(select(Element).where(Element.review_id == review).order_by(col(Element.position))).all(),
             db.exec(
-                select(Criterion).where(Criterion.review_id == review, col(Criterion.removed_at).is_(None)).order_by(col(Criterion.position))
+                select(Criterion)
+                .where(Criterion.review_id == review, col(Criterion.removed_at).is_(None))
+                .order_by(col(Criterion.position))
             ).all(),
             db.exec(select(PlannedSource).where(PlannedSource.review_id == review).order_by(col(PlannedSource.position))).all(),
         )
@@ -219,7 +225,10 @@ def remove_member(review: int, account: int, person: int) -> None:
 
 def _another_lead(it: Change, person: int) -> None:
     others = scalar(
-        it.db, "SELECT count(*) FROM member WHERE review_id = :r AND role = 'lead' AND removed_at IS NULL AND account_id <> :a", r=it.review, a=person
+        it.db,
+        "SELECT count(*) FROM member WHERE review_id = :r AND role = 'lead' AND removed_at IS NULL AND account_id <> :a",
+        r=it.review,
+        a=person,
     )
     if not others:
         raise Conflict("A review needs a lead; make somebody else lead first.")

@@ -9,7 +9,8 @@ from sqlmodel import Session
 
 from kettlesort.core.flow.diagram import Diagram, ours, standard
 from kettlesort.core.flow.figures import MAIN, Cell, Figures, Source, figures
-from kettlesort.store import chart, match, report as store
+from kettlesort.store import chart, match
+from kettlesort.store import report as store
 from kettlesort.store.base import Row, rows, run, scalar, session, snapshot
 
 
@@ -33,7 +34,9 @@ def flow_figures(db: Session, review: int) -> Figures:
     other_copies = sum(int(it["copies"]) for it in counted if it["kind"] not in MAIN)
     other_records = sum(it["n"] for it in cells if not it["main"])
     copies_other = other_copies - other_records
-    criteria = [it["name"] for it in rows(db, "SELECT name FROM criterion WHERE review_id = :v ORDER BY removed_at NULLS FIRST, position", v=review)]
+    criteria = [
+        it["name"] for it in rows(db, "SELECT name FROM criterion WHERE review_id = :v ORDER BY removed_at NULLS FIRST, position", v=review)
+    ]
     return figures(
         [Source(name, kind, n) for (name, kind), n in sources.items()],  # type: ignore[arg-type]
         [Cell(it["main"], it["first"], it["fulltext"], it["second"], it["criterion"], it["n"]) for it in cells],

@@ -12,8 +12,9 @@ from kettlesort.core.ranking import text_of
 from kettlesort.core.record import Record
 from kettlesort.core.text import places, terms
 from kettlesort.settings import settings
-from kettlesort.store import gather, screen as store
-from kettlesort.store.base import Row, row, rows, run, snapshot
+from kettlesort.store import gather
+from kettlesort.store import screen as store
+from kettlesort.store.base import Row, row, rows, snapshot
 from kettlesort.store.chart import ensure_study
 from kettlesort.store.plan import Criterion
 from kettlesort.store.records import COLUMNS, Wanted, listed, record_of, years_and_sources
@@ -167,7 +168,12 @@ def decide(review: int, account: int, said: Said) -> None:
         criterion = _criterion(it, said)
         it.db.add(
             Verdict(
-                review_id=review, copy_id=said.record, pass_number=said.pass_number, account_id=account, verdict=said.verdict, criterion_id=criterion.id if criterion else None
+                review_id=review,
+                copy_id=said.record,
+                pass_number=said.pass_number,
+                account_id=account,
+                verdict=said.verdict,
+                criterion_id=criterion.id if criterion else None,
             )
         )
         store.clear_desk(it.db, review, account, said.pass_number, said.record)
@@ -228,7 +234,9 @@ def note(review: int, account: int, record: int, text: str) -> None:
             it.event("screen.noted", _title(it.db, record), before, text.strip()[:10000])
 
 
-def set_full_text(review: int, account: int, record: int, state: str, reason: str, filename: str = "", file: BinaryIO | None = None) -> None:
+def set_full_text(
+    review: int, account: int, record: int, state: str, reason: str, filename: str = "", file: BinaryIO | None = None
+) -> None:
     """Say what became of a full text, and attach it."""
     if state not in ("sought", "obtained", "missing"):
         raise Invalid("A full text is sought, obtained or missing.")
@@ -248,16 +256,31 @@ def set_full_text(review: int, account: int, record: int, state: str, reason: st
                 raise Invalid(f"{filename}: this is not a PDF.", field="file")
             name, _ = gather.put_blob(it.db, file)
         it.db.add(
-            FullText(review_id=review, copy_id=record, state=state, reason=reason.strip()[:2000], sha256=name, filename=filename[:200] if name else "", account_id=account)
+            FullText(
+                review_id=review,
+                copy_id=record,
+                state=state,
+                reason=reason.strip()[:2000],
+                sha256=name,
+                filename=filename[:200] if name else "",
+                account_id=account,
+            )
         )
         it.stands([record])
-        it.event("screen.full_text", _title(it.db, record), standing["fulltext"], state + (f": {reason.strip()}" if reason.strip() else "") + (f" ({filename})" if name else ""))
+        it.event(
+            "screen.full_text",
+            _title(it.db, record),
+            standing["fulltext"],
+            state + (f": {reason.strip()}" if reason.strip() else "") + (f" ({filename})" if name else ""),
+        )
 
 
 def attached(review: int, file_id: int) -> tuple[str, bytes]:
     """An attached file's name and content."""
     with snapshot() as db:
-        found = row(db, "SELECT filename, sha256 FROM full_text WHERE id = :i AND review_id = :v AND sha256 IS NOT NULL", i=file_id, v=review)
+        found = row(
+            db, "SELECT filename, sha256 FROM full_text WHERE id = :i AND review_id = :v AND sha256 IS NOT NULL", i=file_id, v=review
+        )
         if found is None:
             raise NotFound("There is no such file in this review.")
         return found["filename"], gather.open_blob(db, found["sha256"]).read()

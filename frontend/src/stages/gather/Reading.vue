@@ -3,7 +3,7 @@ import { keepPreviousData, useQuery } from '@tanstack/vue-query'
 import { computed } from 'vue'
 import { useRoute, useRouter } from 'vue-router'
 import { GET, got, POST } from '@/api/client'
-import { count, day, plural } from '@/common/format'
+import { count, day, KIND_WORDS, plural } from '@/common/format'
 import { useKeys } from '@/common/keys'
 import { attempt, say } from '@/common/messages'
 import { useRefresh, useReview } from '@/common/review'
@@ -130,7 +130,7 @@ const difference = computed(() => {
                 <td class="soft num">{{ count(line.number) }}</td>
                 <td class="mono said">{{ line.text }}</td>
                 <td class="soft field">{{ line.field }}</td>
-                <td class="read value" :class="{ soft: line.field === '—' }">{{ line.value }}</td>
+                <td class="read value" :class="{ soft: line.field === '—' }">{{ line.field === 'Kind' ? (KIND_WORDS[line.value] ?? line.value) : line.value }}</td>
                 <td class="small odd">{{ line.odd }}<div v-for="problem in entry.problems.filter((p) => p.line === line.number)" :key="problem.message">{{ problem.message }}</div></td>
               </tr>
             </tbody>

@@ -84,7 +84,7 @@ const STATES: Record<string, string> = { waiting: 'waiting', reading: 'being rea
               <td class="num">{{ it.number }}</td>
               <td><router-link :to="{ query: { search: String(it.id) } }"><b>{{ it.source }}</b></router-link><div class="soft small">{{ SOURCE_KINDS.find((kind) => kind.value === it.kind)?.title }}</div></td>
               <td class="small nowrap">{{ it.run_on ? day(it.run_on) : '—' }}<div class="soft">{{ it.run_by }}</div></td>
-              <td class="mono query">{{ it.query || '—' }}</td>
+              <td><div class="mono query">{{ it.query || '—' }}</div></td>
               <td class="num"><router-link :to="`/reviews/${review}/gather/files?search=${it.id}`" :aria-label="`${it.files} files of search ${it.number}`">{{ it.files }}</router-link></td>
               <td class="num">{{ it.announced === null || it.announced === undefined ? '—' : count(it.announced) }}</td>
               <td class="num"><router-link :to="`/reviews/${review}/records?list=search:${it.id}`">{{ count(it.imported) }}</router-link></td>
@@ -129,7 +129,7 @@ const STATES: Record<string, string> = { waiting: 'waiting', reading: 'being rea
 
 <style scoped>
 .columns { grid-template-columns: minmax(0, 1fr) 400px; }
-.query { max-width: 340px; max-height: 54px; overflow: hidden; display: -webkit-box; -webkit-line-clamp: 2; -webkit-box-orient: vertical; border-bottom: 0; }
+.query { max-width: 340px; max-height: 36px; overflow: hidden; }
 .nowrap { white-space: nowrap; }
 .note { max-width: 160px; }
 .block { margin: 20px 0 8px; }

@@ -130,7 +130,7 @@ useKeys({
         <template v-else-if="pair">
           <div class="head tall">
             <h2 class="read">Are these the same report?</h2>
-            <span class="soft small">Weight of the evidence {{ pair.score.toFixed(1) }} — joined without asking from {{ pair.join_from }}, left apart below {{ pair.ask_from }}</span>
+            <span class="soft small">Weight {{ pair.score.toFixed(1) }} — joined from {{ pair.join_from }}, left apart below {{ pair.ask_from }}</span>
             <span v-if="mayWrite" class="push row">
               <v-btn class="main" @click="answer(true)">Same <kbd>S</kbd></v-btn><v-btn @click="answer(false)">Different <kbd>D</kbd></v-btn><v-btn @click="later">Later <kbd>L</kbd></v-btn>
             </span>

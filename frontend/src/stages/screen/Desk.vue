@@ -60,7 +60,13 @@ onMounted(async () => {
 watch(desk.shown, (it) => void set({ record: it ? String(it.id) : '' }), { flush: 'post' })
 watch(() => Number(route.query.record), (record) => record && record !== desk.shown.value?.id && desk.show(record))
 watch(() => JSON.stringify(deskQuery.value), () => mayWrite.value && desk.restart())
-const current = computed(() => (saves.value >= 0 && total.value >= 0 ? (queue.value?.find((it) => it.id === desk.shown.value?.id) ?? -1) : -1))
+/** Where the record that is shown stands in the queue: unfiltered, that is its rank. */
+const current = computed(() => {
+  const it = desk.shown.value
+  if (!it || !total.value) return -1
+  const found = queue.value?.find((row) => row.id === it.id) ?? -1
+  return found < 0 && !narrowed.value && props.pass === 1 && it.rank ? it.rank - 1 : found
+})
 
 function decide(said: Decision) {
   if (!mayWrite.value || !desk.shown.value) return
@@ -72,8 +78,7 @@ function exclude(number: number) {
   if (criterion?.id) decide({ verdict: 'exclude', criterion: criterion.id })
 }
 async function move(by: number) {
-  const at = queue.value?.find((it) => it.id === desk.shown.value?.id) ?? -1
-  const to = await queue.value?.at(Math.max(0, at + by))
+  const to = await queue.value?.at(Math.max(0, current.value + by))
   if (to) await desk.show(to.id)
 }
 async function takeBack() {

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import textwrap
 from collections.abc import Sequence
 from typing import NamedTuple
 
@@ -45,21 +46,35 @@ class Heading(NamedTuple):
     last: str
 
 
+class Head(NamedTuple):
+    """A heading over a column, from ``x`` on and ``w`` wide."""
+
+    text: str
+    x: int
+    w: int
+
+
 class Diagram(NamedTuple):
-    """Boxes, their connections and headings."""
+    """Boxes, their connections and headings; ``wide_bands`` are as wide as the records in them."""
 
     boxes: tuple[Box, ...]
     bands: tuple[Band, ...]
     headings: tuple[Heading, ...]
     wide_bands: bool
+    heads: tuple[Head, ...] = ()
 
 
 LINE, TITLE, PAD = 18, 28, 8
 
 
+def wrapped(label: str, width: int) -> list[str]:
+    """A label in lines that fit a box of ``width`` beside a figure."""
+    return textwrap.wrap(label, int((width - 86) / 6.1)) or [""]
+
+
 def height(box: Box) -> int:
     """The height of a box."""
-    return TITLE + LINE * len(box.lines) + PAD
+    return TITLE + LINE * sum(len(wrapped(line.label, box.w)) for line in box.lines) + PAD
 
 
 def present(lines: Sequence[Line]) -> tuple[Line, ...]:
@@ -70,10 +85,14 @@ def present(lines: Sequence[Line]) -> tuple[Line, ...]:
 def _source_lines(sources: Sequence[Source], summed: bool) -> list[Line]:
     if not summed:
         return [Line(source.name, source.copies, f"source:{source.name}") for source in sources if source.copies]
-    kinds = {"database": "Databases", "register": "Registers", "website": "Websites", "organisation": "Organisations", "citation": "Citation searching"}
-    return [
-        Line(name, sum(source.copies for source in sources if source.kind == kind), f"kind:{kind}") for kind, name in kinds.items()
-    ]
+    kinds = {
+        "database": "Databases",
+        "register": "Registers",
+        "website": "Websites",
+        "organisation": "Organisations",
+        "citation": "Citation searching",
+    }
+    return [Line(name, sum(source.copies for source in sources if source.kind == kind), f"kind:{kind}") for kind, name in kinds.items()]
 
 
 def ours(figures: Figures, *, summed: bool = False) -> Diagram:
@@ -119,7 +138,12 @@ def ours(figures: Figures, *, summed: bool = False) -> Diagram:
     still = [Line("Still open", t.second_open, "second_open")] if t.second_open else []
     step("assessed", "Full texts assessed", [Line("Reports", t.assessed, "assessed"), *still])
     leave("reports_excluded", "Reports excluded", [Line(r.criterion, r.n, f"reason:{r.criterion}") for r in t.reasons])
-    step("included", "Included in the review", [Line("Studies", figures.studies, "studies"), Line("Reports of them", t.included, "included")], True)
+    step(
+        "included",
+        "Included in the review",
+        [Line("Studies", figures.studies, "studies"), Line("Reports of them", t.included, "included")],
+        True,
+    )
     headings = (
         Heading("Identification", "found", "found"),
         Heading("Screening", "screen", "assessed"),
@@ -142,16 +166,22 @@ def standard(figures: Figures, *, summed: bool = False) -> Diagram:
     identified = _identified(main_sources, figures.main, summed)
     first = Box("found", 72, 40, 250, "Records identified from:", identified, True)
     top = max(40 + height(first), 40 + TITLE + LINE + PAD) + 40
-    rows = [top]
-    for extra in (figures.main, figures.other):
-        rows.append(len(extra.reasons))
     m, o = figures.main, figures.other
     boxes.append(first)
-    _side(boxes, bands, "found", "removed", 360, 40, "Records removed before screening:", [Line("Duplicate records removed", m.copies, "copies:main")])
+    _side(
+        boxes,
+        bands,
+        "found",
+        "removed",
+        360,
+        40,
+        "Records removed before screening:",
+        [Line("Duplicate records removed", m.copies, "copies:main")],
+    )
     y = top
-    screened = [Line("Records", m.decided, "decided:main"), *([Line("Not yet screened", m.open, "open:main")] if m.open else [])]
+    screened = [Line("", m.decided, "decided:main"), *([Line("Not yet screened", m.open, "open:main")] if m.open else [])]
     y = _down(boxes, bands, "found", Box("screen", 72, y, 250, "Records screened", tuple(screened)), m.records)
-    _side(boxes, bands, "screen", "excluded", 360, boxes_y(boxes, "screen"), "Records excluded", [Line("Records", m.excluded, "excluded:main")])
+    _side(boxes, bands, "screen", "excluded", 360, boxes_y(boxes, "screen"), "Records excluded", [Line("", m.excluded, "excluded:main")])
     y_sought = y
     y = _chain(boxes, bands, m, "", 72, 360, y_sought, "screen", ":main")
     if two:
@@ -165,8 +195,14 @@ def standard(figures: Figures, *, summed: bool = False) -> Diagram:
     if two:
         bands.append(Band("assessed2", "included", o.included, True))
     boxes.append(included)
-    headings = (Heading("Identification", "found", "found"), Heading("Screening", "screen", "assessed"), Heading("Included", "included", "included"))
-    return Diagram(tuple(boxes), tuple(bands), headings, False)
+    headings = (
+        Heading("Identification", "found", "found"),
+        Heading("Screening", "screen", "assessed"),
+        Heading("Included", "included", "included"),
+    )
+    heads = [Head("Identification of studies via databases and registers", 72, 538)]
+    heads += [Head("Identification of studies via other methods", 660, 538)] if two else []
+    return Diagram(tuple(boxes), tuple(bands), headings, False, tuple(heads))
 
 
 def boxes_y(boxes: Sequence[Box], key: str) -> int:
@@ -194,14 +230,16 @@ def _side(boxes: list[Box], bands: list[Band], origin: str, key: str, x: int, y:
 
 def _chain(boxes: list[Box], bands: list[Band], route: Route, tag: str, x: int, side: int, y: int, above: str, suffix: str) -> int:
     """Sought, not retrieved, assessed, excluded: the same in both columns. Returns where the next box goes."""
-    lines = [Line("Reports", route.sought, "sought" + suffix)]
+    lines = [Line("", route.sought, "sought" + suffix)]
     lines += [Line("Not yet retrieved", route.waiting, "waiting" + suffix)] if route.waiting else []
     y = _down(boxes, bands, above, Box("sought" + tag, x, y, 250, "Reports sought for retrieval", tuple(lines)), route.sought)
     at = boxes_y(boxes, "sought" + tag)
-    _side(boxes, bands, "sought" + tag, "missing" + tag, side, at, "Reports not retrieved", [Line("Reports", route.missing, "missing" + suffix)])
-    lines = [Line("Reports", route.assessed, "assessed" + suffix)]
+    _side(boxes, bands, "sought" + tag, "missing" + tag, side, at, "Reports not retrieved", [Line("", route.missing, "missing" + suffix)])
+    lines = [Line("", route.assessed, "assessed" + suffix)]
     lines += [Line("Not yet assessed", route.second_open, "second_open" + suffix)] if route.second_open else []
-    y = _down(boxes, bands, "sought" + tag, Box("assessed" + tag, x, y, 250, "Reports assessed for eligibility", tuple(lines)), route.assessed)
+    y = _down(
+        boxes, bands, "sought" + tag, Box("assessed" + tag, x, y, 250, "Reports assessed for eligibility", tuple(lines)), route.assessed
+    )
     at = boxes_y(boxes, "assessed" + tag)
     reasons = [Line(reason.criterion, reason.n, f"reason:{reason.criterion}" + suffix) for reason in route.reasons]
     if reasons:

@@ -8,7 +8,7 @@ from typing import NamedTuple
 
 import cairosvg
 
-from kettlesort.core.flow.diagram import LINE, TITLE, Band, Box, Diagram, height
+from kettlesort.core.flow.diagram import LINE, TITLE, Band, Box, Diagram, Head, height, wrapped
 from kettlesort.core.flow.figures import Figures
 
 
@@ -28,7 +28,7 @@ SCREEN = Palette("var(--ks-sheet)", "var(--ks-ink)", "var(--ks-soft)", "var(--ks
 """The roles of the application's theme, for a drawing within a page."""
 PAPER = Palette()
 
-_CHARACTER = 6.4
+UNDERLINED = ' text-decoration="underline"'
 
 
 def svg(diagram: Diagram, palette: Palette = PAPER, *, link: Callable[[str], str] | None = None, title: str = "Flow diagram") -> str:
@@ -41,7 +41,8 @@ def svg(diagram: Diagram, palette: Palette = PAPER, *, link: Callable[[str], str
     for heading in diagram.headings:
         if heading.first in boxes and heading.last in boxes:
             parts.append(_heading(heading.text, boxes[heading.first], boxes[heading.last], palette))
-    parts += [_box(box, palette, link) for box in diagram.boxes]
+    parts += [_head(head, palette) for head in diagram.heads]
+    parts += [_box(box, palette, link, inline=not diagram.wide_bands) for box in diagram.boxes]
     return (
         f'<svg xmlns="http://www.w3.org/2000/svg" viewBox="0 0 {width} {tall}" width="{width}" height="{tall}" '
         f'font-family="{palette.font}" role="group" aria-label="{escape(title)}">'
@@ -62,7 +63,9 @@ def _band(band: Band, boxes: dict[str, Box], largest: int, wide: bool, palette: 
         if a.x == b.x:
             return f'<path d="M{x} {y1}V{y2}" stroke="{palette.soft}" stroke-width="1.5" fill="none"/>' + _arrow(x, y2, "down", palette)
         y = b.y + height(b) / 2
-        return f'<path d="M{x} {y1}V{y}H{b.x + b.w}" stroke="{palette.soft}" stroke-width="1.5" fill="none"/>' + _arrow(b.x + b.w, y, "left", palette)
+        return f'<path d="M{x} {y1}V{y}H{b.x + b.w}" stroke="{palette.soft}" stroke-width="1.5" fill="none"/>' + _arrow(
+            b.x + b.w, y, "left", palette
+        )
     y = min(max(b.y + height(b) / 2, a.y + size / 2 + 2), a.y + height(a) - size / 2 - 2)
     opacity = ".35" if wide else "1"
     line = f'<path d="M{a.x + a.w} {y:.1f}H{b.x}" stroke="{palette.slate}" stroke-opacity="{opacity}" stroke-width="{min(size, height(b)):.1f}"/>'
@@ -70,7 +73,11 @@ def _band(band: Band, boxes: dict[str, Box], largest: int, wide: bool, palette: 
 
 
 def _arrow(x: float, y: float, way: str, palette: Palette) -> str:
-    points = {"down": f"{x - 4},{y - 7} {x + 4},{y - 7} {x},{y}", "right": f"{x - 7},{y - 4} {x - 7},{y + 4} {x},{y}", "left": f"{x + 7},{y - 4} {x + 7},{y + 4} {x},{y}"}
+    points = {
+        "down": f"{x - 4},{y - 7} {x + 4},{y - 7} {x},{y}",
+        "right": f"{x - 7},{y - 4} {x - 7},{y + 4} {x},{y}",
+        "left": f"{x + 7},{y - 4} {x + 7},{y + 4} {x},{y}",
+    }
     return f'<polygon points="{points[way]}" fill="{palette.soft}"/>'
 
 
@@ -83,32 +90,38 @@ def _heading(text: str, first: Box, last: Box, palette: Palette) -> str:
     )
 
 
-def _shortened(text: str, width: float) -> str:
-    most = int(width / _CHARACTER)
-    return text if len(text) <= most else text[: most - 1].rstrip() + "…"
+def _head(head: Head, palette: Palette) -> str:
+    return (
+        f'<rect x="{head.x}" y="6" width="{head.w}" height="24" rx="3" fill="none" stroke="{palette.copper}"/>'
+        f'<text x="{head.x + head.w / 2}" y="22" text-anchor="middle" font-size="12" font-weight="600" fill="{palette.ink}">{escape(head.text)}</text>'
+    )
 
 
-def _box(box: Box, palette: Palette, link: Callable[[str], str] | None) -> str:
+def _box(box: Box, palette: Palette, link: Callable[[str], str] | None, *, inline: bool) -> str:
     edge = palette.copper if box.strong else palette.hair
     parts = [
         f'<rect x="{box.x}" y="{box.y}" width="{box.w}" height="{height(box)}" rx="3" fill="{palette.sheet}" stroke="{edge}"/>',
         f'<text x="{box.x + 12}" y="{box.y + 20}" font-size="13" font-weight="600" fill="{palette.ink}">{escape(box.title)}</text>',
     ]
-    for k, line in enumerate(box.lines):
-        y = box.y + TITLE + 12 + LINE * k
-        number = f"{line.n:,}"
-        room = box.w - 40 - len(number) * 8
-        label = escape(_shortened(line.label, room))
-        full = f"<title>{escape(line.label)}</title>" if label != escape(line.label) else ""
-        figure = f'<text x="{box.x + box.w - 12}" y="{y}" font-size="12.5" text-anchor="end" fill="{palette.ink}"'
+    y = box.y + TITLE + 12
+    for line in box.lines:
+        number = f"(n = {line.n:,})" if inline else f"{line.n:,}"
+        figure = f'<tspan fill="{palette.ink}"{UNDERLINED if link else ""}>{number}</tspan>'
         if link:
-            figure = (
-                f'<a href="{escape(link(line.list))}" aria-label="{escape(box.title.rstrip(":"))}, {escape(line.label)}: {number}, open the list">'
-                f'{figure} text-decoration="underline">{number}</text></a>'
-            )
+            said = f"{box.title.rstrip(':')}{', ' + line.label if line.label else ''}: {line.n:,}, open the list"
+            figure = f'<a href="{escape(link(line.list))}" aria-label="{escape(said)}">{figure}</a>'
+        *before, last = wrapped(line.label, box.w)
+        begin = f'<text x="{box.x + 12}" font-size="12.5" fill="{palette.soft}" y='
+        for words in before:
+            parts.append(f'{begin}"{y}">{escape(words)}</text>')
+            y += LINE
+        if inline:
+            parts.append(f'{begin}"{y}">{escape(last)}{" " if last else ""}{figure}</text>')
         else:
-            figure += f">{number}</text>"
-        parts.append(f'<text x="{box.x + 12}" y="{y}" font-size="12.5" fill="{palette.soft}">{full}{label}</text>{figure}')
+            parts.append(
+                f'{begin}"{y}">{escape(last)}</text><text x="{box.x + box.w - 12}" y="{y}" font-size="12.5" text-anchor="end">{figure}</text>'
+            )
+        y += LINE
     return f"<g>{''.join(parts)}</g>"
 
 

@@ -105,7 +105,7 @@ def _route(cells: Sequence[Cell], found: int, copies: int, criteria: Sequence[st
     def count(**wanted: str) -> int:
         return sum(cell.n for cell in cells if all(getattr(cell, name) == value for name, value in wanted.items()))
 
-    by_reason = {name: 0 for name in criteria}
+    by_reason = dict.fromkeys(criteria, 0)
     for cell in cells:
         if (cell.first, cell.fulltext, cell.second) == ("include", "obtained", "exclude"):
             by_reason[cell.criterion] = by_reason.get(cell.criterion, 0) + cell.n
@@ -128,7 +128,7 @@ def _route(cells: Sequence[Cell], found: int, copies: int, criteria: Sequence[st
 
 
 def _plus(a: Route, b: Route, criteria: Sequence[str]) -> Route:
-    by_reason = {name: 0 for name in criteria}
+    by_reason = dict.fromkeys(criteria, 0)
     for reason in a.reasons + b.reasons:
         by_reason[reason.criterion] = by_reason.get(reason.criterion, 0) + reason.n
     sums = {name: getattr(a, name) + getattr(b, name) for name in Route._fields if name != "reasons"}
@@ -192,8 +192,6 @@ def _checks(sources: tuple[Source, ...], main: Route, other: Route, total: Route
         Check("Studies", f"{t.included:,} reports of", min(studies, t.included), studies),
     ]
     if other.found or other.records:
-        checks.append(
-            Check("Other methods", f"{other.found:,} − {other.copies:,}", other.found - other.copies, other.records)
-        )
+        checks.append(Check("Other methods", f"{other.found:,} − {other.copies:,}", other.found - other.copies, other.records))
         checks.append(Check("Databases, registers", f"{main.found:,} − {main.copies:,}", main.found - main.copies, main.records))
     return tuple(checks)

@@ -43,7 +43,7 @@ class Reading:
         self.encoding = encoding
         self.sure = sure
         self.problems = problems
-        self.filled: Counter[str] = Counter({name: 0 for name in FILLABLE})
+        self.filled: Counter[str] = Counter(dict.fromkeys(FILLABLE, 0))
         self.records = 0
         self._entries = entries
         self._progress = progress

@@ -6,8 +6,9 @@ import re
 from collections.abc import Iterable, Iterator
 from functools import lru_cache
 
-import bibtexparser
-from bibtexparser.model import DuplicateBlockKeyBlock, Entry as Block, ParsingFailedBlock
+from bibtexparser.entrypoint import parse_string
+from bibtexparser.model import DuplicateBlockKeyBlock, ParsingFailedBlock
+from bibtexparser.model import Entry as Block
 from pylatexenc.latex2text import LatexNodes2Text
 
 from kettlesort.core.formats.entry import Entry
@@ -56,7 +57,7 @@ def _text(value: object) -> str:
 def read(source: TextSource, problems: list[Problem]) -> Iterator[Entry]:
     """The entries of a BibTeX file; what cannot be read goes to ``problems``."""
     text = source.read()
-    library = bibtexparser.parse_string(text)
+    library = parse_string(text)
     position = 0
     for block in library.blocks:
         line = (block.start_line or 0) + 1

@@ -78,9 +78,7 @@ def _kind(types: tuple[str, ...]) -> str:
     return next((kind for kind in _SPECIFIC if kind in kinds), "other")
 
 
-def _record(
-    single: list[str], several: list[list[str]], rest: list[tuple[str, str]], line: int, problems: list[Problem]
-) -> Record:
+def _record(single: list[str], several: list[list[str]], rest: list[tuple[str, str]], line: int, problems: list[Problem]) -> Record:
     title, date, journal, short, volume, issue, pages, accession, issn, abstract, language, publisher, note = single
     keywords, references, full_names, short_names, identifiers, types = several
     if "<" in title or "&" in title:

@@ -59,9 +59,7 @@ def read(source: TextSource, problems: list[Problem]) -> Iterator[Entry]:
     return tagged.entries(source, _LAYOUT, _record, problems)
 
 
-def _record(
-    single: list[str], several: list[list[str]], rest: list[tuple[str, str]], line: int, problems: list[Problem]
-) -> Record:
+def _record(single: list[str], several: list[list[str]], rest: list[tuple[str, str]], line: int, problems: list[Problem]) -> Record:
     (kind, title, dated, date, journal, short, volume, issue, first, last, doi, accession, issn, abstract, language, url,
      publisher, note) = single  # fmt: skip
     authors, keywords, references = several

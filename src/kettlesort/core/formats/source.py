@@ -99,9 +99,7 @@ class TextSource:
         line = self._line + error.object[: error.start].replace(b"\r\n", b"\n").replace(b"\r", b"\n").count(b"\n")
         shown = " ".join(f"{byte:02X}" for byte in bad[:4])
         if len(self.problems) < 1000:
-            self.problems.append(
-                Problem(line, f"byte {shown} is not {self.encoding.label}; read as Windows-1252, please check the letter")
-            )
+            self.problems.append(Problem(line, f"byte {shown} is not {self.encoding.label}; read as Windows-1252, please check the letter"))
         return bad.decode("cp1252", errors="replace"), error.end
 
 

@@ -195,7 +195,7 @@ _SOME = re.compile(r"\s*[;|]\s*")
 def _people(text: str) -> tuple[str, ...]:
     """A cell of names: split at semicolons, or at commas where those must separate people ("Orsel T, Ames B")."""
     parts = [part for part in _PEOPLE.split(text) if part]
-    if len(parts) == 1 and parts[0].count(",") > 1 or (len(parts) == 1 and re.search(r"^\S+ [A-Z]{1,3},", text)):
+    if (len(parts) == 1 and parts[0].count(",") > 1) or (len(parts) == 1 and re.search(r"^\S+ [A-Z]{1,3},", text)):
         parts = [part for part in re.split(r"\s*,\s*", text) if part]
     return tuple(author_name(part) for part in parts)
 
@@ -212,9 +212,7 @@ def _kind(text: str) -> str:
     return next((kind for hint, kind in hints if hint in lowered), "other" if text else "article")
 
 
-def _record(
-    header: list[str], fields: list[str | None], row: list[str], line: int, problems: list[Problem]
-) -> Record:
+def _record(header: list[str], fields: list[str | None], row: list[str], line: int, problems: list[Problem]) -> Record:
     cell: dict[str, str] = {}
     extra: list[tuple[str, str]] = []
     for k, value in enumerate(row):

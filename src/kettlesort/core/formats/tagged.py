@@ -72,9 +72,7 @@ def entries(source: TextSource, layout: Layout, make: Make, problems: list[Probl
     yield from found
 
 
-def scan(
-    text: str, line: int, position: int, layout: Layout, make: Make, problems: list[Problem]
-) -> tuple[list[Entry], int]:
+def scan(text: str, line: int, position: int, layout: Layout, make: Make, problems: list[Problem]) -> tuple[list[Entry], int]:
     """The records of ``text``, whose first line is number ``line``, and the number of the line after it.
 
     Text outside every record is told to ``problems`` with its line.
@@ -120,9 +118,7 @@ def scan(
 _UNKNOWN, _REST = -1000, -999
 
 
-def _read(
-    raw: str, line: int, layout: Layout, place_of: dict[str, int], make: Make, problems: list[Problem]
-) -> Record:
+def _read(raw: str, line: int, layout: Layout, place_of: dict[str, int], make: Make, problems: list[Problem]) -> Record:
     """The record that the lines ``raw`` make."""
     values = [""] * len(layout.single)
     holders = [0] * len(layout.single)
@@ -164,9 +160,7 @@ def _read(
     return make(values, lists, rest, line, problems)
 
 
-def _continue(
-    said: str, last: int, values: list[str], lists: list[list[str]], rest: list[tuple[str, str]]
-) -> None:
+def _continue(said: str, last: int, values: list[str], lists: list[list[str]], rest: list[tuple[str, str]]) -> None:
     """Add a line without a tag to the value that it goes on with."""
     value = said.strip(_NOTHING)
     if not value:
@@ -189,8 +183,6 @@ def _tell_stray(text: str, line: int, problems: list[Problem]) -> None:
     for said in text.split("\n"):
         if said.strip(_NOTHING):
             shown = said.strip()
-            problems.append(
-                Problem(line, f"text outside any record, not read: “{shown[:60]}{'…' if len(shown) > 60 else ''}”")
-            )
+            problems.append(Problem(line, f"text outside any record, not read: “{shown[:60]}{'…' if len(shown) > 60 else ''}”"))
             return
         line += 1

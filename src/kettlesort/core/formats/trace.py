@@ -57,9 +57,7 @@ def trace(format: str, raw: str, first_line: int, record: Record, header: list[s
     return lines
 
 
-def _understood(
-    number: int, text: str, field: str, given: str, record: Record, shown: set[str], counters: dict[str, int]
-) -> Line:
+def _understood(number: int, text: str, field: str, given: str, record: Record, shown: set[str], counters: dict[str, int]) -> Line:
     value = getattr(record, field)
     if isinstance(value, tuple):
         at = counters.get(field, 0)

@@ -101,9 +101,7 @@ def _abbreviates(one: str, two: str) -> bool:
     short, long = sorted((one.split(), two.split()), key=lambda words: sum(map(len, words)))
     long = [word for word in long if word not in ("of", "the", "and", "in", "for")]
     short = [word for word in short if word not in ("of", "the", "and", "in", "for")]
-    return len(short) == len(long) and all(
-        full.startswith(word) or word.startswith(full) for word, full in zip(short, long, strict=True)
-    )
+    return len(short) == len(long) and all(full.startswith(word) or word.startswith(full) for word, full in zip(short, long, strict=True))
 
 
 def _place(a: Features, b: Features) -> float:

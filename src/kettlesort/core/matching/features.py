@@ -7,10 +7,42 @@ from typing import NamedTuple
 
 from kettlesort.core.record import Record, folded
 
-_ARTICLES = frozenset("a an the of and in on for to with by from at der die das le la les el los un une ein eine".split())
+_ARTICLES = frozenset(
+    [
+        "a",
+        "an",
+        "the",
+        "of",
+        "and",
+        "in",
+        "on",
+        "for",
+        "to",
+        "with",
+        "by",
+        "from",
+        "at",
+        "der",
+        "die",
+        "das",
+        "le",
+        "la",
+        "les",
+        "el",
+        "los",
+        "un",
+        "une",
+        "ein",
+        "eine",
+    ]
+)
 _NUMBER = re.compile(r"^(?:\d+(?:st|nd|rd|th)?|[ivx]{1,4})$")
-_PART_WORDS = frozenset("first second third fourth fifth one two three four five before after upper lower".split())
-_NOTICE = frozenset("erratum corrigendum correction corrections retraction retracted reply comment commentary addendum".split())
+_PART_WORDS = frozenset(
+    ["first", "second", "third", "fourth", "fifth", "one", "two", "three", "four", "five", "before", "after", "upper", "lower"]
+)
+_NOTICE = frozenset(
+    ["erratum", "corrigendum", "correction", "corrections", "retraction", "retracted", "reply", "comment", "commentary", "addendum"]
+)
 _BRACKET_SAID_TWICE = re.compile(r"\s*\[[^\[\]]{12,}\]\s*$")
 
 

@@ -34,7 +34,11 @@ class Groups:
         if a == b:
             return True
         one, two = self.members(a), self.members(b)
-        if any(other in self._apart.get(k, ()) for k in (one if len(one) < len(two) else two) for other in (two if len(one) < len(two) else one)):
+        if any(
+            other in self._apart.get(k, ())
+            for k in (one if len(one) < len(two) else two)
+            for other in (two if len(one) < len(two) else one)
+        ):
             return False
         for k in two:
             self._of[k] = a

@@ -85,7 +85,7 @@ def rank(matrix: TermMatrix, belong: Sequence[int], excluded: Sequence[int]) -> 
     if against == 0:
         return Ranking(np.arange(n), np.ones(n), np.zeros(matrix.weights.shape[1]))
     weight[: len(belong)] = against / len(belong)
-    model = LogisticRegression(C=10.0 / max(1.0, against / len(belong)) ** 0.5, solver="liblinear", random_state=0)
+    model = LogisticRegression(C=3.0 / max(1.0, against / len(belong)) ** 0.5, solver="liblinear", random_state=0)
     model.fit(matrix.weights[rows], labels, sample_weight=weight)
     scores = np.asarray(matrix.weights @ model.coef_[0] + model.intercept_[0], dtype=np.float64)
     closeness = 1 / (1 + np.exp(-scores))

@@ -14,6 +14,8 @@ def ours(name: str | None, kind: str, _: object) -> bool:
 
 
 with create_engine(sqlalchemy_url(settings().database)).connect() as connection:
-    context.configure(connection=connection, target_metadata=Table.metadata, include_name=ours, compare_type=True, compare_server_default=True)
+    context.configure(
+        connection=connection, target_metadata=Table.metadata, include_name=ours, compare_type=True, compare_server_default=True
+    )
     with context.begin_transaction():
         context.run_migrations()
