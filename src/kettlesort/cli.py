@@ -17,9 +17,9 @@ import typer
 from rich.console import Console
 from rich.progress import Progress
 
-from kettlesort.core import formats, matching, ranking
-from kettlesort.core.ranking import replay as replaying
+from kettlesort.core import formats, matching
 from kettlesort.core.record import Record, doi_of
+from kettlesort.core.text import text_of
 
 app = typer.Typer(
     add_completion=False,
@@ -265,6 +265,8 @@ def rank(
     out: Out = None,
 ) -> None:
     """All records in the order of closeness to the seeds."""
+    from kettlesort.core import ranking  # takes seconds to load, and the other commands need none of it
+
     found = _read_all(files)
     complete = found.complete
     by_accession, by_doi = _places(found)
@@ -297,7 +299,7 @@ def rank(
             (belong if decision.lower() == "include" else excluded).add(k)
             (excluded if decision.lower() == "include" else belong).discard(k)
     n = len(found.records)
-    matrix = ranking.build([ranking.text_of(record) for record in [*found.records, *outside]])
+    matrix = ranking.build([text_of(record.title, record.abstract, record.keywords) for record in [*found.records, *outside]])
     order = ranking.rank(matrix, sorted(belong) + list(range(n, n + len(outside))), sorted(excluded))
     rows: list[Sequence[object]] = [("rank", "accession", "title", "score")]
     ranked = [int(k) for k in order.order if k < n]
@@ -319,6 +321,9 @@ def replay(
     out: Out = None,
 ) -> None:
     """A simulated screening: what ranking would have saved."""
+    from kettlesort.core import ranking
+    from kettlesort.core.ranking import replay as replaying
+
     found = _read_all([file])
     complete = found.complete
     given: dict[str, bool] = {}
@@ -332,7 +337,7 @@ def replay(
     if unlabelled:
         _stop(f"{labels}: {len(unlabelled)} records have no label, the first is “{unlabelled[0]}”")
     truth = [given[record.accession.lower()] for record in found.records]
-    matrix = ranking.build([ranking.text_of(record) for record in found.records])
+    matrix = ranking.build([text_of(record.title, record.abstract, record.keywords) for record in found.records])
     try:
         with _progress("Screening") as tick:
             run = replaying.replay(matrix, truth, seeds, rng, tick=tick)

@@ -10,7 +10,7 @@ import numpy as np
 
 from kettlesort.core import ranking
 from kettlesort.core.ranking import TermMatrix
-from kettlesort.core.record import Record
+from kettlesort.core.text import text_of
 from kettlesort.store.base import run, session, snapshot
 from kettlesort.store.records import all_texts
 from kettlesort.store.screen import decided
@@ -30,7 +30,7 @@ def rank_review(review: int) -> None:
     if not found:
         return
     ids = [it["id"] for it in found]
-    texts = [ranking.text_of(Record(title=it["title"], abstract=it["abstract"], keywords=tuple(it["keywords"]))) for it in found]
+    texts = [text_of(it["title"], it["abstract"], it["keywords"]) for it in found]
     matrix = _matrix(review, ids, texts)
     position = {record: k for k, record in enumerate(ids)}
     order = ranking.rank(matrix, [position[r] for r in belong if r in position], [position[r] for r in excluded if r in position])

@@ -8,9 +8,8 @@ from typing import BinaryIO, NamedTuple
 
 from sqlmodel import Session
 
-from kettlesort.core.ranking import text_of
 from kettlesort.core.record import Record
-from kettlesort.core.text import places, terms
+from kettlesort.core.text import places, terms, text_of
 from kettlesort.settings import settings
 from kettlesort.store import gather
 from kettlesort.store import screen as store
@@ -98,7 +97,7 @@ def _sheet(db: Session, review: int, account: int, record: int, pass_number: int
 
 def _reasons(db: Session, review: int, it: Record, most: int = 7) -> list[tuple[str, float]]:
     """The terms of a record that weigh most in the order, with what each adds."""
-    own = list(dict.fromkeys(terms(text_of(it))))
+    own = list(dict.fromkeys(terms(text_of(it.title, it.abstract, it.keywords))))
     found = rows(
         db,
         "SELECT t.term, CAST(o.weights ->> t.term AS float) AS weight FROM ranking o, unnest(CAST(:own AS text[])) t(term) WHERE o.review_id = :v AND o.weights ? t.term",

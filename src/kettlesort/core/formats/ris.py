@@ -56,7 +56,8 @@ def is_ris(sample: str) -> bool:
 
 def read(source: TextSource, problems: list[Problem]) -> Iterator[Entry]:
     """The entries of a RIS file; what cannot be read goes to ``problems``."""
-    return tagged.entries(source, _LAYOUT, _record, problems)
+    narrow = not re.search(r"^[A-Z][A-Z0-9]  -", source.sample, re.M)  # one space before the dash, as some sources write
+    return tagged.entries(source, _LAYOUT._replace(dash=3) if narrow else _LAYOUT, _record, problems)
 
 
 def _record(single: list[str], several: list[list[str]], rest: list[tuple[str, str]], line: int, problems: list[Problem]) -> Record:

@@ -15,9 +15,6 @@ from kettlesort.core.formats.entry import Entry
 from kettlesort.core.formats.source import Problem, TextSource
 from kettlesort.core.record import Record
 
-HEAD = 6
-"""A tag line begins with the tag, spaces up to the fifth column, a dash and a space: ``TI  - ``, ``PMID- ``."""
-
 Make = Callable[[list[str], list[list[str]], list[tuple[str, str]], int, list[Problem]], Record]
 """Builds a record from single values, lists of values, the unknown tags, its line, and where to tell problems."""
 
@@ -29,7 +26,8 @@ _NOTHING = "\x00\x1a\ufeff\x0c\t "
 class Layout(NamedTuple):
     """Which tag begins a record, which ends it (``""`` for none), and which field each fills.
 
-    ``single`` names the tags of each field that has one value, the best first; ``several``
+    A line begins with the tag, spaces up to ``dash``, a dash and a space: ``TI  - ``,
+    ``PMID- ``. ``single`` names the tags of each field that has one value, the best first; ``several``
     those of each field that has many.
     """
 
@@ -37,11 +35,11 @@ class Layout(NamedTuple):
     end: str
     single: tuple[tuple[str, ...], ...]
     several: tuple[tuple[str, ...], ...]
+    dash: int = 4
 
-
-def head_of(tag: str) -> str:
-    """The beginning of a line of ``tag``."""
-    return tag.ljust(4) + "- "
+    def head_of(self, tag: str) -> str:
+        """The beginning of a line of ``tag``."""
+        return tag.ljust(self.dash) + "- "
 
 
 def _places(layout: Layout) -> dict[str, int]:
@@ -49,17 +47,17 @@ def _places(layout: Layout) -> dict[str, int]:
     place: dict[str, int] = {}
     for field, tags in enumerate(layout.single):
         for rank, tag in enumerate(tags):
-            place[head_of(tag)] = field * _RANKS + rank
+            place[layout.head_of(tag)] = field * _RANKS + rank
     for field, tags in enumerate(layout.several):
         for tag in tags:
-            place[head_of(tag)] = -1 - field
+            place[layout.head_of(tag)] = -1 - field
     return place
 
 
 def entries(source: TextSource, layout: Layout, make: Make, problems: list[Problem], size: int = 1 << 18) -> Iterator[Entry]:
     """The records of a file, in constant memory: text is scanned in pieces that end where a record ends."""
     held, line, position = "", 1, 0
-    mark = "\n" + head_of(layout.start)
+    mark = "\n" + layout.head_of(layout.start)
     for piece in source:
         held += piece
         cut = held.rfind(mark) + 1 if len(held) >= size else 0
@@ -78,8 +76,8 @@ def scan(text: str, line: int, position: int, layout: Layout, make: Make, proble
     Text outside every record is told to ``problems`` with its line.
     """
     place_of = _places(layout)
-    mark = head_of(layout.start)
-    end_mark = head_of(layout.end) if layout.end else ""
+    mark = layout.head_of(layout.start)
+    end_mark = layout.head_of(layout.end) if layout.end else ""
     found: list[Entry] = []
     blocks = text.split("\n" + mark)
     blocks[0] = "\n" + blocks[0]
@@ -92,7 +90,7 @@ def scan(text: str, line: int, position: int, layout: Layout, make: Make, proble
                     _tell_stray(block[1:], line, problems)
                 line += block.count("\n")
                 continue
-            block = block[1 + HEAD :]
+            block = block[1 + len(mark) :]
         raw, after = mark + block, ""
         if end_mark:
             cut = raw.find("\n" + end_mark[:-1])
@@ -125,14 +123,15 @@ def _read(raw: str, line: int, layout: Layout, place_of: dict[str, int], make: M
     lists: list[list[str]] = [[] for _ in layout.several]
     rest: list[tuple[str, str]] = []
     last = _REST
+    head = layout.dash + 2
     for said in raw.replace("\n      ", " ").split("\n"):
-        place = place_of.get(said[:HEAD], _UNKNOWN)
+        place = place_of.get(said[:head], _UNKNOWN)
         if place == _UNKNOWN:
             tag = _TAG_LINE.match(said)
             if tag is None:
                 _continue(said, last, values, lists, rest)
                 continue
-            place = place_of.get(head_of(tag[1]), _REST)
+            place = place_of.get(layout.head_of(tag[1]), _REST)
             value = said[tag.end() :].strip()
             if place == _REST:
                 if value and tag[1] != layout.end:
@@ -140,7 +139,7 @@ def _read(raw: str, line: int, layout: Layout, place_of: dict[str, int], make: M
                 last = place
                 continue
         else:
-            value = said[HEAD:].strip()
+            value = said[head:].strip()
         last = place
         if place < 0:
             if value:

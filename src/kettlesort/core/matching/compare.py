@@ -114,6 +114,12 @@ def _place(a: Features, b: Features) -> float:
     return weight
 
 
+def _published(a: Features, b: Features) -> float:
+    """Journal and place; that they differ says nothing where the kinds differ, which has been counted already."""
+    weight = _journal(a, b) + _place(a, b)
+    return max(0.0, weight) if _kind(a, b) < 0 else weight
+
+
 def _doi(a: Features, b: Features) -> float:
     if not a.doi or not b.doi:
         return 0.0
@@ -142,7 +148,7 @@ def score(a: Features, b: Features) -> float:
     weight = _title(a, b) + _doi(a, b)
     if weight < -6.0:
         return weight
-    weight += _authors(a, b) + _year(a, b) + _journal(a, b) + _place(a, b) + _kind(a, b)
+    weight += _authors(a, b) + _year(a, b) + _published(a, b) + _kind(a, b)
     if ASK - 3.0 <= weight < JOIN + 2.0:
         weight += _abstract(a, b)
     return weight
@@ -150,12 +156,13 @@ def score(a: Features, b: Features) -> float:
 
 def evidence(a: Features, b: Features) -> list[Evidence]:
     """What each field says, in the order of a reference; the weights add up to the total that is shown."""
+    place = _published(a, b) - _journal(a, b)
     return [
         Evidence("title", _title(a, b)),
         Evidence("authors", _authors(a, b)),
         Evidence("year", _year(a, b)),
         Evidence("journal", _journal(a, b)),
-        Evidence("place", _place(a, b)),
+        Evidence("place", place),
         Evidence("doi", _doi(a, b)),
         Evidence("abstract", _abstract(a, b)),
         Evidence("kind", _kind(a, b)),

@@ -11,16 +11,10 @@ from scipy.sparse import csr_matrix
 from sklearn.feature_extraction.text import TfidfVectorizer
 from sklearn.linear_model import LogisticRegression
 
-from kettlesort.core.record import Record
 from kettlesort.core.text import terms
 
 _PRESUMED = 400
 """So many undecided records stand in for those that do not belong, until people have excluded enough."""
-
-
-def text_of(record: Record) -> str:
-    """What a record is ranked by: title (counted twice), abstract, descriptors."""
-    return f"{record.title} . {record.title} . {record.abstract} . {' . '.join(record.keywords)}"
 
 
 class TermMatrix(NamedTuple):

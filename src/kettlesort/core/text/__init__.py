@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import itertools
 import re
+from collections.abc import Sequence
 
 STOP_WORDS = frozenset(
     [
@@ -156,6 +157,11 @@ STOP_WORDS = frozenset(
     ]
 )
 _WORD = re.compile(r"[^\W\d_](?:[\w-]*\w)?")
+
+
+def text_of(title: str, abstract: str, keywords: Sequence[str]) -> str:
+    """What a record is ranked by: title (counted twice), abstract, descriptors."""
+    return f"{title} . {title} . {abstract} . {' . '.join(keywords)}"
 
 
 def stem(word: str) -> str:

@@ -1,0 +1,137 @@
+"""A database of one's own for each test process, and a review to work in."""
+
+from __future__ import annotations
+
+import io
+import os
+from collections.abc import Iterator
+from dataclasses import dataclass
+
+import psycopg
+import pytest
+from hypothesis import settings as hypothesis_settings
+
+hypothesis_settings.register_profile("kettle", deadline=None, max_examples=40, derandomize=True)
+hypothesis_settings.load_profile("kettle")
+
+
+@pytest.fixture(scope="session")
+def database(worker_id: str) -> Iterator[str]:
+    """An empty, migrated database, dropped at the end."""
+    server = os.environ.get("KETTLE_PG")
+    if not server:
+        pytest.skip("run by ./kettle test, which starts PostgreSQL")
+    name = f"test_{worker_id}_{os.getpid()}"
+    with psycopg.connect(f"{server}/postgres", autocommit=True) as admin:
+        admin.execute(f"CREATE DATABASE {name}".encode())
+        os.environ["KETTLE_DATABASE"] = f"{server}/{name}"
+        os.environ.setdefault("KETTLE_SECRET", "for tests only")
+        from kettlesort.settings import settings
+        from kettlesort.store.base import engine
+
+        settings.cache_clear()
+        engine.cache_clear()
+        from kettlesort.store.migrate import migrate
+
+        migrate()
+        yield os.environ["KETTLE_DATABASE"]
+        engine().dispose()
+        admin.execute(f"DROP DATABASE {name} WITH (FORCE)".encode())
+
+
+_counter = iter(range(10**9))
+
+
+@dataclass
+class Room:
+    """A fresh review with a lead and a reviewer, and shortcuts through the work layer."""
+
+    review: int
+    lead: int
+    reviewer: int
+
+    def gather(self, text: str, name: str = "records.ris", source: str = "Agrarica", kind: str = "database") -> int:
+        """Upload a file for a search of a source, read it, and take it in (matching waits for `match`)."""
+        from kettlesort.work import gather
+
+        batch = self.upload(text, name, source, kind)
+        gather.take_in(self.review, self.lead, batch)
+        return batch
+
+    def upload(self, text: str | bytes, name: str = "records.ris", source: str = "Agrarica", kind: str = "database") -> int:
+        from kettlesort.store.base import scalar, session
+        from kettlesort.work import gather
+
+        data = text.encode() if isinstance(text, str) else text
+        search = gather.write_search(self.review, self.lead, gather.SearchEntry(source, kind, "", None, "", "", None))
+        batch = gather.upload(self.review, self.lead, search, name, io.BytesIO(data))
+        with session() as db:
+            job = scalar(db, "SELECT max(id) FROM job WHERE review_id = :v AND kind = 'read_file'", v=self.review)
+        gather.read_file(job)
+        return batch
+
+    def match(self) -> None:
+        """Run every matching job that waits."""
+        from kettlesort.store.base import rows, session
+        from kettlesort.work import match
+
+        with session() as db:
+            waiting = rows(
+                db, "SELECT id FROM job WHERE review_id = :v AND kind = 'match_copies' AND state = 'waiting' ORDER BY id", v=self.review
+            )
+        for job in waiting:
+            match.match_copies(job["id"])
+
+    def records(self, list_: str = "all") -> list[int]:
+        """The records of a list, in its order."""
+        from kettlesort.store.records import Wanted
+        from kettlesort.work import screen
+
+        return [it["id"] for it in screen.records(self.review, Wanted(list_), 0, 500)[1]]
+
+    def criterion(self) -> int:
+        """The first criterion."""
+        from kettlesort.work import plan
+
+        return plan.protocol(self.review).criteria[0].id or 0
+
+    def decide(self, record: int, verdict: str, pass_number: int = 1, by: int | None = None) -> None:
+        from kettlesort.work import screen
+
+        criterion = self.criterion() if verdict == "exclude" else None
+        screen.decide(self.review, by or self.reviewer, screen.Said(record, pass_number, verdict, criterion))
+
+    def total(self):  # type: ignore[no-untyped-def]
+        """The figures of the flow, all routes together."""
+        from kettlesort.work import report
+
+        return report.standing(self.review).figures.total
+
+
+@pytest.fixture
+def room(database: str) -> Room:
+    """A review of one's own."""
+    from kettlesort.work import people, plan
+
+    number = next(_counter)
+    lead = people.make_account(f"lead{number}-{os.getpid()}", "Lead Orsel", "long enough").id or 0
+    reviewer = people.make_account(f"reviewer{number}-{os.getpid()}", "Reviewer Ames", "long enough").id or 0
+    review = plan.make_review(lead, "Hives", "Do wraps help?")
+    plan.add_member(review, lead, f"reviewer{number}-{os.getpid()}", "reviewer")
+    plan.set_criteria(review, lead, [plan.Wording(None, "Not bees", "", True, True), plan.Wording(None, "No comparison", "", True, True)])
+    return Room(review, lead, reviewer)
+
+
+def ris(*titles: str, doi: str = "", start: int = 1) -> str:
+    """A RIS file of invented records, each with its own author and year."""
+    out = []
+    for k, title in enumerate(titles, start):
+        lines = ["TY  - JOUR", f"ID  - R{k:07d}", f"TI  - {title}", f"AU  - Orsel{chr(97 + k % 26)}, Tamsin", f"PY  - {1990 + k % 30}"]
+        lines += [
+            "JF  - Annals of Made-up Apiculture",
+            f"VL  - {k}",
+            f"SP  - {k * 10}",
+            f"AB  - About {title.lower()}, told at some length.",
+        ]
+        out.append("\n".join([*lines, *([f"DO  - {doi}{k}"] if doi else []), "ER  - ", ""]))
+    return "\n".join(out)
