@@ -108,9 +108,8 @@ class Room:
         return report.standing(self.review).figures.total
 
 
-@pytest.fixture
-def room(database: str) -> Room:
-    """A review of one's own."""
+def make_room() -> Room:
+    """A review with a lead, a reviewer and two criteria."""
     from kettlesort.work import people, plan
 
     number = next(_counter)
@@ -135,3 +134,9 @@ def ris(*titles: str, doi: str = "", start: int = 1) -> str:
         ]
         out.append("\n".join([*lines, *([f"DO  - {doi}{k}"] if doi else []), "ER  - ", ""]))
     return "\n".join(out)
+
+
+@pytest.fixture
+def room(database: str) -> Room:
+    """A review of one's own."""
+    return make_room()

@@ -10,7 +10,23 @@ from kettlesort.core.ranking import build, rank, reasons
 from kettlesort.core.ranking.replay import measure, replay
 from kettlesort.core.text import places, stem, terms
 
-WORDS = ["pollen", "nectar", "queen", "drone", "swarm", "forage", "sugar", "comb", "frame", "smoke", "orchard", "rape", "clover", "apple", "dance"]
+WORDS = [
+    "pollen",
+    "nectar",
+    "queen",
+    "drone",
+    "swarm",
+    "forage",
+    "sugar",
+    "comb",
+    "frame",
+    "smoke",
+    "orchard",
+    "rape",
+    "clover",
+    "apple",
+    "dance",
+]
 
 
 def corpus(n: int = 300, every: int = 15) -> tuple[list[str], list[bool]]:

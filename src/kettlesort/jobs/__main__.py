@@ -12,7 +12,7 @@ import logging
 from kettlesort.jobs import app
 
 HEARTBEAT = 2.0
-DEAD_AFTER = 8.0
+DEAD_AFTER = 6.0
 
 
 async def requeue_orphans() -> None:

@@ -36,7 +36,7 @@ def svg(diagram: Diagram, palette: Palette = PAPER, *, link: Callable[[str], str
     boxes = {box.key: box for box in diagram.boxes}
     width = max(box.x + box.w for box in diagram.boxes) + 20
     tall = max(box.y + height(box) for box in diagram.boxes) + 20
-    largest = max((band.n for band in diagram.bands), default=1)
+    largest = max((band.n for band in diagram.bands), default=0) or 1
     parts = [_band(band, boxes, largest, diagram.wide_bands, palette) for band in diagram.bands]
     for heading in diagram.headings:
         if heading.first in boxes and heading.last in boxes:

@@ -102,7 +102,7 @@ def open_reading(file: BinaryIO) -> Reading:
         return Reading("xlsx", "UTF-8", True, _sheet(file, problems), problems, file.tell)
     source = TextSource(file)
     sample = source.sample
-    if not source.encoding.codec.startswith("utf-16") and sample.count("\x00") > len(sample) // 100:
+    if not source.encoding.codec.startswith("utf-16") and sample.count("\x00") > max(8, len(sample) // 100):
         raise NotReadable("this is a binary file, not text; export it again from the source as RIS, NBIB, BibTeX or CSV")
     format = _format_of(sample)
     source.problems = problems

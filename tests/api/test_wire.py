@@ -1,0 +1,226 @@
+"""The wire: who may do what on every route, and what comes from outside is not trusted."""
+
+from __future__ import annotations
+
+import json
+import os
+import re
+import subprocess
+from pathlib import Path
+from typing import Any
+
+import pytest
+from fastapi.testclient import TestClient
+
+from kettlesort.work import people, plan
+from tests.conftest import Room, make_room, ris
+
+ROOT = Path(__file__).parents[2]
+OURS = {"x-kettle-sort": "1"}
+
+OPEN = {"POST /api/account/sign-in", "POST /api/account/new", "POST /api/account/sign-out", "GET /api/health"}
+SIGNED_IN = {"GET /api/account", "PUT /api/account/theme", "GET /api/reviews", "POST /api/reviews"}
+R = "/api/reviews/{review}"
+MEMBER = {
+    f"GET {R}/{path}"
+    for path in [
+        "protocol",
+        "members",
+        "searches",
+        "files",
+        "files/{batch}",
+        "files/{batch}/entries/{position}",
+        "seeds",
+        "records",
+        "records/{record}",
+        "records/{record}/copies",
+        "filter-values",
+        "questions",
+        "questions/{question}",
+        "groups",
+        "told-apart",
+        "decisions/own",
+        "full-texts",
+        "pdfs/{file}",
+        "codebook",
+        "evidence",
+        "evidence.csv",
+        "evidence.xlsx",
+        "evidence/values/{study}/{item}",
+        "figures",
+        "flow.svg",
+        "flow.png",
+        "flow.pdf",
+        "flow.csv",
+        "history",
+        "history.csv",
+        "live",
+        "jobs",
+        "people",
+    ]
+}
+REVIEWER = {
+    f"POST {R}/searches", f"PUT {R}/searches/{{search}}", f"DELETE {R}/searches/{{search}}", f"POST {R}/searches/{{search}}/back", f"POST {R}/searches/{{search}}/files",
+    f"POST {R}/files/{{batch}}/take-in", f"POST {R}/files/{{batch}}/set-aside", f"POST {R}/files/{{batch}}/bring-back", f"POST {R}/seeds/paste", f"DELETE {R}/seeds/keys/{{key}}",
+    f"PUT {R}/records/{{record}}/seed", f"POST {R}/questions/{{question}}/answer", f"POST {R}/questions/{{question}}/later", f"POST {R}/questions/take-back",
+    f"POST {R}/copies/{{copy}}/split", f"POST {R}/copies/{{copy}}/unsplit", f"DELETE {R}/rulings/{{ruling}}", f"POST {R}/desk", f"DELETE {R}/desk", f"POST {R}/decisions",
+    f"POST {R}/decisions/take-back", f"PUT {R}/records/{{record}}/note", f"PUT {R}/records/{{record}}/full-text", f"POST {R}/records/{{record}}/pdf", f"PUT {R}/codebook",
+    f"PUT {R}/evidence/values", f"PUT {R}/studies/{{study}}/label", f"PUT {R}/records/{{record}}/study", f"POST {R}/jobs/{{job}}/cancel",
+}  # fmt: skip
+LEAD = {
+    f"PATCH {R}/protocol",
+    f"PUT {R}/elements",
+    f"PUT {R}/criteria",
+    f"PUT {R}/planned-sources",
+    f"POST {R}/members",
+    f"DELETE {R}/members/{{person}}",
+}
+
+
+@pytest.fixture(scope="module")
+def room(database: str) -> Room:
+    """One review for all tests of this module."""
+    return make_room()
+
+
+@pytest.fixture(scope="module")
+def app(database: str) -> Any:
+    from kettlesort.api import app
+
+    return app
+
+
+def client_of(app: Any, name: str | None) -> TestClient:
+    client = TestClient(app, raise_server_exceptions=False)
+    if name:
+        client.cookies.set(people.COOKIE, people.sign_in(name, "long enough", "127.0.0.9"))
+    return client
+
+
+@pytest.fixture(scope="module")
+def clients(app: Any, room: Room) -> dict[str, TestClient]:
+    """One client each for nobody, an outsider, an observer, a reviewer and a lead of the room's review."""
+    names = {}
+    for role in ("outsider", "observer", "reviewer", "lead"):
+        names[role] = f"{role}-{room.review}-{os.getpid()}"
+        people.make_account(names[role], role, "long enough")
+        if role != "outsider":
+            plan.add_member(room.review, room.lead, names[role], role)
+    return {"nobody": client_of(app, None)} | {role: client_of(app, name) for role, name in names.items()}
+
+
+def test_every_route_is_listed_with_who_may_use_it(app: Any) -> None:
+    routes = {f"{method.upper()} {path}" for path, methods in app.openapi()["paths"].items() for method in methods}
+    assert routes == OPEN | SIGNED_IN | MEMBER | REVIEWER | LEAD
+
+
+@pytest.mark.parametrize("route", sorted(SIGNED_IN | MEMBER | REVIEWER | LEAD))
+def test_rule_6_every_route_is_closed_to_those_below(route: str, clients: dict[str, TestClient], room: Room) -> None:
+    method, path = route.split(" ")
+    url = re.sub(r"\{\w+\}", "999999999", path.replace("{review}", str(room.review)))
+
+    def status(who: str) -> int:
+        with clients[who].stream(method, url, headers=OURS) as answer:
+            return answer.status_code
+
+    assert status("nobody") == 401
+    if route in SIGNED_IN:
+        return
+    assert status("outsider") == 404
+    if route in REVIEWER:
+        assert status("observer") == 403
+    if route in LEAD:
+        assert status("observer") == status("reviewer") == 403
+    if not path.endswith("/live"):
+        allowed = "observer" if route in MEMBER else "reviewer" if route in REVIEWER else "lead"
+        assert status(allowed) not in (401, 403, 500)
+
+
+@pytest.mark.parametrize("headers", [{}, OURS | {"origin": "http://elsewhere.example"}, OURS | {"sec-fetch-site": "cross-site"}])
+def test_a_post_from_another_site_is_refused(headers: dict[str, str], clients: dict[str, TestClient]) -> None:
+    assert clients["lead"].post("/api/reviews", json={"title": "x"}, headers=headers).status_code == 403
+
+
+def test_answers_carry_a_strict_policy_and_cookies_are_shut(app: Any, clients: dict[str, TestClient], room: Room) -> None:
+    page = clients["nobody"].get("/reviews/1/plan")
+    policy = page.headers["content-security-policy"]
+    assert "default-src 'none'" in policy
+    assert "unsafe" not in policy
+    nonce = re.search(r"'nonce-([\w-]+)'", policy)
+    assert nonce
+    assert f'content="{nonce[1]}"' in page.text
+    answer = clients["nobody"].post(
+        "/api/account/sign-in", json={"name": f"lead-{room.review}-{os.getpid()}", "password": "long enough"}, headers=OURS
+    )
+    cookie = answer.headers["set-cookie"].lower()
+    assert "httponly" in cookie
+    assert "samesite=strict" in cookie
+    assert clients["nobody"].get("/../../pyproject.toml").text.startswith("<!doctype html>")
+    assert clients["nobody"].get("/api/nothing").status_code in (401, 404)
+
+
+def test_uploads_are_limited_with_a_clear_message(clients: dict[str, TestClient], room: Room, monkeypatch: pytest.MonkeyPatch) -> None:
+    from kettlesort.settings import settings
+
+    monkeypatch.setattr(settings(), "max_upload", 50_000)
+    base = f"/api/reviews/{room.review}/searches"
+    search = clients["lead"].post(base, json={"source": "Agrarica", "kind": "database"}, headers=OURS).json()["id"]
+
+    def send(name: str, data: bytes) -> tuple[int, str]:
+        answer = clients["lead"].post(f"{base}/{search}/files", files={"file": (name, data)}, headers=OURS)
+        return answer.status_code, answer.json().get("message", "")
+
+    assert send("huge.ris", b"x" * 90_000)[0] == 413
+    assert "larger than" in send("huge.ris", b"x" * 90_000)[1]
+    assert send("../../etc/passwd.ris", ris("A hive").encode())[0] == 201
+    assert send("again.ris", ris("A hive").encode()) == (409, "again.ris: the same file is there already as passwd.ris.")
+    assert send("none.ris", b"")[0] == 422
+    assert clients["lead"].post(f"{base}/{search}/files", headers=OURS, content=b"--x\r\nbroken", ).status_code == 422  # fmt: skip
+
+
+@pytest.mark.parametrize(
+    ("method", "path", "body"),
+    [
+        ("POST", "decisions", {"record": 10**30, "pass_number": 1, "verdict": "include"}), ("POST", "decisions", {"record": 1, "pass_number": 3, "verdict": "maybe"}),
+        ("GET", "records?list=nonsense", None), ("GET", "records?list=search:x", None), ("GET", "records?words=%00&list=all", None), ("GET", "records?offset=-1", None),
+        ("PATCH", "protocol", {"year_from": 2020, "year_to": 1990}), ("PATCH", "protocol", {"title": "  "}), ("POST", "members", {"name": "nobody-here", "role": "lead"}),
+        ("PUT", "criteria", [{"name": "A"}, {"name": "a"}]), ("PUT", "codebook", [{"name": "X", "kind": "choice", "choices": ["one"]}]), ("POST", "searches", {"source": "", "kind": "database"}),
+        ("PUT", "elements", [{"label": "a\x00b", "terms": []}]),
+    ],
+)  # fmt: skip
+def test_what_is_typed_wrong_is_answered_with_a_sentence(
+    method: str, path: str, body: Any, clients: dict[str, TestClient], room: Room
+) -> None:
+    answer = clients["lead"].request(method, f"/api/reviews/{room.review}/{path}", json=body, headers=OURS)
+    if path.startswith("records?words"):
+        assert answer.status_code == 200
+        return
+    assert 400 <= answer.status_code < 500
+    assert len(answer.json()["message"]) > 10
+    assert "Traceback" not in answer.text
+
+
+def test_downloads_of_the_flow_and_the_history(clients: dict[str, TestClient], room: Room) -> None:
+    room.gather(ris("One hive", "Two hives"))
+    room.match()
+    base = f"/api/reviews/{room.review}"
+    begins = {"svg": b"<svg", "png": b"\x89PNG", "pdf": b"%PDF", "csv": "\ufeffbox,line,n".encode()}
+    for kind, begin in begins.items():
+        for drawing in ("ours", "standard"):
+            assert clients["observer"].get(f"{base}/flow.{kind}?drawing={drawing}").content.startswith(begin)
+    assert "taken_in" in clients["observer"].get(f"{base}/history.csv").text
+    assert clients["observer"].get(f"{base}/figures").json()["found"] == 2
+
+
+def test_the_generated_client_is_not_stale(app: Any) -> None:
+    from kettlesort.api.schema import document
+
+    kept = ROOT / "frontend" / "openapi.json"
+    assert kept.read_text(encoding="utf-8") == document(), (
+        "run: python -m kettlesort.api.schema > frontend/openapi.json, then npm run schema"
+    )
+    made = subprocess.run(
+        ["npx", "--no-install", "openapi-typescript", "openapi.json"], cwd=ROOT / "frontend", capture_output=True, text=True, check=True
+    ).stdout
+    assert (ROOT / "frontend/src/api/schema.ts").read_text(encoding="utf-8").strip() == made.strip()
+    json.loads(kept.read_text(encoding="utf-8"))

@@ -1,0 +1,174 @@
+"""A running application of one's own, and a person in front of a browser."""
+
+from __future__ import annotations
+
+import os
+import socket
+import subprocess
+import sys
+import time
+import urllib.request
+from collections.abc import Callable, Iterator
+from pathlib import Path
+from typing import Any
+
+import pytest
+from chromium import chromium
+from selenium.common.exceptions import StaleElementReferenceException, WebDriverException
+from selenium.webdriver.common.by import By
+from selenium.webdriver.common.keys import Keys
+from selenium.webdriver.remote.webelement import WebElement
+from selenium.webdriver.support.wait import WebDriverWait
+
+ROOT = Path(__file__).parents[2]
+FILES = ROOT / "demo" / "files"
+
+
+@pytest.fixture(scope="session")
+def address(database: str, tmp_path_factory: pytest.TempPathFactory) -> Iterator[str]:
+    """The demo review on a server and a worker of the tests' own."""
+    logs = tmp_path_factory.mktemp("logs")
+    subprocess.run([sys.executable, "-m", "kettlesort.demo.load"], check=True, env=os.environ, cwd=ROOT, stdout=subprocess.DEVNULL)
+    with socket.socket() as probe:
+        probe.bind(("127.0.0.1", 0))
+        port = probe.getsockname()[1]
+    server = subprocess.Popen(
+        [sys.executable, "-m", "uvicorn", "kettlesort.api:app", "--port", str(port), "--no-access-log", "--timeout-graceful-shutdown", "1"],
+        env=os.environ, cwd=ROOT, stderr=(logs / "server.log").open("wb"),
+    )  # fmt: skip
+    worker = subprocess.Popen([sys.executable, "-m", "kettlesort.jobs"], env=os.environ, cwd=ROOT, stderr=(logs / "worker.log").open("wb"))
+    url = f"http://127.0.0.1:{port}"
+    for _ in range(300):
+        try:
+            urllib.request.urlopen(url + "/api/health", timeout=2)
+            break
+        except OSError:
+            time.sleep(0.1)
+    yield url
+    for process in (server, worker):
+        process.terminate()
+        process.wait(15)
+    assert "Traceback" not in (logs / "server.log").read_text()
+
+
+class Person:
+    """Somebody who clicks, types, presses keys, and reads what the screen says."""
+
+    def __init__(self, address: str, downloads: Path, width: int = 1280) -> None:
+        self.address = address
+        self.downloads = downloads
+        self.browser = chromium(width, 800, downloads)
+
+    def go(self, path: str) -> None:
+        self.browser.get(self.address + path)
+
+    def until(self, done: Callable[[], Any], what: str = "", seconds: float = 30) -> Any:
+        def tried(_: Any) -> Any:
+            try:
+                return done()
+            except (StaleElementReferenceException, IndexError):
+                return False
+
+        return WebDriverWait(self.browser, seconds, 0.05).until(tried, what)
+
+    def text(self) -> str:
+        return str(self.browser.execute_script("return document.body.innerText"))
+
+    def reads(self, *said: str, seconds: float = 30) -> None:
+        for words in said:
+            self.until(
+                lambda words=words: words.lower() in self.text().lower(),
+                f"“{words}” on the screen, which says:\n{self.text()[:1500]}",
+                seconds,
+            )
+
+    def _named(self, name: str) -> list[WebElement]:
+        script = """
+        const wanted = arguments[0].toLowerCase();
+        const seen = (e) => e.offsetParent !== null || e.closest('svg');
+        const name = (e) => (e.getAttribute('aria-label') || e.innerText || e.textContent || '').replace(/\\s+/g, ' ').trim().toLowerCase();
+        const all = [...document.querySelectorAll('button, a, [role=menuitem], [role=option], .v-list-item, input[type=checkbox]')].filter(seen);
+        const whole = all.filter((e) => name(e) === wanted), begin = all.filter((e) => name(e).startsWith(wanted));
+        return whole.length ? whole : begin;
+        """
+        return list(self.browser.execute_script(script, name))
+
+    def click(self, name: str, nth: int = 0) -> None:
+        def clicked() -> bool:
+            try:
+                self._named(name)[nth].click()
+            except WebDriverException as error:
+                if "intercept" in str(error) or "not interactable" in str(error):
+                    return False
+                raise
+            return True
+
+        self.until(clicked, f"a “{name}” to click on:\n{self.text()[:800]}")
+
+    def field(self, label: str, nth: int = 0) -> WebElement:
+        script = """
+        const wanted = arguments[0].toLowerCase();
+        const text = (e) => (e.innerText || e.textContent || '').trim().toLowerCase();
+        const out = [];
+        for (const e of document.querySelectorAll('input, textarea')) {
+          if (e.type === 'file' || e.getClientRects().length === 0) continue;
+          const labels = [...(e.labels || [])].map(text).concat([(e.getAttribute('aria-label') || '').toLowerCase()]);
+          if (labels.some((it) => it.startsWith(wanted))) out.push(e);
+        }
+        return out;
+        """
+        found: WebElement = self.until(lambda: self.browser.execute_script(script, label)[nth], f"a field “{label}”")
+        return found
+
+    def type(self, label: str, text: str, nth: int = 0) -> None:
+        it = self.field(label, nth)
+        it.click()
+        it.send_keys(Keys.CONTROL, "a")
+        it.send_keys(Keys.DELETE)
+        it.send_keys(text)
+
+    def choose(self, label: str, option: str) -> None:
+        self.field(label).find_element(By.XPATH, "./ancestor::div[contains(@class,'v-input')]").click()
+        self.click(option)
+
+    def press(self, *keys: str) -> None:
+        for key in keys:
+            self.browser.switch_to.active_element.send_keys(key)
+
+    def upload(self, path: Path) -> None:
+        self.until(lambda: self.browser.find_elements(By.CSS_SELECTOR, "input[type=file]"))
+        self.browser.find_elements(By.CSS_SELECTOR, "input[type=file]")[0].send_keys(str(path))
+
+    def heading(self) -> str:
+        found = self.browser.find_elements(By.CSS_SELECTOR, "article h1")
+        return str(found[0].text) if found else ""
+
+    def downloaded(self, name: str) -> bytes:
+        path = self.downloads / name
+        self.until(lambda: path.exists() and path.stat().st_size > 0, f"{name} downloaded")
+        return path.read_bytes()
+
+    def sign_in(self, name: str = "tamsin", password: str = "winter-cluster") -> None:
+        self.go("/sign-in")
+        self.type("Account name", name)
+        self.type("Password", password)
+        self.press(Keys.ENTER)
+        self.reads("Your reviews")
+
+    def complaints(self) -> list[str]:
+        """What the browser's console holds against the pages, but for answers that were meant."""
+        return [it["message"] for it in self.browser.get_log("browser") if it["level"] == "SEVERE" and "/api/" not in it["message"]]
+
+
+@pytest.fixture
+def person(address: str, tmp_path: Path) -> Iterator[Callable[..., Person]]:
+    """Sits somebody down in front of a fresh browser."""
+    there: list[Person] = []
+
+    def sit_down(width: int = 1280) -> Person:
+        there.append(Person(address, tmp_path, width))
+        return there[-1]
+
+    yield sit_down
+    for it in there:
+        it.browser.quit()

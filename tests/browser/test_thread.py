@@ -1,0 +1,328 @@
+"""The whole thread, from signing in to the downloaded diagram, as a person does it."""
+
+from __future__ import annotations
+
+import re
+from collections.abc import Callable
+from pathlib import Path
+
+import pytest
+from selenium.webdriver.common.by import By
+from selenium.webdriver.common.keys import Keys
+
+from tests.browser.conftest import FILES, ROOT, Person
+
+pytestmark = pytest.mark.xdist_group("browser")
+Sit = Callable[..., Person]
+
+
+def test_from_files_to_flow_diagram(person: Sit) -> None:
+    it = person()
+    it.go("/reviews/1/plan")
+    it.reads("Make an account")
+    it.click("Make an account")
+    it.type("Account name", "nova")
+    it.type("Your name", "Nova Brill")
+    it.type("Password", "short")
+    it.press(Keys.ENTER)
+    it.reads("at least 10 characters")
+    it.type("Password", "long enough it is")
+    it.press(Keys.ENTER)
+    it.reads("There is no such review, or you are not a member of it")
+
+    # a review of one's own
+    it.go("/")
+    it.reads("You are in no review yet")
+    it.click("New review")
+    it.type("Title", "Wraps and winter")
+    it.type("Question", "Do wraps help colonies through the winter?")
+    it.click("Make the review")
+    it.reads("Elements of the question")
+    it.click("Add an element")
+    it.type("Terms", "honeybee; colony")
+    it.click("Add a criterion")
+    it.type("Criterion 1", "Not honeybees")
+    it.click("Add a criterion")
+    it.type("Criterion 2", "No comparison")
+    it.click("Move criterion 2 up")
+    it.click("Add a source")
+    it.type("Source 1", "Vitalis Index")
+    it.type("Published from", "1980")
+    it.click("Save the protocol")
+    it.reads("The protocol is saved")
+    assert it.field("Criterion 1").get_attribute("value") == "No comparison"
+    it.click("Team")
+    it.type("Account name", "odile")
+    it.click("Add to the team")
+    it.reads("Odile Marsh", "odile is reviewer now")
+
+    # a search, its files, and what they were read as
+    it.click("Gather")
+    it.click("New search")
+    it.type("Source", "Vitalis Index")
+    it.type("Query, exactly", "bee* AND wrap*\nAND winter*")
+    it.type("Count that the source", "391")
+    it.click("Write into the log")
+    it.reads("The search is in the log")
+    it.upload(FILES / "vitalis-index.nbib")
+    it.reads("391 records")
+    broken = it.downloads / "broken.ris"
+    broken.write_bytes(b"lost words\nTY  - JOUR\nTI  - Half a record\nPY  - spring")
+    it.upload(broken)
+    it.reads("broken.ris")
+    it.click("broken.ris")
+    it.reads("the end of the record (ER) is missing", "“lost words”", "not a year", "line 1")
+    it.click("Set aside")
+    it.reads("Set aside.")
+    it.click("Undo")
+    it.until(lambda: "Take in 1 record" in it.text())
+    it.click("Set aside")
+    it.click("Searches")
+    it.click("Vitalis Index")
+    it.click("vitalis-index.nbib")
+    it.reads("NBIB", "UTF-8", "all came", "How full each field is", "What was understood")
+    it.press(Keys.ARROW_DOWN)
+    it.reads("Record 2 of 391")
+    it.click("Take in 391 records")
+    it.reads("391 in")
+    it.click("Searches")
+    it.click("New search")
+    it.type("Source", "Citation chasing")
+    it.choose("Kind of source", "Citation searching")
+    it.click("Write into the log")
+    it.reads("Search 2")
+    it.upload(FILES / "citation-chasing.ris")
+    it.reads("42 records")
+    it.click("citation-chasing.ris")
+    it.click("Take in 42 records")
+    it.reads("433 in", "copies")
+
+    # seeds, then the desk by keyboard
+    it.click("Plan")
+    it.click("Seeds")
+    first = re.search(r"LID - (10\.\S+) \[doi\]", (FILES / "vitalis-index.nbib").read_text())
+    assert first
+    it.type("Identifiers", first[1])
+    it.click("Add as seeds")
+    it.reads("1 identifier added", "1 seed")
+    it.click("Screen")
+    it.until(lambda: "learned from" in it.text() or it.browser.refresh(), "a ranking", 60)
+    titles = []
+    for key in (Keys.ENTER, Keys.ENTER, "1", "2", "0"):
+        it.until(lambda: it.heading() and it.heading() not in titles, "the next record")
+        titles.append(it.heading())
+        it.press(key)
+    it.until(lambda: it.heading() not in titles)
+    it.reads("2 excluded")
+    it.press("n")
+    it.press("Count the survivors", Keys.ENTER)
+    before = it.heading()
+    it.press(Keys.BACKSPACE)
+    it.until(lambda: it.heading() == titles[-1], "the last decision taken back")
+    it.press("0")
+    it.until(lambda: it.heading() == before)
+    it.reads("Count the survivors" if "Count the survivors" in it.text() else "Your last decisions")
+    it.press("?")
+    it.reads("Keys of the desk")
+    it.press(Keys.ESCAPE)
+    it.click("Filter")
+    it.type("Contains words", "zebra")
+    it.reads("No record fits the filter")
+
+    # full texts and the second pass
+    it.click("Full texts")
+    pdf = next((FILES / "full-texts").glob("*.pdf"))
+    for k in (0, 1):
+        it.until(lambda: len(it.browser.find_elements(By.CSS_SELECTOR, "button.entry")) == 2)
+        it.browser.find_elements(By.CSS_SELECTOR, "button.entry")[k].click()
+        it.reads("Attach PDF")
+        if k == 0:
+            it.upload(pdf)
+            it.reads("Open the PDF")
+        else:
+            chosen = it.until(lambda: it._named("Not obtained"))
+            chosen[-1].click()
+            it.type("Why could it not", "No holding")
+            it.click("Write down")
+        it.reads("Obtained 1" if k == 0 else "Not obtained 1")
+        it.go(it.browser.current_url.split("?")[0].removeprefix(it.address))
+    it.click("Second pass")
+    it.until(it.heading)
+    it.press(Keys.ENTER)
+    it.reads("0 of 1")
+
+    # codebook and evidence table
+    it.click("Chart")
+    it.click("Codebook")
+    for name, kind in (("Colonies", "Number"), ("Survived", "Events of total")):
+        it.click("Add an item")
+        it.type(f"Item {1 if name == 'Colonies' else 2}", name)
+        it.field("Kind", 0 if name == "Colonies" else 1).find_element(By.XPATH, "./ancestor::div[contains(@class,'v-input')]").click()
+        it.click(kind)
+    it.click("Save the codebook")
+    it.reads("The codebook is saved")
+    it.click("Evidence table")
+    it.until(lambda: it.browser.find_elements(By.CSS_SELECTOR, "[role=grid]"))
+    it.browser.find_element(By.CSS_SELECTOR, "[role=gridcell]").click()
+    it.press("9", "6", Keys.TAB)
+    it.press("86 of 106", Keys.ENTER)
+    it.reads("86 / 106")
+    it.press(Keys.ENTER)
+    it.press(Keys.CONTROL + "a", "nine", Keys.ENTER)
+    it.reads("is not events of total")
+    it.press(Keys.ENTER)
+    it.press(Keys.ESCAPE)
+    it.reads("1 of 1")
+    it.click("Download")
+    it.click("CSV")
+    assert b"86 / 106" in it.downloaded("evidence.csv")
+
+    # the flow diagram, and the way back from a figure to its records
+    it.click("Report")
+    it.reads("Every sum holds", "433")
+    drawing = it.browser.find_element(By.CSS_SELECTOR, ".drawing").text
+    assert "Not obtained" in drawing
+    assert "Reports excluded" not in drawing
+    it.click("As the standard draws it")
+    it.reads("Identification of studies via other methods", "(n = 42)")
+    for kind, begin in (("SVG", b"<svg"), ("PNG", b"\x89PNG"), ("PDF", b"%PDF"), ("CSV", b"\xef\xbb\xbfbox")):
+        it.press("d")
+        it.click(kind)
+        assert it.downloaded(f"flow.{kind.lower()}").startswith(begin)
+    it.click("Reports not retrieved: 1")
+    it.reads("Full texts not obtained")
+    it.click("Report")
+    it.click("History")
+    it.reads("decided, second pass", "Nova Brill", "took a file in")
+    assert it.complaints() == []
+
+
+def test_two_browsers_see_each_others_progress_and_never_the_same_record(person: Sit) -> None:
+    one, two = person(), person()
+    one.sign_in()
+    two.sign_in("rudd")
+    for it in (one, two):
+        it.go("/reviews/1/screen")
+        it.until(it.heading)
+    assert one.heading() != two.heading()
+    one.reads("to go")
+
+    def to_go(it: Person) -> int:
+        return int(re.search(r"([\d,]+) to go", it.text())[1].replace(",", ""))  # type: ignore[index]
+
+    before = to_go(two)
+    one.press("2")
+    two.until(lambda: to_go(two) == before - 1, "progress of the other within two seconds", 2)
+    seen = {one.heading(), two.heading()}
+    for _ in range(4):
+        for it in (one, two):
+            last = it.heading()
+            it.press("2")
+            it.until(lambda it=it, last=last: it.heading() not in ("", last))
+            assert it.heading() not in seen
+            seen.add(it.heading())
+    two.reads("Tamsin Lorn, here now")
+
+
+def test_the_pair_desk_by_keyboard_and_undo(person: Sit) -> None:
+    it = person()
+    it.sign_in("odile")
+    it.go("/reviews/1/match")
+    it.reads("Are these the same report?", "left apart below 4")
+    assert it.browser.find_elements(By.CSS_SELECTOR, "u.differs")
+    left = len(it.browser.find_elements(By.CSS_SELECTOR, ".pane:first-child tr"))
+    copies = it.browser.find_element(By.CSS_SELECTOR, "a.lost").text
+    it.press("r")
+    it.reads("In the file")
+    it.press("s")
+    it.reads("Joined as the same report")
+    it.until(lambda: it.browser.find_element(By.CSS_SELECTOR, "a.lost").text != copies, "one copy more")
+    it.press(Keys.BACKSPACE)
+    it.reads("Your last answer is taken back")
+    it.until(lambda: len(it.browser.find_elements(By.CSS_SELECTOR, ".pane:first-child tr")) == left)
+    it.click("Groups")
+    it.until(lambda: it.browser.find_elements(By.CSS_SELECTOR, "button.group"))
+    it.browser.find_elements(By.CSS_SELECTOR, "button.group")[0].click()
+    it.reads("by rule, weight")
+    it.click("Take out the copy")
+    it.reads("it is a record of its own now")
+    it.click("Undo")
+    it.until(lambda: it.browser.find_element(By.CSS_SELECTOR, "a.lost").text == copies, "all copies back")
+
+
+def test_the_evidence_table_copies_and_pastes_blocks(person: Sit) -> None:
+    it = person()
+    it.sign_in()
+    it.go("/reviews/1/chart")
+    it.until(lambda: it.browser.find_elements(By.CSS_SELECTOR, "[role=gridcell]"))
+    paste = """
+    const data = new DataTransfer(); data.setData('text/plain', arguments[0]);
+    document.querySelector('[role=grid]').dispatchEvent(new ClipboardEvent('paste', {clipboardData: data, bubbles: true, cancelable: true}));
+    """
+    copy = """
+    const data = new DataTransfer();
+    document.querySelector('[role=grid]').dispatchEvent(new ClipboardEvent('copy', {clipboardData: data, bubbles: true, cancelable: true}));
+    return data.getData('text/plain');
+    """
+    cells = it.browser.find_elements(By.CSS_SELECTOR, "[role=gridcell]")
+    cells[0].click()
+    it.press(Keys.SHIFT + Keys.ARROW_RIGHT, Keys.SHIFT + Keys.ARROW_DOWN)
+    before = it.browser.execute_script(copy)
+    assert [line.count("\t") for line in before.split("\n")] == [1, 1]
+    it.browser.execute_script(paste, '"A ""wide""\nvalley"\t12\nBoreal\tmany')
+    it.reads("“many” is not a number")
+    it.until(lambda: 'A "wide"' in it.browser.execute_script(copy))
+    it.browser.find_elements(By.CSS_SELECTOR, "[role=gridcell]")[0].click()
+    it.press(Keys.SHIFT + Keys.ARROW_RIGHT, Keys.SHIFT + Keys.ARROW_DOWN)
+    it.browser.execute_script(paste, before)
+    it.reads("4 values written")
+    it.browser.find_element(By.XPATH, "//button[contains(., 'Colonies')]").click()
+    it.until(lambda: "sort=" in it.browser.current_url)
+    it.click("Columns")
+    it.click("Pin Colonies")
+    it.until(lambda: "pin=" in it.browser.current_url)
+
+
+VIEWS = ["plan", "plan/seeds", "plan/team", "gather?search=1", "gather/files", "gather/files/1", "match", "match/groups", "match/apart", "screen", "screen/full-texts", "screen/second", "records", "records?list=found", "chart", "chart/codebook", "report", "report?drawing=standard", "report/history"]  # fmt: skip
+
+
+@pytest.mark.parametrize("theme", ["light", "dark"])
+def test_no_view_has_anything_serious_against_accessibility(person: Sit, theme: str) -> None:
+    it = person(1024)
+    it.sign_in()
+    it.browser.execute_script(
+        "return fetch('/api/account/theme', {method: 'PUT', headers: {'content-type': 'application/json', 'x-kettle-sort': '1'}, body: JSON.stringify({theme: arguments[0]})})",
+        theme,
+    )
+    axe = (ROOT / "frontend/node_modules/axe-core/axe.min.js").read_text()
+    found = {}
+    for view in ("/", *(f"/reviews/1/{view}" for view in VIEWS)):
+        it.go(view)
+        it.until(lambda: "Loading" not in it.text() and len(it.text()) > 100, view)
+        it.until(
+            lambda: it.browser.execute_script("return document.documentElement.classList.contains('dark')") is (theme == "dark"), theme
+        )
+        it.browser.execute_cdp_cmd("Runtime.evaluate", {"expression": axe})
+        result = it.browser.execute_async_script(
+            "const done = arguments[arguments.length - 1]; axe.run(document, {resultTypes: ['violations']}).then(done)"
+        )
+        serious = [
+            f"{v['id']}: {n['html'][:120]} {n['failureSummary'][:200]}"
+            for v in result["violations"]
+            if v["impact"] in ("serious", "critical")
+            for n in v["nodes"][:2]
+        ]
+        if serious:
+            found[view] = serious
+        wide = it.browser.execute_script("return document.documentElement.scrollWidth > window.innerWidth + 1")
+        assert not wide, f"{view} scrolls sideways at 1024"
+    assert found == {}
+    assert it.complaints() == []
+
+
+def test_demo_files_are_the_ones_that_the_generator_makes() -> None:
+    from kettlesort.demo.files import exports
+
+    for export in exports():
+        if not export.name.endswith(".xlsx"):
+            assert (Path(FILES) / export.name).read_bytes() == export.data, export.name

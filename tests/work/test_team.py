@@ -1,0 +1,232 @@
+"""People working at once, and everyday work on pairs, seeds, files and values."""
+
+from __future__ import annotations
+
+from concurrent.futures import ThreadPoolExecutor
+
+import pytest
+
+from kettlesort.store.records import Wanted
+from kettlesort.work import chart, gather, match, people, plan, ranking, report, screen
+from kettlesort.work.errors import Conflict, Invalid, NotSignedIn, TooMany
+from tests.conftest import Room, ris
+
+TITLES = [
+    f"Trial number {k} of hives wrapped in {m}"
+    for k, m in enumerate(["foam", "straw", "tar", "wool", "cork", "felt", "moss", "paper", "hemp", "reed"])
+]
+
+
+def test_two_people_are_never_handed_the_same_undecided_record(room: Room) -> None:
+    room.gather(ris(*TITLES))
+    room.match()
+
+    def work(account: int) -> list[int]:
+        mine = []
+        while found := screen.hand_out(room.review, account, Wanted("open"), [], 2):
+            for sheet in found:
+                mine.append(sheet.id)
+                room.decide(sheet.id, "include", by=account)
+        return mine
+
+    with ThreadPoolExecutor(2) as pool:
+        one, two = pool.map(work, (room.lead, room.reviewer))
+    assert sorted(one + two) == sorted(room.records())
+    assert not set(one) & set(two)
+
+
+def test_a_record_on_a_colleagues_desk_cannot_be_decided(room: Room) -> None:
+    room.gather(ris(*TITLES[:3]))
+    room.match()
+    held = screen.hand_out(room.review, room.lead, Wanted("open"), [], 1)[0].id
+    with pytest.raises(Conflict, match="Lead Orsel has this record"):
+        room.decide(held, "include")
+    screen.leave_desk(room.review, room.lead)
+    room.decide(held, "include")
+
+
+def test_excluding_names_a_criterion_of_the_pass(room: Room) -> None:
+    room.gather(ris(*TITLES[:1]))
+    record = room.records()[0]
+    with pytest.raises(Invalid, match="names the criterion"):
+        screen.decide(room.review, room.lead, screen.Said(record, 1, "exclude", None))
+    first = plan.protocol(room.review).criteria[0]
+    plan.set_criteria(room.review, room.lead, [plan.Wording(first.id, "Not bees", "", False, True)])
+    with pytest.raises(Invalid, match="does not apply"):
+        screen.decide(room.review, room.lead, screen.Said(record, 1, "exclude", first.id))
+
+
+def test_the_second_pass_needs_the_full_text_and_a_pdf_is_a_pdf(room: Room) -> None:
+    import io
+
+    room.gather(ris(*TITLES[:1]))
+    record = room.records()[0]
+    room.decide(record, "include")
+    with pytest.raises(Conflict, match="full text"):
+        room.decide(record, "include", 2)
+    with pytest.raises(Invalid, match="not a PDF"):
+        screen.set_full_text(room.review, room.lead, record, "obtained", "", "x.pdf", io.BytesIO(b"<script>"))
+    with pytest.raises(Invalid, match="Why"):
+        screen.set_full_text(room.review, room.lead, record, "missing", " ")
+    screen.set_full_text(room.review, room.lead, record, "obtained", "", "x.pdf", io.BytesIO(b"%PDF-1.7 x"))
+    room.decide(record, "include", 2)
+    assert room.total().included == 1
+    file = screen.full_texts(room.review)[0]["file_id"]
+    assert screen.attached(room.review, file) == ("x.pdf", b"%PDF-1.7 x")
+
+
+def test_verdicts_move_with_their_copies_when_groups_are_joined_and_split(room: Room) -> None:
+    room.gather(ris(TITLES[0], TITLES[1]))
+    room.match()
+    one, two = sorted(room.records())
+    room.decide(two, "exclude")
+    room.gather(ris(TITLES[1], start=2), source="Vitalis Index")
+    room.match()
+    assert screen.sheet(room.review, room.lead, two).standing["first"] == "exclude"  # a late copy disturbs no verdict
+    assert room.total().copies == 1
+    late = match.copies_of(room.review, two).copies[1].id
+    match.split(room.review, room.lead, late)
+    assert sorted(room.records()) == [one, two, late]
+    assert screen.sheet(room.review, room.lead, late).standing["first"] == "open"
+    match.unsplit(room.review, room.lead, late)
+    assert sorted(room.records()) == [one, two]
+
+
+def doubtful(room: Room) -> int:
+    """A pair that waits: the same title and authors, as an article and as a conference paper."""
+    text = ris("Survival of colonies in insulated hives through three winters")
+    room.gather(text)
+    room.gather(
+        text.replace("JOUR", "CPAPER").replace("VL  - 1", "VL  - 7").replace("SP  - 10", "SP  - 3").replace("AB  -", "N1  -"),
+        source="Vitalis Index",
+    )
+    room.match()
+    return int(match.questions(room.review)[0]["id"])
+
+
+def test_an_answer_joins_or_keeps_apart_for_good_and_can_be_taken_back(room: Room) -> None:
+    question = doubtful(room)
+    pair = match.pair(room.review, question)
+    assert matching_weight(pair) == pytest.approx(pair.score)
+    match.decide_pair(room.review, room.reviewer, question, True)
+    assert (room.total().records, room.total().copies) == (1, 1)
+    assert match.take_back(room.review, room.reviewer) == question
+    match.decide_pair(room.review, room.reviewer, question, False)
+    assert len(match.told_apart(room.review)) == 1
+    assert match.questions(room.review) == []
+    room.gather(ris(*TITLES[:2]), source="Northern Theses")
+    room.match()
+    assert match.questions(room.review) == []  # told apart once, never asked again
+    with pytest.raises(Conflict):
+        match.decide_pair(room.review, room.lead, question, True)
+
+
+def matching_weight(pair: match.Pair) -> float:
+    return sum(it.weight for it in pair.evidence)
+
+
+def test_setting_a_file_aside_takes_its_records_out_and_nothing_is_lost(room: Room) -> None:
+    room.gather(ris(*TITLES[:4]))
+    second = room.gather(ris(*TITLES[2:6], start=3), source="Vitalis Index")
+    room.match()
+    assert (room.total().found, room.total().copies, room.total().records) == (8, 2, 6)
+    room.decide(room.records()[0], "include")
+    gather.set_aside(room.review, room.lead, second)
+    assert (room.total().found, room.total().records) == (4, 4)
+    gather.take_in(room.review, room.lead, second)
+    room.match()
+    assert (room.total().found, room.total().copies, room.total().records) == (8, 2, 6)
+    assert room.total().sought == 1
+
+
+def test_pasted_identifiers_become_seeds_now_or_later_and_rank_their_like_first(room: Room) -> None:
+    gather.paste_seeds(room.review, room.lead, "https://doi.org/10.5555/A.2, R0000009")
+    room.gather(ris(*TITLES, doi="10.5555/a."))
+    room.match()
+    assert len(room.records("seeds")) == 2
+    ranking.rank_review(room.review)
+    sheet = screen.sheet(room.review, room.lead, room.records()[0])
+    assert sheet.rank == 1
+    assert sheet.standing["seed"]
+    assert sheet.reasons
+    seed = room.records("seeds")[0]
+    gather.mark_seed(room.review, room.lead, seed, False)
+    assert len(room.records("seeds")) == 1
+
+
+def test_lists_can_be_filtered(room: Room) -> None:
+    room.gather(ris(*TITLES) + "\nTY  - JOUR\nTI  - 100% wool_\nPY  - 1985\nER  - \n")
+    room.match()
+
+    def n(**wanted: object) -> int:
+        return screen.records(room.review, Wanted(**wanted), 0, 1)[0]  # type: ignore[arg-type]
+
+    assert n(words="foam") == 1
+    assert n(words="hives -foam") == 9
+    assert n(words="100% wool_") == 1
+    assert n(words="%") == 1
+    assert n(year_to=1989) == 1
+    assert n(abstract=False) == 1
+    assert n(source="Agrarica") == 11
+    assert n(source="Nowhere") == 0
+
+
+def test_a_removed_member_is_outside_but_their_decisions_stay(room: Room) -> None:
+    room.gather(ris(*TITLES[:2]))
+    room.decide(room.records()[0], "exclude")
+    plan.remove_member(room.review, room.lead, room.reviewer)
+    assert plan.role_in(room.review, room.reviewer) is None
+    assert room.total().excluded == 1
+    assert next(it for it in plan.members(room.review) if it["id"] == room.reviewer)["decisions"] == 1
+    with pytest.raises(Conflict, match="lead"):
+        plan.remove_member(room.review, room.lead, room.lead)
+
+
+def test_values_that_do_not_fit_are_told_and_the_others_kept(room: Room) -> None:
+    room.gather(ris(*TITLES[:2]))
+    for record in room.records():
+        room.decide(record, "include")
+        screen.set_full_text(room.review, room.lead, record, "obtained", "")
+        room.decide(record, "include", 2)
+    chart.set_codebook(
+        room.review,
+        room.lead,
+        [chart.ItemWording(None, "Survived", "events", "", [], ""), chart.ItemWording(None, "=Note", "text", "", [], "")],
+    )
+    items, studies = chart.evidence_table(room.review)
+    ids = [it.id or 0 for it in items]
+    refused = chart.set_values(
+        room.review, room.lead, [chart.Typed(studies[0].id, ids[0], "9 of 4"), chart.Typed(studies[0].id, ids[1], "=1+1", "“quote”", "3")]
+    )
+    assert [(it.item, "more than" in it.message) for it in refused] == [(ids[0], True)]
+    table = chart.export_rows(room.review)
+    assert table[0] == ["Study", "Reports", "Survived", "=Note", "=Note: quote", "=Note: page"]
+    assert table[1][3:] == ["=1+1", "“quote”", "3"]
+    assert report.standing(room.review).charted == 0
+    chart.set_values(room.review, room.lead, [chart.Typed(study.id, item, "4 / 9") for study in studies for item in ids])
+    assert report.standing(room.review).charted == 2
+    chart.link_report(room.review, room.lead, studies[1].reports[0]["record_id"], studies[0].id)
+    assert report.standing(room.review).figures.studies == 1
+    with pytest.raises(Invalid, match="has values"):
+        chart.set_codebook(room.review, room.lead, [chart.ItemWording(ids[0], "Survived", "number", "", [], "")])
+
+
+def test_signing_in_is_limited_and_says_nothing_about_accounts(database: str) -> None:
+    people.make_account("patient-person", "Patient Person", "long enough")
+    said = set()
+    for name in ("patient-person", "nobody-here"):
+        with pytest.raises(NotSignedIn) as refused:
+            people.sign_in(name, "wrong password", "10.0.0.1")
+        said.add(refused.value.message)
+    assert len(said) == 1
+    for _ in range(7):
+        with pytest.raises(NotSignedIn):
+            people.sign_in("patient-person", "wrong password", "10.0.0.1")
+    with pytest.raises(TooMany):
+        people.sign_in("patient-person", "long enough", "10.0.0.1")
+    cookie = people.sign_in("patient-person", "long enough", "10.0.0.2")
+    assert people.account_of(cookie).name == "patient-person"
+    people.sign_out(cookie)
+    for bad in (cookie, cookie + "x", None, ""):
+        with pytest.raises(NotSignedIn):
+            people.account_of(bad)
