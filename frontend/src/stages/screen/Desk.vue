@@ -40,6 +40,7 @@ const { data: own } = useQuery({
   queryFn: () => got(GET('/api/reviews/{review}/decisions/own', { params: { ...path.value, query: { pass_number: props.pass, limit: 12 } } })),
 })
 const { dataUpdatedAt } = useQuery({ queryKey: ['queue', review, props.pass], queryFn: () => Date.now() })
+watch(dataUpdatedAt, (_, before) => before && mayWrite.value && desk.renew().catch(complain))
 const version = computed(() => `${review.value} ${JSON.stringify(query.value)}|${dataUpdatedAt.value}-${saves.value}`)
 const stateOf = (it: Schemas['Listed']) => (props.pass === 1 ? it.first : it.second)
 

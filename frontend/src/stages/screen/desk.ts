@@ -115,10 +115,19 @@ export function useDesk(review: Ref<number>, pass: 1 | 2, query: Ref<Record<stri
     saved()
   }
 
+  /** The order has been worked out anew: what is handed out next follows it. */
+  async function renew() {
+    if (shown.value && !shown.value.rank) await again()
+    generation++
+    asking = undefined
+    waiting.splice(0)
+    await refill()
+  }
+
   async function again() {
     if (shown.value) shown.value = await fetchSheet(shown.value.id)
   }
 
   onBeforeUnmount(() => void line.then(() => got(DELETE('/api/reviews/{review}/desk', { params: { path: path.value } })).catch(() => undefined)))
-  return { shown, waiting, empty, travelling, next, restart, show, decide, takeBack, again }
+  return { shown, waiting, empty, travelling, next, restart, show, decide, takeBack, again, renew }
 }
