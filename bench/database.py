@@ -45,7 +45,13 @@ def intake(path: Path) -> tuple[int, int]:
         gather.read_file(job)
         gather.take_in(review, account, batch)
         whole_times.append(time.perf_counter() - begun)
-    tell("intake of 30,000 records, times reading and a bare COPY", min(whole_times) / min(bare_times), 4, at_most=True, detail=f"{min(whole_times):.1f} s")
+    tell(
+        "intake of 30,000 records, times reading and a bare COPY",
+        min(whole_times) / min(bare_times),
+        4,
+        at_most=True,
+        detail=f"{min(whole_times):.1f} s",
+    )
     return review, account
 
 
@@ -69,7 +75,11 @@ def figures(review: int, account: int) -> None:
     gather.read_file(job)
     gather.take_in(review, account, job_batch)
     with session() as db:
-        run(db, "UPDATE standing SET first = (ARRAY['open', 'exclude', 'include', 'unsure'])[1 + record_id % 4], fulltext = 'obtained' WHERE review_id = :v", v=review)
+        run(
+            db,
+            "UPDATE standing SET first = (ARRAY['open', 'exclude', 'include', 'unsure'])[1 + record_id % 4], fulltext = 'obtained' WHERE review_id = :v",
+            v=review,
+        )
     with engine().connect().execution_options(isolation_level="AUTOCOMMIT") as connection:
         connection.exec_driver_sql("VACUUM ANALYZE")
 

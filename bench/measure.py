@@ -37,7 +37,10 @@ def peak_of(code: str) -> float:
     """The peak memory of a Python process that runs ``code``, in MB."""
     before = resource.getrusage(resource.RUSAGE_CHILDREN).ru_maxrss
     out = subprocess.run(
-        [sys.executable, "-c", code + "\nimport resource; print(resource.getrusage(resource.RUSAGE_SELF).ru_maxrss)"], check=True, capture_output=True, text=True
+        [sys.executable, "-c", code + "\nimport resource; print(resource.getrusage(resource.RUSAGE_SELF).ru_maxrss)"],
+        check=True,
+        capture_output=True,
+        text=True,
     ).stdout
     del before
     return int(out.split()[-1]) / 1024

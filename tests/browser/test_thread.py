@@ -134,7 +134,7 @@ def test_from_files_to_flow_diagram(person: Sit) -> None:
     pdf = next((FILES / "full-texts").glob("*.pdf"))
     for k in (0, 1):
         it.until(lambda: len(it.browser.find_elements(By.CSS_SELECTOR, "button.entry")) == 2)
-        it.browser.find_elements(By.CSS_SELECTOR, "button.entry")[k].click()
+        it.browser.find_elements(By.CSS_SELECTOR, "button.entry")[0].click()  # those still sought come first
         it.reads("Attach PDF")
         if k == 0:
             it.upload(pdf)
@@ -271,7 +271,7 @@ def test_the_evidence_table_copies_and_pastes_blocks(person: Sit) -> None:
     assert [line.count("\t") for line in before.split("\n")] == [1, 1]
     it.browser.execute_script(paste, '"A ""wide""\nvalley"\t12\nBoreal\tmany')
     it.reads("“many” is not a number")
-    it.until(lambda: 'A "wide"' in it.browser.execute_script(copy))
+    it.until(lambda: 'A ""wide""' in it.browser.execute_script(copy))
     it.browser.find_elements(By.CSS_SELECTOR, "[role=gridcell]")[0].click()
     it.press(Keys.SHIFT + Keys.ARROW_RIGHT, Keys.SHIFT + Keys.ARROW_DOWN)
     it.browser.execute_script(paste, before)
@@ -316,7 +316,7 @@ def test_no_view_has_anything_serious_against_accessibility(person: Sit, theme: 
             found[view] = serious
         wide = it.browser.execute_script("return document.documentElement.scrollWidth > window.innerWidth + 1")
         assert not wide, f"{view} scrolls sideways at 1024"
-    assert found == {}
+    assert not found, "\n".join(f"{view}: {line}" for view, lines in found.items() for line in lines)
     assert it.complaints() == []
 
 

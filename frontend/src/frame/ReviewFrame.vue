@@ -1,5 +1,5 @@
 <script setup lang="ts">
-import { computed, watch } from 'vue'
+import { computed, nextTick, ref, watch } from 'vue'
 import { useRoute, useRouter } from 'vue-router'
 import { Refusal } from '@/api/client'
 import { count } from '@/common/format'
@@ -17,6 +17,10 @@ const { connected } = useLive(review)
 watch(protocol.error, (error) => {
   if (error instanceof Refusal && error.status === 401) router.replace({ path: '/sign-in', query: { next: route.fullPath } })
 })
+
+/** Keys belong to the view that has just opened, not to the link that opened it. */
+const main = ref<HTMLElement | null>(null)
+watch(() => route.path, () => nextTick(() => main.value?.focus({ preventScroll: true })))
 
 const VIEWS: Record<string, [string, string][]> = {
   Plan: [['plan', 'Protocol'], ['plan/seeds', 'Seeds'], ['plan/team', 'Team']],
@@ -51,7 +55,7 @@ const broken = computed(() => (figures.data.value?.checks ?? []).filter((it) => 
       </nav>
       <div id="view-actions" class="push row"></div>
     </div>
-    <main class="work">
+    <main ref="main" class="work" tabindex="-1">
       <StateOf :pending="protocol.isPending.value" :error="protocol.error.value" :retry="() => protocol.refetch()">
         <router-view :key="`${review}-${route.meta.stage}-${route.meta.title}`" />
       </StateOf>
@@ -70,6 +74,7 @@ const broken = computed(() => (figures.data.value?.checks ?? []).filter((it) => 
 .tabs { display: flex; gap: 20px; white-space: nowrap; }
 .tabs a { color: var(--ks-soft); line-height: 40px; text-decoration: none; }
 .tabs a.here { color: var(--ks-ink); font-weight: 600; box-shadow: inset 0 -2px var(--ks-copper); }
+.work:focus { outline: 0; }
 .work { min-height: 0; min-width: 0; grid-row: 4; overflow: hidden; }
 @media (max-width: 1100px) { .top { grid-template-columns: 168px minmax(0, 1fr) 156px; } }
 </style>

@@ -142,7 +142,7 @@ useKeys({
                 <th scope="row">{{ line.label }}</th>
                 <td v-for="(side, k) in [line.left, line.right]" :key="k" class="read side">
                   <span v-if="!side.some((piece) => piece.text)" class="soft">none</span>
-                  <div v-else :class="{ long: line.field === 'abstract' }"><template v-for="(piece, n) in side" :key="n"><u v-if="piece.differs" class="differs">{{ piece.text }}</u><template v-else>{{ piece.text }}</template></template></div>
+                  <div v-else :class="{ long: line.field === 'abstract' }" :tabindex="line.field === 'abstract' ? 0 : undefined"><template v-for="(piece, n) in side" :key="n"><u v-if="piece.differs" class="differs">{{ piece.text }}</u><template v-else>{{ piece.text }}</template></template></div>
                 </td>
                 <td class="num small" :class="(line.weight ?? 0) > 0 ? 'pro' : 'soft'">{{ line.weight === null ? '' : signed(line.weight) }}</td>
                 <td class="small">{{ line.kept }}</td>

@@ -36,8 +36,8 @@ async function flush() {
   await attempt(() => got(PUT('/api/reviews/{review}/records/{record}/note', { params: { path: { review: props.review, record } }, body: { text } })))
 }
 async function leave() {
+  field.value?.blur()  // at once: the next key is for the desk
   await flush()
-  field.value?.blur()
   emit('noted')
 }
 defineExpose({ flush, focusNote: () => field.value?.focus() })

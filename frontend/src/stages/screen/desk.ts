@@ -19,21 +19,40 @@ export function useDesk(review: Ref<number>, pass: 1 | 2, query: Ref<Record<stri
   const decided = new Set<number>()
   let asking: Promise<void> | undefined
   let line: Promise<unknown> = Promise.resolve()
-  let generation = 0
+  let hungry = false
+  let asked = 0
+  let looked = 0
 
   const path = computed(() => ({ review: review.value }))
 
+  /** Ask for the closest undecided records; what lies here already is skipped unless the order is new. */
+  async function handedOut(skipWaiting: boolean): Promise<Sheet[]> {
+    const here = [...(skipWaiting ? waiting.map((it) => it.id) : []), ...(shown.value ? [shown.value.id] : []), ...decided].slice(-400)
+    const list = pass === 1 ? 'open' : 'second_open'
+    const found = await got(
+      POST('/api/reviews/{review}/desk', { params: { path: path.value, query: { ...query.value, list, pass_number: pass } }, body: { skip: here, limit: AHEAD } }),
+    )
+    return found.filter((it) => it.id !== shown.value?.id && !decided.has(it.id))
+  }
+
+  function serve() {
+    if (!hungry) return
+    const it = waiting.shift()
+    if (it) {
+      hungry = false
+      shown.value = it
+    }
+  }
+
   async function refill() {
     asking ??= (async () => {
-      const mine = generation
+      const mine = asked
       try {
-        const skip = [...waiting.map((it) => it.id), ...(shown.value ? [shown.value.id] : []), ...decided].slice(-400)
-        const body = { skip, limit: AHEAD }
-        const list = pass === 1 ? 'open' : 'second_open'
-        const found = await got(POST('/api/reviews/{review}/desk', { params: { path: path.value, query: { ...query.value, list, pass_number: pass } }, body }))
-        if (mine !== generation) return
-        for (const it of found) if (!waiting.some((other) => other.id === it.id) && it.id !== shown.value?.id) waiting.push(it)
-        empty.value = !waiting.length && !found.length
+        const found = await handedOut(true)
+        if (mine !== asked) return
+        waiting.push(...found.filter((it) => !waiting.some((other) => other.id === it.id)))
+        empty.value = !waiting.length
+        serve()
       } catch (error) {
         complain(error)
       } finally {
@@ -43,21 +62,33 @@ export function useDesk(review: Ref<number>, pass: 1 | 2, query: Ref<Record<stri
     await asking
   }
 
+  /** The order has been worked out anew: what comes next follows it, without a gap. */
+  async function renew() {
+    const mine = ++asked
+    const found = await handedOut(false)
+    if (mine !== asked) return
+    waiting.splice(0, waiting.length, ...found)
+    empty.value = !waiting.length
+    serve()
+    if (shown.value && !shown.value.rank) await again()
+  }
+
   /** Put the next undecided record on the screen. */
   async function next() {
-    if (!waiting.length) await refill()
-    shown.value = waiting.shift() ?? null
-    if (waiting.length < AHEAD - 1) void refill()
+    shown.value = null
+    hungry = true
+    serve()
+    if (hungry || waiting.length < AHEAD - 1) await refill()
+    if (hungry && !empty.value) await refill()
     return shown.value
   }
 
   /** Begin anew, as after a change of filter. */
   async function restart() {
-    generation++
+    asked++
     asking = undefined
     waiting.splice(0)
     decided.clear()
-    shown.value = null
     return next()
   }
 
@@ -69,11 +100,12 @@ export function useDesk(review: Ref<number>, pass: 1 | 2, query: Ref<Record<stri
   async function show(record: number) {
     if (shown.value?.id === record) return
     const at = waiting.findIndex((it) => it.id === record)
-    const mine = ++generation
+    const mine = ++looked
     try {
       const it = at >= 0 ? waiting.splice(at, 1)[0]! : await fetchSheet(record)
-      if (mine !== generation) return
+      if (mine !== looked) return
       if (shown.value && !decided.has(shown.value.id) && isOpen(shown.value)) waiting.unshift(shown.value)
+      hungry = false
       shown.value = it
     } catch (error) {
       complain(error)
@@ -88,7 +120,7 @@ export function useDesk(review: Ref<number>, pass: 1 | 2, query: Ref<Record<stri
     if (!it) return
     decided.add(it.id)
     travelling.add(it.id)
-    shown.value = waiting.shift() ?? null
+    void next()
     line = line.then(async () => {
       try {
         await got(POST('/api/reviews/{review}/decisions', { params: { path: path.value }, body: { record: it.id, pass_number: pass, verdict: said.verdict, criterion: said.criterion ?? null } }))
@@ -100,8 +132,6 @@ export function useDesk(review: Ref<number>, pass: 1 | 2, query: Ref<Record<stri
         saved()
       }
     })
-    if (!shown.value) void next()
-    else if (waiting.length < AHEAD - 1) void refill()
   }
 
   /** Take the last decision back, and show its record again. */
@@ -111,17 +141,9 @@ export function useDesk(review: Ref<number>, pass: 1 | 2, query: Ref<Record<stri
     decided.delete(record)
     const it = await fetchSheet(record)
     if (shown.value && shown.value.id !== record) waiting.unshift(shown.value)
+    hungry = false
     shown.value = it
     saved()
-  }
-
-  /** The order has been worked out anew: what is handed out next follows it. */
-  async function renew() {
-    if (shown.value && !shown.value.rank) await again()
-    generation++
-    asking = undefined
-    waiting.splice(0)
-    await refill()
   }
 
   async function again() {
