@@ -11,6 +11,7 @@ import time
 from pathlib import Path
 
 import psycopg
+
 from corpus import write
 from kettlesort.core import formats
 from kettlesort.core.record import Record

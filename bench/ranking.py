@@ -2,12 +2,13 @@
 
 from __future__ import annotations
 
+from sklearn.feature_extraction.text import TfidfVectorizer
+from sklearn.linear_model import LogisticRegression
+
 from corpus import invented
 from kettlesort.core.ranking import build, rank
 from kettlesort.core.text import text_of
 from measure import best, tell
-from sklearn.feature_extraction.text import TfidfVectorizer
-from sklearn.linear_model import LogisticRegression
 
 
 def main() -> None:

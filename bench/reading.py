@@ -9,6 +9,7 @@ import sys
 
 import rispy
 from Bio import Medline
+
 from corpus import write
 from kettlesort.core import formats
 from measure import FOLDER, best, peak_of, tell

@@ -69,7 +69,6 @@ watch(() => [select.at.row, select.at.column], async () => {
 })
 
 const draft = ref<string | null>(null)
-const editor = ref<HTMLInputElement | null>(null)
 const wrong = reactive(new Map<string, { text: string; message: string }>())
 const key = (study: number, item: number) => `${study}:${item}`
 async function edit(text?: string) {
@@ -77,7 +76,7 @@ async function edit(text?: string) {
   const typed = wrong.get(key(cell.value.study.id, cell.value.item.id!))?.text
   draft.value = text ?? typed ?? textOf(cell.value.study, cell.value.item)
   await nextTick()
-  editor.value?.focus()
+  box.value?.querySelector<HTMLInputElement>('td input')?.focus()
 }
 type Cell = Schemas['Cell']
 async function write(cells: Cell[], undoable = true) {
@@ -218,7 +217,7 @@ const isPinned = (item: Schemas['Item']) => pinned.value.includes(item.id!)
                   :style="isPinned(item) ? { left: `${stickyLeft(c)}px` } : {}" :data-current="it.index === select.at.row && c === select.at.column ? '' : undefined" :aria-selected="select.holds(it.index, c)"
                   @mousedown="(select.go(it.index, c, $event.shiftKey), box?.focus())" @mouseenter="$event.buttons === 1 && select.go(it.index, c, true)" @dblclick="edit()"
                 >
-                  <input v-if="draft !== null && it.index === select.at.row && c === select.at.column" ref="editor" v-model="draft" :aria-label="`${item.name} of ${rows[it.index]!.label}`" @keydown="editing" @blur="commit(0, 0)" @mousedown.stop />
+                  <input v-if="draft !== null && it.index === select.at.row && c === select.at.column" v-model="draft" :aria-label="`${item.name} of ${rows[it.index]!.label}`" @keydown="editing" @blur="commit(0, 0)" @mousedown.stop />
                   <template v-else>{{ wrong.get(key(rows[it.index]!.id, item.id!))?.text ?? textOf(rows[it.index]!, item) }}<sup v-if="rows[it.index]!.values[String(item.id)]?.quote" class="soft" title="Has a quote" aria-label="has a quote">”</sup></template>
                 </td>
               </tr>
