@@ -12,6 +12,7 @@ from collections.abc import Callable, Iterator
 from pathlib import Path
 from typing import Any
 
+import psycopg
 import pytest
 from chromium import chromium
 from selenium.common.exceptions import StaleElementReferenceException, WebDriverException
@@ -25,18 +26,29 @@ FILES = ROOT / "demo" / "files"
 
 
 @pytest.fixture(scope="session")
-def address(database: str, tmp_path_factory: pytest.TempPathFactory) -> Iterator[str]:
-    """The demo review on a server and a worker of the tests' own."""
+def address(tmp_path_factory: pytest.TempPathFactory) -> Iterator[str]:
+    """The demo review in a database of its own, with a server and a worker."""
     logs = tmp_path_factory.mktemp("logs")
-    subprocess.run([sys.executable, "-m", "kettlesort.demo.load"], check=True, env=os.environ, cwd=ROOT, stdout=subprocess.DEVNULL)
+    server_address = os.environ["KETTLE_PG"]
+    name = f"browser_{os.getpid()}"
+    with psycopg.connect(f"{server_address}/postgres", autocommit=True) as admin:
+        admin.execute(f"CREATE DATABASE {name}".encode())
+        yield from served({**os.environ, "KETTLE_DATABASE": f"{server_address}/{name}"}, logs)
+        admin.execute(f"DROP DATABASE {name} WITH (FORCE)".encode())
+
+
+def served(environment: dict[str, str], logs: Path) -> Iterator[str]:
+    """The address of an application that runs until the tests are done."""
+    subprocess.run([sys.executable, "-m", "kettlesort.store.migrate"], check=True, env=environment, cwd=ROOT, stderr=subprocess.DEVNULL)
+    subprocess.run([sys.executable, "-m", "kettlesort.demo.load"], check=True, env=environment, cwd=ROOT, stdout=subprocess.DEVNULL)
     with socket.socket() as probe:
         probe.bind(("127.0.0.1", 0))
         port = probe.getsockname()[1]
     server = subprocess.Popen(
         [sys.executable, "-m", "uvicorn", "kettlesort.api:app", "--port", str(port), "--no-access-log", "--timeout-graceful-shutdown", "1"],
-        env=os.environ, cwd=ROOT, stderr=(logs / "server.log").open("wb"),
+        env=environment, cwd=ROOT, stderr=(logs / "server.log").open("wb"),
     )  # fmt: skip
-    worker = subprocess.Popen([sys.executable, "-m", "kettlesort.jobs"], env=os.environ, cwd=ROOT, stderr=(logs / "worker.log").open("wb"))
+    worker = subprocess.Popen([sys.executable, "-m", "kettlesort.jobs"], env=environment, cwd=ROOT, stderr=(logs / "worker.log").open("wb"))
     url = f"http://127.0.0.1:{port}"
     for _ in range(300):
         try:

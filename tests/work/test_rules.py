@@ -355,3 +355,18 @@ def test_the_kept_record_follows_from_its_copies(room: Room) -> None:
         assert len(copies) == 2
         assert screen.sheet(room.review, room.lead, record).record == merge(copies)[0]
         assert screen.sheet(room.review, room.lead, record).record.doi.startswith("10.5555/x.")
+
+
+def test_rule_5_two_workers_with_the_same_job_read_a_file_once(room: Room) -> None:
+    import io
+    from concurrent.futures import ThreadPoolExecutor
+
+    search = gather.write_search(room.review, room.lead, gather.SearchEntry("Agrarica", "database", "", None, "", "", None))
+    gather.upload(room.review, room.lead, search, "records.ris", io.BytesIO(big(900).encode()))
+    with session() as db:
+        job = scalar(db, "SELECT max(id) FROM job WHERE review_id = :v", v=room.review)
+    with ThreadPoolExecutor(2) as pool:
+        list(pool.map(gather.read_file, (job, job)))
+    with session() as db:
+        assert scalar(db, "SELECT count(*) FROM copy WHERE review_id = :v", v=room.review) == 900
+        assert scalar(db, "SELECT state FROM job WHERE id = :j", j=job) == "done"

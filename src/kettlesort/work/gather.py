@@ -140,7 +140,7 @@ def read_file(job_id: int) -> None:
 
 def _read_into_copies(job: Job, progress: jobs.Progress, batch_id: int) -> None:
     with session() as db:
-        batch = db.get(Batch, batch_id)
+        batch = db.get(Batch, batch_id, with_for_update=True)  # a second worker that was given the same job waits here
         if batch is None or batch.state not in ("waiting", "reading"):
             jobs.finish_in(db, job, "done")
             return
