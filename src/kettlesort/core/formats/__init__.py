@@ -54,15 +54,21 @@ class Reading:
         return self._progress()
 
     def __iter__(self) -> Iterator[Entry]:
-        filled = self.filled
+        seen: list[Record] = []
         for entry in self._entries:
             self.records += 1
-            for name, value in zip(Record._fields, entry.record, strict=True):
-                if value:
-                    filled[name] += 1
+            seen.append(entry.record)
+            if len(seen) == 500:
+                self._count(seen)
+                seen = []
             yield entry
-        for name in ("kind", "date", "extra"):
-            filled.pop(name, None)
+        self._count(seen)
+
+    def _count(self, records: list[Record]) -> None:
+        """Add to ``filled``, a column at a time."""
+        for name, column in zip(Record._fields, zip(*records, strict=True), strict=False):
+            if name in self.filled:
+                self.filled[name] += len(column) - column.count("") - column.count(()) - column.count(None)
 
 
 _READERS: dict[str, Callable[[TextSource, list[Problem]], Iterator[Entry]]] = {
