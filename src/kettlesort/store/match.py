@@ -50,7 +50,7 @@ class Question(Table, table=True):
 class Placement(Table, table=True):
     """The record that a copy of a taken batch belongs to: the lowest copy of its group."""
 
-    __table_args__ = (Index("ix_placement_review_batch", "review_id", "batch_id"),)
+    __table_args__ = (Index("ix_placement_review_batch", "review_id", "batch_id", "copy_id", "record_id"),)
 
     copy_id: int = reference("copy.id", primary=True)
     review_id: int = reference("review.id")

@@ -50,11 +50,6 @@ def cells(db: Session, review: int) -> Sequence[Row]:
     )
 
 
-def kept_count(db: Session, review: int) -> int:
-    """Groups of copies, counted from the placements themselves."""
-    return int(scalar(db, "SELECT count(*) FROM placement WHERE review_id = :review AND copy_id = record_id", review=review))
-
-
 def included_studies(db: Session, review: int) -> int:
     """Studies with an included report."""
     return int(

@@ -75,7 +75,7 @@ class FullText(Table, table=True):
 class Standing(Table, table=True):
     """Where a record stands in every step; follows from the rows above and is kept in the same transaction."""
 
-    __table_args__ = (Index("ix_standing_review", "review_id", "first", "fulltext", "second"),)
+    __table_args__ = (Index("ix_standing_review", "review_id", "first", "fulltext", "second", "main", "seed", "second_criterion"),)
 
     record_id: int = Field(sa_column=Column(BigInteger, primary_key=True, autoincrement=False))
     review_id: int = reference("review.id")

@@ -42,7 +42,7 @@ def flow_figures(db: Session, review: int) -> Figures:
         [Cell(it["main"], it["first"], it["fulltext"], it["second"], it["criterion"], it["n"]) for it in cells],
         copies_main=surplus - copies_other,
         copies_other=copies_other,
-        kept=store.kept_count(db, review),
+        kept=sum(int(it["copies"]) for it in counted) - surplus,
         studies=store.included_studies(db, review),
         seeds=sum(it["n"] for it in cells if it["seed"]),
         questions=len(match.open_questions(db, review)),

@@ -247,7 +247,7 @@ def upgrade() -> None:
     sa.ForeignKeyConstraint(['second_criterion'], ['criterion.id'], ),
     sa.PrimaryKeyConstraint('record_id')
     )
-    op.create_index('ix_standing_review', 'standing', ['review_id', 'first', 'fulltext', 'second'], unique=False)
+    op.create_index('ix_standing_review', 'standing', ["review_id", "first", "fulltext", "second", "main", "seed", "second_criterion"], unique=False)
     op.create_table('value',
     sa.Column('id', sa.BigInteger(), sa.Identity(always=False), nullable=False),
     sa.Column('review_id', sa.BigInteger(), nullable=False),
@@ -364,7 +364,7 @@ def upgrade() -> None:
     sa.PrimaryKeyConstraint('copy_id')
     )
     op.create_index(op.f('ix_placement_record_id'), 'placement', ['record_id'], unique=False)
-    op.create_index('ix_placement_review_batch', 'placement', ['review_id', 'batch_id'], unique=False)
+    op.create_index('ix_placement_review_batch', 'placement', ["review_id", "batch_id", "copy_id", "record_id"], unique=False)
     op.create_table('question',
     sa.Column('id', sa.BigInteger(), sa.Identity(always=False), nullable=False),
     sa.Column('review_id', sa.BigInteger(), nullable=False),
