@@ -169,6 +169,8 @@ def test_lists_can_be_filtered(room: Room) -> None:
     assert n(abstract=False) == 1
     assert n(source="Agrarica") == 11
     assert n(source="Nowhere") == 0
+    assert n(list="found", source="Agrarica") == 11
+    assert n(list="found", source="Nowhere") == 0
 
 
 def test_a_removed_member_is_outside_but_their_decisions_stay(room: Room) -> None:

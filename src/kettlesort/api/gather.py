@@ -10,7 +10,7 @@ from pydantic import BaseModel, Field
 
 from kettlesort.api.access import AsMember, AsReviewer
 from kettlesort.api.plan import SourceKind
-from kettlesort.api.uploads import receive
+from kettlesort.api.uploads import ONE_FILE, receive
 from kettlesort.settings import settings
 from kettlesort.work import gather
 
@@ -177,16 +177,7 @@ def files(member: AsMember) -> list[File]:
 @router.post(
     "/searches/{search}/files",
     status_code=201,
-    openapi_extra={
-        "requestBody": {
-            "required": True,
-            "content": {
-                "multipart/form-data": {
-                    "schema": {"type": "object", "required": ["file"], "properties": {"file": {"type": "string", "format": "binary"}}}
-                }
-            },
-        }
-    },
+    openapi_extra=ONE_FILE,
 )
 async def upload(search: int, member: AsReviewer, request: Request) -> Made:
     """Upload a file for a search; it is read in the background."""

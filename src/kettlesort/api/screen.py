@@ -10,7 +10,7 @@ from pydantic import BaseModel, Field
 
 from kettlesort.api.access import AsMember, AsReviewer
 from kettlesort.api.records import Filter, FullTextState, RecordFields, State, fields_of
-from kettlesort.api.uploads import receive
+from kettlesort.api.uploads import ONE_FILE, receive
 from kettlesort.settings import settings
 from kettlesort.work import screen
 
@@ -214,16 +214,7 @@ def set_full_text(record: int, said: NewState, member: AsReviewer) -> None:
 @router.post(
     "/records/{record}/pdf",
     status_code=204,
-    openapi_extra={
-        "requestBody": {
-            "required": True,
-            "content": {
-                "multipart/form-data": {
-                    "schema": {"type": "object", "required": ["file"], "properties": {"file": {"type": "string", "format": "binary"}}}
-                }
-            },
-        }
-    },
+    openapi_extra=ONE_FILE,
 )
 async def attach(record: int, member: AsReviewer, request: Request) -> None:
     """Attach a PDF; the full text is obtained then."""

@@ -15,6 +15,9 @@ from starlette.formparsers import MultiPartException
 from kettlesort.work.errors import Invalid, TooLarge
 
 Run = Callable[..., Awaitable[Any]]
+_FORM = {"type": "object", "required": ["file"], "properties": {"file": {"type": "string", "format": "binary"}}}
+ONE_FILE = {"requestBody": {"required": True, "content": {"multipart/form-data": {"schema": _FORM}}}}
+"""What `receive` takes, as the OpenAPI document says it."""
 
 
 def tidy(filename: str) -> str:

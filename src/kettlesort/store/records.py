@@ -67,6 +67,20 @@ def _words(text: str, alias: str, values: dict[str, Any]) -> list[str]:
     return conditions
 
 
+def _content(wanted: Wanted, values: dict[str, Any]) -> list[str]:
+    """Conditions on what ``r``, a record or a copy, says: year, abstract, words."""
+    conditions = _words(wanted.words, "r", values)
+    if wanted.year_from is not None:
+        values["year_from"] = wanted.year_from
+        conditions.append("r.year >= :year_from")
+    if wanted.year_to is not None:
+        values["year_to"] = wanted.year_to
+        conditions.append("r.year <= :year_to")
+    if wanted.abstract is not None:
+        conditions.append("r.abstract <> ''" if wanted.abstract else "r.abstract = ''")
+    return conditions
+
+
 def where(wanted: Wanted, values: dict[str, Any]) -> str:
     """SQL conditions on ``r`` (record) and ``s`` (standing); their values are added to ``values``. KeyError for an unknown list."""
     key, _, rest = wanted.list.partition(":")
@@ -95,15 +109,7 @@ def where(wanted: Wanted, values: dict[str, Any]) -> str:
             "EXISTS (SELECT 1 FROM placement p JOIN batch b ON b.id = p.batch_id JOIN search q ON q.id = b.search_id"
             " WHERE p.record_id = r.id AND q.source = :source)"
         )
-    if wanted.year_from is not None:
-        values["year_from"] = wanted.year_from
-        conditions.append("r.year >= :year_from")
-    if wanted.year_to is not None:
-        values["year_to"] = wanted.year_to
-        conditions.append("r.year <= :year_to")
-    if wanted.abstract is not None:
-        conditions.append("r.abstract <> ''" if wanted.abstract else "r.abstract = ''")
-    conditions += _words(wanted.words, "r", values)
+    conditions += _content(wanted, values)
     return " AND ".join(conditions)
 
 
@@ -117,15 +123,10 @@ def _copy_where(wanted: Wanted, values: dict[str, Any]) -> str:
     elif key in ("source", "kind", "batch", "search"):
         values["rest"] = rest if key in ("source", "kind") else int(rest or 0)
         conditions.append({"source": "q.source", "kind": "q.kind", "batch": "p.batch_id", "search": "q.id"}[key] + " = :rest")
-    conditions += _words(wanted.words, "r", values)
-    if wanted.year_from is not None:
-        values["year_from"] = wanted.year_from
-        conditions.append("r.year >= :year_from")
-    if wanted.year_to is not None:
-        values["year_to"] = wanted.year_to
-        conditions.append("r.year <= :year_to")
-    if wanted.abstract is not None:
-        conditions.append("r.abstract <> ''" if wanted.abstract else "r.abstract = ''")
+    if wanted.source:
+        values["source"] = wanted.source
+        conditions.append("q.source = :source")
+    conditions += _content(wanted, values)
     return " AND ".join(conditions)
 
 
