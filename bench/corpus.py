@@ -150,7 +150,7 @@ def nbib(it: Invented) -> str:
         head = f"{tag:<4}- "
         return textwrap.wrap(head + value, 88, subsequent_indent="      ", break_long_words=False, break_on_hyphens=False)
 
-    lines = [*field("PMID", str(it.number)), "OWN - NLM", "STAT- MEDLINE", *field("DP", f"{it.year} Jan")]
+    lines = [*field("PMID", str(it.number)), "OWN - INV", "STAT- COMPLETE", *field("DP", f"{it.year} Jan")]
     lines += [*field("TI", it.title), *field("PG", f"{it.page}-{it.page + 9}"), f"VI  - {it.volume}", f"IP  - {it.issue}"]
     lines += field("LID", f"{it.doi} [doi]") if it.doi else []
     lines += field("AB", it.abstract) if it.abstract else []

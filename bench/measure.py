@@ -15,7 +15,7 @@ from pathlib import Path
 FOLDER = Path(__file__).parents[1] / ".kettle" / "bench"
 
 
-def best(*works: Callable[[], object], runs: int = 5) -> list[float]:
+def best(*works: Callable[[], object], runs: int = 9) -> list[float]:
     """The shortest time of each work, taken in turns so that a slow moment hits all alike; seconds."""
     shortest = [float("inf")] * len(works)
     for _ in range(runs):

@@ -18,7 +18,7 @@ from rich.console import Console
 from rich.progress import Progress
 
 from kettlesort.core import formats, matching
-from kettlesort.core.record import Record, doi_of
+from kettlesort.core.record import FILLABLE, Record, doi_of
 from kettlesort.core.text import text_of
 
 app = typer.Typer(
@@ -142,14 +142,16 @@ def read(files: Files, as_json: Annotated[bool, typer.Option("--json", help="As 
                 }
             )
             continue
-        for _ in reading:
-            pass
+        filled = dict.fromkeys(FILLABLE, 0)
+        for entry in reading:
+            for name in FILLABLE:
+                filled[name] += bool(getattr(entry.record, name))
         readable = readable or reading.records > 0
         complete = complete and not reading.problems
         _tell(path, reading.problems)
         problems = [{"line": problem.line, "message": problem.message} for problem in reading.problems]
         described.append(
-            {"path": str(path), "format": reading.format, "encoding": reading.encoding, "records": reading.records, "problems": problems, "filled": dict(reading.filled)}
+            {"path": str(path), "format": reading.format, "encoding": reading.encoding, "records": reading.records, "problems": problems, "filled": filled}
         )  # fmt: skip
     if as_json:
         _write(out, _json({"files": described}))

@@ -32,8 +32,6 @@ def test_ris_of_the_older_form_with_wrapped_lines_is_understood() -> None:
         )
     ]  # fmt: skip
     assert (reading.format, reading.encoding, reading.problems) == ("ris", "UTF-8", [])
-    assert reading.filled["title"] == 1
-    assert reading.filled["issn"] == 0
 
 
 def test_ris_says_with_lines_what_it_could_not_read() -> None:
@@ -76,6 +74,17 @@ def test_bibtex_with_accents_strings_and_a_broken_entry() -> None:
         ("The Bees", ("Bjørn, A", "Ames, B"), "Hive Letters", "k1")
     ]
     assert [problem.line for problem in reading.problems] == [3]
+
+
+def test_bibtex_that_names_a_field_twice_keeps_both() -> None:
+    records, reading = read("@article{a1, title = {Lids}, note = {one}, Note = {two}, keywords = {bees}}\n")
+    assert [(it.title, it.note, it.extra) for it in records] == [("Lids", "one", (("note", "two"),))]
+    assert [(problem.line, "the first is used" in problem.message) for problem in reading.problems] in ([], [(1, True)])
+    out = io.BytesIO()
+    formats.write(records, "bibtex", out)
+    again, reading = read(out.getvalue())
+    assert reading.problems == []
+    assert (again[0].note, again[0].extra) == ("one", (("note2", "two"),))
 
 
 @pytest.mark.parametrize("delimiter", [",", ";", "\t"])

@@ -79,7 +79,10 @@ def doi_of(text: str) -> str:
     found = _DOI.search(text)
     if not found:
         return ""
-    doi = found[0].lower().rstrip(".,;:'\">]}")
+    doi = found[0].lower()
+    if doi[-1].isalnum() and "<" not in doi and "%" not in doi:  # most of them
+        return doi
+    doi = doi.rstrip(".,;:'\">]}")
     if "<" in doi and ">" not in doi:
         doi = doi.split("<")[0]
     while doi.endswith(")") and doi.count("(") < doi.count(")"):
@@ -87,9 +90,11 @@ def doi_of(text: str) -> str:
     return doi.split("%20")[0]
 
 
-@lru_cache(maxsize=65536)
 def pages_of(first: str, last: str = "") -> str:
     """A page range with an en dash: ``101–118``; shortened ends are kept as given."""
+    begin, _, end = (first, "", last) if last else first.partition("-")
+    if begin.isdigit() and end.isdigit():  # most of them
+        return begin if begin == end else f"{begin}–{end}"
     parts = [part for part in _PAGES.split(f"{first}-{last}" if last else first) if part]
     if len(parts) == 2 and parts[0] == parts[1]:
         parts.pop()

@@ -10,7 +10,6 @@ from __future__ import annotations
 
 import re
 import zipfile
-from collections import Counter
 from collections.abc import Callable, Iterable, Iterator
 from pathlib import Path
 from typing import BinaryIO
@@ -18,7 +17,7 @@ from typing import BinaryIO
 from kettlesort.core.formats import bibtex, csljson, nbib, ris, table
 from kettlesort.core.formats.entry import Entry
 from kettlesort.core.formats.source import Problem, TextSource
-from kettlesort.core.record import FILLABLE, Record
+from kettlesort.core.record import Record
 
 __all__ = ["FORMATS", "LABELS", "WRITABLE", "Entry", "NotReadable", "Problem", "Reading", "open_reading", "write"]
 
@@ -43,7 +42,6 @@ class Reading:
         self.encoding = encoding
         self.sure = sure
         self.problems = problems
-        self.filled: Counter[str] = Counter(dict.fromkeys(FILLABLE, 0))
         self.records = 0
         self._entries = entries
         self._progress = progress
@@ -54,21 +52,9 @@ class Reading:
         return self._progress()
 
     def __iter__(self) -> Iterator[Entry]:
-        seen: list[Record] = []
         for entry in self._entries:
             self.records += 1
-            seen.append(entry.record)
-            if len(seen) == 500:
-                self._count(seen)
-                seen = []
             yield entry
-        self._count(seen)
-
-    def _count(self, records: list[Record]) -> None:
-        """Add to ``filled``, a column at a time."""
-        for name, column in zip(Record._fields, zip(*records, strict=True), strict=False):
-            if name in self.filled:
-                self.filled[name] += len(column) - column.count("") - column.count(()) - column.count(None)
 
 
 _READERS: dict[str, Callable[[TextSource, list[Problem]], Iterator[Entry]]] = {

@@ -2,12 +2,13 @@
 
 from __future__ import annotations
 
+import logging
 import re
 from collections.abc import Iterable, Iterator
 from functools import lru_cache
 
 from bibtexparser.entrypoint import parse_string
-from bibtexparser.model import DuplicateBlockKeyBlock, ParsingFailedBlock
+from bibtexparser.model import DuplicateBlockKeyBlock, DuplicateFieldKeyBlock, ParsingFailedBlock
 from bibtexparser.model import Entry as Block
 from pylatexenc.latex2text import LatexNodes2Text
 
@@ -30,6 +31,7 @@ FIELD_OF = {
     "issn": "issn", "abstract": "abstract", "language": "language", "keywords": "keywords", "url": "url",
     "publisher": "publisher", "school": "publisher", "note": "note", "month": "date",
 }  # fmt: skip
+logging.getLogger("bibtexparser").addHandler(logging.NullHandler())  # what it cannot read is told as a problem
 _SPLIT = re.compile(r"\s*[;,]\s*")
 _START = re.compile(r"^\s*@\s*(?!comment|preamble|string)[A-Za-z]+\s*[{(]", re.M | re.I)
 
@@ -64,6 +66,10 @@ def read(source: TextSource, problems: list[Problem]) -> Iterator[Entry]:
         if isinstance(block, DuplicateBlockKeyBlock) and isinstance(block.ignore_error_block, Block):
             problems.append(Problem(line, f"the key “{block.key}” occurs twice; both entries are kept"))
             block = block.ignore_error_block
+        if isinstance(block, DuplicateFieldKeyBlock) and isinstance(block.ignore_error_block, Block):
+            names = ", ".join(sorted(block.duplicate_keys))
+            problems.append(Problem(line, f"occurs twice in this entry: {names}; the first is used, the others are kept"))
+            block = block.ignore_error_block
         if isinstance(block, ParsingFailedBlock):
             said = " ".join((block.raw or "").split())[:60]
             problems.append(Problem(line, f"this entry could not be read (a brace or comma is missing?): “{said}…”"))
@@ -76,7 +82,14 @@ def read(source: TextSource, problems: list[Problem]) -> Iterator[Entry]:
 
 
 def _record(block: Block, line: int, problems: list[Problem]) -> Record:
-    given = {key.lower(): field.value for key, field in block.fields_dict.items()}
+    given: dict[str, object] = {}
+    again: list[tuple[str, str]] = []
+    for field in block.fields:
+        key = field.key.lower()
+        if key in given:
+            again.append((key, _text(field.value)))
+        else:
+            given[key] = field.value
     found = {key: _text(value) for key, value in given.items()}
 
     def first(*keys: str) -> str:
@@ -107,7 +120,7 @@ def _record(block: Block, line: int, problems: list[Problem]) -> Record:
         url=first("url"),
         publisher=first("publisher", "school"),
         note=first("note"),
-        extra=tuple((key, value) for key, value in found.items() if key not in known and value),
+        extra=tuple((key, value) for key, value in [*found.items(), *again] if value and (key not in known or (key, value) in again)),
     )
 
 
@@ -116,6 +129,18 @@ _SPECIAL = re.compile(r"([\\{}%#$&_])")
 
 def _escaped(value: str) -> str:
     return _SPECIAL.sub(lambda found: "\\textbackslash{}" if found[1] == "\\" else "\\" + found[1], " ".join(value.split()))
+
+
+def _once(fields: list[tuple[str, str]]) -> dict[str, str]:
+    """Each name once, as BibTeX wants it; a value whose name is taken gets a numbered one."""
+    named: dict[str, str] = {}
+    for name, value in fields:
+        free = name
+        while value and free in named:
+            free = f"{name}{int(free[len(name) :] or 1) + 1}"
+        if value:
+            named[free] = value
+    return named
 
 
 def write(records: Iterable[Record]) -> Iterator[str]:
@@ -134,5 +159,5 @@ def write(records: Iterable[Record]) -> Iterator[str]:
             ("publisher", it.publisher), ("url", it.url), ("note", it.note),
             *((name, value) for name, value in it.extra if re.fullmatch(r"[a-z][a-z-]+", name)),
         ]  # fmt: skip
-        lines = [f"  {name} = {{{_escaped(value)}}}" for name, value in fields if value]
+        lines = [f"  {name} = {{{_escaped(value)}}}" for name, value in _once(fields).items()]
         yield f"@{TYPE_OF[it.kind]}{{{key},\n" + ",\n".join(lines) + "\n}\n\n"

@@ -92,10 +92,10 @@ def _record(single: list[str], several: list[list[str]], rest: list[tuple[str, s
             doi = doi_of(identifier)
         elif not identifier.endswith("[doi]"):
             rest.append(("AID", identifier))
-    return Record(
+    it = (
         _kind(tuple(types)) if types else "other",
         title,
-        tuple(full_names or [author_name(name) for name in short_names]),
+        tuple(full_names) or tuple([author_name(name) for name in short_names]),
         year,
         date,
         journal or short,
@@ -115,6 +115,7 @@ def _record(single: list[str], several: list[list[str]], rest: list[tuple[str, s
         note,
         tuple(rest),
     )
+    return tuple.__new__(Record, it)  # as Record(*it), at half the cost
 
 
 def _wrapped(tag: str, value: str) -> str:

@@ -71,7 +71,7 @@ def _record(single: list[str], several: list[list[str]], rest: list[tuple[str, s
     year = year_of(dated) if dated else None
     if dated and year is None:
         problems.append(Problem(line, f"“{dated[:40]}” is not a year; kept as given"))
-    return Record(
+    it = (
         KIND_OF.get(kind.upper(), "other"),
         title,
         tuple([name if "," in name else author_name(name) for name in authors]),
@@ -94,6 +94,7 @@ def _record(single: list[str], several: list[list[str]], rest: list[tuple[str, s
         note,
         tuple(rest),
     )
+    return tuple.__new__(Record, it)  # as Record(*it), at half the cost
 
 
 def _one_line(value: str) -> str:

@@ -8,7 +8,7 @@ import re
 from collections.abc import Iterator
 from typing import BinaryIO, NamedTuple
 
-CHUNK = 1 << 20
+CHUNK = 1 << 16
 SAMPLE = 1 << 18
 
 
@@ -47,9 +47,9 @@ def encoding_of(sample: bytes) -> Encoding:
         return Encoding("utf-16-le", "UTF-16", True)
     if even > 0.4 * half and odd < 0.05 * half:
         return Encoding("utf-16-be", "UTF-16", True)
-    high = len(_HIGH.findall(sample))
-    if not high:
+    if sample.isascii():
         return Encoding("utf-8", "UTF-8", True)
+    high = len(_HIGH.findall(sample))
     in_runs = sum(len(run) for run in _UTF8_RUN.findall(sample))
     if in_runs >= 0.5 * high:
         return Encoding("utf-8", "UTF-8", True)
@@ -69,24 +69,38 @@ class TextSource:
         self._file = file
         self._head = file.read(SAMPLE)
         self.encoding = encoding_of(self._head)
-        self._line = 1
-        decoder = codecs.getincrementaldecoder(self.encoding.codec)(errors=_handler_for(self))
-        self._decoder = io.IncrementalNewlineDecoder(decoder, translate=True)
+        self._decoder = _decoder(self.encoding.codec, _handler_for(self))
+        self._begun = 0  # bytes before the piece that is being decoded
+        self._counted = (0, 1)  # bytes up to which lines have been counted, and the line there
+        self._counter = _decoder(self.encoding.codec, "replace")
 
     @property
     def sample(self) -> str:
         """The beginning of the text, for detection; empty once reading has begun."""
-        return self._head.decode(self.encoding.codec, errors="replace").replace("\r\n", "\n").replace("\r", "\n")
+        return self._head[:CHUNK].decode(self.encoding.codec, errors="replace").replace("\r\n", "\n").replace("\r", "\n")
 
     def __iter__(self) -> Iterator[str]:
+        for data in self._pieces():
+            yield self._decoder.decode(data)
+        yield self._decoder.decode(b"", final=True)
+
+    def utf8(self) -> Iterator[bytes]:
+        """The same text as UTF-8; pieces of plain ASCII go through as they stand."""
+        plain = self.encoding.codec in ("utf-8", "cp1252")
+        for data in self._pieces():
+            if plain and data.isascii() and b"\r" not in data and self._decoder.getstate() == (b"", 0):
+                yield data
+            else:
+                yield self._decoder.decode(data).encode()
+        yield self._decoder.decode(b"", final=True).encode()
+
+    def _pieces(self) -> Iterator[bytes]:
         data, self._head = self._head, b""
         while data:
-            self.bytes_read += len(data)
-            text = self._decoder.decode(data)
-            self._line += text.count("\n")
-            yield text
+            self._begun, self.bytes_read = self.bytes_read, self.bytes_read + len(data)
+            yield data
             data = self._file.read(CHUNK)
-        yield self._decoder.decode(b"", final=True)
+        self._begun = self.bytes_read
 
     def read(self) -> str:
         """All of the text at once."""
@@ -96,11 +110,29 @@ class TextSource:
         if not isinstance(error, UnicodeDecodeError):
             raise error
         bad = error.object[error.start : error.end]
-        line = self._line + error.object[: error.start].replace(b"\r\n", b"\n").replace(b"\r", b"\n").count(b"\n")
+        line = self._first_line() + error.object[: error.start].replace(b"\r\n", b"\n").replace(b"\r", b"\n").count(b"\n")
         shown = " ".join(f"{byte:02X}" for byte in bad[:4])
         if len(self.problems) < 1000:
             self.problems.append(Problem(line, f"byte {shown} is not {self.encoding.label}; read as Windows-1252, please check the letter"))
         return bad.decode("cp1252", errors="replace"), error.end
+
+    def _first_line(self) -> int:
+        """The line in which the piece that is being decoded begins; counted only when somebody asks."""
+        done, line = self._counted
+        place = self._file.tell()
+        self._file.seek(done)
+        while done < self._begun:
+            data = self._file.read(min(CHUNK, self._begun - done))
+            done += len(data)
+            line += self._counter.decode(data).count("\n")
+        alone = bool(self._counter.getstate()[1] & 1) and self._file.read(1) != b"\n"  # a line end of one byte, still held back
+        self._file.seek(place)
+        self._counted = done, line
+        return line + alone
+
+
+def _decoder(codec: str, errors: str) -> io.IncrementalNewlineDecoder:
+    return io.IncrementalNewlineDecoder(codecs.getincrementaldecoder(codec)(errors=errors), translate=True)
 
 
 def _handler_for(source: TextSource) -> str:

@@ -53,12 +53,17 @@ def trace(format: str, raw: str, first_line: int, record: Record, header: list[s
         elif not field:
             lines.append(Line(number, text, "—", "kept, not used", "nobody knows this tag"))
         else:
-            lines.append(_understood(number, text, field, found[2].strip(), record, shown, counters))
+            lines.append(_understood(number, text, field, found[2].strip(), record, shown, counters, format == "bibtex"))
     return lines
 
 
-def _understood(number: int, text: str, field: str, given: str, record: Record, shown: set[str], counters: dict[str, int]) -> Line:
+def _understood(
+    number: int, text: str, field: str, given: str, record: Record, shown: set[str], counters: dict[str, int], whole: bool
+) -> Line:
+    """``whole``: one line holds all values of a field that has many."""
     value = getattr(record, field)
+    if isinstance(value, tuple) and whole:
+        return Line(number, text, FIELD_LABELS[field], " · ".join(value), "")
     if isinstance(value, tuple):
         at = counters.get(field, 0)
         counters[field] = at + 1
@@ -91,7 +96,7 @@ def _cells(format: str, raw: str, first_line: int, record: Record, header: list[
     import csv
     import io
 
-    delimiter = "\t" if format != "csv" else table.delimiter_of("\n".join([raw] * 1)) or _most(raw)
+    delimiter = "\t" if format != "csv" else table.delimiter_of(raw) or _most(raw)
     row = next(csv.reader(io.StringIO(raw), delimiter=delimiter), []) if format != "xlsx" else raw.split("\t")
     lines = []
     for k, cell in enumerate(row):

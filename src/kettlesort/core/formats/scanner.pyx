@@ -1,0 +1,285 @@
+# cython: language_level=3, boundscheck=False, wraparound=False, cdivision=True
+"""Scanning tagged text: one tag a line, values that may run over several lines.
+
+A file of a million records has thirty million lines, and each is seen here once: its
+first bytes are looked up, and its value is cut out and goes where the answer says. What
+a record means is said elsewhere, in Python; this is only where the time goes.
+"""
+
+import re
+
+from cpython.unicode cimport PyUnicode_DecodeUTF8
+from libc.string cimport memchr, memcmp, memcpy
+
+from kettlesort.core.formats.entry import Entry
+from kettlesort.core.formats.source import Problem
+
+_TAG_LINE = re.compile(r"([A-Z][A-Z0-9]{1,3}) {0,2}-(?: |$)")
+_NOTHING = "\x00\x1a\ufeff\x0c\t "
+
+cdef enum:
+    RANKS = 8  # tags of one field, at most
+    FIELDS = 25  # fields of one value, at most
+    SEVERAL = 200  # places from here on are lists: FIELDS * RANKS
+    REST = 250
+    START = 251
+    END = 252
+    UNKNOWN = 253
+    SLOTS = 1024
+
+
+cdef class Scanner:
+    """Iterates over the records of the UTF-8 that it was fed with last; lines and places are counted from piece to piece.
+
+    Text outside every record is told to ``problems`` with its line.
+    """
+
+    cdef object make
+    cdef list problems
+    cdef bytes data
+    cdef bytearray wrapped  # where a value of several lines is put together
+    cdef str start, end
+    cdef tuple names
+    cdef Py_ssize_t at, line, position, singles, severals
+    cdef int dash, place_of_start
+    cdef unsigned long long factor
+    cdef unsigned long long keys[SLOTS]
+    cdef int places[SLOTS]
+
+    def __init__(self, layout, make, list problems):
+        self.make = make
+        self.problems = problems
+        self.data, self.wrapped = b"", bytearray()
+        self.at = self.position = 0
+        self.line = 1
+        self.start, self.end, self.names, self.dash = layout.start, layout.end, layout.single, layout.dash
+        self.singles, self.severals = len(layout.single), len(layout.several)
+        if self.singles > FIELDS or any(len(tags) > RANKS for tags in layout.single):
+            raise ValueError(f"a layout has at most {FIELDS} fields of {RANKS} tags")
+        places = {}
+        for field, tags in enumerate(layout.single):
+            for rank, tag in enumerate(tags):
+                places[layout.head_of(tag)] = field * RANKS + rank
+        for field, tags in enumerate(layout.several):
+            for tag in tags:
+                places[layout.head_of(tag)] = SEVERAL + field
+        self.place_of_start = places.get(layout.head_of(layout.start), REST)
+        places[layout.head_of(layout.start)] = START
+        if layout.end:
+            places[layout.head_of(layout.end)] = END
+        self.lay_out(places)
+
+    cdef lay_out(self, dict places):
+        """Fill the tables, with a factor that gives each tag a slot of its own."""
+        cdef bytes head
+        cdef int k, slot
+        self.factor = 0x9E37
+        while len({self.slot(key_of(head, self.dash)) for head in places}) < len(places):
+            self.factor += 2
+        for k in range(SLOTS):
+            self.keys[k], self.places[k] = 0, UNKNOWN
+        for head, place in places.items():
+            slot = self.slot(key_of(head, self.dash))
+            self.keys[slot], self.places[slot] = key_of(head, self.dash), place
+
+    def feed(self, bytes data):
+        """Go on with ``data``, which begins where a line begins and ends with a line's end."""
+        self.data = data
+        self.at = 0
+        if len(self.wrapped) < len(data):
+            self.wrapped = bytearray(len(data))
+        return self
+
+    def __iter__(self):
+        return self
+
+    def __next__(self):
+        self.skip()
+        if self.at >= len(self.data):
+            raise StopIteration
+        return self.entry()
+
+    cdef inline int slot(self, unsigned long long key) noexcept:
+        return (key * self.factor >> 20) % SLOTS
+
+    cdef inline int place(self, const unsigned char *line, Py_ssize_t size) noexcept:
+        """What a line of ``size`` bytes and its end says: where its value goes."""
+        cdef unsigned long long key
+        cdef int slot
+        if size <= self.dash or line[self.dash] != b"-" or (line[self.dash + 1] != b" " and line[self.dash + 1] != b"\n"):
+            return UNKNOWN
+        key = key_of(line, self.dash)
+        slot = self.slot(key)
+        if self.keys[slot] == key:
+            return self.places[slot]
+        return REST if is_tag(line, self.dash) else UNKNOWN
+
+    cdef skip(self):
+        """Go to the line that begins the next record, or to the end."""
+        cdef const unsigned char *data = self.data
+        cdef Py_ssize_t size = len(self.data), at = self.at, line = self.line, end
+        cdef bint told = False
+        while at < size:
+            end = line_end(data, at, size)
+            if self.place(data + at, end - at) == START:
+                break
+            shown = "" if told else text_of(data, at, end).strip(_NOTHING).strip()
+            if shown:
+                told = True
+                self.problems.append(Problem(line, f"text outside any record, not read: “{shown[:60]}{'…' if len(shown) > 60 else ''}”"))
+            at, line = end + 1, line + 1
+        self.at, self.line = at, line
+
+    cdef entry(self):
+        """The record whose first line begins here."""
+        cdef const unsigned char *data = self.data
+        cdef unsigned char *wrapped = self.wrapped
+        cdef Py_ssize_t size = len(self.data), head = self.dash + 2
+        cdef Py_ssize_t begun = self.at, at = self.at, first = self.line, line = self.line
+        cdef Py_ssize_t begin, end, length, stop = at, last_line = line
+        cdef int place, field, last = REST
+        cdef bint ended = False, hollow = False
+        cdef unsigned char holders[FIELDS]  # the tag that each value came from
+        cdef list values = [""] * self.singles
+        cdef list lists = [[] for _ in range(self.severals)], rest = []
+        cdef str value, kept, name, raw
+        self.position += 1
+        while at < size:
+            end = line_end(data, at, size)
+            if end == at:
+                at, line = at + 1, line + 1
+                continue
+            begin, place, name = at + head, self.place(data + at, end - at), ""
+            if place == REST:
+                name = text_of(data, at, at + self.dash).rstrip(" ")
+            elif place == START:
+                if at > begun:
+                    break
+                place, name = self.place_of_start, self.start
+            elif place == END:
+                ended = True
+                at, stop, last_line, line = end + 1, end, line, line + 1
+                break
+            elif place == UNKNOWN:
+                value = text_of(data, at, end)
+                tag = _TAG_LINE.match(value)
+                if tag is None:
+                    if go_on(value, last, values, lists, rest):
+                        stop, last_line = end, line
+                    at, line = end + 1, line + 1
+                    continue
+                name, begin = tag[1], at + tag.end()
+                line_of_tag = name.encode().ljust(self.dash) + b"- "
+                place = self.place(line_of_tag, len(line_of_tag))
+                if place == START:
+                    place = self.place_of_start
+                elif place == END:
+                    at, line, last = end + 1, line + 1, REST
+                    continue
+                elif place == UNKNOWN:
+                    place = REST
+            while begin < end and data[begin] == b" ":
+                begin += 1
+            if is_wrapped(data, end, size):
+                length = end - begin if end > begin else 0
+                memcpy(wrapped, data + begin, length)
+                while is_wrapped(data, end, size):
+                    begin = end + 7
+                    end = line_end(data, begin, size)
+                    wrapped[length] = b" "
+                    memcpy(wrapped + length + 1, data + begin, end - begin)
+                    length += 1 + end - begin
+                    line += 1
+                value = text_of(wrapped, 0, length)
+            else:
+                value = text_of(data, begin, end)
+            at, stop, last_line = end + 1, end, line
+            line += 1
+            last = place
+            if value and (value[0].isspace() or value[len(value) - 1].isspace()):
+                value = value.strip()
+            if not value:
+                if place == REST:  # what follows may belong to it
+                    rest.append((name, value))
+                    hollow = True
+            elif place == REST:
+                rest.append((name, value))
+            elif place >= SEVERAL:
+                (<list>lists[place - SEVERAL]).append(value)
+            else:
+                field = place // RANKS
+                kept = values[field]
+                if not kept:
+                    values[field] = value
+                    holders[field] = place
+                elif value != kept:
+                    if place < holders[field]:
+                        values[field], value = value, kept
+                        place, holders[field] = holders[field], place
+                    rest.append((self.names[field][place % RANKS], value))
+                    last = REST
+        self.at, self.line = at, line
+        if hollow:
+            rest = [it for it in rest if it[1]]
+        if self.end and not ended:
+            self.problems.append(Problem(first, f"the end of the record ({self.end}) is missing; the file may have been cut off here"))
+        raw = text_of(data, begun, stop)
+        if raw[len(raw) - 1].isspace():
+            kept = raw.rstrip()
+            last_line -= raw.count("\n", len(kept))
+            raw = kept
+        return tuple.__new__(Entry, (self.position, first, last_line, raw, self.make(values, lists, rest, first, self.problems)))
+
+
+cdef inline str text_of(const unsigned char *data, Py_ssize_t begin, Py_ssize_t end):
+    return PyUnicode_DecodeUTF8(<const char *>data + begin, end - begin, NULL) if end > begin else ""
+
+
+cdef inline unsigned long long key_of(const unsigned char *line, int dash) noexcept:
+    """A number for the bytes before the dash, at most seven."""
+    cdef unsigned long long key = 0
+    cdef int k
+    for k in range(dash):
+        key = key << 8 | line[k]
+    return key
+
+
+cdef inline bint is_tag(const unsigned char *line, int dash) noexcept:
+    """Whether two or more capitals and digits, and then only blanks, stand before the dash."""
+    cdef int end = 0
+    while end < dash and (b"A" <= line[end] <= b"Z" or (end and b"0" <= line[end] <= b"9")):
+        end += 1
+    if end < 2:
+        return False
+    while end < dash and line[end] == b" ":
+        end += 1
+    return end == dash
+
+
+cdef inline bint is_wrapped(const unsigned char *data, Py_ssize_t end, Py_ssize_t size) noexcept:
+    """Whether the line after the one that ends here begins with six blanks."""
+    return end + 7 < size and memcmp(data + end + 1, b"      ", 6) == 0
+
+
+cdef inline Py_ssize_t line_end(const unsigned char *data, Py_ssize_t at, Py_ssize_t size) noexcept:
+    return <const unsigned char *>memchr(data + at, b"\n", size - at) - data
+
+
+cdef bint go_on(str said, int last, list values, list lists, list rest):
+    """Add a line without a tag to the value that it goes on with; whether it says anything."""
+    cdef str value = said.strip(_NOTHING)
+    cdef list cell
+    if not value:
+        return False
+    if last < SEVERAL:
+        values[last // RANKS] = f"{values[last // RANKS]} {value}".lstrip(" ")
+    elif last < REST:
+        cell = lists[last - SEVERAL]
+        if cell:
+            cell.append(f"{cell.pop()} {value}")
+        else:
+            cell.append(value)
+    elif rest:
+        name, kept = rest.pop()
+        rest.append((name, f"{kept} {value}".lstrip(" ")))
+    return True
