@@ -10,6 +10,8 @@ from dataclasses import dataclass
 import psycopg
 import pytest
 from hypothesis import settings as hypothesis_settings
+from pwdlib import PasswordHash
+from pwdlib.hashers.argon2 import Argon2Hasher
 
 hypothesis_settings.register_profile("kettle", deadline=None, max_examples=40, derandomize=True)
 hypothesis_settings.load_profile("kettle")
@@ -34,7 +36,12 @@ def database(worker_id: str) -> Iterator[str]:
         from kettlesort.store.migrate import migrate
 
         migrate()
-        yield os.environ["KETTLE_DATABASE"]
+        from kettlesort.work import people
+
+        with pytest.MonkeyPatch.context() as patch:  # a hash that is meant to be slow would be half of the tests' time
+            quick = PasswordHash((Argon2Hasher(time_cost=1, memory_cost=8, parallelism=1),))
+            patch.setattr(people, "_hasher", lambda: quick)
+            yield os.environ["KETTLE_DATABASE"]
         engine().dispose()
         admin.execute(f"DROP DATABASE {name} WITH (FORCE)".encode())
 

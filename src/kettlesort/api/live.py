@@ -6,6 +6,7 @@ import asyncio
 import contextlib
 import json
 import logging
+import time
 from collections import defaultdict
 from collections.abc import AsyncIterator, Iterator
 
@@ -92,20 +93,20 @@ async def _words(review: int, account: int) -> AsyncIterator[ServerSentEvent]:
     with exchange.subscribed(review) as queue:
         await run_in_threadpool(report.be_seen, review, account)
         yield ServerSentEvent(data="hello", event="word")
+        seen = time.monotonic()
         while True:
-            try:
-                words = {await asyncio.wait_for(queue.get(), SEEN_EVERY)}
-            except TimeoutError:
-                if await run_in_threadpool(plan.role_in, review, account) is None:
-                    return
-                await run_in_threadpool(report.be_seen, review, account)
-                yield ServerSentEvent(data="presence", event="word")
-                continue
-            await asyncio.sleep(0.15)
+            words: set[str] = set()
+            with contextlib.suppress(TimeoutError):
+                words.add(await asyncio.wait_for(queue.get(), max(0.0, seen + SEEN_EVERY - time.monotonic())))
+                await asyncio.sleep(0.15)
             while not queue.empty():
                 words.add(queue.get_nowait())
             if await run_in_threadpool(plan.role_in, review, account) is None:
                 return
+            if time.monotonic() >= seen + SEEN_EVERY:  # however much goes on meanwhile
+                seen = time.monotonic()
+                await run_in_threadpool(report.be_seen, review, account)
+                words.add("presence")
             for word in words:
                 yield ServerSentEvent(data=word, event="word")
 

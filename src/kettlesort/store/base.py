@@ -54,8 +54,10 @@ def sqlalchemy_url(address: str) -> str:
 
 @lru_cache(maxsize=1)
 def engine() -> Engine:
-    """The engine of this process."""
-    return create_engine(sqlalchemy_url(settings().database), pool_size=20, max_overflow=20, pool_pre_ping=True)
+    """The engine of this process; compiling a query costs more than any of ours takes."""
+    return create_engine(
+        sqlalchemy_url(settings().database), pool_size=20, max_overflow=20, pool_pre_ping=True, connect_args={"options": "-c jit=off"}
+    )
 
 
 @contextmanager

@@ -225,30 +225,38 @@ def write_copies(db: Session, review: int, batch: int, entries: Iterable[Entry])
             out.write(_copy_line(review, batch, position, line, end_line, text, record))
 
 
-_ESCAPED = str.maketrans({"\\": "\\\\", "\t": "\\t", "\n": "\\n", "\r": "\\r", "\x00": ""})
-_TUPLES = frozenset(k for k, name in enumerate(Record._fields) if name in ("authors", "keywords", "references"))
-_EXTRA = Record._fields.index("extra")
+_YEAR, _EXTRA = Record._fields.index("year"), Record._fields.index("extra")
+_TUPLES = [Record._fields.index(name) for name in ("authors", "keywords", "references")]
+_BETWEEN = "\x1f"
 
 
-def _array(values: Any) -> str:
+def _array(values: Sequence[str]) -> str:
     if not values:
         return "{}"
     return "{" + ",".join(['"' + value.replace("\\", "\\\\").replace('"', '\\"') + '"' for value in values]) + "}"
 
 
+def _escaped(text: str) -> str:
+    """Text as PostgreSQL's COPY wants it; NUL, which it cannot hold, is left out."""
+    return text.replace("\\", "\\\\").replace("\t", "\\t").replace("\n", "\\n").replace("\r", "\\r").replace("\x00", "")
+
+
+def _cells(values: list[str]) -> str:
+    """Cells side by side; escaped in one go, unless a cell itself holds the separator."""
+    text = _BETWEEN.join(values)
+    if text.count(_BETWEEN) >= len(values):
+        return "\t".join(map(_escaped, values))
+    return _escaped(text).replace(_BETWEEN, "\t")
+
+
 def _copy_line(review: int, batch: int, position: int, line: int, end_line: int, text: str, record: Record) -> str:
-    """One row in PostgreSQL's text format for COPY."""
-    cells = [str(review), str(batch), str(position), str(line), str(end_line), text]
-    for k, value in enumerate(record):
-        if k in _TUPLES:
-            cells.append(_array(value))
-        elif k == _EXTRA:
-            cells.append(json.dumps(value, ensure_ascii=False).replace("\\u0000", "") if value else "[]")
-        elif value is None:
-            cells.append("\x01")
-        else:
-            cells.append(str(value))
-    return "\t".join([cell.translate(_ESCAPED) for cell in cells]).replace("\x01", "\\N") + "\n"
+    """One row for COPY."""
+    values: list[Any] = list(record)
+    for k in _TUPLES:
+        values[k] = _array(values[k])
+    values[_EXTRA] = json.dumps(record.extra, ensure_ascii=False).replace("\\u0000", "") if record.extra else "[]"
+    year = "\\N" if record.year is None else record.year
+    return f"{review}\t{batch}\t{position}\t{line}\t{end_line}\t{_cells([text, *values[:_YEAR]])}\t{year}\t{_cells(values[_YEAR + 1 :])}\n"
 
 
 def searches(db: Session, review: int) -> Sequence[Row]:

@@ -10,7 +10,7 @@ from sqlalchemy import ARRAY, Column, Index, Text, text
 from sqlmodel import Field, Session
 
 from kettlesort.core.matching import merge
-from kettlesort.store.base import Moment, Row, Table, json_field, key, moment, reference, rows, run
+from kettlesort.store.base import Moment, Row, Table, json_field, key, moment, reference, rows, run, scalar
 from kettlesort.store.gather import Fields
 from kettlesort.store.records import COLUMNS, FIELDS, record_of
 
@@ -50,7 +50,10 @@ class Question(Table, table=True):
 class Placement(Table, table=True):
     """The record that a copy of a taken batch belongs to: the lowest copy of its group."""
 
-    __table_args__ = (Index("ix_placement_review_batch", "review_id", "batch_id", "copy_id", "record_id"),)
+    __table_args__ = (
+        Index("ix_placement_batch", "review_id", "batch_id"),
+        Index("ix_placement_surplus", "review_id", "batch_id", postgresql_where=text("copy_id <> record_id")),
+    )
 
     copy_id: int = reference("copy.id", primary=True)
     review_id: int = reference("review.id")
@@ -124,7 +127,10 @@ def fingerprint(db: Session, review: int) -> tuple[int, int, int]:
 
 def group_copies(db: Session, records: list[int]) -> list[int]:
     """All copies of some records."""
-    return [it["copy_id"] for it in rows(db, "SELECT copy_id FROM placement WHERE record_id = ANY(:ids) ORDER BY copy_id", ids=records)]
+    return [
+        it["copy_id"]
+        for it in rows(db, "SELECT copy_id FROM placement WHERE record_id = ANY(CAST(:ids AS bigint[])) ORDER BY copy_id", ids=records)
+    ]
 
 
 def move(db: Session, to: dict[int, int]) -> list[int]:
@@ -147,10 +153,10 @@ def rebuild(db: Session, review: int, records: list[int]) -> None:
     found = rows(
         db,
         f"""SELECT p.record_id, c.id, {", ".join("c." + name for name in COLUMNS.split(", "))} FROM placement p JOIN copy c ON c.id = p.copy_id
-        WHERE p.record_id = ANY(:ids) ORDER BY p.record_id, c.id""",
+        WHERE p.record_id = ANY(CAST(:ids AS bigint[])) ORDER BY p.record_id, c.id""",
         ids=records,
     )
-    run(db, "DELETE FROM record WHERE id = ANY(:ids)", ids=records)
+    run(db, "DELETE FROM record WHERE id = ANY(CAST(:ids AS bigint[]))", ids=records)
     groups: dict[int, list[Row]] = {}
     for it in found:
         groups.setdefault(it["record_id"], []).append(it)
@@ -166,18 +172,26 @@ def rebuild(db: Session, review: int, records: list[int]) -> None:
             out.write_row((record, review, Jsonb(owners), *values, Jsonb([list(pair) for pair in merged.extra])))
 
 
+_OPEN = """question q JOIN placement l ON l.copy_id = q.left_copy JOIN placement r ON r.copy_id = q.right_copy
+    WHERE q.review_id = :review AND l.record_id <> r.record_id AND NOT EXISTS (SELECT 1 FROM ruling u WHERE u.review_id = :review
+        AND NOT u.by_rule AND u.withdrawn_at IS NULL AND u.left_copy = q.left_copy AND u.right_copy = q.right_copy)"""
+
+
 def open_questions(db: Session, review: int) -> Sequence[Row]:
     """Doubtful pairs that no person has answered and that are not in one group by now, the weightiest first."""
     return rows(
         db,
-        """SELECT q.id, q.left_copy, q.right_copy, q.score, q.later, l.record_id AS left_record, r.record_id AS right_record,
-        c.title, (SELECT count(*) FROM placement p WHERE p.record_id IN (l.record_id, r.record_id)) AS copies
-        FROM question q JOIN placement l ON l.copy_id = q.left_copy JOIN placement r ON r.copy_id = q.right_copy JOIN copy c ON c.id = q.left_copy
-        WHERE q.review_id = :review AND l.record_id <> r.record_id AND NOT EXISTS (SELECT 1 FROM ruling u WHERE u.review_id = :review
-            AND NOT u.by_rule AND u.withdrawn_at IS NULL AND ((u.left_copy = q.left_copy AND u.right_copy = q.right_copy)))
-        ORDER BY q.later, q.score DESC, q.id""",
+        f"""SELECT q.id, q.left_copy, q.right_copy, q.score, q.later, l.record_id AS left_record, r.record_id AS right_record,
+        (SELECT c.title FROM copy c WHERE c.id = q.left_copy) AS title,
+        (SELECT count(*) FROM placement p WHERE p.record_id IN (l.record_id, r.record_id)) AS copies
+        FROM {_OPEN} ORDER BY q.later, q.score DESC, q.id""",
         review=review,
     )
+
+
+def count_open_questions(db: Session, review: int) -> int:
+    """How many `open_questions` there are."""
+    return int(scalar(db, f"SELECT count(*) FROM {_OPEN}", review=review))
 
 
 def groups(db: Session, review: int, offset: int, limit: int) -> tuple[int, Sequence[Row]]:

@@ -136,10 +136,10 @@ def refresh_standing(db: Session, review: int, records: list[int] | None = None)
     elif records:
         run(
             db,
-            "DELETE FROM standing s WHERE record_id = ANY(:ids) AND NOT EXISTS (SELECT 1 FROM record r WHERE r.id = s.record_id)",
+            "DELETE FROM standing s WHERE record_id IN (SELECT unnest(CAST(:ids AS bigint[]))) AND NOT EXISTS (SELECT 1 FROM record r WHERE r.id = s.record_id)",
             ids=records,
         )
-        run(db, _REFRESH.format(which="r.id = ANY(:ids)"), review=review, ids=records)
+        run(db, _REFRESH.format(which="r.id IN (SELECT unnest(CAST(:ids AS bigint[])))"), review=review, ids=records)
 
 
 def state_in(db: Session, review: int, record: int) -> Row | None:

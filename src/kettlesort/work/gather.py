@@ -144,7 +144,6 @@ def _read_into_copies(job: Job, progress: jobs.Progress, batch_id: int) -> None:
         if batch is None or batch.state not in ("waiting", "reading"):
             jobs.finish_in(db, job, "done")
             return
-        file = store.open_blob(db, batch.sha256)
         size = max(1, scalar(db, "SELECT size FROM blob WHERE sha256 = :s", s=batch.sha256))
         with session() as side:  # the file is read on a connection of its own while COPY occupies the other
             file = store.open_blob(side, batch.sha256)

@@ -321,7 +321,7 @@ def copies_of(review: int, record: int) -> Copies:
         why = rows(
             db,
             """SELECT u.id, u.left_copy, u.right_copy, u.same, u.by_rule, u.score, u.at, a.full_name AS by FROM ruling u JOIN account a ON a.id = u.account_id
-            WHERE u.withdrawn_at IS NULL AND u.left_copy = ANY(:ids) AND u.right_copy = ANY(:ids) ORDER BY u.id""",
+            WHERE u.withdrawn_at IS NULL AND u.left_copy = ANY(CAST(:ids AS bigint[])) AND u.right_copy = ANY(CAST(:ids AS bigint[])) ORDER BY u.id""",
             ids=ids,
         )
         return Copies([_side(db, c) for c in ids], kept["whose"], why)

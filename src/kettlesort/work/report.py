@@ -45,7 +45,7 @@ def flow_figures(db: Session, review: int) -> Figures:
         kept=sum(int(it["copies"]) for it in counted) - surplus,
         studies=store.included_studies(db, review),
         seeds=sum(it["n"] for it in cells if it["seed"]),
-        questions=len(match.open_questions(db, review)),
+        questions=match.count_open_questions(db, review),
         criteria=list(dict.fromkeys(criteria)),
     )
 
