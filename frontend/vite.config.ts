@@ -1,9 +1,10 @@
 import vue from '@vitejs/plugin-vue'
-import { defineConfig } from 'vite'
+import { defineConfig } from 'vitest/config'
 import vuetify from 'vite-plugin-vuetify'
 
 export default defineConfig({
   plugins: [vue(), vuetify({ autoImport: true })],
   resolve: { alias: { '@': new URL('./src', import.meta.url).pathname } },
   build: { chunkSizeWarningLimit: 900, modulePreload: { polyfill: false } },
+  test: { environment: 'happy-dom', environmentOptions: { happyDOM: { url: 'http://localhost/' } }, include: ['tests/*.test.ts'] },
 })

@@ -133,11 +133,18 @@ class Person:
         return found
 
     def type(self, label: str, text: str, nth: int = 0) -> None:
-        it = self.field(label, nth)
-        it.click()
-        it.send_keys(Keys.CONTROL, "a")
-        it.send_keys(Keys.DELETE)
-        it.send_keys(text)
+        def typed() -> bool:
+            it = self.field(label, nth)
+            it.click()
+            it.send_keys(Keys.CONTROL, "a")
+            it.send_keys(Keys.DELETE)
+            it.send_keys(text)
+            return True
+
+        self.until(typed, f"a field “{label}” that stays")
+
+    def holds(self, label: str, text: str) -> None:
+        self.until(lambda: self.field(label).get_attribute("value") == text, f"“{text}” in the field “{label}”")
 
     def choose(self, label: str, option: str) -> None:
         self.field(label).find_element(By.XPATH, "./ancestor::div[contains(@class,'v-input')]").click()

@@ -50,7 +50,7 @@ def test_from_files_to_flow_diagram(person: Sit) -> None:
     it.type("Published from", "1980")
     it.click("Save the protocol")
     it.reads("The protocol is saved")
-    assert it.field("Criterion 1").get_attribute("value") == "No comparison"
+    it.holds("Criterion 1", "No comparison")
     it.click("Team")
     it.type("Account name", "odile")
     it.click("Add to the team")

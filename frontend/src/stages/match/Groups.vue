@@ -20,6 +20,13 @@ const { data: copies, error } = useQuery({
   queryFn: () => got(GET('/api/reviews/{review}/records/{record}/copies', { params: { path: { review: review.value, record: chosen.value! } } })),
   enabled: computed(() => chosen.value !== null),
 })
+const list = ref<{ at: (index: number) => Promise<Schemas['Group'] | undefined> } | null>(null)
+const choose = (record: number) => router.replace({ query: { record: String(record) } })
+async function counted(n: number) {
+  total.value = n
+  const first = chosen.value === null && n ? await list.value?.at(0) : undefined
+  if (first && chosen.value === null) await choose(first.id)
+}
 async function load(offset: number, limit: number) {
   const page = await got(GET('/api/reviews/{review}/groups', { params: { ...path.value, query: { offset, limit } } }))
   return { total: page.total, rows: page.groups }
@@ -29,18 +36,22 @@ async function takeOut(copy: Schemas['Side']) {
   if (await attempt(() => deed(copy.id, 'split'))) say('Taken out; it is a record of its own now.', () => deed(copy.id, 'unsplit'))
   await refresh('copies', 'figures', 'records')
 }
-const why = (copy: number) =>
-  (copies.value?.rulings ?? []).filter((it) => it.same && (it.left_copy === copy || it.right_copy === copy))
-    .map((it) => (it.by_rule ? `by rule, weight ${it.score?.toFixed(1)}` : `by ${it.by}`)).join('; ')
+function why(copy: number): string {
+  const found = (copies.value?.rulings ?? []).filter((it) => it.same && (it.left_copy === copy || it.right_copy === copy))
+  const weights = found.filter((it) => it.by_rule).map((it) => it.score ?? 0)
+  const [least, most] = [Math.min(...weights).toFixed(1), Math.max(...weights).toFixed(1)]
+  const rule = weights.length ? [least === most ? `by rule, weight ${least}` : `by rule, weights ${least} to ${most}`] : []
+  return [...rule, ...new Set(found.filter((it) => !it.by_rule).map((it) => `by ${it.by}`))].join('; ')
+}
 </script>
 
 <template>
   <div class="panes columns">
     <Teleport to="#view-actions" defer><span class="soft small">{{ count(total) }} records have more than one copy</span></Teleport>
     <section class="pane">
-      <LongList :load="load" :version="version" :row-height="56" label="Groups of copies" @total="total = $event">
+      <LongList ref="list" :load="load" :version="version" :row-height="56" label="Groups of copies" @total="counted">
         <template #row="{ row }">
-          <button class="group small" :class="{ on: (row as Schemas['Group']).id === chosen }" @click="router.replace({ query: { record: String((row as Schemas['Group']).id) } })">
+          <button class="group small" :class="{ on: (row as Schemas['Group']).id === chosen }" @click="choose((row as Schemas['Group']).id)">
             <span class="title">{{ (row as Schemas['Group']).title || 'Untitled' }}</span>
             <span class="soft clip">{{ (row as Schemas['Group']).copies }} copies · {{ (row as Schemas['Group']).sources.join(', ') }}{{ (row as Schemas['Group']).by_person ? ' · a person joined' : '' }}</span>
           </button>

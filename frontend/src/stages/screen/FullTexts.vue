@@ -1,6 +1,6 @@
 <script setup lang="ts">
 import { useQuery } from '@tanstack/vue-query'
-import { computed } from 'vue'
+import { computed, ref, watch } from 'vue'
 import { useRoute, useRouter } from 'vue-router'
 import { GET, got, type Schemas } from '@/api/client'
 import { count, FULL_TEXT_WORDS, people } from '@/common/format'
@@ -16,7 +16,12 @@ const route = useRoute()
 const router = useRouter()
 const { data, error, isPending, refetch, dataUpdatedAt } = useQuery({ queryKey: ['full-texts', review], queryFn: () => got(GET('/api/reviews/{review}/full-texts', { params: path.value })) })
 const state = computed(() => String(route.query.state ?? ''))
-const shown = computed(() => (data.value ?? []).filter((it) => !state.value || it.fulltext === state.value))
+const order = ref<number[]>([]) // as they stood when the page was opened: a report stays where one has just seen it
+watch(data, (rows) => (order.value = [...new Set([...order.value, ...(rows ?? []).map((it) => it.id)])]), { immediate: true })
+const shown = computed(() => {
+  const found = new Map((data.value ?? []).map((it) => [it.id, it]))
+  return order.value.flatMap((id) => found.get(id) ?? []).filter((it) => !state.value || it.fulltext === state.value)
+})
 const number = (of: string) => (data.value ?? []).filter((it) => !of || it.fulltext === of).length
 const chosen = computed(() => data.value?.find((it) => it.id === Number(route.query.record)))
 const version = computed(() => `${state.value}|${dataUpdatedAt.value}`)

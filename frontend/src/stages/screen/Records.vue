@@ -37,6 +37,7 @@ const heading = computed(() => {
   return (names[key ?? ''] ?? filter.value.list) + more
 })
 const items = computed(() => (LISTS.some(([key]) => key === filter.value.list) ? LISTS : [[filter.value.list, heading.value] as [string, string], ...LISTS]).map(([value, title]) => ({ value, title })))
+const ofCopies = computed(() => /^(found|copies|source|kind|search|batch)/.test(filter.value.list))
 const second = computed(() => /^(assessed|reports|included|studies|second|reason)/.test(filter.value.list))
 async function load(offset: number, limit: number) {
   const page = await got(GET('/api/reviews/{review}/records', { params: { ...path.value, query: { ...query.value, pass_number: second.value ? 2 : 1, offset, limit } } }))
@@ -60,7 +61,7 @@ useKeys({ f: () => (filtering.value = !filtering.value) })
       <v-select :model-value="filter.list" :items="items" aria-label="List" class="which" @update:model-value="set({ list: $event })" />
       <v-btn :aria-expanded="filtering" @click="filtering = !filtering">Filter{{ narrowed ? ` (${narrowed})` : '' }} <kbd>F</kbd></v-btn>
     </Teleport>
-    <FilterBar v-if="filtering" :filter="filter" :verdicts="true" @set="set" @clear="clear" />
+    <FilterBar v-if="filtering" :filter="filter" :verdicts="!ofCopies" @set="set" @clear="clear" />
     <section class="pane sheet list">
       <div class="head"><h2>{{ heading }}</h2><span class="soft small push" role="status">{{ count(total) }}</span></div>
       <LongList :load="load" :version="version" :row-height="50" :label="heading" @total="total = $event">

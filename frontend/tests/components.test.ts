@@ -1,0 +1,43 @@
+import { describe, expect, it } from 'vitest'
+import { createApp, type Component } from 'vue'
+import MarkedText from '@/common/MarkedText.vue'
+import VerdictMark from '@/common/VerdictMark.vue'
+
+function drawn(component: Component, props: Record<string, unknown>): HTMLElement {
+  const box = document.createElement('div')
+  createApp(component, props).mount(box)
+  return box
+}
+
+describe('text with its terms marked', () => {
+  it('marks terms for and against, and keeps every letter', () => {
+    const text = 'Winter losses of wasps'
+    const box = drawn(MarkedText, { text, marks: [{ begin: 0, end: 6, supports: true }, { begin: 17, end: 22, supports: false }] })
+    expect(box.textContent).toBe(text)
+    expect([...box.querySelectorAll('mark')].map((it) => [it.textContent, it.className])).toEqual([['Winter', 'for'], ['wasps', 'against']])
+  })
+
+  it('counts letters as the server does, beyond the first plane too', () => {
+    const box = drawn(MarkedText, { text: '𝛼𝛽 winter', marks: [{ begin: 3, end: 9, supports: true }] })
+    expect(box.querySelector('mark')?.textContent).toBe('winter')
+  })
+
+  it('shows mark-up as letters', () => {
+    const box = drawn(MarkedText, { text: '<img src=x onerror=alert(1)>', marks: [] })
+    expect(box.querySelector('img')).toBeNull()
+    expect(box.textContent).toBe('<img src=x onerror=alert(1)>')
+  })
+})
+
+describe('a verdict', () => {
+  it('has a shape of its own before it has a colour, and a word', () => {
+    const shapes = ['include', 'exclude', 'unsure', 'open'].map((verdict) => {
+      const svg = drawn(VerdictMark, { verdict }).querySelector('svg')!
+      svg.querySelectorAll('*').forEach((it) => ['fill', 'stroke'].forEach((colour) => it.removeAttribute(colour)))
+      svg.querySelector('title')!.remove()
+      return [svg.getAttribute('aria-label'), svg.innerHTML] as const
+    })
+    expect(shapes.map(([word]) => word)).toEqual(['Included', 'Excluded', 'Unsure', 'Not decided'])
+    expect(new Set(shapes.map(([, shape]) => shape)).size).toBe(4)
+  })
+})
