@@ -1,7 +1,7 @@
 """Alembic's entry: runs migrations on the database of the settings."""
 
 from alembic import context
-from sqlalchemy import create_engine
+from sqlalchemy import NullPool, create_engine
 
 from kettlesort.settings import settings
 from kettlesort.store import Table
@@ -13,7 +13,7 @@ def ours(name: str | None, kind: str, _: object) -> bool:
     return kind != "table" or not (name or "").startswith("procrastinate_")
 
 
-with create_engine(sqlalchemy_url(settings().database)).connect() as connection:
+with create_engine(sqlalchemy_url(settings().database), poolclass=NullPool).connect() as connection:
     context.configure(
         connection=connection, target_metadata=Table.metadata, include_name=ours, compare_type=True, compare_server_default=True
     )
