@@ -86,3 +86,22 @@ def check(lines: list[str], format: str, chunk: int) -> None:
     told = {problem.line for problem in problems if "outside" in problem.message}
     assert told <= set(stray)
     assert bool(told) == bool(stray)
+
+
+def test_a_short_name_counts_where_there_is_no_full_one() -> None:
+    def authors(*lines: str) -> tuple[str, ...]:
+        (entry,), problems = scan("\n".join(["PMID- 1", *lines, "TI  - One", ""]), "nbib", 1 << 16)
+        assert problems == []
+        return entry.record.authors
+
+    pairs = ("FAU - Orsel, Tamsin", "AU  - Orsel T", "FAU - Ames, Rudd B", "AU  - Ames RB")
+    assert authors(*pairs) == ("Orsel, Tamsin", "Ames, Rudd B")
+    assert authors(*pairs[::-1]) == ("Ames, Rudd B", "Orsel, Tamsin")  # short before full
+    assert authors(*pairs[1::2], "CN  - Hive Group") == ("Orsel, T", "Ames, RB", "Hive Group")
+    assert authors(*pairs[:3], "AD  - Elsewhere", "AU  - Brill NA") == ("Orsel, Tamsin", "Ames, Rudd B", "Brill, NA")
+
+
+def test_a_value_on_very_many_lines_is_read_in_proportion() -> None:
+    words = [f"w{k}" for k in range(200_000)]
+    (entry,), _ = scan("TY  - JOUR\nAB  - \n" + "\n".join(words) + "\nER  - \n", "ris", 1 << 16)
+    assert entry.record.abstract.split() == words

@@ -24,6 +24,7 @@ TYPE_OF = {
     "chapter": "Book Chapter", "report": "Technical Report", "preprint": "Preprint",
     "registration": "Clinical Trial Registration", "website": "Webcast", "other": "",
 }  # fmt: skip
+_new = tuple.__new__
 _SPECIFIC = ("preprint", "conference", "thesis", "chapter", "book", "report", "registration", "website", "article")
 
 SINGLE = {
@@ -44,13 +45,15 @@ SINGLE = {
 SEVERAL = {
     "keywords": ("MH", "OT"),
     "references": ("CR",),
-    "authors": ("FAU", "CN"),
+    "authors": ("FAU",),
     "short_authors": ("AU",),
+    "group_authors": ("CN",),
     "doi": ("LID", "AID"),
     "kind": ("PT",),
 }
-FIELD_OF = {tag: field for field, tags in (SINGLE | SEVERAL).items() for tag in tags} | {"AU": "authors"}
-_LAYOUT = tagged.Layout("PMID", "", tuple(SINGLE.values()), tuple(SEVERAL.values()))
+FIELD_OF = {tag: field for field, tags in (SINGLE | SEVERAL).items() for tag in tags} | {"AU": "authors", "CN": "authors"}
+_LISTED = {tag for tags in SEVERAL.values() for tag in tags} - set(SEVERAL["doi"])  # another format's tag of this name means something else
+_LAYOUT = tagged.Layout("PMID", "", tuple(SINGLE.values()), tuple(SEVERAL.values()), pair=("FAU", "AU"))
 
 
 def is_nbib(sample: str) -> bool:
@@ -78,14 +81,28 @@ def _kind(types: tuple[str, ...]) -> str:
     return next((kind for kind in _SPECIFIC if kind in kinds), "other")
 
 
+def _unnamed(short_names: list[str], full_names: list[str]) -> list[str]:
+    """The authors among ``short_names`` who are not there with their full name."""
+    names = [author_name(name) for name in short_names]
+    there = {_initialled(name) for name in full_names}
+    return [name for name in names if _initialled(name) not in there]
+
+
+def _initialled(name: str) -> tuple[str, str]:
+    family, _, given = name.partition(",")
+    return family.strip().casefold(), given.strip()[:1].casefold()
+
+
 def _record(single: list[str], several: list[list[str]], rest: list[tuple[str, str]], line: int, problems: list[Problem]) -> Record:
     title, date, journal, short, volume, issue, pages, accession, issn, abstract, language, publisher, note = single
-    keywords, references, full_names, short_names, identifiers, types = several
+    keywords, references, full_names, short_names, groups, identifiers, types = several
     if "<" in title or "&" in title:
         title = plain(title)
     year = year_of(date) if date else None
     if date and year is None:
         problems.append(Problem(line, f"“{date[:40]}” is not a year; kept as given"))
+    if short_names:
+        full_names += _unnamed(short_names, full_names)
     doi = ""
     for identifier in identifiers:
         if not doi and identifier.startswith("10."):
@@ -95,7 +112,7 @@ def _record(single: list[str], several: list[list[str]], rest: list[tuple[str, s
     it = (
         _kind(tuple(types)) if types else "other",
         title,
-        tuple(full_names) or tuple([author_name(name) for name in short_names]),
+        tuple(full_names + groups if groups else full_names),
         year,
         date,
         journal or short,
@@ -115,7 +132,7 @@ def _record(single: list[str], several: list[list[str]], rest: list[tuple[str, s
         note,
         tuple(rest),
     )
-    return tuple.__new__(Record, it)  # as Record(*it), at half the cost
+    return _new(Record, it)  # as Record(*it), at half the cost
 
 
 def _wrapped(tag: str, value: str) -> str:
@@ -133,6 +150,6 @@ def write(records: Iterable[Record]) -> Iterator[str]:
             *(("FAU", name) for name in it.authors), ("LA", it.language), ("PT", TYPE_OF[it.kind]), ("TA", it.journal_short),
             ("JT", it.journal), ("VI", it.volume), ("IP", it.issue), ("IS", it.issn), ("PB", it.publisher), ("GN", it.note),
             *(("MH", word) for word in it.keywords), *(("CR", cited) for cited in it.references),
-            *((tag, value) for tag, value in it.extra if re.fullmatch(r"[A-Z][A-Z0-9]{1,3}", tag)),
+            *((tag, value) for tag, value in it.extra if re.fullmatch(r"[A-Z][A-Z0-9]{1,3}", tag) and tag not in _LISTED),
         ]  # fmt: skip
         yield "".join(_wrapped(tag, value) for tag, value in fields if value) + "\n"

@@ -44,6 +44,7 @@ SINGLE = {
 SEVERAL = {"authors": ("AU", "A1"), "keywords": ("KW",), "references": ("CR",)}
 FIELD_OF = {tag: field for field, tags in (SINGLE | SEVERAL).items() for tag in tags} | {"SP": "pages", "EP": "pages"}
 
+_LISTED = {tag for tags in SEVERAL.values() for tag in tags}  # another format's tag of this name means something else
 _LAYOUT = tagged.Layout("TY", "ER", tuple(SINGLE.values()), tuple(SEVERAL.values()))
 
 
@@ -111,6 +112,6 @@ def write(records: Iterable[Record]) -> Iterator[str]:
             ("JA", it.journal_short), ("VL", it.volume), ("IS", it.issue), ("SP", first), ("EP", last), ("DO", it.doi),
             ("SN", it.issn), ("AB", it.abstract), *(("KW", word) for word in it.keywords), ("LA", it.language),
             ("PB", it.publisher), ("UR", it.url), ("N1", it.note), *(("CR", cited) for cited in it.references),
-            *((tag, value) for tag, value in it.extra if re.fullmatch(r"[A-Z][A-Z0-9]", tag)),
+            *((tag, value) for tag, value in it.extra if re.fullmatch(r"[A-Z][A-Z0-9]", tag) and tag not in _LISTED),
         ]  # fmt: skip
         yield "".join(f"{tag}  - {_one_line(value)}\n" for tag, value in fields if value) + "ER  - \n\n"

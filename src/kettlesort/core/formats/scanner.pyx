@@ -41,15 +41,18 @@ cdef class Scanner:
     cdef str start, end
     cdef tuple names
     cdef Py_ssize_t at, line, position, singles, severals
-    cdef int dash, place_of_start
+    cdef int dash, place_of_start, full, short  # places
+    cdef bint begins  # a record is known to begin here
     cdef unsigned long long factor
     cdef unsigned long long keys[SLOTS]
     cdef int places[SLOTS]
+    cdef dict others  # names of the tags that fill no field, by their key
+    cdef object new
 
     def __init__(self, layout, make, list problems):
         self.make = make
         self.problems = problems
-        self.data, self.wrapped = b"", bytearray()
+        self.data, self.wrapped, self.others, self.new = b"", bytearray(), {}, tuple.__new__
         self.at = self.position = 0
         self.line = 1
         self.start, self.end, self.names, self.dash = layout.start, layout.end, layout.single, layout.dash
@@ -65,6 +68,7 @@ cdef class Scanner:
                 places[layout.head_of(tag)] = SEVERAL + field
         self.place_of_start = places.get(layout.head_of(layout.start), REST)
         places[layout.head_of(layout.start)] = START
+        self.full, self.short = (places[layout.head_of(tag)] for tag in layout.pair) if layout.pair else (-1, -1)
         if layout.end:
             places[layout.head_of(layout.end)] = END
         self.lay_out(places)
@@ -85,7 +89,7 @@ cdef class Scanner:
     def feed(self, bytes data):
         """Go on with ``data``, which begins where a line begins and ends with a line's end."""
         self.data = data
-        self.at = 0
+        self.at, self.begins = 0, False
         if len(self.wrapped) < len(data):
             self.wrapped = bytearray(len(data))
         return self
@@ -94,7 +98,8 @@ cdef class Scanner:
         return self
 
     def __next__(self):
-        self.skip()
+        if not self.begins:
+            self.skip()
         if self.at >= len(self.data):
             raise StopIteration
         return self.entry()
@@ -113,6 +118,16 @@ cdef class Scanner:
         if self.keys[slot] == key:
             return self.places[slot]
         return REST if is_tag(line, self.dash) else UNKNOWN
+
+    cdef str other(self, const unsigned char *line):
+        """The name of a tag that fills no field."""
+        cdef unsigned long long key = key_of(line, self.dash)
+        name = self.others.get(key)
+        if name is None:
+            name = text_of(line, 0, self.dash).rstrip(" ")
+            if len(self.others) < SLOTS:
+                self.others[key] = name
+        return name
 
     cdef skip(self):
         """Go to the line that begins the next record, or to the end."""
@@ -138,10 +153,10 @@ cdef class Scanner:
         cdef Py_ssize_t begun = self.at, at = self.at, first = self.line, line = self.line
         cdef Py_ssize_t begin, end, length, stop = at, last_line = line
         cdef int place, field, last = REST
-        cdef bint ended = False, hollow = False
+        cdef bint ended = False, hollow = False, begins = False
         cdef unsigned char holders[FIELDS]  # the tag that each value came from
         cdef list values = [""] * self.singles
-        cdef list lists = [[] for _ in range(self.severals)], rest = []
+        cdef list lists = [[] for _ in range(self.severals)], rest = [], more = []
         cdef str value, kept, name, raw
         self.position += 1
         while at < size:
@@ -151,9 +166,10 @@ cdef class Scanner:
                 continue
             begin, place, name = at + head, self.place(data + at, end - at), ""
             if place == REST:
-                name = text_of(data, at, at + self.dash).rstrip(" ")
+                name = self.other(data + at)
             elif place == START:
                 if at > begun:
+                    begins = True
                     break
                 place, name = self.place_of_start, self.start
             elif place == END:
@@ -164,7 +180,9 @@ cdef class Scanner:
                 value = text_of(data, at, end)
                 tag = _TAG_LINE.match(value)
                 if tag is None:
-                    if go_on(value, last, values, lists, rest):
+                    value = value.strip(_NOTHING)
+                    if value:
+                        more.append(value)
                         stop, last_line = end, line
                     at, line = end + 1, line + 1
                     continue
@@ -178,6 +196,12 @@ cdef class Scanner:
                     continue
                 elif place == UNKNOWN:
                     place = REST
+            if more:
+                go_on(" ".join(more), last, values, lists, rest)
+                more = []
+            if place == self.short and last == self.full and not is_wrapped(data, end, size):
+                at, stop, last_line, last, line = end + 1, end, line, place, line + 1
+                continue
             while begin < end and data[begin] == b" ":
                 begin += 1
             if is_wrapped(data, end, size):
@@ -218,7 +242,9 @@ cdef class Scanner:
                         place, holders[field] = holders[field], place
                     rest.append((self.names[field][place % RANKS], value))
                     last = REST
-        self.at, self.line = at, line
+        if more:
+            go_on(" ".join(more), last, values, lists, rest)
+        self.at, self.line, self.begins = at, line, begins
         if hollow:
             rest = [it for it in rest if it[1]]
         if self.end and not ended:
@@ -228,7 +254,7 @@ cdef class Scanner:
             kept = raw.rstrip()
             last_line -= raw.count("\n", len(kept))
             raw = kept
-        return tuple.__new__(Entry, (self.position, first, last_line, raw, self.make(values, lists, rest, first, self.problems)))
+        return self.new(Entry, (self.position, first, last_line, raw, self.make(values, lists, rest, first, self.problems)))
 
 
 cdef inline str text_of(const unsigned char *data, Py_ssize_t begin, Py_ssize_t end):
@@ -265,21 +291,17 @@ cdef inline Py_ssize_t line_end(const unsigned char *data, Py_ssize_t at, Py_ssi
     return <const unsigned char *>memchr(data + at, b"\n", size - at) - data
 
 
-cdef bint go_on(str said, int last, list values, list lists, list rest):
-    """Add a line without a tag to the value that it goes on with; whether it says anything."""
-    cdef str value = said.strip(_NOTHING)
+cdef go_on(str more, int last, list values, list lists, list rest):
+    """Add what stood on lines without a tag to the value that it goes on with."""
     cdef list cell
-    if not value:
-        return False
     if last < SEVERAL:
-        values[last // RANKS] = f"{values[last // RANKS]} {value}".lstrip(" ")
+        values[last // RANKS] = f"{values[last // RANKS]} {more}".lstrip(" ")
     elif last < REST:
         cell = lists[last - SEVERAL]
         if cell:
-            cell.append(f"{cell.pop()} {value}")
+            cell.append(f"{cell.pop()} {more}")
         else:
-            cell.append(value)
+            cell.append(more)
     elif rest:
         name, kept = rest.pop()
-        rest.append((name, f"{kept} {value}".lstrip(" ")))
-    return True
+        rest.append((name, f"{kept} {more}".lstrip(" ")))

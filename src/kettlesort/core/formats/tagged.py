@@ -20,7 +20,8 @@ class Layout(NamedTuple):
     A line begins with the tag, spaces up to ``dash``, a dash and a space: ``TI  - ``,
     ``PMID- ``; a line that begins with six spaces goes on with the one before. ``single``
     names the tags of each field that has one value, the best first (25 fields of 8 tags at
-    most); ``several`` those of each field that has many.
+    most); ``several`` those of each field that has many. A line of the second tag of ``pair``
+    directly after one of the first says the same in short, and is passed over.
     """
 
     start: str
@@ -28,6 +29,7 @@ class Layout(NamedTuple):
     single: tuple[tuple[str, ...], ...]
     several: tuple[tuple[str, ...], ...]
     dash: int = 4
+    pair: tuple[str, str] | tuple[()] = ()
 
     def head_of(self, tag: str) -> bytes:
         """The beginning of a line of ``tag``."""
