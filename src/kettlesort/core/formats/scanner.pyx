@@ -9,6 +9,7 @@ a record means is said elsewhere, in Python; this is only where the time goes.
 import re
 
 from cpython.unicode cimport PyUnicode_DecodeUTF8
+from libc.stdint cimport uint64_t
 from libc.string cimport memchr, memcmp, memcpy
 
 from kettlesort.core.formats.entry import Entry
@@ -16,6 +17,10 @@ from kettlesort.core.formats.source import Problem
 
 _TAG_LINE = re.compile(r"([A-Z][A-Z0-9]{1,3}) {0,2}-(?: |$)")
 _NOTHING = "\x00\x1a\ufeff\x0c\t "
+
+cdef extern from "Python.h":
+    str PyUnicode_New(Py_ssize_t size, Py_UCS4 highest)
+    void *PyUnicode_DATA(str text)
 
 cdef enum:
     RANKS = 8  # tags of one field, at most
@@ -41,6 +46,7 @@ cdef class Scanner:
     cdef str start, end
     cdef tuple names
     cdef Py_ssize_t at, line, position, singles, severals
+    cdef Py_ssize_t plain  # up to here, from where it reads, the data is ASCII
     cdef int dash, place_of_start, full, short  # places
     cdef bint begins  # a record is known to begin here
     cdef unsigned long long factor
@@ -89,7 +95,7 @@ cdef class Scanner:
     def feed(self, bytes data):
         """Go on with ``data``, which begins where a line begins and ends with a line's end."""
         self.data = data
-        self.at, self.begins = 0, False
+        self.at, self.plain, self.begins = 0, 0, False
         if len(self.wrapped) < len(data):
             self.wrapped = bytearray(len(data))
         return self
@@ -124,7 +130,7 @@ cdef class Scanner:
         cdef unsigned long long key = key_of(line, self.dash)
         name = self.others.get(key)
         if name is None:
-            name = text_of(line, 0, self.dash).rstrip(" ")
+            name = text_of(line, 0, self.dash, True).rstrip(" ")
             if len(self.others) < SLOTS:
                 self.others[key] = name
         return name
@@ -138,7 +144,7 @@ cdef class Scanner:
             end = line_end(data, at, size)
             if self.place(data + at, end - at) == START:
                 break
-            shown = "" if told else text_of(data, at, end).strip(_NOTHING).strip()
+            shown = "" if told else text_of(data, at, end, False).strip(_NOTHING).strip()
             if shown:
                 told = True
                 self.problems.append(Problem(line, f"text outside any record, not read: “{shown[:60]}{'…' if len(shown) > 60 else ''}”"))
@@ -151,7 +157,7 @@ cdef class Scanner:
         cdef unsigned char *wrapped = self.wrapped
         cdef Py_ssize_t size = len(self.data), head = self.dash + 2
         cdef Py_ssize_t begun = self.at, at = self.at, first = self.line, line = self.line
-        cdef Py_ssize_t begin, end, length, stop = at, last_line = line
+        cdef Py_ssize_t begin, end, length, stop = at, last_line = line, plain = self.plain
         cdef int place, field, last = REST
         cdef bint ended = False, hollow = False, begins = False
         cdef unsigned char holders[FIELDS]  # the tag that each value came from
@@ -164,6 +170,8 @@ cdef class Scanner:
             if end == at:
                 at, line = at + 1, line + 1
                 continue
+            if plain < end:
+                plain = plain_until(data, plain if plain > at else at, size)
             begin, place, name = at + head, self.place(data + at, end - at), ""
             if place == REST:
                 name = self.other(data + at)
@@ -177,7 +185,7 @@ cdef class Scanner:
                 at, stop, last_line, line = end + 1, end, line, line + 1
                 break
             elif place == UNKNOWN:
-                value = text_of(data, at, end)
+                value = text_of(data, at, end, end <= plain)
                 tag = _TAG_LINE.match(value)
                 if tag is None:
                     value = value.strip(_NOTHING)
@@ -214,9 +222,9 @@ cdef class Scanner:
                     memcpy(wrapped + length + 1, data + begin, end - begin)
                     length += 1 + end - begin
                     line += 1
-                value = text_of(wrapped, 0, length)
+                value = text_of(wrapped, 0, length, end <= plain)
             else:
-                value = text_of(data, begin, end)
+                value = text_of(data, begin, end, end <= plain)
             at, stop, last_line = end + 1, end, line
             line += 1
             last = place
@@ -244,12 +252,12 @@ cdef class Scanner:
                     last = REST
         if more:
             go_on(" ".join(more), last, values, lists, rest)
-        self.at, self.line, self.begins = at, line, begins
+        self.at, self.line, self.plain, self.begins = at, line, plain, begins
         if hollow:
             rest = [it for it in rest if it[1]]
         if self.end and not ended:
             self.problems.append(Problem(first, f"the end of the record ({self.end}) is missing; the file may have been cut off here"))
-        raw = text_of(data, begun, stop)
+        raw = text_of(data, begun, stop, False)
         if raw[len(raw) - 1].isspace():
             kept = raw.rstrip()
             last_line -= raw.count("\n", len(kept))
@@ -257,8 +265,29 @@ cdef class Scanner:
         return self.new(Entry, (self.position, first, last_line, raw, self.make(values, lists, rest, first, self.problems)))
 
 
-cdef inline str text_of(const unsigned char *data, Py_ssize_t begin, Py_ssize_t end):
-    return PyUnicode_DecodeUTF8(<const char *>data + begin, end - begin, NULL) if end > begin else ""
+cdef inline str text_of(const unsigned char *data, Py_ssize_t begin, Py_ssize_t end, bint plain):
+    """The text of some bytes; they are not looked at again where they are known to be ASCII."""
+    cdef str text
+    if end <= begin:
+        return ""
+    if not plain or end == begin + 1:
+        return PyUnicode_DecodeUTF8(<const char *>data + begin, end - begin, NULL)
+    text = PyUnicode_New(end - begin, 127)
+    memcpy(PyUnicode_DATA(text), data + begin, end - begin)
+    return text
+
+
+cdef inline Py_ssize_t plain_until(const unsigned char *data, Py_ssize_t at, Py_ssize_t size) noexcept:
+    """Where the first byte from ``at`` on is that is not ASCII, or the end."""
+    cdef uint64_t eight
+    while at + 8 <= size:
+        memcpy(&eight, data + at, 8)
+        if eight & <uint64_t>0x8080808080808080:
+            break
+        at += 8
+    while at < size and data[at] < 0x80:
+        at += 1
+    return at
 
 
 cdef inline unsigned long long key_of(const unsigned char *line, int dash) noexcept:
