@@ -6,5 +6,5 @@ export default defineConfig({
   plugins: [vue(), vuetify({ autoImport: true })],
   resolve: { alias: { '@': new URL('./src', import.meta.url).pathname } },
   build: { chunkSizeWarningLimit: 900, modulePreload: { polyfill: false } },
-  test: { environment: 'happy-dom', environmentOptions: { happyDOM: { url: 'http://localhost/' } }, include: ['tests/*.test.ts'] },
+  test: { environment: 'happy-dom', environmentOptions: { happyDOM: { url: 'http://localhost/' } }, include: ['tests/*.test.ts'], testTimeout: 30_000, server: { deps: { inline: ['vuetify'] } } },
 })

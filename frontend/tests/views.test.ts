@@ -1,0 +1,266 @@
+// Views, as somebody in front of them meets them.
+import { beforeEach, describe, expect, it, vi } from 'vitest'
+import { figures, page, protocol, record, Refused } from './page'
+
+const loaded = async (path: string) => (await import(/* @vite-ignore */ `../src/${path}.vue`)).default
+const messages = async () => (await import('@/common/messages')).messages
+
+beforeEach(() => vi.restoreAllMocks())
+
+describe('reading a file', () => {
+  const look = {
+    id: 9, filename: 'one.ris', number: 2, source: 'Agrarica', run_on: '2026-03-01', state: 'read', format: 'ris', encoding: 'Windows-1252', sure: false, records: 4, with_others: 4,
+    announced: 5, filled: { title: 4, abstract: 1 }, failure: '', problems: [{ line: 12, message: '“spring” is not a year; kept as given' }], header: [],
+    odd: [{ position: 3, line: 20, lacks: ['year'] }, { position: 4, line: 31, lacks: ['abstract'] }],
+  }
+  const entry = (position: number) => ({ position, line: position * 10, end_line: position * 10 + 8, raw: '', problems: [], lines: [{ number: position * 10, text: 'TI  - Wraps', field: 'Title', value: `Title ${position}`, odd: '' }] })
+  const told = (more: object = {}, role = 'reviewer') => ({
+    'GET /reviews/4/files/9': { ...look, ...more },
+    'GET /reviews/4/protocol': protocol(role),
+    'GET /reviews/4/figures': figures(),
+    ...Object.fromEntries([1, 2, 3, 4].map((k) => [`GET /reviews/4/files/9/entries/${k}`, entry(k)])),
+    'POST /reviews/4/files/9/take-in': undefined,
+    'POST /reviews/4/files/9/set-aside': undefined,
+  })
+  const open = async (more: object = {}, role?: string) => page(await loaded('stages/gather/Reading'), '/reviews/4/gather/files/9', told(more, role))
+
+  it('says what was read, how sure that is, and what is missing against the announced count', async () => {
+    const it = await open()
+    for (const words of ['one.ris', 'RIS', 'Windows-1252, probably', '1 fewer came', 'not a year', 'line 12', '1 record without year', 'Title 1']) expect(it.text()).toContain(words)
+  })
+
+  it('moves by the arrow keys within the file, and by L to what is odd', async () => {
+    const it = await open()
+    await it.press('ArrowUp')
+    expect(it.text()).toContain('Record 1 of 4')
+    await it.press('ArrowDown')
+    expect(it.text()).toContain('Record 2 of 4')
+    await it.press('l')
+    expect(it.router.currentRoute.value.query.record).toBe('3')
+    await it.press('l') // an abstract that is missing is no reason to stop
+    expect(it.router.currentRoute.value.query.record).toBe('3')
+    for (let k = 0; k < 5; k++) await it.press('ArrowDown')
+    expect(it.text()).toContain('Record 4 of 4')
+  })
+
+  it('is taken in by one click, and the message offers to undo it', async () => {
+    const it = await open()
+    await it.click('Take in 4 records')
+    expect(it.asked('POST /reviews/4/files/9/take-in')).toHaveLength(1)
+    await (await messages()).current?.undo?.()
+    expect(it.asked('POST /reviews/4/files/9/set-aside')).toHaveLength(1)
+  })
+
+  it('offers an observer nothing to change', async () => {
+    const it = await open({}, 'observer')
+    expect(it.text()).toContain('one.ris')
+    expect(it.button('Take in')).toBeUndefined()
+    expect(it.button('Set aside')).toBeUndefined()
+  })
+
+  it('says why a file cannot be read and what to do, and still lets it be set aside', async () => {
+    const it = await open({ state: 'failed', records: 0, failure: 'This is a picture, not a file of records.', problems: [], odd: [] })
+    expect(it.text()).toContain('Nothing could be read')
+    expect(it.text()).toContain('This is a picture')
+    await it.click('Set aside')
+    expect(it.asked('POST /reviews/4/files/9/set-aside')).toHaveLength(1)
+  })
+
+  it('shows the server’s sentence when the file is not there, with a way to try again', async () => {
+    const it = await page(await loaded('stages/gather/Reading'), '/reviews/4/gather/files/9', { ...told(), 'GET /reviews/4/files/9': new Refused(404, 'There is no such file in this review.') })
+    expect(it.text()).toContain('There is no such file in this review.')
+    it.answers['GET /reviews/4/files/9'] = look
+    await it.click('Try again')
+    expect(it.text()).toContain('one.ris')
+  })
+})
+
+describe('the pair desk', () => {
+  const side = (copy: number, more: Record<string, unknown>) => ({ copy, origin: `one.ris, record ${copy}`, raw: `TI  - raw ${copy}`, record: record(more) })
+  const pair = (id: number) => ({
+    id, score: 6.4, join_from: 9, ask_from: 4, left: side(1, { year: 1998, doi: '' }), right: side(2, { year: 1989, doi: '10.5555/a' }),
+    evidence: [{ field: 'year', weight: -2.5 }, { field: 'title', weight: 7 }], kept: record({ doi: '10.5555/a' }), whose: { title: 0, doi: 1 },
+  })
+  const questions = [{ id: 5, title: 'Wraps', copies: 2, score: 6.4, later: false }, { id: 6, title: 'Lids', copies: 3, score: 5, later: true }]
+  const open = async (role = 'reviewer', more: object = {}) =>
+    page(await loaded('stages/match/PairDesk'), '/reviews/4/match', {
+      'GET /reviews/4/questions': questions, 'GET /reviews/4/questions/5': pair(5), 'GET /reviews/4/questions/6': pair(6),
+      'GET /reviews/4/protocol': protocol(role), 'GET /reviews/4/figures': figures({ records: 8, found: 10 }),
+      'POST /reviews/4/questions/5/answer': undefined, 'POST /reviews/4/questions/5/later': undefined, 'POST /reviews/4/questions/take-back': { question: 5 }, ...more,
+    })
+
+  it('marks the letters that differ, and says the weight and whose value is kept', async () => {
+    const it = await open()
+    const row = [...it.box.querySelectorAll('.pair tr')].find((tr) => tr.textContent?.startsWith('Year'))!
+    expect([...row.querySelectorAll('u.differs')].map((mark) => mark.textContent).join('')).toMatch(/^[98]+$/)
+    expect(row.textContent).toContain('−2.5')
+    const rows = Object.fromEntries([...it.box.querySelectorAll('.pair tbody tr')].map((tr) => [tr.children[0]!.textContent, tr.children[4]!.textContent]))
+    expect(rows.Title).toBe('both')
+    expect(rows.DOI).toBe('right')
+    expect(it.text()).toContain('2 left')
+  })
+
+  it('answers by S and D and goes on to the next pair', async () => {
+    const it = await open()
+    await it.press('s')
+    expect(it.asked('POST /reviews/4/questions/5/answer')).toEqual([{ same: true }])
+    expect(it.router.currentRoute.value.query.pair).toBe('6')
+    await it.press('Backspace')
+    expect(it.asked('POST /reviews/4/questions/take-back')).toHaveLength(1)
+    expect(it.router.currentRoute.value.query.pair).toBe('5')
+    await it.press('d')
+    expect(it.asked('POST /reviews/4/questions/5/answer').at(-1)).toEqual({ same: false })
+  })
+
+  it('puts off by L, and shows the files’ own text by R', async () => {
+    const it = await open()
+    await it.press('r')
+    expect(it.text()).toContain('raw 1')
+    await it.press('l')
+    expect(it.asked('POST /reviews/4/questions/5/later')).toHaveLength(1)
+    expect(it.text()).not.toContain('raw 1')
+  })
+
+  it('keeps the pair when the answer is refused, and says why', async () => {
+    const it = await open('reviewer', { 'POST /reviews/4/questions/5/answer': new Refused(409, 'Somebody answered this pair a moment ago.') })
+    await it.press('s')
+    expect((await messages()).current).toMatchObject({ text: 'Somebody answered this pair a moment ago.', bad: true })
+    expect(it.router.currentRoute.value.query.pair).toBeUndefined()
+  })
+
+  it('takes no answer from an observer', async () => {
+    const it = await open('observer')
+    await it.press('s')
+    expect(it.asked('POST /reviews/4/questions/5/answer')).toEqual([])
+    expect(it.button('Same')).toBeUndefined()
+  })
+})
+
+describe('verdicts at the desk', () => {
+  const sheet = (id: number, notes: object[] = []) => ({ id, record: record(), notes, state: 'open', seed: false, marks: {}, terms: [], closeness: 0.5, copies: 1, sources: [] })
+  const open = async (props: object) => page(await loaded('stages/screen/VerdictPanel'), '/reviews/4/screen', { 'GET /account': { id: 1, full_name: 'Tamsin' }, 'PUT /reviews/4/records/7/note': undefined }, { sheet: sheet(7), criteria: [{ id: 3, name: 'Not bees', wording: '', first: true, second: true, number: 1 }], recent: [], mayWrite: true, review: 4, pass: 1, ...props })
+
+  it('offers each criterion as a reason with its key', async () => {
+    const said: unknown[] = []
+    const it = await open({ onDecide: (it: unknown) => said.push(it) })
+    await it.click('1 Not bees')
+    await it.click('Include')
+    expect(said).toEqual([{ verdict: 'exclude', criterion: 3 }, { verdict: 'include' }])
+  })
+
+  it('writes a note down when it is left, once, and never without a change', async () => {
+    const it = await open({})
+    const note = it.box.querySelector('textarea')!
+    note.dispatchEvent(new Event('blur'))
+    await it.type('Note', 'Count the survivors')
+    await it.press('Enter', note)
+    note.dispatchEvent(new Event('blur'))
+    await it.settled()
+    expect(it.asked('PUT /reviews/4/records/7/note')).toEqual([{ text: 'Count the survivors' }])
+  })
+
+  it('shows the notes of others beside one’s own', async () => {
+    const it = await open({ sheet: sheet(7, [{ account_id: 1, by: 'Tamsin', text: 'mine' }, { account_id: 2, by: 'Rudd', text: 'Same colony as 12?' }]) })
+    expect(it.field('Note').value).toBe('mine')
+    expect(it.text()).toContain('Rudd: Same colony as 12?')
+  })
+
+  it('says where criteria are written when there is none, and lets observers look only', async () => {
+    expect((await open({ criteria: [] })).text()).toContain('This pass has no criterion')
+    const it = await open({ mayWrite: false })
+    expect(it.text()).toContain('Observers look')
+    expect(it.button('Include')).toBeUndefined()
+  })
+})
+
+describe('the codebook', () => {
+  const item = (id: number, name: string, kind = 'text', more: object = {}) => ({ id, name, kind, unit: '', choices: [], instructions: '', ...more })
+  const open = async () => page(await loaded('stages/chart/Codebook'), '/reviews/4/chart/codebook', { 'GET /reviews/4/codebook': [item(1, 'Wrap', 'choice', { choices: ['foam', 'straw'] }), item(2, 'Place')], 'GET /reviews/4/protocol': protocol('lead'), 'GET /reviews/4/figures': figures(), 'PUT /reviews/4/codebook': undefined })
+
+  it('is saved as it stands on the screen: order, and choices one by one', async () => {
+    const it = await open()
+    expect(it.button('Save the codebook')!.disabled).toBe(true)
+    await it.type('Choices', 'foam; straw ;; none')
+    await it.click('Move Place up')
+    expect(it.text()).toContain('Not saved yet')
+    await it.click('Save the codebook')
+    const [saved] = it.asked('PUT /reviews/4/codebook') as { name: string; choices: string[] }[][]
+    expect(saved!.map((it) => [it.name, it.choices])).toEqual([['Place', []], ['Wrap', ['foam', 'straw', 'none']]])
+  })
+
+  it('keeps what was typed when the server refuses it', async () => {
+    const it = await open()
+    it.answers['PUT /reviews/4/codebook'] = new Refused(422, 'Two items have the same name.')
+    await it.type('Item 2', 'Wrap')
+    await it.click('Save the codebook')
+    expect((await messages()).current?.text).toBe('Two items have the same name.')
+    expect(it.field('Item 2').value).toBe('Wrap')
+    expect(it.text()).toContain('Not saved yet')
+  })
+})
+
+describe('the flow ribbon', () => {
+  const open = async (more: Record<string, unknown>) => page(await loaded('frame/FlowRibbon'), '/reviews/4/plan', { 'GET /reviews/4/figures': figures(more), 'GET /reviews/4/protocol': protocol('lead') })
+  const links = (it: { box: HTMLElement }) => Object.fromEntries([...it.box.querySelectorAll('a')].map((a) => [(a.textContent ?? '').replace(/\s+/g, ' ').trim(), a.getAttribute('href')]))
+
+  it('says where each stage stands, and every loss opens its list', async () => {
+    const it = await open({ seeds: 2, found: 500, copies: 100, records: 400, questions: 3, open: 40, excluded: 330, sought: 30, missing: 4, reports_excluded: 6, included: 20, studies: 18, charted: 5 })
+    for (const words of ['2 seeds', '500 in', '3 pairs open', '40 to go', '5 of 18', 'flow adds up']) expect(it.text()).toContain(words)
+    expect(links(it)['100 copies']).toBe('/reviews/4/records?list=copies')
+    expect(links(it)['330 excluded']).toBe('/reviews/4/records?list=excluded')
+  })
+
+  it('cannot be overlooked when a sum does not hold', async () => {
+    expect((await open({ found: 5, adds_up: false })).text()).toContain('does not add up')
+  })
+
+  it('is quiet in a review that has nothing yet', async () => {
+    const it = await open({})
+    expect(it.text()).toContain('0 seeds')
+    expect(it.text()).not.toMatch(/copies|excluded|NaN/)
+  })
+})
+
+describe('signing in', () => {
+  const open = async (address = '/sign-in') => page(await loaded('frame/SignIn'), address, { 'POST /account/sign-in': new Refused(401, 'This name and this password do not go together.') })
+
+  it('says why it is refused, and keeps what was typed', async () => {
+    const it = await open()
+    await it.type('Account name', 'tamsin')
+    await it.type('Password', 'wrong')
+    it.box.querySelector('form')!.dispatchEvent(new Event('submit', { cancelable: true }))
+    await it.settled()
+    expect(it.box.querySelector('p[role=alert]')!.textContent).toBe('This name and this password do not go together.')
+    expect(it.field('Account name').value).toBe('tamsin')
+    expect(it.asked('POST /account/sign-in')).toEqual([{ name: 'tamsin', password: 'wrong' }])
+  })
+
+  it.each([['/reviews/4/plan', '/reviews/4/plan'], ['//elsewhere.example/x', '/'], ['https://elsewhere.example', '/']])('goes on to %s only within the program', async (next, to) => {
+    const it = await open(`/sign-in?next=${encodeURIComponent(next)}`)
+    it.answers['POST /account/sign-in'] = { id: 1 }
+    it.box.querySelector('form')!.dispatchEvent(new Event('submit', { cancelable: true }))
+    await it.settled()
+    expect(it.router.currentRoute.value.fullPath).toBe(to)
+  })
+})
+
+describe('work in progress', () => {
+  const job = (id: number, more: object) => ({ id, kind: 'match_copies', label: 'Looking for copies', state: 'working', share: 0.254, message: '', subject_id: null, seconds_left: 95, ...more })
+  const open = async (jobs: object[], connected = true) =>
+    page(await loaded('frame/WorkInProgress'), '/reviews/4/plan', { 'GET /reviews/4/jobs': jobs, 'GET /reviews/4/people': [{ id: 2, full_name: 'Rudd Ames', role: 'reviewer', here: true }], 'GET /reviews/4/protocol': protocol('reviewer'), 'GET /reviews/4/figures': figures(), 'POST /reviews/4/jobs/3/cancel': undefined }, { connected })
+
+  it('shows how far it is and how long it may take, and can be cancelled', async () => {
+    const it = await open([job(3, {}), job(4, { state: 'waiting', seconds_left: null })])
+    expect(it.text()).toContain('Looking for copies · 25 % · 2 min · 1 more')
+    expect(it.text()).toContain('Rudd Ames, here now')
+    await it.click('Looking for copies')
+    await it.click('Cancel')
+    expect(it.asked('POST /reviews/4/jobs/3/cancel')).toHaveLength(1)
+  })
+
+  it('tells a failure, a broken connection, and that all is done', async () => {
+    expect((await open([job(3, { state: 'failed', message: 'The file is gone.' })])).text()).toContain('Looking for copies failed')
+    expect((await open([], false)).text()).toContain('Connecting again')
+    expect((await open([])).text()).toContain('All work done')
+  })
+})
