@@ -117,7 +117,7 @@ const difference = computed(() => {
       <section class="pane sheet">
         <template v-if="entry && it.records">
           <div class="head">
-            <b>Record {{ count(entry.position) }} of {{ count(it.records) }}</b><span class="soft small">lines {{ count(entry.line) }}–{{ count(entry.end_line) }}</span>
+            <b>Record {{ count(entry.position) }} of {{ count(it.records) }}</b><span class="soft small">{{ entry.line === entry.end_line ? `line ${count(entry.line)}` : `lines ${count(entry.line)}–${count(entry.end_line)}` }}</span>
             <span class="push small soft row">
               <v-btn aria-label="Record before" :disabled="position <= 1" @click="go(position - 1)">↑</v-btn><v-btn aria-label="Record after" :disabled="position >= it.records" @click="go(position + 1)">↓</v-btn>
               <v-btn v-if="toLookAt.length" @click="nextOdd">Next to look at <kbd>L</kbd></v-btn>
