@@ -1,0 +1,27 @@
+"""Boolean queries: reading and writing them, and trying them on records."""
+
+from kettlesort.core.query.index import Index, Searched
+from kettlesort.core.query.lexer import Note
+from kettlesort.core.query.nodes import (
+    Descriptor,
+    Group,
+    In,
+    Near,
+    Node,
+    Text,
+    Value,
+    Without,
+    Years,
+    normal,
+    parts_of,
+    walk,
+    without_branch,
+)
+from kettlesort.core.query.parser import NotAQuery, Parsed, parse
+from kettlesort.core.query.trial import Branch, Trial, find, recall_interval, try_on
+from kettlesort.core.query.writer import write
+
+__all__ = [
+    "Branch", "Descriptor", "Group", "In", "Index", "Near", "Node", "NotAQuery", "Note", "Parsed", "Searched", "Text", "Trial", "Value",
+    "Without", "Years", "find", "normal", "parse", "parts_of", "recall_interval", "try_on", "walk", "without_branch", "write",
+]  # fmt: skip

@@ -1,0 +1,303 @@
+"""Queries: what is typed is what is searched for; what is wrong is said where it is; every count is one that could be made by hand."""
+
+from __future__ import annotations
+
+import re
+from itertools import product
+
+import pytest
+from hypothesis import given
+from hypothesis import strategies as st
+
+from kettlesort.core.query import (
+    Descriptor,
+    Group,
+    In,
+    Index,
+    Near,
+    Node,
+    NotAQuery,
+    Searched,
+    Text,
+    Value,
+    Without,
+    Years,
+    find,
+    normal,
+    parse,
+    recall_interval,
+    try_on,
+    walk,
+    without_branch,
+    write,
+)
+from kettlesort.core.query.index import headings_of
+from kettlesort.core.query.words import words_of
+
+BEE, WAX, HIVE = Text(("bee",)), Text(("wax",)), Text(("hive",))
+
+
+# reading
+
+
+@pytest.mark.parametrize(
+    ("typed", "node"),
+    [
+        ("bee", BEE),
+        ("honey-bee", Text(("honey", "bee"))),
+        ('"Apis  mellifera"', Text(("Apis", "mellifera"))),
+        ("bee OR wax AND hive", Group("any", (BEE, Group("all", (WAX, HIVE))))),
+        ("(bee OR wax) AND hive", Group("all", (Group("any", (BEE, WAX)), HIVE))),
+        ("bee AND wax NOT hive", Without(Group("all", (BEE, WAX)), HIVE)),
+        ("bee AND NOT hive", Without(BEE, HIVE)),
+        ("bee NOT wax NEAR/3 hive", Without(BEE, Near(WAX, HIVE, 3))),
+        ("title,abstract:(bee OR wax)", In(("title", "abstract"), Group("any", (BEE, WAX)))),
+        ("[Bees] (bee)", Group("any", (BEE,), "Bees")),
+        ("[ Bees ] ((bee OR wax))", Group("any", (BEE, WAX), "Bees")),
+        ("descriptor:(Bees+ OR \"Wax moth/ecology\")", Group("any", (Descriptor("Bees", "", True), Descriptor("Wax moth", "ecology")))),
+        ("year:1980-2026", Years(1980, 2026)),
+        ("year:(1980- OR -1970 OR 1975)", Group("any", (Years(1980, None), Years(None, 1970), Years(1975, 1975)))),
+        ("language:eng AND type:article", Group("all", (Value("language", "eng"), Value("type", "article")))),
+        ("((((bee))))", BEE),
+        ('"and" OR Near', Group("any", (Text(("and",)), Text(("Near",))))),
+    ],
+)  # fmt: skip
+def test_a_query_is_read_as_it_is_meant(typed: str, node: Node) -> None:
+    if typed.endswith("Near"):
+        typed = typed.replace("Near", '"Near"')
+    assert parse(typed).node == node
+
+
+@pytest.mark.parametrize(
+    ("typed", "at", "says", "expected"),
+    [
+        ("", "", "nothing to search for", "a word"),
+        ("honey bee", "bee", "Nothing joins “honey” and “bee”", "AND"),
+        ("(bee OR wax", "(", "never closed", ")"),
+        ("bee OR wax)", ")", "closes nothing", "the end"),
+        ("bee AND ()", "()", "empty", "a word"),
+        ('bee AND "wax', '"wax', "never closed", '"'),
+        ("NOT bee", "NOT", "takes away from what stands before", "a word"),
+        ("AND bee", "AND", "on its left", "a word"),
+        ("bee OR", "OR", "on its right", "a word"),
+        ("(bee OR) AND wax", "OR", "on its right", "a word"),
+        ("bee AND OR wax", "OR", "AND is followed by OR", "a word"),
+        ("bee NEAR wax", "NEAR", "a number of words", "NEAR/n"),
+        ("bee NEAR/999 wax", "NEAR/999", "from 1 to 50", "NEAR/n"),
+        ("(bee AND wax) NEAR/2 hive", "NEAR/2", "joins words", "a phrase"),
+        ("titel:bee", "titel:", "no field “titel”", "title"),
+        ("title:", "title:", "nothing to search for", "a word"),
+        ("title:(bee OR abstract:wax)", "abstract:", "within another field", "a word"),
+        ("title,year:1980", "title,year:", "stand together", "title"),
+        ("year:20", "20", "not a range of years", "year:1980"),
+        ("year:1990-1980", "1990-1980", "after the last", "earlier"),
+        ('descriptor:"/x"', '"/x"', "before it", "heading"),
+        ("b* OR bee", "b*", "nearly every word", "two letters"),
+        ("bee OR *", "*", "every word", "two letters"),
+        ("bee OR --", "--", "no letter or digit", "a word"),
+        ("[Bees] bee", "[Bees]", "not followed by a group", "("),
+        ("#3 OR bee", "#3", "no line 3", "earlier line"),
+        ("bee ] wax", "]", "no meaning", "a word"),
+        ("(" * 300 + "a" + " OR b)" * 300, "", "more than 100 deep", "fewer levels"),
+        ("(" * 10_000, "(", "never closed", ")"),
+        ("bee " * 100_000, "", "at most 200,000 characters", ""),
+    ],
+)  # fmt: skip
+def test_what_is_wrong_is_said_where_it_is_and_how_to_mend_it(typed: str, at: str, says: str, expected: str) -> None:
+    with pytest.raises(NotAQuery) as caught:
+        parse(typed)
+    error = caught.value
+    assert says in error.message
+    assert typed[error.begin : error.end] == at or not at
+    assert expected in error.expected
+    assert error.mend or not expected
+
+
+def test_what_a_word_processor_did_is_repaired_and_said() -> None:
+    it = parse("“honey bee” or year：1980–2026 and wom？n＊")
+    assert it.node == parse('"honey bee" OR year:1980-2026 AND wom?n*').node
+    said = " ".join(note.message for note in it.notes)
+    for words in ("quotes of a word processor", "dashes", "wide signs", "“or” is read as OR", "before OR"):
+        assert words in said
+
+
+def test_unseen_signs_are_left_out_and_places_stay_those_of_what_was_typed() -> None:
+    typed = "\u202bhive\u00ad\u200bs AND"
+    with pytest.raises(NotAQuery) as caught:
+        parse(typed)
+    assert typed[caught.value.begin : caught.value.end] == "AND"
+    assert parse(typed + " bee").node == parse("hives AND bee").node
+    assert "cannot be seen" in parse(typed + " bee").notes[0].message
+
+
+def test_ten_thousand_parentheses_are_no_matter() -> None:
+    assert parse("(" * 10_000 + "bee" + ")" * 10_000).node == BEE
+
+
+def test_a_line_stands_for_an_earlier_query() -> None:
+    lines = [parse("bee OR wax").node, parse("hive").node]
+    assert parse("#1 AND #2", lines).node == Group("all", (Group("any", (BEE, WAX)), HIVE))
+
+
+# round trips
+
+WORD = st.text("abcdefgh", min_size=2, max_size=4)
+WORDS = st.lists(st.builds(lambda word, end: word + end, WORD, st.sampled_from(["", "", "*", "?"])), min_size=1, max_size=3).map(tuple)
+TEXTS = st.builds(Text, WORDS)
+LEAVES = st.one_of(
+    TEXTS,
+    st.builds(Descriptor, st.sampled_from(["Bees", "Wax moth", "and", "né"]), st.sampled_from(["", "growth"]), st.booleans()),
+    st.builds(lambda a, b: Years(min(a, b), max(a, b)), st.integers(1900, 2030), st.integers(1900, 2030)),
+    st.sampled_from([Years(1980, None), Years(None, 1990), Value("language", "eng"), Value("type", "trial registration")]),
+    st.builds(Near, TEXTS, TEXTS, st.integers(1, 9)),
+)
+LABELS = st.sampled_from(["", "", "Bees", "Winter, or cold"])
+
+
+def groups(below: st.SearchStrategy[Node]) -> st.SearchStrategy[Node]:
+    parts = st.lists(below, min_size=1, max_size=4).map(tuple)
+    return st.one_of(st.builds(Group, st.sampled_from(["any", "all"]), parts, LABELS), st.builds(Without, below, below))
+
+
+QUERIES = st.recursive(
+    st.one_of(LEAVES, st.builds(In, st.sampled_from([("title",), ("title", "keyword")]), TEXTS)), groups, max_leaves=12
+).map(normal)
+
+
+@given(QUERIES)
+def test_what_is_written_is_read_as_the_same_query(node: Node) -> None:
+    it = parse(write(node))
+    assert it.node == node
+    assert it.notes == []
+
+
+@given(st.text('ab()"*?#:/[] ANDORTitle-–“\u200b1é', max_size=60))
+def test_whatever_is_typed_is_a_query_or_says_why_not(typed: str) -> None:
+    try:
+        node = parse(typed).node
+    except NotAQuery as error:
+        caught = error
+    else:
+        assert parse(write(node)).node == node
+        return
+    assert caught.message
+    assert 0 <= caught.begin <= caught.end <= len(typed)
+
+
+# finding: the index against looking at every record by hand
+
+RECORDS = st.builds(
+    Searched,
+    title=st.lists(st.sampled_from(["ab", "abc", "ba", "bab", "cc"]), max_size=7).map(" ".join),
+    abstract=st.lists(st.sampled_from(["ab", "abd", "ba", "cc"]), max_size=9).map(" ".join),
+    keywords=st.lists(st.sampled_from(["Bees", "*Bees/growth", "Wax moth", "ab ba"]), max_size=2),
+    authors=st.just(["Orsel, T"]),
+    journal=st.sampled_from(["", "ab ba"]),
+    year=st.one_of(st.none(), st.integers(1900, 2030)),
+    language=st.sampled_from(["eng", "ENG", "fra"]),
+    type=st.just("article"),
+)
+
+
+def matches(pattern: str, word: str) -> bool:
+    return re.fullmatch(pattern.replace("*", ".*").replace("?", "."), word) is not None
+
+
+def spans(node: Node, words: list[str]) -> set[tuple[int, int]]:
+    match node:
+        case Text(patterns):
+            n = len(patterns)
+            return {(k, k + n - 1) for k in range(len(words) - n + 1) if all(map(matches, patterns, words[k : k + n]))}
+        case Near(left, right, within):
+            sides = product(spans(left, words), spans(right, words))
+            return {(min(a, c), max(b, d)) for (a, b), (c, d) in sides if 0 < c - b <= within + 1 or 0 < a - d <= within + 1}
+        case _:
+            return set()
+
+
+def by_hand(node: Node, it: Searched, fields: tuple[str, ...] = ("title", "abstract", "keyword")) -> bool:
+    match node:
+        case Text() | Near():
+            texts = {"title": [it.title], "abstract": [it.abstract], "keyword": it.keywords, "journal": [it.journal]}
+            return any(spans(node, words_of(text)) for field in fields for text in texts[field])
+        case In(inside, part):
+            return by_hand(part, it, inside)
+        case Group(joint, parts):
+            return (any if joint == "any" else all)(by_hand(part, it, fields) for part in parts)
+        case Without(kept, left_out):
+            return by_hand(kept, it, fields) and not by_hand(left_out, it, fields)
+        case Years(first, last):
+            return it.year is not None and (first or 0) <= it.year <= (last or 9999)
+        case Descriptor(heading, qualifier, _):
+            wanted = f"{heading}/{qualifier}".lower() if qualifier else heading.lower()
+            return any(wanted in headings_of(word) for word in it.keywords)
+        case Value(field, value):
+            return bool(getattr(it, field).lower() == value)
+
+
+PATTERNS = st.lists(st.sampled_from(["ab", "ab*", "a?", "*b", "ba", "cc", "zz", "a?*"]), min_size=1, max_size=3).map(tuple)
+FINDABLE = st.builds(Text, PATTERNS)
+SOUGHT = st.recursive(
+    st.one_of(
+        FINDABLE,
+        st.builds(Near, FINDABLE, FINDABLE, st.integers(1, 4)),
+        st.builds(In, st.sampled_from([("title",), ("abstract", "journal")]), FINDABLE),
+        st.sampled_from([Descriptor("Bees"), Descriptor("Bees", "growth"), Years(1950, None), Value("language", "eng")]),
+    ),
+    groups,
+    max_leaves=8,
+).map(normal)
+
+
+@given(SOUGHT, st.lists(RECORDS, max_size=8))
+def test_what_is_found_is_what_looking_at_each_record_finds(node: Node, records: list[Searched]) -> None:
+    assert find(node, Index(records)).tolist() == [by_hand(node, it) for it in records]
+
+
+@given(SOUGHT, st.lists(RECORDS, min_size=1, max_size=8))
+def test_each_branch_is_counted_alone_and_the_whole_without_it(node: Node, records: list[Searched]) -> None:
+    index = Index(records)
+    seeds = list(range(0, len(records), 2))
+    trial = try_on(node, index, seeds)
+    assert trial.found.tolist() == find(node, index).tolist()
+    assert [it.path for it in trial.branches] == [path for path, _ in walk(node)]
+    inside_field = [path for path, part in walk(node) if isinstance(part, In)]
+    for branch, (path, part) in zip(trial.branches, walk(node), strict=True):
+        if not any(path[: len(it)] == it for it in inside_field if it != path):  # its text says all of it
+            assert branch.hits == int(find(part, index).sum())
+        rest = without_branch(node, path)
+        if rest is None:
+            assert branch.without_hits is None
+        else:
+            left = find(rest, index)
+            assert branch.without_hits == int(left.sum())
+            assert branch.adds == int((trial.found & ~left).sum())
+            assert branch.lost_seeds == tuple(k for k, seed in enumerate(seeds) if trial.found[seed] and not left[seed])
+
+
+def test_narrower_headings_are_searched_when_asked_for() -> None:
+    records = [Searched("", "", [word], [], "", None, "", "") for word in ("Insects", "Bees/growth", "Honeybees", "Wasps")]
+    below = {"Insects": ["Bees", "Honeybees"]}
+    index = Index(records)
+    assert find(Descriptor("insects"), index).tolist() == [True, False, False, False]
+    assert find(Descriptor("Insects", "", True), index, lambda heading: below[heading]).tolist() == [True, True, True, False]
+    assert find(Descriptor("Insects", "growth", True), index, lambda heading: below[heading]).tolist() == [False, True, False, False]
+
+
+def test_terms_stand_out_that_bring_nothing_too_much_or_a_seed_alone() -> None:
+    titles = ["honeybee in winter", "bees in winter", "honeybee hive in winter", "packing crates", "packing of fruit", "packing"]
+    index = Index([Searched(title, "", [], [], "", None, "", "") for title in titles])
+    trial = try_on(parse("honeybee OR bees OR hive* OR packing").node, index, [0, 1])
+    assert {it.text: it.remark for it in trial.branches[1:]} == {
+        "honeybee": "alone brings a seed", "bees": "alone brings a seed", "hive*": "adds nothing", "packing": "many hits, no seed",
+    }  # fmt: skip
+    assert [(it.hits, it.seeds, it.adds) for it in trial.branches[:2]] == [(6, (0, 1), None), (2, (0,), 1)]
+
+
+def test_recall_has_its_exact_interval() -> None:
+    low, high = recall_interval(6, 6)
+    assert (round(low, 4), high) == (0.5407, 1.0)  # 0.025 ** (1 / 6)
+    low, high = recall_interval(4, 10)
+    assert (round(low, 4), round(high, 4)) == (0.1216, 0.7376)
+    with pytest.raises(ValueError, match="positive"):
+        recall_interval(0, 0)
