@@ -29,6 +29,7 @@ MEMBER = {
         "files/{batch}",
         "files/{batch}/entries/{position}",
         "seeds",
+        "query/steps",
         "records",
         "records/{record}",
         "records/{record}/copies",
@@ -57,7 +58,9 @@ MEMBER = {
         "people",
     ]
 }
+MEMBER |= {f"POST {R}/query/read", f"POST {R}/query/trial", f"POST {R}/query/compare"}
 REVIEWER = {
+    f"POST {R}/query/steps",
     f"POST {R}/searches", f"PUT {R}/searches/{{search}}", f"DELETE {R}/searches/{{search}}", f"POST {R}/searches/{{search}}/back", f"POST {R}/searches/{{search}}/files",
     f"POST {R}/files/{{batch}}/take-in", f"POST {R}/files/{{batch}}/set-aside", f"POST {R}/files/{{batch}}/bring-back", f"POST {R}/seeds/paste", f"DELETE {R}/seeds/keys/{{key}}",
     f"PUT {R}/records/{{record}}/seed", f"POST {R}/questions/{{question}}/answer", f"POST {R}/questions/{{question}}/later", f"POST {R}/questions/take-back",

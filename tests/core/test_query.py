@@ -10,6 +10,8 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from kettlesort.core.query import (
+    BadLine,
+    Concept,
     Descriptor,
     Group,
     In,
@@ -22,8 +24,12 @@ from kettlesort.core.query import (
     Value,
     Without,
     Years,
+    concepts_of,
     find,
+    lines_of,
     normal,
+    of_concepts,
+    of_lines,
     parse,
     recall_interval,
     try_on,
@@ -171,6 +177,28 @@ def test_what_is_written_is_read_as_the_same_query(node: Node) -> None:
     assert it.notes == []
 
 
+@given(QUERIES)
+def test_the_three_views_are_one_query(node: Node) -> None:
+    assert of_concepts(concepts_of(node)) == node
+    assert of_lines(lines_of(node)) == node
+
+
+def test_lines_and_concepts_say_what_is_wrong_with_which() -> None:
+    with pytest.raises(BadLine) as caught:
+        of_lines(["bee OR wax", "#1 AND #2"])
+    assert (caught.value.line, caught.value.message) == (2, "There is no line 2 before this one.")
+    with pytest.raises(NotAQuery, match="No concept has a term"):
+        of_concepts([Concept("Bees", "any", ()), Concept("", "any", (WAX,), left_out=True)])
+    with pytest.raises(NotAQuery, match="In title only words"):
+        of_concepts([Concept("", "any", (WAX, Years(1980, None)), fields=("title",))])
+    lines = ["wax AND hive", "[Bees] (bee OR #1)", "#2 NOT title:review"]
+    assert concepts_of(parse("[Bees] (title:(bee OR wax)) AND hive").node) == [
+        Concept("Bees", "any", (BEE, WAX), fields=("title",)),
+        Concept("", "any", (HIVE,)),
+    ]
+    assert lines_of(parse("[Bees] (bee OR (wax AND hive)) NOT title:review").node) == lines
+
+
 @given(st.text('ab()"*?#:/[] ANDORTitle-–“\u200b1é', max_size=60))
 def test_whatever_is_typed_is_a_query_or_says_why_not(typed: str) -> None:
     try:
@@ -235,7 +263,7 @@ def by_hand(node: Node, it: Searched, fields: tuple[str, ...] = ("title", "abstr
             return bool(getattr(it, field).lower() == value)
 
 
-PATTERNS = st.lists(st.sampled_from(["ab", "ab*", "a?", "*b", "ba", "cc", "zz", "a?*"]), min_size=1, max_size=3).map(tuple)
+PATTERNS = st.lists(st.sampled_from(["ab", "ab*", "ab?", "*ab", "ba", "cc", "zz", "?ab*"]), min_size=1, max_size=3).map(tuple)
 FINDABLE = st.builds(Text, PATTERNS)
 SOUGHT = st.recursive(
     st.one_of(
@@ -261,10 +289,9 @@ def test_each_branch_is_counted_alone_and_the_whole_without_it(node: Node, recor
     trial = try_on(node, index, seeds)
     assert trial.found.tolist() == find(node, index).tolist()
     assert [it.path for it in trial.branches] == [path for path, _ in walk(node)]
-    inside_field = [path for path, part in walk(node) if isinstance(part, In)]
     for branch, (path, part) in zip(trial.branches, walk(node), strict=True):
-        if not any(path[: len(it)] == it for it in inside_field if it != path):  # its text says all of it
-            assert branch.hits == int(find(part, index).sum())
+        assert branch.node == part
+        assert branch.hits == int(find(parse(branch.query).node, index).sum())
         rest = without_branch(node, path)
         if rest is None:
             assert branch.without_hits is None
@@ -292,6 +319,20 @@ def test_terms_stand_out_that_bring_nothing_too_much_or_a_seed_alone() -> None:
         "honeybee": "alone brings a seed", "bees": "alone brings a seed", "hive*": "adds nothing", "packing": "many hits, no seed",
     }  # fmt: skip
     assert [(it.hits, it.seeds, it.adds) for it in trial.branches[:2]] == [(6, (0, 1), None), (2, (0,), 1)]
+
+
+def test_what_is_found_divides_by_year_type_language_journal_and_descriptor() -> None:
+    records = [
+        Searched("hive", "", ["Bees", "*Bees/growth"], [], "Annals", 2001, "eng", "article"),
+        Searched("hive", "", [], [], "annals", None, "fra", "article"),
+    ]
+    index = Index([*records, Searched("wax", "", ["Bees"], [], "Annals", 2001, "eng", "book")])
+    found = find(parse("hive").node, index)
+    assert index.breakdown(found, "year") == [("", 1), ("2001", 1)]
+    assert index.breakdown(found, "type") == [("article", 2)]
+    assert index.breakdown(found, "language", 1) == [("eng", 1)]
+    assert index.breakdown(found, "journal") == [("Annals", 1), ("annals", 1)]
+    assert index.breakdown(found, "descriptor") == [("Bees", 1)]
 
 
 def test_recall_has_its_exact_interval() -> None:

@@ -5,8 +5,9 @@ import { onBeforeUnmount, ref, watch, type Ref } from 'vue'
 /** Which queries a word makes stale. */
 const STALE: Record<string, string[]> = {
   plan: ['protocol', 'members', 'reviews', 'history', 'figures'],
-  gather: ['figures', 'searches', 'files', 'look', 'seeds', 'records', 'flow', 'history', 'filter-values', 'sheet'],
-  match: ['figures', 'questions', 'groups', 'copies', 'apart', 'records', 'flow', 'history', 'queue', 'searches', 'files', 'seeds', 'evidence', 'full-texts', 'filter-values'],
+  query: ['query-steps', 'history'],
+  gather: ['trial', 'query-steps', 'figures', 'searches', 'files', 'look', 'seeds', 'records', 'flow', 'history', 'filter-values', 'sheet'],
+  match: ['trial', 'query-steps', 'figures', 'questions', 'groups', 'copies', 'apart', 'records', 'flow', 'history', 'queue', 'searches', 'files', 'seeds', 'evidence', 'full-texts', 'filter-values'],
   screen: ['figures', 'records', 'flow', 'history', 'queue', 'full-texts', 'evidence', 'members', 'own'],
   desk: [],
   chart: ['evidence', 'codebook', 'figures', 'flow', 'history', 'cell'],

@@ -86,8 +86,9 @@ def _wanted(
     verdict: Literal["", "open", "include", "exclude", "unsure"] = "",
     criterion: int | None = None,
     pass_number: int = Query(1, ge=1, le=2),
+    query: str = Query("", max_length=30_000),
 ) -> Wanted:
-    return Wanted(list, source, year_from, year_to, abstract, words.replace("\x00", ""), verdict, criterion, pass_number)
+    return Wanted(list, source, year_from, year_to, abstract, words.replace("\x00", ""), verdict, criterion, pass_number, query)
 
 
 Filter = Annotated[Wanted, Depends(_wanted)]

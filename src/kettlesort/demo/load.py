@@ -12,7 +12,7 @@ from kettlesort.demo.files import Export, exports
 from kettlesort.demo.invent import THEMES, Document, documents
 from kettlesort.demo.papers import paper
 from kettlesort.store.base import rows, run, scalar, session
-from kettlesort.work import chart, gather, match, plan, ranking, screen
+from kettlesort.work import chart, gather, match, plan, query, ranking, screen
 from kettlesort.work.people import make_account
 
 PASSWORD = "winter-cluster"
@@ -51,6 +51,7 @@ def load() -> int:
     _gather(review, lead, odile)
     _seeds(review, lead)
     match.match_copies(_last_job(review))
+    _query(review, lead, odile)
     ranking.rank_review(review)
     truth = _truth(review)
     _screen(review, (lead, odile, rudd), truth)
@@ -117,6 +118,41 @@ def _seeds(review: int, lead: int) -> None:
             + [it.doi for it in documents()[6:40] if it.doi in kept][: 6 - sum(doi in kept for doi in known)]
         ),
     )
+
+
+_BEES = '[Honeybees] (honeybee* OR "honey bees"'
+QUERIES = (
+    (f"{_BEES}) AND [Insulation] (title:insulat*) AND [Winter] (winter*)", "The words of the question", True),
+    (
+        f"{_BEES} OR hive* OR colon*) AND [Insulation] (title:(insulat* OR wrap*)) AND [Winter] (winter* OR overwinter*)",
+        "Hives and colonies; wraps, which two seeds are about",
+        True,
+    ),
+    (
+        f'{_BEES} OR hive* OR colon* OR descriptor:Bees) AND [Insulation] (title:(insulat* OR wrap* OR polystyrene) OR descriptor:"Thermal insulation")'
+        " AND [Winter] (winter* OR overwinter* OR spring)",
+        "Polystyrene, and the descriptors",
+        True,
+    ),
+    (
+        f"{_BEES} OR hive* OR colon* OR descriptor:Bees)"
+        ' AND [Insulation] (title:(insulat* OR wrap* OR polystyrene OR temperature*) OR descriptor:"Thermal insulation")'
+        " AND [Winter] (winter* OR overwinter* OR spring)",
+        "Temperature in the title",
+        False,
+    ),
+    (
+        f"{_BEES} OR hive* OR colon* OR descriptor:Bees)"
+        " AND [Insulation] (title:(insulat* OR wrap* OR polystyrene OR temperature*)) AND [Winter] (winter* OR overwinter* OR spring) AND year:1980-",
+        "From 1980; the descriptor brought nothing",
+        True,
+    ),
+)
+
+
+def _query(review: int, lead: int, second: int) -> None:
+    for k, (said, note, keep) in enumerate(QUERIES):
+        query.take_step(review, second if k == 2 else lead, said, note, keep=keep)
 
 
 def _truth(review: int) -> dict[int, Document]:

@@ -49,6 +49,9 @@ class Wanted:
     verdict: str = ""
     criterion: int | None = None
     pass_number: int = 1
+    query: str = ""
+    found: tuple[int, ...] | None = None
+    """The records that ``query`` finds, for whoever lists them."""
 
     @property
     def of_copies(self) -> bool:
@@ -110,7 +113,15 @@ def where(wanted: Wanted, values: dict[str, Any]) -> str:
             " WHERE p.record_id = r.id AND q.source = :source)"
         )
     conditions += _content(wanted, values)
+    conditions += _among(wanted, values, "r.id")
     return " AND ".join(conditions)
+
+
+def _among(wanted: Wanted, values: dict[str, Any], column: str) -> list[str]:
+    if wanted.found is None:
+        return []
+    values["found"] = list(wanted.found)
+    return [f"{column} IN (SELECT unnest(CAST(:found AS bigint[])))"]
 
 
 def _copy_where(wanted: Wanted, values: dict[str, Any]) -> str:
@@ -127,6 +138,7 @@ def _copy_where(wanted: Wanted, values: dict[str, Any]) -> str:
         values["source"] = wanted.source
         conditions.append("q.source = :source")
     conditions += _content(wanted, values)
+    conditions += _among(wanted, values, "p.record_id")
     return " AND ".join(conditions)
 
 

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
+from dataclasses import replace
 from datetime import UTC, datetime
 from typing import BinaryIO, NamedTuple
 
@@ -18,6 +19,7 @@ from kettlesort.store.chart import ensure_study
 from kettlesort.store.plan import Criterion
 from kettlesort.store.records import COLUMNS, Wanted, listed, record_of, years_and_sources
 from kettlesort.store.screen import FullText, Note, Verdict
+from kettlesort.work import query
 from kettlesort.work.change import Change, change
 from kettlesort.work.errors import Conflict, Invalid, NotFound
 
@@ -111,8 +113,13 @@ def _marks(text: str, signs: dict[str, bool]) -> list[tuple[int, int, bool]]:
     return [(begin, end, signs[term]) for begin, end, term in places(text, set(signs))]
 
 
+def _found(review: int, wanted: Wanted) -> Wanted:
+    return replace(wanted, found=tuple(query.matching(review, wanted.query))) if wanted.query else wanted
+
+
 def records(review: int, wanted: Wanted, offset: int, limit: int) -> tuple[int, Sequence[Row]]:
     """Any list of records or copies."""
+    wanted = _found(review, wanted)
     with snapshot() as db:
         try:
             return listed(db, review, wanted, offset, min(limit, 500))
@@ -128,6 +135,7 @@ def filter_values(review: int) -> Row | None:
 
 def hand_out(review: int, account: int, wanted: Wanted, skip: list[int], limit: int) -> list[Sheet]:
     """Put the next undecided records on somebody's desk; nobody else is handed them for some minutes."""
+    wanted = _found(review, wanted)
     with change(review, account, "desk") as it:
         found = store.next_open(it.db, review, account, wanted, skip, min(limit, 10))
         store.put_on_desk(it.db, review, account, wanted.pass_number, found, settings().hold_minutes)

@@ -25,7 +25,8 @@ watch([chosen, entry], ([now], [before]) => {
   if (touched.value && now === before) return
   touched.value = false
   const it = entry.value
-  Object.assign(form, it ? { ...it, run_on: it.run_on ?? '', announced: it.announced ?? '' } : blank())
+  const given = chosen.value === 'new' ? String(history.state?.query ?? '') : '' // a query written under Plan
+  Object.assign(form, it ? { ...it, run_on: it.run_on ?? '', announced: it.announced ?? '' } : { ...blank(), query: given })
 }, { immediate: true })
 
 const choose = (search: number | 'new' | undefined) => router.push({ query: search ? { search: String(search) } : {} })

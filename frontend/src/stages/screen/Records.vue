@@ -63,7 +63,7 @@ useKeys({ f: () => (filtering.value = !filtering.value) })
     </Teleport>
     <FilterBar v-if="filtering" :filter="filter" :verdicts="!ofCopies" @set="set" @clear="clear" />
     <section class="pane sheet list">
-      <div class="head"><h2>{{ heading }}</h2><span class="soft small push" role="status">{{ count(total) }}</span></div>
+      <div class="head"><h2>{{ heading }}</h2><span v-if="filter.query" class="mono clip found" :title="filter.query">found by {{ filter.query }}</span><span class="soft small push" role="status">{{ count(total) }}</span></div>
       <LongList :load="load" :version="version" :row-height="50" :label="heading" @total="total = $event">
         <template #row="{ row, index }">
           <div class="entry">
@@ -85,6 +85,7 @@ useKeys({ f: () => (filtering.value = !filtering.value) })
 </template>
 
 <style scoped>
+.found { max-width: 60%; color: var(--ks-soft); }
 .whole { display: grid; grid-template-rows: minmax(0, 1fr); height: 100%; }
 .whole.filtering { grid-template-rows: auto minmax(0, 1fr); }
 .list { display: grid; grid-template-rows: auto minmax(0, 1fr); overflow: hidden; }

@@ -10,8 +10,9 @@ export interface Filter {
   abstract: string
   words: string
   verdict: string
+  query: string
 }
-export const FILTER_KEYS = ['list', 'source', 'year_from', 'year_to', 'abstract', 'words', 'verdict'] as const
+export const FILTER_KEYS = ['list', 'source', 'year_from', 'year_to', 'abstract', 'words', 'verdict', 'query'] as const
 
 export function useFilter(defaults: Partial<Filter>) {
   const route = useRoute()
@@ -28,6 +29,7 @@ export function useFilter(defaults: Partial<Filter>) {
     year_to: Number(filter.value.year_to) || undefined,
     abstract: filter.value.abstract === '' ? undefined : filter.value.abstract === 'yes',
     words: filter.value.words || undefined,
+    query: filter.value.query || undefined,
     verdict: (filter.value.verdict || undefined) as 'open' | 'include' | 'exclude' | 'unsure' | undefined,
   }))
 

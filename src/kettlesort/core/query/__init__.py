@@ -19,9 +19,11 @@ from kettlesort.core.query.nodes import (
 )
 from kettlesort.core.query.parser import NotAQuery, Parsed, parse
 from kettlesort.core.query.trial import Branch, Trial, find, recall_interval, try_on
-from kettlesort.core.query.writer import write
+from kettlesort.core.query.views import BadLine, Concept, concepts_of, lines_of, of_concepts, of_lines
+from kettlesort.core.query.writer import beside, write
 
 __all__ = [
-    "Branch", "Descriptor", "Group", "In", "Index", "Near", "Node", "NotAQuery", "Note", "Parsed", "Searched", "Text", "Trial", "Value",
-    "Without", "Years", "find", "normal", "parse", "parts_of", "recall_interval", "try_on", "walk", "without_branch", "write",
+    "BadLine", "Branch", "Concept", "Descriptor", "Group", "In", "Index", "Near", "Node", "NotAQuery", "Note", "Parsed", "Searched", "Text",
+    "Trial", "Value", "Without", "Years", "beside", "concepts_of", "find", "lines_of", "normal", "of_concepts", "of_lines", "parse", "parts_of",
+    "recall_interval", "try_on", "walk", "without_branch", "write",
 ]  # fmt: skip

@@ -68,7 +68,7 @@ class Index:
         numbers: defaultdict[str, int] = defaultdict(count().__next__)
         words, lengths, owners, fields = array("q"), array("q"), array("q"), array("b")
         years = array("q")
-        values: dict[str, defaultdict[str, list[int]]] = {"language": defaultdict(list), "type": defaultdict(list)}
+        values: dict[str, defaultdict[str, list[int]]] = {name: defaultdict(list) for name in ("language", "type", "journal", "descriptor")}
         headings: defaultdict[str, list[int]] = defaultdict(list)
         number_of = numbers.__getitem__
         for k, it in enumerate(records):
@@ -87,14 +87,17 @@ class Index:
                     owners.append(k)
                     fields.append(field)
             years.append(it.year or 0)
-            values["language"][folded(it.language.strip())].append(k)
-            values["type"][folded(it.type.strip())].append(k)
+            for name, value in (("language", it.language), ("type", it.type), ("journal", it.journal)):
+                if value:
+                    values[name][value.strip()].append(k)
             for keyword in it.keywords:
-                for heading in headings_of(keyword):
+                heads = headings_of(keyword)
+                for heading in heads:
                     headings[heading].append(k)
+                values["descriptor"][keyword.replace("*", "").partition("/")[0].strip()].append(k)
         self.size = len(years)
         self.years = np.frombuffer(years, dtype=np.int64) if years else np.zeros(0, np.int64)
-        self._values = values
+        self._values = {name: {value: np.unique(np.array(at, np.int64)) for value, at in found.items()} for name, found in values.items()}
         self._headings = headings
         self._lay_out(
             dict(numbers), np.array(words, np.int64), np.array(lengths, np.int64), np.array(owners, np.int64), np.array(fields, np.int8)
@@ -180,7 +183,20 @@ class Index:
 
     def with_value(self, field: str, value: str) -> Hits:
         """The records whose language or type is ``value``, whatever the case. Shape (n,)."""
-        return self._from_list(self._values[field].get(folded(value.strip()), []))
+        wanted = folded(value.strip())
+        hits = np.zeros(self.size, np.bool_)
+        for one, at in self._values[field].items():
+            if folded(one) == wanted:
+                hits[at] = True
+        return hits
+
+    def breakdown(self, found: Hits, field: str, most: int = 30) -> list[tuple[str, int]]:
+        """How the found records divide by year, language, type, journal or descriptor: the commonest values, or all years in order."""
+        if field == "year":
+            years, counts = np.unique(self.years[found], return_counts=True)
+            return [(str(year) if year else "", int(n)) for year, n in zip(years, counts, strict=True)]
+        counted = [(value, int(np.count_nonzero(found[at]))) for value, at in self._values[field].items()]
+        return sorted([it for it in counted if it[1]], key=lambda it: (-it[1], it[0]))[:most]
 
     def _from_list(self, records: list[int]) -> Hits:
         hits = np.zeros(self.size, np.bool_)

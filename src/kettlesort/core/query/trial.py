@@ -91,7 +91,8 @@ def _join(joint: str, hits: Sequence[Hits]) -> Hits:
 class Branch(NamedTuple):
     """A branch of a query on trial.
 
-    ``path`` leads to it from the root; ``text`` is its query. ``hits`` and ``seeds`` (places
+    ``path`` leads from the root to ``node``; ``text`` is its text there, ``query`` that of a query of its own,
+    with the fields that it stands in. ``hits`` and ``seeds`` (places
     in the list of seeds) are what it finds by itself; ``without_hits`` and ``lost_seeds`` what
     the whole query would find, and no longer find, if it were taken out (``None`` for the
     whole, and where nothing would be left). ``adds`` are the records that only it brings into
@@ -99,7 +100,9 @@ class Branch(NamedTuple):
     """
 
     path: tuple[int, ...]
+    node: Node
     text: str
+    query: str
     hits: int
     seeds: tuple[int, ...]
     without_hits: int | None
@@ -125,44 +128,43 @@ def try_on(node: Node, index: Index, seeds: Sequence[int], narrower: Narrower = 
     found = results.hits[()]
     at = np.array(seeds, np.int64)
     branches = []
-    for path, branch in walk(node):
+    nodes = dict(walk(node))
+    for path, branch in nodes.items():
         hits = results.hits[path]
-        mine = tuple(int(k) for k in np.flatnonzero(hits[at])) if len(at) else ()
         rest = results.without(path)
-        lost = tuple(int(k) for k in np.flatnonzero(found[at] & ~rest[at])) if rest is not None and len(at) else ()
-        adds = None if rest is None else int(np.count_nonzero(found & ~rest))
-        above = int(np.count_nonzero(results.hits[path[:-1]]))
-        many = len(at) > 0 and not mine and int(np.count_nonzero(hits)) * 20 >= above
-        branches.append(
-            Branch(
-                path=path,
-                text=write(branch),
-                hits=int(np.count_nonzero(hits)),
-                seeds=mine,
-                without_hits=None if rest is None else int(np.count_nonzero(rest)),
-                adds=adds,
-                lost_seeds=lost,
-                remark=_remark(node, path, mine, lost, adds, many, seeded=len(at) > 0),
-            )
+        lost = () if rest is None else _places(found[at] & ~rest[at])
+        it = Branch(
+            path=path,
+            node=branch,
+            text=write(branch),
+            query=write(results.alone(path, branch)),
+            hits=int(np.count_nonzero(hits)),
+            seeds=_places(hits[at]),
+            without_hits=None if rest is None else int(np.count_nonzero(rest)),
+            adds=None if rest is None else int(np.count_nonzero(found & ~rest)),
+            lost_seeds=lost,
+            remark="",
         )
+        above = nodes.get(path[:-1]) if path else None
+        if isinstance(above, Group) and above.joint == "any" and len(above.parts) > 1:
+            it = it._replace(remark=_remark(it, int(np.count_nonzero(results.hits[path[:-1]])), seeded=len(at) > 0))
+        branches.append(it)
     return Trial(branches, found)
 
 
-def _remark(
-    root: Node, path: tuple[int, ...], mine: tuple[int, ...], lost: tuple[int, ...], adds: int | None, many: bool, *, seeded: bool
-) -> str:
-    above = root
-    for k in path[:-1]:
-        above = parts_of(above)[k]
-    if not path or not isinstance(above, Group) or above.joint != "any":
-        return ""
-    if lost:
+def _places(mask: Hits) -> tuple[int, ...]:
+    return tuple(int(k) for k in np.flatnonzero(mask))
+
+
+def _remark(it: Branch, group: int, *, seeded: bool) -> str:
+    """What stands out of one of several alternatives, which find ``group`` records together."""
+    if it.lost_seeds:
         return "alone brings a seed"
-    if adds == 0:
+    if not it.hits:
+        return "finds nothing"
+    if not it.adds:
         return "adds nothing"
-    if seeded and not mine and many:
-        return "many hits, no seed"
-    return ""
+    return "many hits, no seed" if seeded and not it.seeds and it.hits * 20 >= group else ""
 
 
 class _Results:
@@ -190,6 +192,11 @@ class _Results:
                 hits = find(node, self.index, self.narrower, fields)
         self.hits[path] = hits
         return hits
+
+    def alone(self, path: tuple[int, ...], node: Node) -> Node:
+        """The node as a query of its own."""
+        fields = self._fields[path]
+        return node if tuple(fields) == EVERYWHERE or isinstance(node, (Descriptor, Years, Value)) else In(tuple(fields), node)
 
     def without(self, path: tuple[int, ...]) -> Hits | None:
         """What the whole finds without the branch at ``path``; ``None`` when nothing is left to search for."""

@@ -1,0 +1,91 @@
+// One query in three views. The view that is typed in keeps what is typed; the other two keep the last good state.
+import { computed, onBeforeUnmount, reactive, ref, watch, type Ref } from 'vue'
+import { got, POST, type Schemas } from '@/api/client'
+import { complain } from '@/common/messages'
+
+export type View = 'concepts' | 'lines' | 'text'
+export type Concept = Schemas['QueryConcept']
+
+const key = (review: number) => `kettle-query-${review}`
+
+export function useDraft(review: Ref<number>, latest: Ref<string | undefined>) {
+  const state = reactive({ text: '', typed: '', lines: [''] as string[], concepts: [] as Concept[], notes: [] as Schemas['QueryNote'][], problem: null as Schemas['QueryProblem'] | null, wrongIn: null as View | null })
+  const ready = ref(false)
+  const reading = ref(false)
+  let asked = 0
+  let soon: ReturnType<typeof setTimeout> | undefined
+
+  function remember() {
+    try {
+      localStorage.setItem(key(review.value), state.wrongIn === 'text' ? state.typed : state.text)
+    } catch {
+      // without storage the draft lasts as long as the page
+    }
+  }
+
+  /** Read what one view says, and bring the other two up to date when it makes sense. */
+  async function read(from: View) {
+    const mine = ++asked
+    const body = from === 'text' ? { text: state.typed } : from === 'lines' ? { lines: state.lines.filter((line, k) => line.trim() || k < state.lines.length - 1) } : { concepts: state.concepts }
+    reading.value = true
+    try {
+      const it = await got(POST('/api/reviews/{review}/query/read', { params: { path: { review: review.value } }, body }))
+      if (mine !== asked) return
+      state.problem = it.problem
+      state.wrongIn = it.problem ? from : null
+      if (!it.problem) {
+        state.text = it.text
+        state.notes = from === 'text' ? it.notes : []
+        if (from !== 'text') state.typed = it.text
+        if (from !== 'lines') state.lines = it.lines
+        if (from !== 'concepts') state.concepts = it.concepts
+      }
+      remember()
+    } catch (error) {
+      if (mine === asked) complain(error)
+    } finally {
+      if (mine === asked) reading.value = false
+    }
+  }
+
+  /** Read when the typing pauses. */
+  function changed(from: View) {
+    clearTimeout(soon)
+    soon = setTimeout(() => read(from), 300)
+  }
+
+  /** Take over a whole query, such as an earlier step. */
+  async function put(text: string) {
+    clearTimeout(soon)
+    state.typed = text
+    if (text.trim()) return read('text')
+    Object.assign(state, { text: '', lines: [''], concepts: [], notes: [], problem: null, wrongIn: null })
+    remember()
+  }
+
+  watch(
+    latest,
+    (text) => {
+      if (ready.value || text === undefined) return
+      ready.value = true
+      let kept: string | null = null
+      try {
+        kept = localStorage.getItem(key(review.value))
+      } catch {
+        // no storage: begin with the newest step
+      }
+      void put(kept || text)
+    },
+    { immediate: true },
+  )
+  onBeforeUnmount(() => clearTimeout(soon))
+  const empty = computed(() => !state.text)
+  return { state, ready, reading, empty, changed, read, put }
+}
+
+/** A term as somebody types it into a concept: words with blanks between are a phrase, unless they are a query already. */
+export function asTerm(typed: string): string {
+  const text = typed.trim().replace(/\s+/g, ' ')
+  if (!/\s/.test(text) || /["():]|\b(AND|OR|NOT|NEAR)\b/.test(text)) return text
+  return `"${text}"`
+}

@@ -1,0 +1,268 @@
+"""The query: its three views, trials, versions."""
+
+from __future__ import annotations
+
+from datetime import datetime
+from typing import Literal
+
+from fastapi import APIRouter
+from pydantic import BaseModel, Field
+
+from kettlesort.api.access import AsMember, AsReviewer
+from kettlesort.core import query as core
+from kettlesort.work import query
+
+router = APIRouter(prefix="/api/reviews/{review}/query", tags=["query"])
+LONGEST = 200_000
+
+
+class QueryConcept(BaseModel):
+    label: str = Field("", max_length=120)
+    joint: Literal["any", "all"] = "any"
+    terms: list[str] = Field(max_length=2000)
+    left_out: bool = False
+    fields: list[str] = Field([], max_length=5)
+
+
+class Written(BaseModel):
+    """A query in one of its views."""
+
+    text: str | None = Field(None, max_length=2 * LONGEST)
+    lines: list[str] | None = Field(None, max_length=1000)
+    concepts: list[QueryConcept] | None = Field(None, max_length=200)
+
+
+class QueryNote(BaseModel):
+    message: str
+    begin: int
+    end: int
+
+
+class QueryProblem(BaseModel):
+    """What cannot be read: characters ``begin`` to ``end``, of the text, of line ``line``, or of term ``term`` of concept ``concept``, from 0."""
+
+    message: str
+    begin: int
+    end: int
+    expected: str
+    mend: str
+    line: int | None = None
+    concept: int | None = None
+    term: int | None = None
+
+
+class Read(BaseModel):
+    """The query in all its views, or what is wrong with it."""
+
+    text: str
+    concepts: list[QueryConcept]
+    lines: list[str]
+    notes: list[QueryNote]
+    problem: QueryProblem | None
+
+
+class Asked(BaseModel):
+    text: str = Field(max_length=2 * LONGEST)
+
+
+class QueryBranch(BaseModel):
+    path: list[int]
+    text: str
+    query: str
+    label: str
+    joint: Literal["", "any", "all", "not", "in", "near"]
+    hits: int
+    seeds: list[int]
+    without_hits: int | None
+    adds: int | None
+    lost_seeds: list[int]
+    remark: str
+
+
+class TrialSeed(BaseModel):
+    id: int
+    title: str
+    authors: list[str]
+    year: int | None
+    found: bool
+
+
+class Counted(BaseModel):
+    value: str
+    count: int
+
+
+class Interval(BaseModel):
+    low: float
+    high: float
+
+
+class QueryTrial(BaseModel):
+    branches: list[QueryBranch]
+    seeds: list[TrialSeed]
+    records: int
+    recall: Interval | None
+    breakdown: dict[str, list[Counted]]
+
+
+class NewStep(BaseModel):
+    text: str = Field(max_length=2 * LONGEST)
+    note: str = Field("", max_length=500)
+    keep: bool = False
+
+
+class QueryStep(BaseModel):
+    id: int
+    text: str
+    note: str
+    version: int | None
+    at: datetime
+    by: str
+    hits: int
+    seeds: int
+
+
+class Steps(BaseModel):
+    steps: list[QueryStep]
+    seeds: int
+
+
+class Two(BaseModel):
+    one: str = Field(max_length=2 * LONGEST)
+    other: str = Field(max_length=2 * LONGEST)
+
+
+class SeedTitle(BaseModel):
+    id: int
+    title: str
+
+
+class Comparison(BaseModel):
+    both: int
+    only_one: int
+    only_other: int
+    seeds_one: list[SeedTitle]
+    seeds_other: list[SeedTitle]
+
+
+@router.post("/read")
+def read(said: Written, member: AsMember) -> Read:
+    """Read a query in one view, and write it in all of them. What cannot be read is said, not refused."""
+    try:
+        node, notes = _node_of(said)
+    except _Wrong as wrong:
+        return Read(text=said.text or "", concepts=[], lines=[], notes=[], problem=wrong.problem)
+    concepts = [
+        QueryConcept(
+            label=it.label, joint=it.joint, terms=[core.beside(term) for term in it.terms], left_out=it.left_out, fields=list(it.fields)
+        )
+        for it in core.concepts_of(node)
+    ]
+    return Read(
+        text=core.write(node),
+        concepts=concepts,
+        lines=core.lines_of(node),
+        notes=[QueryNote.model_validate(note._asdict()) for note in notes],
+        problem=None,
+    )
+
+
+class _Wrong(Exception):
+    def __init__(self, error: core.NotAQuery, **where: int) -> None:
+        super().__init__(error.message)
+        self.problem = QueryProblem(
+            message=error.message, begin=error.begin, end=error.end, expected=error.expected, mend=error.mend, **where
+        )
+
+
+def _node_of(said: Written) -> tuple[core.Node, list[core.Note]]:
+    try:
+        if said.concepts is not None:
+            return core.of_concepts([_concept_of(it, k) for k, it in enumerate(said.concepts)]), []
+        if said.lines is not None:
+            return core.of_lines(said.lines), []
+        parsed = query.read(said.text or "")
+    except core.BadLine as error:
+        raise _Wrong(error, line=error.line - 1) from None
+    except core.NotAQuery as error:
+        raise _Wrong(error) from None
+    return parsed.node, parsed.notes
+
+
+def _concept_of(said: QueryConcept, place: int) -> core.Concept:
+    terms = []
+    for k, text in enumerate(said.terms):
+        if text.strip():
+            try:
+                terms.append(core.parse(text).node)
+            except core.NotAQuery as error:
+                raise _Wrong(error, concept=place, term=k) from None
+    label = " ".join(said.label.replace("[", " ").replace("]", " ").split())
+    return core.Concept(label, said.joint, tuple(terms), said.left_out, tuple(said.fields))
+
+
+@router.post("/trial")
+def trial(said: Asked, member: AsMember) -> QueryTrial:
+    """Try a query on the records of the review."""
+    it = query.try_on_records(member.review, said.text)
+    found = set(it.trial.branches[0].seeds)
+    return QueryTrial(
+        branches=[
+            QueryBranch(
+                path=list(branch.path),
+                text=branch.text,
+                query=branch.query,
+                label=_label(branch.node),
+                joint=_joint(branch.node),
+                hits=branch.hits,
+                seeds=list(branch.seeds),
+                without_hits=branch.without_hits,
+                adds=branch.adds,
+                lost_seeds=list(branch.lost_seeds),
+                remark=branch.remark,
+            )
+            for branch in it.trial.branches
+        ],
+        seeds=[TrialSeed(**seed, found=k in found) for k, seed in enumerate(it.seeds)],
+        records=it.records,
+        recall=Interval(low=it.recall[0], high=it.recall[1]) if it.recall else None,
+        breakdown={field: [Counted(value=value, count=n) for value, n in counted] for field, counted in it.breakdown.items()},
+    )
+
+
+_JOINTS: dict[type[core.Node], Literal["not", "in", "near"]] = {core.Without: "not", core.In: "in", core.Near: "near"}
+
+
+def _joint(node: core.Node) -> Literal["", "any", "all", "not", "in", "near"]:
+    return node.joint if isinstance(node, core.Group) else _JOINTS.get(type(node), "")
+
+
+def _label(node: core.Node) -> str:
+    return node.label if isinstance(node, core.Group) else ", ".join(node.fields) if isinstance(node, core.In) else ""
+
+
+@router.get("/steps")
+def steps(member: AsMember) -> Steps:
+    """The history of the query, newest first."""
+    found, seeds = query.steps(member.review)
+    return Steps(steps=[QueryStep(**it.row, hits=it.hits, seeds=it.seeds) for it in found], seeds=seeds)
+
+
+@router.post("/steps", status_code=201)
+def take_step(said: NewStep, member: AsReviewer) -> Steps:
+    """Write down that a query was tried, or keep it as a version."""
+    query.take_step(member.review, member.account, said.text, said.note, keep=said.keep)
+    return steps(member)
+
+
+@router.post("/compare")
+def compare(said: Two, member: AsMember) -> Comparison:
+    """Two queries side by side."""
+    it = query.compare(member.review, said.one, said.other)
+    return Comparison(
+        both=it.both,
+        only_one=it.only[0],
+        only_other=it.only[1],
+        seeds_one=[SeedTitle(id=seed["id"], title=seed["title"]) for seed in it.seeds[0]],
+        seeds_other=[SeedTitle(id=seed["id"], title=seed["title"]) for seed in it.seeds[1]],
+    )

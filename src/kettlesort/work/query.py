@@ -1,0 +1,173 @@
+"""Queries: reading them, trying them on the records of a review, keeping versions."""
+
+from __future__ import annotations
+
+import threading
+from collections import OrderedDict, defaultdict
+from collections.abc import Sequence
+from typing import NamedTuple
+
+import numpy as np
+
+from kettlesort.core import query
+from kettlesort.core.query import Index, Node, Searched, Trial
+from kettlesort.store import query as store
+from kettlesort.store.base import Row, scalar, snapshot
+from kettlesort.store.query import QueryStep
+from kettlesort.work.change import change
+from kettlesort.work.errors import Invalid
+
+_KEPT = 4
+STEPS = 40
+BREAKDOWNS = ("year", "type", "language", "journal", "descriptor")
+
+
+class _Searchable(NamedTuple):
+    """An index, and the records that its places stand for, in order."""
+
+    mark: tuple[object, ...]
+    texts: Index
+    ids: np.ndarray[tuple[int], np.dtype[np.int64]]
+
+
+_indexes: OrderedDict[int, _Searchable] = OrderedDict()
+_guard = threading.Lock()
+_building: defaultdict[int, threading.Lock] = defaultdict(threading.Lock)
+
+
+def _searchable(review: int) -> _Searchable:
+    """The index of a review's records as they are now; built once, by the first who asks."""
+    with _guard:
+        lock = _building[review]
+    with lock:
+        with snapshot() as db:
+            mark = store.fingerprint(db, review)
+            kept = _indexes.get(review)
+            if kept is not None and kept.mark == mark:
+                return kept
+            found = store.searched(db, review)
+        index = Index(
+            Searched(
+                it["title"],
+                it["abstract"],
+                it["keywords"],
+                it["authors"],
+                it["journal"] or it["journal_short"],
+                it["year"],
+                it["language"],
+                it["kind"],
+            )
+            for it in found
+        )
+        kept = _Searchable(mark, index, np.array([it["id"] for it in found], np.int64))
+        with _guard:
+            _indexes[review] = kept
+            _indexes.move_to_end(review)
+            while len(_indexes) > _KEPT:
+                _indexes.popitem(last=False)
+        return kept
+
+
+def read(text: str) -> query.Parsed:
+    """A query's text, read. Raises NotAQuery."""
+    return query.parse(text)
+
+
+def _node(text: str) -> Node:
+    try:
+        return query.parse(text).node
+    except query.NotAQuery as error:
+        raise Invalid(f"The query cannot be read: {error.message}", field="text") from None
+
+
+def matching(review: int, text: str) -> list[int]:
+    """The records that a query finds."""
+    at = _searchable(review)
+    return [int(record) for record in at.ids[query.find(_node(text), at.texts)]]
+
+
+class Tried(NamedTuple):
+    """A query on trial: its branches, the seeds in the order that branches name them, and how what it finds divides."""
+
+    trial: Trial
+    seeds: Sequence[Row]
+    records: int
+    recall: tuple[float, float] | None
+    breakdown: dict[str, list[tuple[str, int]]]
+
+
+def try_on_records(review: int, text: str) -> Tried:
+    """Try a query on the records of a review."""
+    node = _node(text)
+    at = _searchable(review)
+    with snapshot() as db:
+        seeds = [it for it in store.seeds(db, review) if it["id"] in set(at.ids.tolist())]
+    place = {int(record): k for k, record in enumerate(at.ids)}
+    trial = query.try_on(node, at.texts, [place[it["id"]] for it in seeds])
+    recall = query.recall_interval(len(trial.branches[0].seeds), len(seeds)) if seeds else None
+    return Tried(trial, seeds, at.texts.size, recall, {field: at.texts.breakdown(trial.found, field) for field in BREAKDOWNS})
+
+
+class Step(NamedTuple):
+    """A step of the history, with what it finds in the records as they are now."""
+
+    row: Row
+    hits: int
+    seeds: int
+
+
+def steps(review: int) -> tuple[list[Step], int]:
+    """The history of the query, newest first, and how many seeds there are."""
+    with snapshot() as db:
+        found = store.steps(db, review, STEPS)
+        seeds = [it["id"] for it in store.seeds(db, review)]
+    if not found:
+        return [], len(seeds)
+    at = _searchable(review)
+    is_seed = np.isin(at.ids, seeds)
+    out = []
+    for it in found:
+        hits = query.find(_node(it["text"]), at.texts)
+        out.append(Step(it, int(np.count_nonzero(hits)), int(np.count_nonzero(hits & is_seed))))
+    return out, len(seeds)
+
+
+def take_step(review: int, account: int, text: str, note: str, *, keep: bool) -> int:
+    """Write down that a query was tried, or keep it as a version; the same as the newest is kept without a new step."""
+    text = query.write(_node(text))
+    with change(review, account, "query") as it:
+        newest = scalar(it.db, "SELECT max(id) FROM query_step WHERE review_id = :v", v=review)
+        step = it.db.get(QueryStep, newest) if newest else None
+        if step is None or step.text != text or (note.strip() and step.note != note.strip()):
+            before = step.text if step else None
+            step = QueryStep(review_id=review, account_id=account, text=text, note=note.strip()[:500])
+            it.db.add(step)
+            it.event("plan.query_tried", step.note, before, text)
+        if keep and step.version is None:
+            step.version = (scalar(it.db, "SELECT max(version) FROM query_step WHERE review_id = :v", v=review) or 0) + 1
+            it.event("plan.query_kept", f"Version {step.version}", None, text)
+        it.db.flush()
+        return step.id or 0
+
+
+class Comparison(NamedTuple):
+    """What two queries find: both, and each alone; and the seeds that each alone finds."""
+
+    both: int
+    only: tuple[int, int]
+    seeds: tuple[list[Row], list[Row]]
+
+
+def compare(review: int, one: str, other: str) -> Comparison:
+    """Two queries on the records of a review, side by side."""
+    at = _searchable(review)
+    with snapshot() as db:
+        seeds = store.seeds(db, review)
+    left, right = (query.find(_node(text), at.texts) for text in (one, other))
+    left_only = set(at.ids[left & ~right].tolist())
+    right_only = set(at.ids[right & ~left].tolist())
+    return Comparison(
+        int(np.count_nonzero(left & right)),
+        (len(left_only), len(right_only)),
+        ([it for it in seeds if it["id"] in left_only], [it for it in seeds if it["id"] in right_only]),
+    )

@@ -1,0 +1,135 @@
+"""The query through the wire: three views, trials, steps and versions, and the records behind every count."""
+
+from __future__ import annotations
+
+import os
+from typing import Any
+
+import pytest
+
+from kettlesort.work import gather, people
+from tests.api.test_thread import Client, run_jobs
+from tests.conftest import ris
+
+TITLES = [
+    "Wraps keep colonies warm",
+    "Foam hives in hard winters",
+    "Lids of straw and moisture",
+    "Packing of southern honey",
+    "Packing crates",
+]
+QUERY = "[Care] (wrap* OR foam OR packing) AND year:1980-"
+
+
+@pytest.fixture(scope="module")
+def lead(database: str) -> Client:
+    """The lead of a review of five records, the first two of them seeds."""
+    from kettlesort.api import app
+
+    name = f"query-{os.getpid()}"
+    account = people.make_account(name, "Query Lead", "long enough").id or 0
+    it = Client(app, name)
+    it.review = it.ask("POST", "/api/reviews", json={"title": "Queries"})["id"]
+    entry = {"source": "Agrarica", "kind": "database", "query": "", "run_on": None, "run_by": "", "notes": "", "announced": None}
+    search = it.ask("POST", "searches", json=entry)["id"]
+    batch = it.ask("POST", f"searches/{search}/files", files={"file": ("one.ris", ris(*TITLES).encode())})["id"]
+    run_jobs(it.review)
+    it.ask("POST", f"files/{batch}/take-in")
+    run_jobs(it.review)
+    for record in it.ask("GET", "records?list=all&offset=0&limit=10")["records"]:
+        if record["title"] in TITLES[:2]:
+            gather.mark_seed(it.review, account, record["id"], True)
+    return it
+
+
+def read(lead: Client, **said: Any) -> Any:
+    return lead.ask("POST", "query/read", json=said)
+
+
+def test_each_view_gives_the_other_two(lead: Client) -> None:
+    by_text = read(lead, text="“wrap*” or foam and hive")
+    assert by_text["concepts"] == [
+        {"label": "", "joint": "any", "terms": ["wrap*", "(foam AND hive)"], "left_out": False, "fields": []},
+    ]
+    assert by_text["lines"] == ["foam AND hive", "wrap* OR #1"]
+    assert len(by_text["notes"]) == 4
+    assert read(lead, lines=by_text["lines"])["text"] == by_text["text"] == "wrap* OR (foam AND hive)"
+    assert read(lead, concepts=by_text["concepts"])["text"] == by_text["text"]
+    concepts = [
+        {"label": "Care [x]", "terms": ["foam", "wrap*"], "fields": ["title"]},
+        {"terms": ["zebra"], "left_out": True},
+        {"terms": []},
+    ]
+    assert read(lead, concepts=concepts)["text"] == "[Care x] (title:(foam OR wrap*)) NOT zebra"
+
+
+@pytest.mark.parametrize(
+    ("said", "where"),
+    [
+        ({"text": "wrap* AND"}, {"begin": 6, "end": 9, "line": None, "concept": None}),
+        ({"lines": ["wrap*", "#1 AND (foam"]}, {"begin": 7, "end": 8, "line": 1, "concept": None}),
+        ({"concepts": [{"terms": ["foam"]}, {"terms": ["wrap*", "hard winter"]}]}, {"begin": 5, "end": 11, "concept": 1, "term": 1}),
+        ({"concepts": []}, {"begin": 0, "concept": None}),
+        ({"text": ""}, {"begin": 0, "end": 0}),
+    ],
+)
+def test_what_cannot_be_read_is_told_with_its_place(lead: Client, said: dict[str, Any], where: dict[str, Any]) -> None:
+    it = read(lead, **said)
+    assert {key: it["problem"][key] for key in where} == where
+    assert it["problem"]["message"]
+    assert it["problem"]["mend"]
+
+
+def test_a_trial_counts_every_branch_and_every_count_opens_its_records(lead: Client) -> None:
+    it = lead.ask("POST", "query/trial", json={"text": QUERY})
+    counted = {
+        branch["text"]: (branch["hits"], len(branch["seeds"]), branch["without_hits"], branch["remark"]) for branch in it["branches"]
+    }
+    assert counted == {
+        QUERY: (4, 2, None, ""), "[Care] (wrap* OR foam OR packing)": (4, 2, 5, ""), "wrap*": (1, 1, 3, "alone brings a seed"),
+        "foam": (1, 1, 3, "alone brings a seed"), "packing": (2, 0, 2, "many hits, no seed"), "year:1980-": (5, 2, 4, ""),
+    }  # fmt: skip
+    assert (it["records"], [seed["found"] for seed in it["seeds"]]) == (5, [True, True])
+    assert it["recall"]["high"] == 1.0
+    assert {part["value"]: part["count"] for part in it["breakdown"]["type"]} == {"article": 4}
+    for branch in it["branches"]:
+        listed = lead.http.get(
+            f"/api/reviews/{lead.review}/records", params={"list": "all", "query": branch["query"], "offset": 0, "limit": 10}
+        )
+        assert listed.json()["total"] == branch["hits"]
+    copies = lead.http.get(f"/api/reviews/{lead.review}/records", params={"list": "found", "query": "packing", "offset": 0, "limit": 10})
+    assert copies.json()["total"] == 2
+
+
+def test_steps_and_versions_can_be_returned_to_and_compared(lead: Client) -> None:
+    lead.ask("POST", "query/steps", json={"text": "wrap*", "note": "Begin", "keep": True})
+    lead.ask("POST", "query/steps", json={"text": "wrap*"})  # the same again is no step
+    lead.ask("POST", "query/steps", json={"text": "foam OR packing"})
+    it = lead.ask("POST", "query/steps", json={"text": "foam OR packing", "keep": True})
+    assert [(step["text"], step["version"], step["hits"], step["seeds"]) for step in it["steps"]] == [
+        ("foam OR packing", 2, 3, 1),
+        ("wrap*", 1, 1, 1),
+    ]
+    two = lead.ask("POST", "query/compare", json={"one": "foam OR packing", "other": "wrap*"})
+    assert (two["both"], two["only_one"], two["only_other"]) == (0, 3, 1)
+    assert ([seed["title"] for seed in two["seeds_one"]], [seed["title"] for seed in two["seeds_other"]]) == ([TITLES[1]], [TITLES[0]])
+    kinds = [event["kind"] for event in lead.ask("GET", "history?limit=20")["events"]]
+    assert (kinds.count("plan.query_tried"), kinds.count("plan.query_kept")) == (2, 2)
+
+
+def test_counts_follow_the_records(lead: Client) -> None:
+    before = lead.ask("POST", "query/trial", json={"text": "lids OR wrap*"})["branches"][0]["hits"]
+    batch = lead.ask("GET", "files")[0]["id"]
+    lead.ask("POST", f"files/{batch}/set-aside")
+    gone = lead.ask("POST", "query/trial", json={"text": "lids OR wrap*"})
+    lead.ask("POST", f"files/{batch}/take-in")
+    run_jobs(lead.review)
+    assert (before, gone["branches"][0]["hits"], gone["records"]) == (2, 0, 0)
+    assert lead.ask("POST", "query/trial", json={"text": "lids OR wrap*"})["branches"][0]["hits"] == 2
+
+
+@pytest.mark.parametrize("path", ["query/trial", "query/steps"])
+def test_a_query_that_cannot_be_read_is_refused_in_words(lead: Client, path: str) -> None:
+    said = lead.ask("POST", path, expect=422, json={"text": "wrap* AND"})
+    assert "AND needs something on its right" in said["message"]
+    assert "characters" in lead.ask("POST", path, expect=422, json={"text": "bee " * 60_000})["message"]

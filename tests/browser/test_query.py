@@ -1,0 +1,64 @@
+"""From the first word of a search to its entry in the log."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+
+import pytest
+from selenium.webdriver.common.keys import Keys
+
+from tests.browser.conftest import Person
+
+pytestmark = pytest.mark.xdist_group("browser")
+Sit = Callable[..., Person]
+
+
+def test_a_query_is_built_tried_kept_and_logged(person: Sit) -> None:
+    it = person()
+    it.sign_in()
+    it.go("/reviews/1/plan/query")
+    it.reads("Version 4", "6 of 6", "alone brings a seed", "exact binomial")
+
+    # a new query, concept by concept
+    it.press("t")
+    it.type("Query", "title:winter*")
+    it.reads("The whole query" if "The whole query" in it.text() else "in title")
+    it.press(Keys.TAB)
+    it.click("Concepts")
+    it.click("Add a concept")
+    it.press("Care of the hive", Keys.TAB)
+    it.type("Add a term to Care of the hive", "foam wraps; wrap*; zebra")
+    it.press(Keys.ENTER)
+    it.reads('"foam wraps"', "finds nothing", "any of Care of the hive")
+    it.click("Remove zebra")
+    it.until(lambda: "finds nothing" not in it.text(), "zebra gone from the counts")
+
+    # the same as text, with a mistake
+    it.click("Text")
+    it.until(lambda: "[Care of the hive]" in it.field("Query").get_attribute("value"))
+    it.field("Query").send_keys(Keys.END, " AND (straw OR")
+    it.reads("never closed", "Cannot be read yet", "To mend it")
+    it.click("Lines")
+    it.reads("It stands in the view Text")
+    it.click("Text")
+    it.field("Query").send_keys(" lid*)")
+    it.until(lambda: "never closed" not in it.text(), "the query to be read")
+
+    # every count opens its records
+    it.click("Lines")
+    it.until(lambda: it.field("Line 1"))
+    total = it.until(lambda: it.browser.find_elements("css selector", ".trial tbody tr:first-child a")[0].text)
+    it.browser.find_elements("css selector", ".trial tbody tr:first-child a")[0].click()
+    it.reads("found by", f"{total}")
+    it.browser.back()
+
+    # a version, one step back, and into the log
+    it.reads("Keep as version 5")
+    it.type("What this step changed", "Only what is about wraps")
+    it.click("Keep as version 5")
+    it.reads("Kept as version 5", "Only what is about wraps")
+    it.click("Compare with version 1")
+    it.reads("Now beside version 1", "Both find")
+    it.click("Write into the log")
+    it.until(lambda: "Care of the hive" in it.field("Query, exactly").get_attribute("value"), "the query in the new entry")
+    assert it.complaints() == []
