@@ -60,6 +60,7 @@ const odd = (k: number, n: number) => props.wrong?.concept === k && props.wrong?
       <div class="top">
         <span class="soft small joint">{{ it.left_out ? 'and none of' : k ? 'and' : 'all of' }}</span>
         <input v-model="it.label" class="name" :aria-label="`Name of concept ${k + 1}`" :placeholder="`Concept ${k + 1}`" maxlength="120" :readonly="!may" @change="emit('changed')" />
+        <button v-if="may" class="soft drop" :aria-label="`Remove concept ${it.label || k + 1}`" @click="drop(k)">×</button>
         <span v-if="may" class="deeds small">
           <button :aria-label="`Concept ${k + 1}: ${it.joint === 'any' ? 'any of its terms' : 'all of its terms'}; change`" @click="((it.joint = it.joint === 'any' ? 'all' : 'any'), emit('changed'))">{{ it.joint === 'any' ? 'any of' : 'all of' }}</button>
           <select :value="(it.fields ?? []).join(',')" :aria-label="`Where concept ${k + 1} is looked for`" @change="((it.fields = ($event.target as HTMLSelectElement).value.split(',').filter(Boolean)), emit('changed'))">
@@ -69,7 +70,6 @@ const odd = (k: number, n: number) => props.wrong?.concept === k && props.wrong?
           <button :aria-pressed="it.left_out" @click="((it.left_out = !it.left_out), emit('changed'))">{{ it.left_out ? 'look for it' : 'leave out' }}</button>
           <button :disabled="k === 0" :aria-label="`Move concept ${k + 1} before`" @click="move(k, -1)">←</button>
           <button :disabled="k === concepts.length - 1" :aria-label="`Move concept ${k + 1} after`" @click="move(k, 1)">→</button>
-          <button :aria-label="`Remove concept ${it.label || k + 1}`" @click="drop(k)">Remove</button>
         </span>
       </div>
       <ul class="terms">
@@ -93,7 +93,9 @@ const odd = (k: number, n: number) => props.wrong?.concept === k && props.wrong?
 .top { display: flex; flex-wrap: wrap; align-items: center; gap: 4px 8px; padding: 6px 8px; border-bottom: 1px solid var(--ks-hair); }
 .name { flex: 1; min-width: 90px; font-weight: 600; background: none; border: 0; color: inherit; }
 .name::placeholder, .more::placeholder { color: var(--ks-soft); opacity: 1; font-weight: 400; }
-.deeds { display: flex; gap: 10px; color: var(--ks-soft); }
+.drop { padding: 0 5px; }
+.deeds { display: flex; flex-basis: 100%; flex-wrap: wrap; gap: 2px 10px; color: var(--ks-soft); }
+.deeds button { white-space: nowrap; }
 .deeds button:hover:not(:disabled), .new button { color: var(--ks-pine); }
 .deeds button:disabled { opacity: 0.4; }
 .terms { list-style: none; margin: 0; padding: 8px; display: flex; flex-wrap: wrap; gap: 4px; }
@@ -102,6 +104,6 @@ const odd = (k: number, n: number) => props.wrong?.concept === k && props.wrong?
 .term button { padding: 0 5px; }
 .wrong { border-color: var(--ks-bad); }
 .more { border: 0; background: none; color: inherit; line-height: 24px; width: 180px; padding: 0 4px; }
-.deeds select { background: none; color: inherit; border: 0; font: inherit; max-width: 110px; }
+.deeds select { background: none; color: inherit; border: 0; font: inherit; width: 92px; }
 .new { border-style: dashed; padding: 8px; }
 </style>

@@ -10,8 +10,36 @@ const emit = defineEmits<{ light: [branch: Branch] }>()
 
 const most = computed(() => Math.max(1, ...props.trial.branches.map((it) => it.hits)))
 const width = (n: number) => (n ? 4 + 106 * (Math.log(1 + n) / Math.log(1 + most.value)) : 0)
-const name = (it: Branch) => it.label || (it.joint && it.path.length === 0 ? 'The whole query' : it.joint ? '' : it.text)
-const JOINTS: Record<string, string> = { any: 'any of', all: 'all of', not: 'without', in: 'in', near: 'near' }
+
+interface Row {
+  it: Branch
+  key: string
+  depth: number
+  joint: string
+  name: string
+  where: string
+}
+/** One row for each branch; a branch with a single part, such as a field around a group, is one with its part. */
+const rows = computed<Row[]>(() => {
+  const out: Row[] = []
+  const below = (it: Branch) => props.trial.branches.filter((other) => other.path.length === it.path.length + 1 && it.path.every((k, n) => other.path[n] === k))
+  function put(it: Branch, depth: number) {
+    let [inner, parts, label, where] = [it, below(it), it.joint === 'in' ? '' : it.label, it.joint === 'in' ? it.label : '']
+    while (parts.length === 1) {
+      inner = parts[0]!
+      parts = below(inner)
+      if (inner.joint === 'in') where = inner.label
+      else label ||= inner.label
+    }
+    const joint = parts.length ? inner.joint : ''
+    const name = label || (!parts.length ? it.text : !it.path.length ? 'The whole query' : inner.text)
+    out.push({ it, key: it.path.join('.'), depth, joint, name, where: parts.length ? where : '' })
+    parts.forEach((part) => put(part, depth + 1))
+  }
+  if (props.trial.branches[0]) put(props.trial.branches[0], 0)
+  return out
+})
+const JOINTS: Record<string, string> = { any: 'any of', all: 'all of', not: 'without', near: 'near' }
 const records = (it: Branch) => ({ path: `/reviews/${props.review}/records`, query: { list: 'all', query: it.query } })
 const change = (it: Branch) => {
   if (it.without_hits === null) return ''
@@ -25,13 +53,13 @@ const seeded = computed(() => props.trial.seeds.length)
   <table class="trial">
     <thead><tr><th>Branch</th><th><span class="unseen">Hits, drawn</span></th><th class="num">Hits</th><th class="num">Seeds</th><th class="num" title="How the whole would change if this were taken out">Without it</th><th><span class="unseen">Remark</span></th></tr></thead>
     <tbody>
-      <tr v-for="it in trial.branches" :key="it.path.join('.')" :class="{ on: lit === it.path.join('.') }">
-        <td :style="{ paddingLeft: `${12 + 22 * it.path.length}px` }" class="clip what" :title="it.text"><span v-if="it.joint" class="soft joint">{{ `${JOINTS[it.joint]} ` }}</span><b v-if="!it.path.length">{{ name(it) }}</b><span v-else :class="{ mono: !it.joint }">{{ name(it) || it.text }}</span></td>
+      <tr v-for="{ it, key, depth, joint, name, where } in rows" :key="key" :class="{ on: lit === key }">
+        <td :style="{ paddingLeft: `${12 + 22 * depth}px` }" class="clip what" :title="it.text"><span v-if="joint" class="soft joint">{{ `${JOINTS[joint]} ` }}</span><b v-if="!depth">{{ name }}</b><span v-else :class="{ mono: !joint }">{{ name }}</span><span v-if="where" class="soft"> in {{ where }}</span></td>
         <td class="drawn"><span class="bar" :class="{ ochre: it.remark === 'many hits, no seed' }" :style="{ width: `${width(it.hits)}px` }" /></td>
         <td class="num"><router-link :to="records(it)">{{ count(it.hits) }}</router-link></td>
         <td class="num"><button v-if="seeded" class="seeds" :aria-label="`${it.seeds.length} of ${seeded} seeds found by ${it.text.slice(0, 80)}: show which`" @click="emit('light', it)">{{ it.seeds.length }} of {{ seeded }}</button><span v-else class="soft">—</span></td>
         <td class="num soft">{{ change(it) }}</td>
-        <td class="small" :class="it.remark.startsWith('alone') ? 'pine' : 'odd'">{{ it.remark }}<template v-if="it.lost_seeds.length > 1"> ({{ it.lost_seeds.length }})</template></td>
+        <td class="small" :class="it.remark.startsWith('alone') ? 'pine' : 'odd'">{{ it.lost_seeds.length > 1 && it.remark ? `alone brings ${it.lost_seeds.length} seeds` : it.remark }}</td>
       </tr>
     </tbody>
   </table>
