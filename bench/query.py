@@ -1,4 +1,4 @@
-"""Reading and writing a query of 500 terms, and a trial against PostgreSQL's full-text search: `./kettle run python bench/query.py [records]`
+"""Reading and writing a query of 500 terms, words of 50 seeds, and a trial against PostgreSQL's full-text search: `./kettle run python bench/query.py [records]`
 
 Both sides answer the same: the count of the whole, of five groups, and of a hundred
 terms, over titles, abstracts and descriptors. A word of a query is a prefix on both.
@@ -13,7 +13,8 @@ import time
 import psycopg
 
 from corpus import SUBJECTS, invented
-from kettlesort.core.query import Index, Searched, parse, try_on, write
+from kettlesort.core.query import Index, Searched, SeedText, Settings, parse, try_on, write
+from kettlesort.core.query import mine as mine_words
 from measure import best, tell
 
 
@@ -40,6 +41,13 @@ def main() -> None:
     long = parse(" AND ".join("(" + " OR ".join(f"title:word{k}{m}*" for m in range(50)) + ")" for k in range(10))).node
     (reading,) = best(lambda: parse(write(long)))
     tell("reading and writing a query of 500 terms, ms", reading * 1000, 20, at_most=True)
+
+    chosen = range(0, n, max(1, n // 50))
+    seeds = [SeedText(k, records[k].title, records[k].abstract, records[k].keywords) for k in list(chosen)[:50]]
+    begun = time.perf_counter()
+    found = mine_words(seeds, index, Settings(longest=3))
+    detail = f"{len(found):,} words and phrases"
+    tell(f"words of 50 seeds beside {n:,} records, s", time.perf_counter() - begun, 2, at_most=True, detail=detail)
 
     mine: list[int] = []
 

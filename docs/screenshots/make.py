@@ -21,6 +21,7 @@ from chromium import chromium  # noqa: E402
 VIEWS = {
     "plan": "plan",
     "seeds": "plan/seeds",
+    "words": "plan/words?sort=-special",
     "query": "plan/query",
     "gather": "gather?search=1",
     "reading": "gather/files/1?record=3",

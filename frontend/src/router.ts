@@ -12,6 +12,7 @@ export const router = createRouter({
       children: [
         { path: 'plan', component: () => import('@/stages/plan/Protocol.vue'), meta: { stage: 'Plan', title: 'Protocol' } },
         { path: 'plan/seeds', component: () => import('@/stages/plan/Seeds.vue'), meta: { stage: 'Plan', title: 'Seeds' } },
+        { path: 'plan/words', component: () => import('@/stages/plan/Words.vue'), meta: { stage: 'Plan', title: 'Words' } },
         { path: 'plan/query', component: () => import('@/stages/plan/Query.vue'), meta: { stage: 'Plan', title: 'Query' } },
         { path: 'plan/team', component: () => import('@/stages/plan/Team.vue'), meta: { stage: 'Plan', title: 'Team' } },
         { path: 'gather', component: () => import('@/stages/gather/Searches.vue'), meta: { stage: 'Gather', title: 'Searches' } },

@@ -102,3 +102,46 @@ describe('a query in its views', () => {
     expect(watcher.button('Keep as version')).toBeUndefined()
   })
 })
+
+describe('words of the seeds', () => {
+  const word = (term: string, more: object = {}) => ({ term, forms: [term], seeds: 2, title: 1, abstract: 2, keyword: 0, weight: 5, records: 10, special: 4.2, ...more })
+  const show = async (role = 'lead', words: object[] = [word('hive wraps', { weight: 9 }), word('winter', { records: 700, special: -1 }), word('or', { weight: 2 })]) =>
+    page((await import('@/stages/plan/Words.vue')).default, '/reviews/4/plan/words', {
+      'GET /reviews/4/query/words': { words, seeds: words.length ? 2 : 0, others: 900 }, 'GET /reviews/4/query/steps': steps, 'GET /reviews/4/protocol': protocol(role), 'GET /reviews/4/figures': figures(),
+      'POST /reviews/4/query/read': (said: { text?: string; concepts?: { terms: string[] }[] }) => good(said.text ?? said.concepts![0]!.terms.join(' OR ')),
+    })
+  const terms = (it: { box: HTMLElement }) => [...it.box.querySelectorAll('.term')].map((cell) => cell.textContent)
+
+  it('are sorted by any column, narrowed by a word, and each count opens its records', async () => {
+    const it = await show()
+    expect(terms(it)).toEqual(['hive wraps', 'winter', 'or'])
+    await it.click('Other records')
+    expect(terms(it)[0]).toBe('winter')
+    expect(decodeURIComponent(it.box.querySelector('tbody a')!.getAttribute('href')!)).toContain('list=not_seeds&query="winter"')
+    await it.router.push('/reviews/4/plan/words?words=wrap')
+    await it.settled()
+    expect(terms(it)).toEqual(['hive wraps'])
+  })
+
+  it('go into a concept by its number, several at once, as the query needs them, and can be taken out again', async () => {
+    const it = await show()
+    await it.settled()
+    await it.press(' ')
+    await it.press('ArrowDown')
+    await it.press('ArrowDown')
+    await it.press(' ')
+    expect(it.text()).toContain('2 rows chosen')
+    await it.press('1')
+    const sent = it.asked('POST /reviews/4/query/read').at(-1) as { concepts: { terms: string[] }[] }
+    expect(sent.concepts[0]!.terms).toEqual(['wrap* OR foam', '"hive wraps"', '"or"'])
+    const { messages } = await import('@/common/messages')
+    expect(messages.current?.text).toBe('2 terms in concept 1.')
+    await messages.current?.undo?.()
+    expect(it.asked('POST /reviews/4/query/read').at(-1)).toEqual({ text: 'wrap* OR foam' })
+  })
+
+  it('say what to do when there is no seed, and offer an observer no concept', async () => {
+    expect((await show('lead', [])).text()).toContain('No seeds, no words')
+    expect((await show('observer')).text()).not.toContain('Into the query')
+  })
+})

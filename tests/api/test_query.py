@@ -128,6 +128,22 @@ def test_counts_follow_the_records(lead: Client) -> None:
     assert lead.ask("POST", "query/trial", json={"text": "lids OR wrap*"})["branches"][0]["hits"] == 2
 
 
+def test_words_of_the_seeds_are_counted_and_each_count_opens_its_records(lead: Client) -> None:
+    it = lead.ask("GET", "query/words?least=1&longest=2")
+    assert (it["seeds"], it["others"]) == (2, 3)
+    words = {word["term"]: word for word in it["words"]}
+    assert (words["told"]["seeds"], words["told"]["records"]) == (2, 3)  # of every invented abstract
+    assert (words["hard winters"]["title"], words["hard winters"]["abstract"], words["hard winters"]["records"]) == (1, 1, 0)
+    for word in it["words"]:
+        shown = {"list": "not_seeds", "query": f'"{word["term"]}"', "offset": 0, "limit": 1}
+        assert lead.http.get(f"/api/reviews/{lead.review}/records", params=shown).json()["total"] == word["records"], word["term"]
+    table = lead.ask("GET", "query/words.csv?least=1&longest=2").text.splitlines()
+    assert table[0].lstrip("\ufeff").startswith('term,forms,"seeds, of 2"')
+    assert len(table) == len(it["words"]) + 1
+    assert lead.ask("GET", "query/words?least=1&stems=true")["words"]
+    lead.ask("GET", "query/words?longest=7", expect=422)
+
+
 @pytest.mark.parametrize("path", ["query/trial", "query/steps"])
 def test_a_query_that_cannot_be_read_is_refused_in_words(lead: Client, path: str) -> None:
     said = lead.ask("POST", path, expect=422, json={"text": "wrap* AND"})

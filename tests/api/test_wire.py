@@ -30,6 +30,8 @@ MEMBER = {
         "files/{batch}/entries/{position}",
         "seeds",
         "query/steps",
+        "query/words",
+        "query/words.csv",
         "records",
         "records/{record}",
         "records/{record}/copies",

@@ -33,6 +33,18 @@ def test_a_query_is_built_tried_kept_and_logged(person: Sit) -> None:
     it.click("Remove zebra")
     it.until(lambda: "finds nothing" not in it.text(), "zebra gone from the counts")
 
+    # words of the seeds, by keyboard, into the same concept
+    it.click("Words")
+    it.reads("130 rows", "Into the query", "Care of the hive")
+    it.type("Contains", "straw insulated")
+    it.until(lambda: "130 rows" not in it.text())
+    it.browser.find_element("css selector", "tbody td.pick input").click()
+    it.reads("1 row chosen")
+    it.browser.find_element("css selector", "section[aria-label='Words and phrases']").send_keys("2")
+    it.reads("1 term in Care of the hive", "in the query")
+    it.click("To the query")
+    it.reads("Care of the hive", '"straw insulated"')
+
     # the same as text, with a mistake
     it.click("Text")
     it.until(lambda: "[Care of the hive]" in it.field("Query").get_attribute("value"))

@@ -5,6 +5,7 @@ from __future__ import annotations
 import re
 from itertools import product
 
+import numpy as np
 import pytest
 from hypothesis import given
 from hypothesis import strategies as st
@@ -16,10 +17,13 @@ from kettlesort.core.query import (
     Group,
     In,
     Index,
+    Mined,
     Near,
     Node,
     NotAQuery,
     Searched,
+    SeedText,
+    Settings,
     Text,
     Value,
     Without,
@@ -27,6 +31,8 @@ from kettlesort.core.query import (
     concepts_of,
     find,
     lines_of,
+    log_likelihood_ratio,
+    mine,
     normal,
     of_concepts,
     of_lines,
@@ -37,7 +43,7 @@ from kettlesort.core.query import (
     without_branch,
     write,
 )
-from kettlesort.core.query.index import headings_of
+from kettlesort.core.query.index import count_records, headings_of
 from kettlesort.core.query.words import words_of
 
 BEE, WAX, HIVE = Text(("bee",)), Text(("wax",)), Text(("hive",))
@@ -342,3 +348,71 @@ def test_recall_has_its_exact_interval() -> None:
     assert (round(low, 4), round(high, 4)) == (0.1216, 0.7376)
     with pytest.raises(ValueError, match="positive"):
         recall_interval(0, 0)
+
+
+# words of the seeds
+
+SEEDS = [
+    SeedText(0, "Hive wraps in winter", "Wraps of hives. Winter losses fell.", ["Bees"]),
+    SeedText(1, "Foam wraps", "A wrap for hives in winter.", ["Bees", "Winter"]),
+]
+OTHERS = ["Winter wheat", "Winter barley", "A hive", "Wraps of foam"]
+
+
+def mined(**settings: object) -> dict[str, Mined]:
+    records = [Searched(it.title, it.abstract, it.keywords, [], "", None, "", "") for it in SEEDS]
+    index = Index([*records, *(Searched(title, "", [], [], "", None, "", "") for title in OTHERS)])
+    return {it.term: it for it in mine(SEEDS, index, Settings(**settings))}  # type: ignore[arg-type]
+
+
+def test_words_of_the_seeds_are_counted_as_by_hand() -> None:
+    found = mined(least=1)
+    wraps, winter = found["wraps"], found["winter"]
+    assert (wraps.seeds, wraps.title, wraps.abstract, wraps.keyword, wraps.records) == (2, 2, 1, 0, 1)
+    assert wraps.weight == 3 * 2 + 1 * 1
+    assert (winter.seeds, winter.title, winter.abstract, winter.keyword, winter.records) == (2, 1, 2, 1, 2)
+    assert (found["bees"].keyword, found["bees"].records) == (2, 0)
+    assert found["foam wraps"].seeds == 1
+    assert found["hives in winter"].abstract == 1
+
+
+@given(
+    st.lists(RECORDS, min_size=1, max_size=8),
+    st.lists(
+        st.lists(st.lists(st.sampled_from(["ab", "ba", "cc", "zz"]), min_size=1, max_size=3).map(tuple), min_size=1, max_size=2), max_size=4
+    ),
+)
+def test_counting_many_phrases_at_once_is_counting_each(records: list[Searched], terms: list[list[tuple[str, ...]]]) -> None:
+    spellings = list(dict.fromkeys(it for term in terms for it in term))  # each belongs to one term, of its length
+    terms = [it for it in ([s for s in spellings if len(s) == size] for size in (1, 2, 3)) if it]
+    index = Index(records)
+    fields = ("title", "abstract", "keyword")
+    by_hand_ = [sum(any(by_hand(Text(spelling), it, fields) for spelling in term) for it in records[1:]) for term in terms]
+    assert count_records(index, terms, fields, np.array([0])).tolist() == by_hand_
+
+
+def test_phrases_stay_in_their_sentence_and_have_no_common_word_at_an_end() -> None:
+    found = mined(least=1)
+    assert not {"hives winter", "in winter", "wraps of", "of hives", "a wrap"} & set(found)
+    assert "wraps of hives" in found
+    assert "in winter" in mined(least=1, common=True)
+    assert all(len(term.split()) == 1 for term in mined(least=1, longest=1))
+    assert all(it.seeds == 2 for it in mined(least=2).values())
+
+
+def test_forms_of_a_word_can_be_joined_by_their_stem() -> None:
+    it = mined(stems=True)["wraps"]
+    assert (set(it.forms), it.seeds, it.abstract, it.records) == ({"wraps", "wrap"}, 2, 2, 1)
+    assert mined(stems=True)["hives"].records == 1  # "hive" of a title too
+
+
+def test_what_is_special_to_the_seeds_comes_out_by_the_ratio_of_likelihoods() -> None:
+    found = mined(least=1)
+    assert found["bees"].special > found["wraps"].special > found["winter"].special > 0
+    assert log_likelihood_ratio(1, 10, 10, 100) == pytest.approx(0)
+    assert log_likelihood_ratio(0, 10, 50, 100) < 0
+    assert log_likelihood_ratio(110, 110, 0, 0) == 0
+    # a table worked by hand: 2 * (8 ln(8/4.5) + 2 ln(2/5.5) + 10 ln(10/13.5) + 20 ln(20/16.5))
+    assert log_likelihood_ratio(8, 10, 10, 30) == pytest.approx(6.8522, abs=1e-4)
+    with pytest.raises(ValueError, match="1 to 6 words"):
+        mined(longest=9)

@@ -3,13 +3,14 @@
 from __future__ import annotations
 
 from datetime import datetime
-from typing import Literal
+from typing import Annotated, Literal
 
-from fastapi import APIRouter
+from fastapi import APIRouter, Depends, Query, Response
 from pydantic import BaseModel, Field
 
 from kettlesort.api.access import AsMember, AsReviewer
 from kettlesort.core import query as core
+from kettlesort.core.formats import table
 from kettlesort.work import query
 
 router = APIRouter(prefix="/api/reviews/{review}/query", tags=["query"])
@@ -239,6 +240,66 @@ def _joint(node: core.Node) -> Literal["", "any", "all", "not", "in", "near"]:
 
 def _label(node: core.Node) -> str:
     return node.label if isinstance(node, core.Group) else ", ".join(node.fields) if isinstance(node, core.In) else ""
+
+
+class MinedWord(BaseModel):
+    term: str
+    forms: list[str]
+    seeds: int
+    title: int
+    abstract: int
+    keyword: int
+    weight: float
+    records: int
+    special: float
+
+
+class MinedWords(BaseModel):
+    words: list[MinedWord]
+    seeds: int
+    others: int
+
+
+def _settings(
+    longest: int = Query(3, ge=1, le=6),
+    least: int = Query(2, ge=1, le=1000),
+    title: float = Query(3, ge=0, le=100),
+    abstract: float = Query(1, ge=0, le=100),
+    keyword: float = Query(2, ge=0, le=100),
+    common: bool = False,
+    stems: bool = False,
+) -> core.Settings:
+    return core.Settings(longest, least, title, abstract, keyword, common, stems)
+
+
+Mining = Annotated[core.Settings, Depends(_settings)]
+
+
+@router.get("/words")
+def words(member: AsMember, settings: Mining) -> MinedWords:
+    """The words and phrases of the seeds, beside how common they are in the other records."""
+    found, seeds, others = query.words_of_seeds(member.review, settings)
+    return MinedWords(words=[MinedWord.model_validate(it._asdict()) for it in found], seeds=seeds, others=others)
+
+
+@router.get("/words.csv", response_class=Response)
+def words_csv(member: AsMember, settings: Mining) -> Response:
+    """The same as a table."""
+    found, seeds, others = query.words_of_seeds(member.review, settings)
+    head = (
+        "term",
+        "forms",
+        f"seeds, of {seeds}",
+        "in titles",
+        "in abstracts",
+        "in descriptors",
+        "weight",
+        f"other records, of {others}",
+        "log-likelihood ratio",
+    )
+    rows = [(it.term, "; ".join(it.forms), *it[2:8], round(it.special, 2)) for it in found]
+    text = "\ufeff" + "".join(table.write_csv([head, *rows]))
+    return Response(text, media_type="text/csv; charset=utf-8", headers={"Content-Disposition": 'attachment; filename="words.csv"'})
 
 
 @router.get("/steps")

@@ -45,13 +45,14 @@ def fingerprint(db: Session, review: int) -> tuple[object, ...]:
     return tuple(found.values()) if found else ()
 
 
-def searched(db: Session, review: int) -> Sequence[Row]:
-    """What of each record is searched."""
+def searched(db: Session, review: int, records: Sequence[int] | None = None) -> Sequence[Row]:
+    """What of each record, or of these records, is searched."""
     return rows(
         db,
         """SELECT id, title, abstract, keywords, authors, journal, journal_short, year, language, kind FROM record
-        WHERE review_id = :review ORDER BY id""",
+        WHERE review_id = :review AND (CAST(:records AS bigint[]) IS NULL OR id = ANY(CAST(:records AS bigint[]))) ORDER BY id""",
         review=review,
+        records=None if records is None else list(records),
     )
 
 

@@ -31,6 +31,7 @@ RECORD_LISTS = {
     "included": f"{_OBTAINED} AND s.second = 'include'",
     "studies": f"{_OBTAINED} AND s.second = 'include'",
     "seeds": "s.seed",
+    "not_seeds": "NOT s.seed",
 }
 COPY_LISTS = ("found", "copies", "source", "kind", "batch", "search")
 MAIN_KINDS = "('database', 'register')"

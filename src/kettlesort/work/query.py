@@ -108,6 +108,20 @@ def try_on_records(review: int, text: str) -> Tried:
     return Tried(trial, seeds, at.texts.size, recall, {field: at.texts.breakdown(trial.found, field) for field in BREAKDOWNS})
 
 
+def words_of_seeds(review: int, settings: query.Settings) -> tuple[list[query.Mined], int, int]:
+    """The words and phrases of the seeds beside the other records; how many seeds and others there are."""
+    at = _searchable(review)
+    with snapshot() as db:
+        wanted = {it["id"] for it in store.seeds(db, review)}
+        found = store.searched(db, review, sorted(wanted))
+    place = {int(record): k for k, record in enumerate(at.ids)}
+    seeds = [query.SeedText(place[it["id"]], it["title"], it["abstract"], it["keywords"]) for it in found if it["id"] in place]
+    try:
+        return query.mine(seeds, at.texts, settings), len(seeds), at.texts.size - len(seeds)
+    except ValueError as error:
+        raise Invalid(f"These settings cannot be used: {error}.") from None
+
+
 class Step(NamedTuple):
     """A step of the history, with what it finds in the records as they are now."""
 

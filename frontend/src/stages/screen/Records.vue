@@ -25,7 +25,7 @@ const LISTS: [string, string][] = [
   ['all', 'All records'], ['open', 'To be decided'], ['unsure', 'Unsure'], ['excluded', 'Excluded in the first pass'], ['sought', 'Full texts sought'], ['waiting', 'Full texts still sought'],
   ['missing', 'Full texts not obtained'], ['assessed', 'Full texts assessed'], ['reports_excluded', 'Full texts excluded'], ['included', 'Included reports'], ['seeds', 'Seeds'], ['found', 'All copies, as found'], ['copies', 'Copies removed'],
 ]
-const names: Record<string, string> = { ...Object.fromEntries(LISTS), decided: 'Decided in the first pass', studies: 'Reports of included studies', second_open: 'Full texts still to be decided' }
+const names: Record<string, string> = { ...Object.fromEntries(LISTS), decided: 'Decided in the first pass', studies: 'Reports of included studies', second_open: 'Full texts still to be decided', not_seeds: 'Records that are no seeds' }
 const heading = computed(() => {
   const [key, ...rest] = filter.value.list.split(':')
   const more = rest.join(':').replace(/:?(main|other)$/, (_, route: string) => (route === 'main' ? ' from databases and registers' : ' from other methods'))

@@ -2,6 +2,7 @@
 
 from kettlesort.core.query.index import Index, Searched
 from kettlesort.core.query.lexer import Note
+from kettlesort.core.query.mining import Mined, SeedText, Settings, log_likelihood_ratio, mine
 from kettlesort.core.query.nodes import (
     Descriptor,
     Group,
@@ -23,7 +24,7 @@ from kettlesort.core.query.views import BadLine, Concept, concepts_of, lines_of,
 from kettlesort.core.query.writer import beside, write
 
 __all__ = [
-    "BadLine", "Branch", "Concept", "Descriptor", "Group", "In", "Index", "Near", "Node", "NotAQuery", "Note", "Parsed", "Searched", "Text",
-    "Trial", "Value", "Without", "Years", "beside", "concepts_of", "find", "lines_of", "normal", "of_concepts", "of_lines", "parse", "parts_of",
+    "BadLine", "Branch", "Concept", "Descriptor", "Group", "In", "Index", "Mined", "Near", "Node", "NotAQuery", "Note", "Parsed", "Searched", "SeedText", "Settings", "Text",
+    "Trial", "Value", "Without", "Years", "beside", "concepts_of", "find", "lines_of", "log_likelihood_ratio", "mine", "normal", "of_concepts", "of_lines", "parse", "parts_of",
     "recall_interval", "try_on", "walk", "without_branch", "write",
 ]  # fmt: skip

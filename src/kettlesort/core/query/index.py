@@ -113,6 +113,7 @@ class Index:
         text_of_word = np.repeat(np.arange(len(lengths)), lengths)
         place = np.arange(len(words)) - np.repeat(np.cumsum(lengths) - lengths, lengths) + begins[text_of_word] if len(words) else words
         number = new_number[words] if len(words) else words
+        self._stream, self._stream_text = number.astype(np.int32), text_of_word.astype(np.int32)
         order = np.argsort(number, kind="stable")
         self._place = place[order]
         self._owner = owners[text_of_word[order]].astype(np.int32) if len(words) else np.zeros(0, np.int32)
@@ -202,6 +203,90 @@ class Index:
         hits = np.zeros(self.size, np.bool_)
         hits[records] = True
         return hits
+
+
+def count_records(index: Index, terms: Sequence[Sequence[tuple[str, ...]]], fields: Sequence[str], but: Places) -> NDArray[np.int64]:
+    """For each term, given as its spellings, in how many records but those of ``but`` its words follow each other.
+
+    No spelling belongs to two terms; those of one term have the same number of words.
+    All terms are counted in one walk along all words: those that begin a spelling are kept,
+    of these those that the second word follows, and so on. Shape (terms,).
+    """
+    words = {word for spellings in terms for spelling in spellings for word in spelling}
+    number_of = {word: index.words_like(word)[0][0] for word in words if index.words_like(word)}
+    counted = np.ones(index.size, np.bool_)
+    counted[but] = False
+    out = np.zeros(len(terms), np.int64)
+    phrases: list[tuple[int, list[int]]] = []
+    for k, spellings in enumerate(terms):
+        if all(len(spelling) == 1 for spelling in spellings):
+            hits = np.any([index.with_word(word, fields) for (word,) in spellings], axis=0)
+            out[k] = np.count_nonzero(hits & counted)
+        else:
+            phrases += [(k, [number_of[word] for word in it]) for it in spellings if all(word in number_of for word in it)]
+    if not phrases:
+        return out
+    tree = _Tree([spelling for _, spelling in phrases], len(index.vocabulary))
+    term_of = np.array([k for k, _ in phrases])
+    texts, stream = index._stream_text, index._stream
+    wanted = index._wanted(fields)[index._text_fields] & counted[index._text_owners]
+    at = np.flatnonzero((tree.first > 0)[stream[:-1]] & tree.goes_on[stream[1:]] & (texts[1:] == texts[:-1]))
+    at = at[wanted[texts[at]]]
+    node = tree.first[stream[at]]
+    pairs = []
+    for depth in range(1, tree.depth):
+        there = at + depth < len(stream)
+        at, node = at[there], node[there]
+        there = texts[at + depth] == texts[at]
+        at, node = at[there], node[there]
+        node = tree.step(node, stream[at + depth])
+        at, node = at[node > 0], node[node > 0]
+        ends = tree.spelling[node] >= 0
+        term = term_of[tree.spelling[node[ends]]]
+        pairs.append(_distinct(index._text_owners[texts[at[ends]]] * len(terms) + term))
+    found = _distinct(np.concatenate(pairs))
+    return out + np.bincount(found % len(terms), minlength=len(terms))
+
+
+def _distinct(numbers: Places) -> Places:
+    """Each number once, in order. (NumPy's own way hashes, and takes many times as long for numbers nearly in order.)"""
+    numbers = np.sort(numbers, kind="stable")
+    return numbers[np.concatenate(([True], numbers[1:] != numbers[:-1]))] if len(numbers) else numbers
+
+
+class _Tree:
+    """Spellings, as numbers of words, as a tree: node 0 is the root, and each step leads on by a word, or to -1.
+
+    ``first`` is the node that each word of the vocabulary leads to from the root (0 where
+    none), ``goes_on`` whether it stands anywhere but first; ``spelling`` the one that ends at
+    a node, or -1.
+    """
+
+    def __init__(self, spellings: Sequence[Sequence[int]], vocabulary: int) -> None:
+        steps: dict[tuple[int, int], int] = {}
+        ends: dict[int, int] = {}
+        self.depth = max(map(len, spellings))
+        self.first = np.zeros(vocabulary, np.int64)
+        self.goes_on = np.zeros(vocabulary, np.bool_)
+        for k, spelling in enumerate(spellings):
+            node = 0
+            for word in spelling:
+                node = steps.setdefault((node, word), len(steps) + 1)
+            ends[node] = k
+            self.first[spelling[0]] = steps[0, spelling[0]]
+            self.goes_on[list(spelling[1:])] = True
+        self.spelling = np.full(len(steps) + 1, -1, np.int64)
+        self.spelling[list(ends)] = list(ends.values())
+        edges = sorted((node << 32 | word, to) for (node, word), to in steps.items())
+        self._edges = np.array([edge for edge, _ in edges], np.int64)
+        self._leads = np.array([to for _, to in edges], np.int64)
+
+    def step(self, node: Places, word: NDArray[np.int32]) -> Places:
+        """Where a word leads from each node; -1 where nowhere."""
+        edge = node << 32 | word.astype(np.int64)
+        at = np.searchsorted(self._edges, edge)
+        at[at == len(self._edges)] = 0
+        return np.where(self._edges[at] == edge, self._leads[at], -1)
 
 
 def _among(some: Places, all_: Places) -> Hits:

@@ -86,6 +86,7 @@ export function useDraft(review: Ref<number>, latest: Ref<string | undefined>) {
 /** A term as somebody types it into a concept: words with blanks between are a phrase, unless they are a query already. */
 export function asTerm(typed: string): string {
   const text = typed.trim().replace(/\s+/g, ' ')
+  if (/^(and|or|not|near)$/i.test(text)) return `"${text}"`
   if (!/\s/.test(text) || /["():]|\b(AND|OR|NOT|NEAR)\b/.test(text)) return text
   return `"${text}"`
 }

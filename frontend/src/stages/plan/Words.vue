@@ -1,0 +1,168 @@
+<script setup lang="ts">
+// Words and phrases of the seeds, beside how common they are elsewhere, on their way into the query.
+import { keepPreviousData, useQuery } from '@tanstack/vue-query'
+import { computed, nextTick, ref } from 'vue'
+import { useRoute, useRouter } from 'vue-router'
+import { GET, got, type Schemas } from '@/api/client'
+import { count, plural } from '@/common/format'
+import { useKeys } from '@/common/keys'
+import { say } from '@/common/messages'
+import { useReview } from '@/common/review'
+import StateOf from '@/common/StateOf.vue'
+import { asTerm, useDraft } from './query/draft'
+
+type Word = Schemas['MinedWord']
+const { review, path, mayWrite } = useReview()
+const route = useRoute()
+const router = useRouter()
+const one = (name: string, otherwise: string) => String(route.query[name] ?? otherwise)
+const settings = computed(() => ({
+  longest: Number(one('longest', '3')), least: Number(one('least', '2')), title: Number(one('title', '3')), abstract: Number(one('abstract', '1')), keyword: Number(one('keyword', '2')),
+  common: one('common', '') === 'yes', stems: one('stems', '') === 'yes',
+}))
+const set = (name: string, value: string) => router.replace({ query: { ...route.query, [name]: value || undefined } })
+const { data, error, isPending, isFetching, refetch } = useQuery({
+  queryKey: ['trial', review, 'words', settings],
+  queryFn: () => got(GET('/api/reviews/{review}/query/words', { params: { ...path.value, query: settings.value } })),
+  placeholderData: keepPreviousData,
+})
+const { data: history } = useQuery({ queryKey: ['query-steps', review], queryFn: () => got(GET('/api/reviews/{review}/query/steps', { params: path.value })) })
+const { state, read, put } = useDraft(review, computed(() => (history.value ? (history.value.steps[0]?.text ?? '') : undefined)))
+
+const COLUMNS: { key: keyof Word; name: string; title: string }[] = [
+  { key: 'term', name: 'Word or phrase', title: '' },
+  { key: 'seeds', name: 'Seeds', title: 'Seeds that have it' },
+  { key: 'title', name: 'Title', title: 'Occurrences in titles of seeds' },
+  { key: 'abstract', name: 'Abstract', title: 'Occurrences in abstracts of seeds' },
+  { key: 'keyword', name: 'Descriptor', title: 'Occurrences in descriptors of seeds' },
+  { key: 'weight', name: 'Weight', title: 'Occurrences, each times the weight of its field' },
+  { key: 'records', name: 'Other records', title: 'Other records of the review that have it' },
+  { key: 'special', name: 'Special', title: 'Log-likelihood ratio: how much more often in seeds than in other records' },
+]
+const sort = computed(() => one('sort', '-weight'))
+const sortBy = (key: string) => set('sort', sort.value === `-${key}` || (key === 'term' && sort.value !== 'term') ? key : `-${key}`)
+const words = computed(() => one('words', ''))
+const shown = computed(() => {
+  const [key, sign] = sort.value.startsWith('-') ? [sort.value.slice(1) as keyof Word, -1] : [sort.value as keyof Word, 1]
+  const wanted = words.value.toLowerCase().split(/\s+/).filter(Boolean)
+  return (data.value?.words ?? [])
+    .filter((it) => wanted.every((word) => it.term.includes(word)))
+    .sort((a, b) => sign * (typeof a[key] === 'string' ? String(a[key]).localeCompare(String(b[key])) : Number(a[key]) - Number(b[key])))
+})
+const MOST = 400
+const known = computed(() => new Set(state.concepts.flatMap((it) => it.terms.map((term) => term.replaceAll('"', '').toLowerCase()))))
+const chosen = ref(new Set<string>())
+const at = ref(0)
+const list = ref<HTMLElement | null>(null)
+function toggle(term: string) {
+  const next = new Set(chosen.value)
+  if (!next.delete(term)) next.add(term)
+  chosen.value = next
+}
+async function go(to: number) {
+  at.value = Math.max(0, Math.min(shown.value.length - 1, to))
+  await nextTick()
+  list.value?.querySelectorAll('tbody tr')[at.value]?.scrollIntoView({ block: 'nearest' })
+}
+/** Put what is chosen, or the row where one stands, into a concept; -1 makes a new one. */
+async function into(k: number) {
+  const picked = chosen.value.size ? shown.value.filter((it) => chosen.value.has(it.term)) : shown.value.slice(at.value, at.value + 1)
+  if (!picked.length || !mayWrite.value) return
+  const before = state.text
+  const terms = picked.flatMap((it) => (settings.value.stems ? it.forms : [it.term])).map(asTerm)
+  if (k < 0) state.concepts.push({ label: '', joint: 'any', terms: [], left_out: false, fields: [] })
+  const concept = state.concepts.at(k)
+  if (!concept) return
+  concept.terms.push(...terms.filter((term) => !concept.terms.includes(term)))
+  await read('concepts')
+  chosen.value = new Set()
+  say(`${plural(terms.length, 'term')} in ${concept.label || (k < 0 ? 'a new concept' : `concept ${k + 1}`)}.`, () => put(before))
+}
+const number = (key: string, event: Event) => set(key, (event.target as HTMLInputElement).value)
+const csv = computed(() => `/api/reviews/${review.value}/query/words.csv?${new URLSearchParams(Object.entries(settings.value).map(([key, value]) => [key, String(value)]))}`)
+useKeys({
+  ArrowDown: () => go(at.value + 1),
+  ArrowUp: () => go(at.value - 1),
+  ' ': () => shown.value[at.value] && toggle(shown.value[at.value]!.term),
+  0: () => into(-1),
+  ...Object.fromEntries(Array.from({ length: 9 }, (_, k) => [String(k + 1), () => into(k)])),
+})
+</script>
+
+<template>
+  <div class="panes columns">
+    <Teleport to="#view-actions" defer>
+      <span v-if="isFetching" class="soft small" role="status">Counting …</span>
+      <v-btn :href="csv" download>Download CSV</v-btn>
+      <v-btn class="main" :to="`/reviews/${review}/plan/query`">To the query</v-btn>
+    </Teleport>
+    <section ref="list" class="pane sheet" tabindex="0" aria-label="Words and phrases">
+      <StateOf :pending="isPending" :error="error" :retry="() => refetch()">
+        <div v-if="data && !data.seeds" class="pad soft">
+          <h2>No seeds, no words</h2>
+          <p><router-link :to="`/reviews/${review}/plan/seeds`">Name studies that you know belong</router-link>. Their words and phrases are counted here, beside how common each is in the other records.</p>
+        </div>
+        <table v-else>
+          <thead>
+            <tr>
+              <th class="pick"><span class="unseen">Chosen</span></th>
+              <th v-for="it in COLUMNS" :key="it.key" :class="{ num: it.key !== 'term' }" :aria-sort="sort === it.key ? 'ascending' : sort === `-${it.key}` ? 'descending' : 'none'"><button :title="it.title" @click="sortBy(it.key)">{{ it.name }}{{ sort === it.key ? ' ↑' : sort === `-${it.key}` ? ' ↓' : '' }}</button></th>
+            </tr>
+          </thead>
+          <tbody>
+            <tr v-for="(it, k) in shown.slice(0, MOST)" :key="it.term" :class="{ on: k === at }" @click="at = k">
+              <td class="pick"><input type="checkbox" :checked="chosen.has(it.term)" :aria-label="`Choose ${it.term}`" @change="toggle(it.term)" /></td>
+              <td><span class="term">{{ it.term }}</span><span v-if="it.forms.length > 1" class="soft small"> also {{ it.forms.slice(1).join(', ') }}</span><span v-if="known.has(it.term)" class="tag">in the query</span></td>
+              <td class="num">{{ it.seeds }} of {{ data?.seeds }}</td>
+              <td class="num">{{ it.title || '' }}</td>
+              <td class="num">{{ it.abstract || '' }}</td>
+              <td class="num">{{ it.keyword || '' }}</td>
+              <td class="num">{{ count(it.weight) }}</td>
+              <td class="num"><router-link :to="{ path: `/reviews/${review}/records`, query: { list: 'not_seeds', query: it.forms.map((form) => `&quot;${form}&quot;`).join(' OR ') } }">{{ count(it.records) }}</router-link></td>
+              <td class="num" :class="{ pine: it.special > 10.83 }">{{ it.special.toFixed(1) }}</td>
+            </tr>
+            <tr v-if="shown.length > MOST"><td /><td colspan="8" class="soft">{{ count(shown.length - MOST) }} more: narrow them by a word, or by the least number of seeds. The CSV has all.</td></tr>
+            <tr v-if="!shown.length"><td /><td colspan="8" class="soft">No word fits. Lower the least number of seeds, or clear the filter.</td></tr>
+          </tbody>
+        </table>
+      </StateOf>
+    </section>
+    <aside class="pane pad side">
+      <p class="small soft">{{ plural(data?.seeds ?? 0, 'seed') }} beside {{ plural(data?.others ?? 0, 'other record') }} of the review. {{ plural(shown.length, 'row') }}.</p>
+      <label class="small soft">Contains <input class="box" :value="words" @input="set('words', ($event.target as HTMLInputElement).value)" /></label>
+      <div class="pairs">
+        <label class="small soft">Longest phrase, words <input class="box" type="number" min="1" max="6" :value="settings.longest" @change="number('longest', $event)" /></label>
+        <label class="small soft">In at least so many seeds <input class="box" type="number" min="1" max="1000" :value="settings.least" @change="number('least', $event)" /></label>
+        <label class="small soft">Weight in a title <input class="box" type="number" min="0" max="100" step="0.5" :value="settings.title" @change="number('title', $event)" /></label>
+        <label class="small soft">in an abstract <input class="box" type="number" min="0" max="100" step="0.5" :value="settings.abstract" @change="number('abstract', $event)" /></label>
+        <label class="small soft">in a descriptor <input class="box" type="number" min="0" max="100" step="0.5" :value="settings.keyword" @change="number('keyword', $event)" /></label>
+      </div>
+      <label class="row small"><input type="checkbox" :checked="settings.stems" @change="set('stems', settings.stems ? '' : 'yes')" /> Join the forms of a word</label>
+      <label class="row small"><input type="checkbox" :checked="settings.common" @change="set('common', settings.common ? '' : 'yes')" /> Show common words too</label>
+      <template v-if="mayWrite">
+        <h2 class="below">Into the query</h2>
+        <p class="small soft">{{ chosen.size ? `${plural(chosen.size, 'row')} chosen` : 'The row where you stand' }}; choose several with the space bar.</p>
+        <ol class="concepts">
+          <li v-for="(it, k) in state.concepts.slice(0, 9)" :key="k"><button @click="into(k)"><kbd>{{ k + 1 }}</kbd> {{ it.label || it.terms.join(' OR ').slice(0, 40) || `Concept ${k + 1}` }} <span class="soft small">{{ plural(it.terms.length, 'term') }}</span></button></li>
+          <li><button @click="into(-1)"><kbd>0</kbd> A new concept</button></li>
+        </ol>
+      </template>
+    </aside>
+  </div>
+</template>
+
+<style scoped>
+.columns { grid-template-columns: minmax(0, 1fr) 300px; }
+.pick { width: 28px; }
+.term { font-size: 14px; }
+.tag { margin-left: 8px; }
+.pine { color: var(--ks-pine); font-weight: 600; }
+.num a { color: inherit; }
+.side { display: grid; gap: 10px; align-content: start; }
+.pairs { display: grid; grid-template-columns: 1fr 1fr; gap: 8px; align-items: end; }
+.box { display: block; width: 100%; border: 1px solid var(--ks-hair); border-radius: 3px; background: var(--ks-sheet); color: var(--ks-ink); padding: 4px 8px; font-size: 13px; line-height: 20px; }
+.below { margin-top: 12px; }
+.concepts { list-style: none; margin: 0; padding: 0; }
+.concepts li { border-bottom: 1px solid var(--ks-hair); }
+.concepts button { width: 100%; padding: 5px 0; }
+</style>
