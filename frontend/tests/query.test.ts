@@ -56,6 +56,13 @@ describe('a query in its views', () => {
     expect(again.field('Query').value).toBe('wrap* AND')
   })
 
+  it('explains what can be written, by one key', async () => {
+    const it = await open()
+    await it.settled()
+    await it.press('?')
+    expect(it.text()).toContain('What can be written')
+  })
+
   it('shows which seeds a branch finds', async () => {
     const it = await open()
     await it.settled()

@@ -9,6 +9,7 @@ import { complain, say } from '@/common/messages'
 import { useRefresh, useReview } from '@/common/review'
 import ConceptCards from './query/ConceptCards.vue'
 import { type Concept, useDraft, type View } from './query/draft'
+import QueryGuide from './query/QueryGuide.vue'
 import TrialTable from './query/TrialTable.vue'
 
 const { review, path, protocol, figures, mayWrite } = useReview()
@@ -98,11 +99,13 @@ function line(k: number, text: string) {
   changed('lines')
 }
 const lineCount = (text: string) => trial.value?.branches.find((it) => it.query === text)?.hits
-useKeys({ c: () => show('concepts'), l: () => show('lines'), t: () => show('text') })
+const guide = ref(false)
+useKeys({ c: () => show('concepts'), l: () => show('lines'), t: () => show('text'), '?': () => (guide.value = true) })
 </script>
 
 <template>
   <div class="panes columns">
+    <QueryGuide v-model="guide" />
     <Teleport to="#view-actions" defer>
       <span v-if="state.problem" class="bad small" role="status">Cannot be read yet</span>
       <span v-else-if="reading || isFetching" class="soft small" role="status">Counting …</span>
@@ -115,7 +118,8 @@ useKeys({ c: () => show('concepts'), l: () => show('lines'), t: () => show('text
       <div class="edit">
         <div class="head" role="tablist" aria-label="Views of the query">
           <button v-for="it in VIEWS" :key="it.key" role="tab" class="tab" :aria-selected="view === it.key" :class="{ here: view === it.key }" @click="show(it.key)">{{ it.name }} <kbd>{{ it.name[0] }}</kbd></button>
-          <span class="push small soft">{{ view === 'text' ? 'AND OR NOT NEAR/5 · "a phrase" · wrap* · wom?n · title: abstract: descriptor: year:1980-2026' : view === 'lines' ? '#1 stands for line 1; the last line is the query' : 'any of these terms, in all of these concepts' }}</span>
+          <span class="push small soft">{{ view === 'text' ? 'AND OR NOT NEAR/5 · "a phrase" · wrap* · wom?n · title: descriptor: year:1980-' : view === 'lines' ? '#1 stands for line 1; the last line is the query' : 'any of these terms, in all of these concepts' }}</span>
+          <button class="small" @click="guide = true">Guide <kbd>?</kbd></button>
         </div>
         <p v-if="!ready" class="pad soft" role="status">Loading …</p>
         <template v-else>
@@ -202,6 +206,7 @@ useKeys({ c: () => show('concepts'), l: () => show('lines'), t: () => show('text
 
 <style scoped>
 .columns { grid-template-columns: minmax(0, 1fr) 344px; }
+@media (max-width: 1200px) { .columns { grid-template-columns: minmax(0, 1fr) 300px; } }
 .work { display: grid; grid-template-rows: auto minmax(0, 1fr); overflow: hidden; }
 .counted { overflow: auto; min-height: 0; }
 .edit { border-bottom: 1px solid var(--ks-hair); max-height: 40vh; overflow: auto; }

@@ -9,7 +9,7 @@ const props = defineProps<{ trial: Schemas['QueryTrial']; review: number; lit: s
 const emit = defineEmits<{ light: [branch: Branch] }>()
 
 const most = computed(() => Math.max(1, ...props.trial.branches.map((it) => it.hits)))
-const width = (n: number) => (n ? 4 + 106 * (Math.log(1 + n) / Math.log(1 + most.value)) : 0)
+const width = (n: number) => (n ? 4 + 96 * (Math.log(1 + n) / Math.log(1 + most.value)) : 0)
 
 interface Row {
   it: Branch
@@ -55,7 +55,7 @@ const seeded = computed(() => props.trial.seeds.length)
     <tbody>
       <tr v-for="{ it, key, depth, joint, name, where } in rows" :key="key" :class="{ on: lit === key }">
         <td :style="{ paddingLeft: `${12 + 22 * depth}px` }" class="clip what" :title="it.text"><span v-if="joint" class="soft joint">{{ `${JOINTS[joint]} ` }}</span><b v-if="!depth">{{ name }}</b><span v-else :class="{ mono: !joint }">{{ name }}</span><span v-if="where" class="soft"> in {{ where }}</span></td>
-        <td class="drawn"><span class="bar" :class="{ ochre: it.remark === 'many hits, no seed' }" :style="{ width: `${width(it.hits)}px` }" /></td>
+        <td class="drawn"><span class="bar" :class="{ ochre: it.remark === 'many hits, no seed' }" :style="{ width: `${width(it.hits)}%` }" /></td>
         <td class="num"><router-link :to="records(it)">{{ count(it.hits) }}</router-link></td>
         <td class="num"><button v-if="seeded" class="seeds" :aria-label="`${it.seeds.length} of ${seeded} seeds found by ${it.text.slice(0, 80)}: show which`" @click="emit('light', it)">{{ it.seeds.length }} of {{ seeded }}</button><span v-else class="soft">—</span></td>
         <td class="num soft">{{ change(it) }}</td>
@@ -71,6 +71,12 @@ const seeded = computed(() => props.trial.seeds.length)
 .trial th:nth-child(3), .trial th:nth-child(4) { width: 84px; }
 .trial th:nth-child(5) { width: 88px; }
 .trial th:nth-child(6) { width: 140px; }
+@media (max-width: 1200px) {
+  .trial th:nth-child(2) { width: 64px; }
+  .trial th:nth-child(3), .trial th:nth-child(4) { width: 68px; }
+  .trial th:nth-child(5) { width: 80px; }
+  .trial th:nth-child(6) { width: 108px; }
+}
 .what { font-size: 13px; }
 .what .mono { white-space: nowrap; }
 .joint { white-space: pre; }
