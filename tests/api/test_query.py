@@ -148,4 +148,6 @@ def test_words_of_the_seeds_are_counted_and_each_count_opens_its_records(lead: C
 def test_a_query_that_cannot_be_read_is_refused_in_words(lead: Client, path: str) -> None:
     said = lead.ask("POST", path, expect=422, json={"text": "wrap* AND"})
     assert "AND needs something on its right" in said["message"]
+    if path == "query/trial":
+        assert "at most 1,500 branches" in lead.ask("POST", path, expect=422, json={"text": " OR ".join(["bee"] * 2000)})["message"]
     assert "characters" in lead.ask("POST", path, expect=422, json={"text": "bee " * 60_000})["message"]

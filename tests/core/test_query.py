@@ -96,6 +96,8 @@ def test_a_query_is_read_as_it_is_meant(typed: str, node: Node) -> None:
         ("bee AND OR wax", "OR", "AND is followed by OR", "a word"),
         ("bee NEAR wax", "NEAR", "a number of words", "NEAR/n"),
         ("bee NEAR/999 wax", "NEAR/999", "from 1 to 50", "NEAR/n"),
+        ("bee NEAR/" + "9" * 5000, "NEAR/" + "9" * 5000, "Nothing joins", "NEAR/n"),
+        ("bee OR #" + "9" * 5000 + " wax", "wax", "Nothing joins", "AND"),
         ("(bee AND wax) NEAR/2 hive", "NEAR/2", "joins words", "a phrase"),
         ("titel:bee", "titel:", "no field “titel”", "title"),
         ("title:", "title:", "nothing to search for", "a word"),
@@ -106,6 +108,7 @@ def test_a_query_is_read_as_it_is_meant(typed: str, node: Node) -> None:
         ('descriptor:"/x"', '"/x"', "before it", "heading"),
         ("b* OR bee", "b*", "nearly every word", "two letters"),
         ("bee OR *", "*", "every word", "two letters"),
+        ("bee OR a*a*a*a*b", "a*a*a*a*b", "more than 3 stars", "fewer"),
         ("bee OR --", "--", "no letter or digit", "a word"),
         ("[Bees] bee", "[Bees]", "not followed by a group", "("),
         ("#3 OR bee", "#3", "no line 3", "earlier line"),
@@ -174,6 +177,20 @@ def groups(below: st.SearchStrategy[Node]) -> st.SearchStrategy[Node]:
 QUERIES = st.recursive(
     st.one_of(LEAVES, st.builds(In, st.sampled_from([("title",), ("title", "keyword")]), TEXTS)), groups, max_leaves=12
 ).map(normal)
+
+
+LABELLED = st.builds(Group, st.just("any"), st.lists(TEXTS, min_size=1, max_size=3).map(tuple), LABELS)
+NAMED_INSIDE = st.one_of(
+    st.builds(Near, LABELLED, st.one_of(TEXTS, LABELLED), st.integers(1, 9)),
+    st.builds(In, st.just(("title", "abstract")), groups(st.one_of(TEXTS, LABELLED))),
+)
+
+
+@given(st.recursive(NAMED_INSIDE, groups, max_leaves=3).map(normal))
+def test_names_within_fields_and_proximities_are_kept(node: Node) -> None:
+    assert parse(write(node)).node == node
+    assert of_concepts(concepts_of(node)) == node
+    assert of_lines(lines_of(node)) == node
 
 
 @given(QUERIES)

@@ -19,6 +19,7 @@ from kettlesort.work.errors import Invalid
 
 _KEPT = 4
 STEPS = 40
+MOST_BRANCHES = 1500
 BREAKDOWNS = ("year", "type", "language", "journal", "descriptor")
 
 
@@ -99,6 +100,9 @@ class Tried(NamedTuple):
 def try_on_records(review: int, text: str) -> Tried:
     """Try a query on the records of a review."""
     node = _node(text)
+    branches = sum(1 for _ in query.walk(node))
+    if branches > MOST_BRANCHES:
+        raise Invalid(f"A trial counts at most {MOST_BRANCHES:,} branches, and this query has {branches:,}. Try it in parts.", field="text")
     at = _searchable(review)
     with snapshot() as db:
         seeds = [it for it in store.seeds(db, review) if it["id"] in set(at.ids.tolist())]

@@ -39,9 +39,9 @@ _TOKEN = re.compile(
     | (?P<label>\[[^\[\]\n]{1,120}\])
     | (?P<quoted>"[^"]*")
     | (?P<unclosed>"[^"]*$)
-    | (?P<line>\#\d+)
+    | (?P<line>\#\d{1,6}(?!\d))
     | (?P<field>[A-Za-z][A-Za-z,]*:(?=[\s("\w*?\-\[]|$))
-    | (?P<near>(?:NEAR|near|Near)(?:/\d+)?(?=[\s()"]|$))
+    | (?P<near>(?:NEAR|near|Near)(?:/\d{1,6})?(?=[\s()"]|$))
     | (?P<joint>(?:AND|OR|NOT|and|or|not|And|Or|Not)(?=[\s()"\[]|$))
     | (?P<word>[^\s()"\[\]]+)
     | (?P<stray>.)""",

@@ -147,11 +147,13 @@ def without_branch(node: Node, path: tuple[int, ...]) -> Node | None:
 
 
 def normal(node: Node) -> Node:
-    """The tree that reading the query's own text gives: no unnamed group of one, no name around an unnamed group."""
+    """The tree that reading the query's own text gives: no unnamed group of one, no name around an unnamed group, a name outside its field."""
     below = parts_of(node)
     parts = tuple([normal(part) for part in below])
     if any(map(is_not, parts, below)):
         node = with_parts(node, parts)
+    if isinstance(node, In) and isinstance(node.part, Group) and node.part.label:
+        return Group("any", (In(node.fields, normal(replace(node.part, label=""))),), node.part.label)
     if isinstance(node, Group) and len(parts) == 1:
         (only,) = parts
         if not node.label:

@@ -29,6 +29,7 @@ from kettlesort.core.query.words import parted
 LONGEST = 200_000
 DEEPEST = 100
 FARTHEST = 50
+MOST_STARS = 3
 FIELDS = (*TEXT_FIELDS, "descriptor", "year", *VALUE_FIELDS)
 _YEARS = re.compile(r"(\d{4})?\s*(-)?\s*(\d{4})?")
 
@@ -399,6 +400,14 @@ class _Reader:
         if not found:
             raise NotAQuery(f"“{_short(text)}” holds no letter or digit.", token.begin, token.end, "a word or a phrase", "take it out")
         for word in found:
+            if word.count("*") > MOST_STARS:
+                raise NotAQuery(
+                    f"“{_short(word)}” has more than {MOST_STARS} stars.",
+                    token.begin,
+                    token.end,
+                    "fewer stars",
+                    "join those that touch, or write the words out",
+                )
             if ("*" in word or "?" in word) and len(word.replace("*", "").replace("?", "")) < 2:
                 raise NotAQuery(
                     f"“{word}” would match nearly every word.",

@@ -43,6 +43,8 @@ def beside(node: Node) -> str:
 
 
 def _side(node: Node) -> str:
+    if isinstance(node, Group) and node.label:
+        return write(node)
     return f"({_inside(node)})" if isinstance(node, (Group, Near)) else _inside(node)
 
 
