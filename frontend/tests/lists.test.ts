@@ -96,13 +96,39 @@ describe('criteria', () => {
 })
 
 describe('the reviews of a person', () => {
-  const open = async (reviews: unknown) => page((await import('@/stages/reviews/ReviewList.vue')).default, '/', { 'GET /reviews': reviews, 'GET /account': { id: 1, name: 'tamsin', full_name: 'Tamsin', theme: 'light' }, 'POST /reviews': { id: 12 } })
+  const review = (id: number, title: string, more: object = {}) => ({ id, title, question: 'Do wraps help?', role: 'lead', archived: false, changed_at: null, found: 0, records: 0, open: 0, second_open: 0, sought: 0, included: 0, questions: 0, ...more })
+  const open = async (reviews: unknown) => page((await import('@/stages/reviews/ReviewList.vue')).default, '/', { 'GET /reviews': reviews, 'GET /account': { id: 1, name: 'tamsin', full_name: 'Tamsin', theme: 'light' }, 'POST /reviews': { id: 12 }, 'PUT /reviews/5/archived': undefined })
 
   it('are a way in, or an invitation to begin', async () => {
-    const it = await open([{ id: 4, title: 'Hives', question: 'Do wraps help?', role: 'lead', changed_at: null }])
+    const it = await open([review(4, 'Hives')])
     expect(it.box.querySelector('a.name')!.getAttribute('href')).toMatch(/^\/reviews\/4/)
     expect((await open([])).text()).toContain('You are in no review yet')
     expect((await open(new Refused(500, 'The database is away.'))).text()).toContain('The database is away.')
+  })
+
+  it('say where each stands and what waits for whom', async () => {
+    const it = await open([review(4, 'Hives', { open: 37, second_open: 1, questions: 2, found: 500, records: 400 }), review(5, 'Mites'), review(6, 'Wax', { role: 'observer', open: 9 })])
+    for (const words of ['37 for you to screen', '1 full text to decide', '2 pairs to compare', 'nothing waits for you']) expect(it.text()).toContain(words)
+    expect(it.text()).not.toContain('9 for you')
+    expect(it.box.querySelector('svg[role=img]')!.getAttribute('aria-label')).toBe('500 found, 400 records, 37 to decide, 0 included')
+  })
+
+  it('are searched, archived and brought back', async () => {
+    const it = await open([review(4, 'Hives'), review(5, 'Mites', { archived: true }), review(6, 'Wax', { role: 'reviewer' })])
+    const titles = () => [...it.box.querySelectorAll('a.name')].map((a) => a.textContent)
+    expect(titles()).toEqual(['Hives', 'Wax'])
+    await it.router.push('/?words=hiv')
+    await it.settled()
+    expect(titles()).toEqual(['Hives'])
+    await it.router.push('/?archived=yes')
+    await it.settled()
+    expect(titles()).toEqual(['Mites'])
+    await it.click('Bring back Mites')
+    expect(it.asked('PUT /reviews/5/archived')).toEqual([{ archived: false }])
+    const { messages } = await import('@/common/messages')
+    await messages.current?.undo?.()
+    expect(it.asked('PUT /reviews/5/archived').at(-1)).toEqual({ archived: true })
+    expect(it.button('Archive Wax')).toBeUndefined() // a lead's to do
   })
 
   it('begin with a title, and lead straight to the plan', async () => {

@@ -144,6 +144,18 @@ def test_words_of_the_seeds_are_counted_and_each_count_opens_its_records(lead: C
     lead.ask("GET", "query/words?longest=7", expect=422)
 
 
+def test_a_review_is_archived_and_brought_back_and_says_where_it_stands(lead: Client) -> None:
+    def mine() -> Any:
+        return next(it for it in lead.ask("GET", "/api/reviews") if it["id"] == lead.review)
+
+    assert (mine()["archived"], mine()["found"], mine()["open"], mine()["included"]) == (False, 5, 5, 0)
+    for archived in (True, True, False):
+        lead.ask("PUT", "archived", json={"archived": archived})
+        assert mine()["archived"] is archived
+    kinds = [event["kind"] for event in lead.ask("GET", "history?limit=50")["events"]]
+    assert (kinds.count("plan.archived"), kinds.count("plan.brought_back")) == (1, 1)
+
+
 @pytest.mark.parametrize("path", ["query/trial", "query/steps"])
 def test_a_query_that_cannot_be_read_is_refused_in_words(lead: Client, path: str) -> None:
     said = lead.ask("POST", path, expect=422, json={"text": "wrap* AND"})

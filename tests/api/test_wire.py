@@ -71,6 +71,7 @@ REVIEWER = {
     f"PUT {R}/evidence/values", f"PUT {R}/studies/{{study}}/label", f"PUT {R}/records/{{record}}/study", f"POST {R}/jobs/{{job}}/cancel",
 }  # fmt: skip
 LEAD = {
+    f"PUT {R}/archived",
     f"PATCH {R}/protocol",
     f"PUT {R}/elements",
     f"PUT {R}/criteria",

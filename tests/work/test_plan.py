@@ -120,9 +120,9 @@ def test_members_come_go_and_come_back_by_the_name_they_sign_in_with(room: Room)
     plan.remove_member(room.review, room.lead, odile)
     with pytest.raises(NotFound):
         plan.remove_member(room.review, room.lead, odile)
-    assert room.review not in {it["id"] for it in plan.my_reviews(odile)}
+    assert room.review not in {it.row["id"] for it in plan.my_reviews(odile)}
     plan.add_member(room.review, room.lead, name, "reviewer")
-    assert [it["role"] for it in plan.my_reviews(odile) if it["id"] == room.review] == ["reviewer"]
+    assert [it.row["role"] for it in plan.my_reviews(odile) if it.row["id"] == room.review] == ["reviewer"]
     assert [it["kind"] for it in report.history(room.review, None, 3)[1]] == [
         "plan.member_added",
         "plan.member_removed",

@@ -30,7 +30,15 @@ class ReviewSummary(BaseModel):
     title: str
     question: str
     role: Role
+    archived: bool
     changed_at: datetime | None
+    found: int
+    records: int
+    open: int
+    second_open: int
+    sought: int
+    included: int
+    questions: int
 
 
 class Element(BaseModel):
@@ -91,7 +99,21 @@ class NewMember(BaseModel):
 def my_reviews(account: SignedIn) -> list[ReviewSummary]:
     """The reviews that one belongs to."""
     assert account.id is not None
-    return [ReviewSummary.model_validate(it) for it in plan.my_reviews(account.id)]
+    return [_summary(it) for it in plan.my_reviews(account.id)]
+
+
+def _summary(it: plan.MyReview) -> ReviewSummary:
+    total = it.figures.total
+    return ReviewSummary(
+        **it.row,
+        found=total.found,
+        records=total.records,
+        open=total.open,
+        second_open=total.second_open,
+        sought=total.sought,
+        included=total.included,
+        questions=it.figures.questions,
+    )
 
 
 @router.post("", status_code=201)
@@ -117,6 +139,16 @@ def protocol(member: AsMember) -> Protocol:
         sources=[PlannedSource.model_validate(source, from_attributes=True) for source in it.sources],
         role=member.role,
     )
+
+
+class Archived(BaseModel):
+    archived: bool
+
+
+@router.put("/{review}/archived", status_code=204)
+def archive(said: Archived, member: AsLead) -> None:
+    """Put a review out of sight, or bring it back."""
+    plan.archive(member.review, member.account, said.archived)
 
 
 @router.patch("/{review}/protocol", status_code=204)

@@ -8,7 +8,7 @@ from kettlesort.store.base import Moment, Table, json_field, key, moment, refere
 
 
 class Review(Table, table=True):
-    """One review. Dates of publication are limited by year, both ends included."""
+    """One review. Dates of publication are limited by year, both ends included. An archived one is only out of sight."""
 
     id: int | None = key()
     title: str
@@ -17,6 +17,7 @@ class Review(Table, table=True):
     year_to: int | None = None
     languages: str = ""
     created_at: Moment | None = moment()
+    archived_at: Moment | None = moment(null=True)
 
 
 class Member(Table, table=True):

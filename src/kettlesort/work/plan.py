@@ -8,12 +8,14 @@ from typing import Any, Literal, NamedTuple, get_args
 
 from sqlmodel import col, select
 
+from kettlesort.core.flow.figures import Figures
 from kettlesort.store.base import Row, row, rows, run, scalar, session, snapshot
 from kettlesort.store.people import Account
 from kettlesort.store.plan import Criterion, Element, Member, PlannedSource, Review
 from kettlesort.store.report import Event
 from kettlesort.work.change import Change, change
 from kettlesort.work.errors import Conflict, Invalid, NotFound
+from kettlesort.work.report import flow_figures
 
 Role = Literal["lead", "reviewer", "observer"]
 ROLES: tuple[Role, ...] = get_args(Role)
@@ -46,16 +48,36 @@ def make_review(account: int, title: str, question: str) -> int:
         return review.id
 
 
-def my_reviews(account: int) -> Sequence[Row]:
+class MyReview(NamedTuple):
+    """A review that somebody belongs to, and where it stands."""
+
+    row: Row
+    figures: Figures
+
+
+def my_reviews(account: int) -> list[MyReview]:
     """The reviews that an account belongs to, the one that changed last first."""
     with snapshot() as db:
-        return rows(
+        found = rows(
             db,
-            """SELECT r.id, r.title, r.question, m.role, (SELECT max(e.at) FROM event e WHERE e.review_id = r.id) AS changed_at
+            """SELECT r.id, r.title, r.question, m.role, r.archived_at IS NOT NULL AS archived,
+            (SELECT max(e.at) FROM event e WHERE e.review_id = r.id) AS changed_at
             FROM member m JOIN review r ON r.id = m.review_id WHERE m.account_id = :account AND m.removed_at IS NULL
             ORDER BY changed_at DESC NULLS LAST, r.id DESC""",
             account=account,
         )
+        return [MyReview(it, flow_figures(db, it["id"])) for it in found]
+
+
+def archive(review: int, account: int, archived: bool) -> None:
+    """Put a review out of sight, or bring it back; nothing in it changes."""
+    with change(review, account, "plan") as it:
+        found = it.db.get(Review, review)
+        if found is None:
+            raise NotFound("There is no such review.")
+        if (found.archived_at is not None) != archived:
+            found.archived_at = datetime.now(UTC) if archived else None
+            it.event("plan.archived" if archived else "plan.brought_back", found.title)
 
 
 class Protocol(NamedTuple):

@@ -1,16 +1,32 @@
 <script setup lang="ts">
 import { useQuery } from '@tanstack/vue-query'
-import { ref, watch } from 'vue'
-import { useRouter } from 'vue-router'
-import { GET, got, POST, Refusal } from '@/api/client'
-import { ago } from '@/common/format'
-import { complain } from '@/common/messages'
+import { computed, ref, watch } from 'vue'
+import { useRoute, useRouter } from 'vue-router'
+import { GET, got, POST, PUT, Refusal, type Schemas } from '@/api/client'
+import { ago, count, plural } from '@/common/format'
+import { attempt, complain, say } from '@/common/messages'
 import StateOf from '@/common/StateOf.vue'
 import AccountMenu from '@/frame/AccountMenu.vue'
+import SmallRibbon from './SmallRibbon.vue'
 
+const route = useRoute()
 const router = useRouter()
 const { data: reviews, error, isPending, refetch } = useQuery({ queryKey: ['reviews'], queryFn: () => got(GET('/api/reviews')), staleTime: 0 })
 watch(error, (it) => it instanceof Refusal && it.status === 401 && router.replace('/sign-in'))
+
+// what is shown, kept in the address
+const words = computed(() => String(route.query.words ?? ''))
+const asideShown = computed(() => route.query.archived === 'yes')
+const set = (name: string, value: string) => router.replace({ query: { ...route.query, [name]: value || undefined } })
+const archived = computed(() => reviews.value?.filter((it) => it.archived).length ?? 0)
+const shown = computed(() => {
+  const wanted = words.value.toLowerCase().split(/\s+/).filter(Boolean)
+  return (reviews.value ?? []).filter((it) => it.archived === asideShown.value && wanted.every((word) => `${it.title} ${it.question}`.toLowerCase().includes(word)))
+})
+async function archive(it: Schemas['ReviewSummary'], away: boolean) {
+  const put = (value: boolean) => got(PUT('/api/reviews/{review}/archived', { params: { path: { review: it.id } }, body: { archived: value } })).then(() => refetch())
+  if (await attempt(() => put(away))) say(away ? `${it.title} is archived.` : `${it.title} is back.`, () => put(!away))
+}
 
 const making = ref(false)
 const title = ref('')
@@ -36,13 +52,30 @@ async function make() {
         <div class="row"><v-btn class="main" type="submit" :disabled="!title.trim()">Make the review</v-btn><v-btn @click="making = false">Not now</v-btn></div>
       </form>
       <StateOf :pending="isPending" :error="error" :retry="() => refetch()">
-        <ul v-if="reviews?.length" class="list">
-          <li v-for="it in reviews" :key="it.id">
-            <router-link :to="`/reviews/${it.id}/plan`" class="read name">{{ it.title }}</router-link>
-            <div class="soft">{{ it.question }}</div>
-            <div class="small soft">{{ it.role }}{{ it.changed_at ? ` · changed ${ago(it.changed_at)}` : '' }}</div>
+        <div v-if="reviews?.length" class="row find">
+          <input :value="words" class="search" type="search" aria-label="Search your reviews" placeholder="Search" @input="set('words', ($event.target as HTMLInputElement).value)" />
+          <button v-if="archived || asideShown" class="link small" :aria-pressed="asideShown" @click="set('archived', asideShown ? '' : 'yes')">{{ asideShown ? 'Back to those at work' : `Archived: ${archived}` }}</button>
+        </div>
+        <ul v-if="shown.length" class="list">
+          <li v-for="it in shown" :key="it.id">
+            <div>
+              <router-link :to="`/reviews/${it.id}/plan`" class="read name">{{ it.title }}</router-link>
+              <div class="soft">{{ it.question }}</div>
+              <div class="small soft">{{ it.role }}{{ it.changed_at ? ` · changed ${ago(it.changed_at)}` : '' }}</div>
+            </div>
+            <div class="stand">
+              <SmallRibbon :it="it" />
+              <div v-if="it.role !== 'observer'" class="small yours">
+                <router-link v-if="it.open" :to="`/reviews/${it.id}/screen`">{{ count(it.open) }} for you to screen</router-link>
+                <router-link v-if="it.second_open" :to="`/reviews/${it.id}/screen/second`">{{ plural(it.second_open, 'full text') }} to decide</router-link>
+                <router-link v-if="it.questions" :to="`/reviews/${it.id}/match`">{{ plural(it.questions, 'pair') }} to compare</router-link>
+                <span v-if="!it.open && !it.second_open && !it.questions" class="soft">nothing waits for you</span>
+              </div>
+            </div>
+            <button v-if="it.role === 'lead'" class="link small" :aria-label="`${it.archived ? 'Bring back' : 'Archive'} ${it.title}`" @click="archive(it, !it.archived)">{{ it.archived ? 'Bring back' : 'Archive' }}</button>
           </li>
         </ul>
+        <p v-else-if="reviews?.length" class="soft">{{ words ? 'No review has these words.' : asideShown ? 'No review is archived.' : 'All your reviews are archived.' }}</p>
         <p v-else class="soft">You are in no review yet. Make one, or ask a lead to add you by your account name.</p>
       </StateOf>
     </main>
@@ -56,6 +89,12 @@ async function make() {
 h1 { font-size: 22px; line-height: 30px; }
 .new { margin: 16px 0; padding: 16px; border: 1px solid var(--ks-hair); background: var(--ks-sheet); max-width: none; }
 .list { list-style: none; padding: 0; margin: 16px 0; }
-.list li { padding: 12px 0; border-top: 1px solid var(--ks-hair); }
+.find { margin-top: 16px; gap: 16px; }
+.search { width: 280px; border: 1px solid var(--ks-hair); border-radius: 3px; background: var(--ks-sheet); color: inherit; padding: 4px 8px; }
+.search::placeholder { color: var(--ks-soft); opacity: 1; }
+.list li { padding: 12px 0; border-top: 1px solid var(--ks-hair); display: grid; grid-template-columns: minmax(0, 1fr) 216px 80px; gap: 16px; align-items: start; }
+.stand { display: grid; gap: 2px; }
+.yours { display: flex; flex-direction: column; }
+.link { color: var(--ks-pine); text-decoration: underline; text-underline-offset: 2px; }
 .name { font-size: 17px; line-height: 24px; font-weight: 600; }
 </style>
