@@ -116,8 +116,8 @@ useKeys({ c: () => show('concepts'), l: () => show('lines'), t: () => show('text
     </Teleport>
     <section class="pane sheet work">
       <div class="edit">
-        <div class="head" role="tablist" aria-label="Views of the query">
-          <button v-for="it in VIEWS" :key="it.key" role="tab" class="tab" :aria-selected="view === it.key" :class="{ here: view === it.key }" @click="show(it.key)">{{ it.name }} <kbd>{{ it.name[0] }}</kbd></button>
+        <div class="head">
+          <span role="tablist" aria-label="Views of the query" class="row"><button v-for="it in VIEWS" :key="it.key" role="tab" class="tab" :aria-selected="view === it.key" :class="{ here: view === it.key }" @click="show(it.key)">{{ it.name }} <kbd>{{ it.name[0] }}</kbd></button></span>
           <span class="push small soft">{{ view === 'text' ? 'AND OR NOT NEAR/5 · "a phrase" · wrap* · wom?n · title: descriptor: year:1980-' : view === 'lines' ? '#1 stands for line 1; the last line is the query' : 'any of these terms, in all of these concepts' }}</span>
           <button class="small" @click="guide = true">Guide <kbd>?</kbd></button>
         </div>
