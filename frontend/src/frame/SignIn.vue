@@ -53,5 +53,5 @@ async function enter() {
 .page { height: 100%; display: grid; place-items: center; overflow: auto; padding: 24px; }
 .fields { width: 320px; }
 h1 { font-size: 28px; line-height: 36px; }
-.link { color: var(--ks-pine); text-decoration: underline; text-underline-offset: 2px; justify-self: start; padding: 4px 0; }
+.link { justify-self: start; padding: 4px 0; }
 </style>

@@ -14,7 +14,8 @@ from kettlesort.core.formats import table
 from kettlesort.work import query
 
 router = APIRouter(prefix="/api/reviews/{review}/query", tags=["query"])
-LONGEST = 200_000
+MOST = 2 * core.LONGEST
+"""Longer text is refused before it is read; from half of this on it is refused with what to do."""
 
 
 class QueryConcept(BaseModel):
@@ -28,7 +29,7 @@ class QueryConcept(BaseModel):
 class Written(BaseModel):
     """A query in one of its views."""
 
-    text: str | None = Field(None, max_length=2 * LONGEST)
+    text: str | None = Field(None, max_length=MOST)
     lines: list[str] | None = Field(None, max_length=1000)
     concepts: list[QueryConcept] | None = Field(None, max_length=200)
 
@@ -63,7 +64,7 @@ class Read(BaseModel):
 
 
 class Asked(BaseModel):
-    text: str = Field(max_length=2 * LONGEST)
+    text: str = Field(max_length=MOST)
 
 
 class QueryBranch(BaseModel):
@@ -107,7 +108,7 @@ class QueryTrial(BaseModel):
 
 
 class NewStep(BaseModel):
-    text: str = Field(max_length=2 * LONGEST)
+    text: str = Field(max_length=MOST)
     note: str = Field("", max_length=500)
     keep: bool = False
 
@@ -129,8 +130,8 @@ class Steps(BaseModel):
 
 
 class Two(BaseModel):
-    one: str = Field(max_length=2 * LONGEST)
-    other: str = Field(max_length=2 * LONGEST)
+    one: str = Field(max_length=MOST)
+    other: str = Field(max_length=MOST)
 
 
 class SeedTitle(BaseModel):
@@ -182,7 +183,7 @@ def _node_of(said: Written) -> tuple[core.Node, list[core.Note]]:
             return core.of_concepts([_concept_of(it, k) for k, it in enumerate(said.concepts)]), []
         if said.lines is not None:
             return core.of_lines(said.lines), []
-        parsed = query.read(said.text or "")
+        parsed = core.parse(said.text or "")
     except core.BadLine as error:
         raise _Wrong(error, line=error.line - 1) from None
     except core.NotAQuery as error:

@@ -69,11 +69,6 @@ def _searchable(review: int) -> _Searchable:
         return kept
 
 
-def read(text: str) -> query.Parsed:
-    """A query's text, read. Raises NotAQuery."""
-    return query.parse(text)
-
-
 def _node(text: str) -> Node:
     try:
         return query.parse(text).node

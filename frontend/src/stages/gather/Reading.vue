@@ -155,7 +155,7 @@ h3 { margin: 16px 0 2px; }
 .gauge { width: 110px; vertical-align: middle; }
 .track { display: block; width: 100%; height: 4px; background: var(--ks-hair); }
 .fill { display: block; }
-.link { color: var(--ks-pine); text-align: left; text-decoration: underline; text-underline-offset: 2px; }
+.link { text-align: left; }
 .said { width: 36%; }
 .field { width: 92px; }
 .value { font-size: 14px; overflow-wrap: anywhere; }

@@ -42,5 +42,4 @@ async function send(files: FileList | null) {
 .box { border: 1px dashed var(--ks-hair); border-radius: 3px; padding: 12px; display: flex; flex-wrap: wrap; gap: 8px; align-items: center; }
 .over { border-color: var(--ks-copper); background: var(--ks-copper-wash); }
 .file { flex-basis: 100%; }
-.link { color: var(--ks-pine); text-decoration: underline; }
 </style>

@@ -167,7 +167,7 @@ useKeys({ c: () => show('concepts'), l: () => show('lines'), t: () => show('text
       </template>
       <h2 class="below">Steps so far</h2>
       <form v-if="mayWrite && !empty" class="row noting" @submit.prevent="step(false)">
-        <input v-model="note" class="note-field" aria-label="What this step changed" placeholder="What this step changed" maxlength="500" /><v-btn type="submit" :disabled="!!state.problem">Note it</v-btn>
+        <input v-model="note" class="box note-field" aria-label="What this step changed" placeholder="What this step changed" maxlength="500" /><v-btn type="submit" :disabled="!!state.problem">Note it</v-btn>
       </form>
       <table v-if="history?.steps.length" class="small">
         <tbody>
@@ -228,11 +228,9 @@ useKeys({ c: () => show('concepts'), l: () => show('lines'), t: () => show('text
 .shape { width: 20px; vertical-align: middle; }
 .seeds .clip { max-width: 130px; }
 .plain { color: inherit; text-decoration: none; }
-.link { color: var(--ks-pine); text-decoration: underline; text-underline-offset: 2px; }
 .plain-link { color: inherit; text-decoration-color: var(--ks-hair); overflow-wrap: anywhere; }
 .noting { margin: 6px 0; }
-.note-field { flex: 1; min-width: 0; border: 1px solid var(--ks-hair); border-radius: 3px; background: var(--ks-sheet); padding: 3px 8px; color: inherit; }
-.note-field::placeholder { color: var(--ks-soft); opacity: 1; }
+.note-field { flex: 1; }
 .compare { border: 1px solid var(--ks-hair); border-radius: 3px; padding: 8px 10px; margin-top: 8px; background: var(--ks-sheet); display: grid; gap: 2px; }
 .by { max-width: 150px; }
 .value { max-width: 120px; }

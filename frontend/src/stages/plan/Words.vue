@@ -160,7 +160,7 @@ useKeys({
 .num a { color: inherit; }
 .side { display: grid; gap: 10px; align-content: start; }
 .pairs { display: grid; grid-template-columns: 1fr 1fr; gap: 8px; align-items: end; }
-.box { display: block; width: 100%; border: 1px solid var(--ks-hair); border-radius: 3px; background: var(--ks-sheet); color: var(--ks-ink); padding: 4px 8px; font-size: 13px; line-height: 20px; }
+.box { display: block; width: 100%; }
 .below { margin-top: 12px; }
 .concepts { list-style: none; margin: 0; padding: 0; }
 .concepts li { border-bottom: 1px solid var(--ks-hair); }

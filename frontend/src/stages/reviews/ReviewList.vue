@@ -53,7 +53,7 @@ async function make() {
       </form>
       <StateOf :pending="isPending" :error="error" :retry="() => refetch()">
         <div v-if="reviews?.length" class="row find">
-          <input :value="words" class="search" type="search" aria-label="Search your reviews" placeholder="Search" @input="set('words', ($event.target as HTMLInputElement).value)" />
+          <input :value="words" class="box search" type="search" aria-label="Search your reviews" placeholder="Search" @input="set('words', ($event.target as HTMLInputElement).value)" />
           <button v-if="archived || asideShown" class="link small" :aria-pressed="asideShown" @click="set('archived', asideShown ? '' : 'yes')">{{ asideShown ? 'Back to those at work' : `Archived: ${archived}` }}</button>
         </div>
         <ul v-if="shown.length" class="list">
@@ -90,11 +90,9 @@ h1 { font-size: 22px; line-height: 30px; }
 .new { margin: 16px 0; padding: 16px; border: 1px solid var(--ks-hair); background: var(--ks-sheet); max-width: none; }
 .list { list-style: none; padding: 0; margin: 16px 0; }
 .find { margin-top: 16px; gap: 16px; }
-.search { width: 280px; border: 1px solid var(--ks-hair); border-radius: 3px; background: var(--ks-sheet); color: inherit; padding: 4px 8px; }
-.search::placeholder { color: var(--ks-soft); opacity: 1; }
+.search { width: 280px; }
 .list li { padding: 12px 0; border-top: 1px solid var(--ks-hair); display: grid; grid-template-columns: minmax(0, 1fr) 216px 80px; gap: 16px; align-items: start; }
 .stand { display: grid; gap: 2px; }
 .yours { display: flex; flex-direction: column; }
-.link { color: var(--ks-pine); text-decoration: underline; text-underline-offset: 2px; }
 .name { font-size: 17px; line-height: 24px; font-weight: 600; }
 </style>

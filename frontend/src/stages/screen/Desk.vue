@@ -159,6 +159,5 @@ const recent = computed(() => own.value ?? [])
 .entry .mark { margin-top: 2px; }
 .two { display: -webkit-box; -webkit-line-clamp: 2; -webkit-box-orient: vertical; overflow: hidden; }
 .what { display: grid; }
-.link { color: var(--ks-pine); text-decoration: underline; }
 @media (max-width: 1100px) { .columns { grid-template-columns: 220px minmax(0, 1fr) 240px; } }
 </style>
