@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import difflib
 import re
-from collections.abc import Sequence
+from collections.abc import Callable, Iterable, Sequence
 from dataclasses import replace
 from typing import NamedTuple
 
@@ -70,17 +70,18 @@ class _Frame:
         self.name: Token | None = None
 
 
-def parse(typed: str, earlier: Sequence[Node] = ()) -> Parsed:
+def parse(typed: str, earlier: Sequence[Node] = (), tokens_of: Callable[[str], Iterable[Token]] = tokens) -> Parsed:
     """The query that ``typed`` says.
 
     ``AND`` binds before ``OR``, ``NEAR/n`` before both; ``NOT`` takes away from what stands
-    before it. ``earlier`` are the queries that ``#1``, ``#2`` … stand for. Raises NotAQuery.
+    before it. ``earlier`` are the queries that ``#1``, ``#2`` … stand for; ``tokens_of`` turns
+    text into tokens, for text in another syntax. Raises NotAQuery.
     """
     if len(typed) > LONGEST:
         raise NotAQuery(f"A query has at most {LONGEST:,} characters; this one has {len(typed):,}.", LONGEST, len(typed))
     text, at, notes = repaired(typed)
     try:
-        node = _Reader(text, notes, at, earlier).read()
+        node = _Reader(text, notes, at, earlier).read(tokens_of(text))
     except NotAQuery as error:
         error.begin, error.end = at[min(error.begin, len(text))], at[min(error.end, len(text))]
         raise
@@ -97,8 +98,8 @@ class _Reader:
     def note(self, message: str, token: Token) -> None:
         self.notes.append(Note(message, self.at[token.begin], self.at[token.end]))
 
-    def read(self) -> Node:
-        for token in tokens(self.text):
+    def read(self, said: Iterable[Token]) -> Node:
+        for token in said:
             frame = self.frames[-1]
             match token.kind:
                 case "open":
@@ -285,6 +286,15 @@ class _Reader:
         return _joined("any", any_)
 
     def near(self, left: Node, right: Node, joint: Token) -> Node:
+        (fields, left), (other, right) = _lifted(left), _lifted(right)
+        if fields != other:
+            raise NotAQuery(
+                "The two sides of NEAR stand in different fields.",
+                joint.begin,
+                joint.end,
+                "the same field on both sides",
+                "write the field once, around both: title:(one NEAR/3 two)",
+            )
         for side in (left, right):
             if not _can_be_near(side):
                 raise NotAQuery(
@@ -294,7 +304,8 @@ class _Reader:
                     "a word, a phrase or (one OR two)",
                     "use AND, or put the words themselves beside NEAR",
                 )
-        return Near(left, right, int(joint.text.partition("/")[2]))
+        near = Near(left, right, int(joint.text.partition("/")[2]))
+        return In(fields, near) if fields else near
 
     def known_fields(self, token: Token) -> list[str]:
         if token.text in self.known:
@@ -425,6 +436,17 @@ def _short(text: str) -> str:
 
 def _joined(joint: str, parts: list[Node]) -> Node:
     return parts[0] if len(parts) == 1 else Group("any" if joint == "any" else "all", tuple(parts))
+
+
+def _lifted(node: Node) -> tuple[tuple[str, ...], Node]:
+    """The fields that all of a side of a proximity stands in, and the side without them."""
+    if isinstance(node, In):
+        return node.fields, node.part
+    if isinstance(node, Group) and node.joint == "any":
+        parts = [_lifted(part) for part in node.parts]
+        if len({fields for fields, _ in parts}) == 1:
+            return parts[0][0], replace(node, parts=tuple(part for _, part in parts))
+    return (), node
 
 
 def _can_be_near(node: Node) -> bool:

@@ -1,0 +1,274 @@
+"""Reading a query in another family of syntax: its tokens are turned into ours, and read by our own reader.
+
+So the grammar, its repairs and its messages are one for all.
+"""
+
+from __future__ import annotations
+
+import re
+from collections.abc import Iterator
+from dataclasses import replace
+
+from kettlesort.core.query.lexer import Token
+from kettlesort.core.query.nodes import EVERYWHERE, Group, In, Near, Node, Years, normal, parts_of, with_parts
+from kettlesort.core.query.parser import NotAQuery, Parsed, parse
+from kettlesort.core.query.syntax.profile import Profile
+
+_END = r"(?=[\s()\"]|$)"
+_BEGINS = ("quoted", "unclosed", "word", "marked", "between", "since", "until", "open", "related")
+
+
+def read(typed: str, profile: Profile) -> Parsed:
+    """The query that ``typed`` says in the syntax of a profile. Raises NotAQuery."""
+    parsed = parse(typed, tokens_of=_Turner(profile).tokens)
+    return Parsed(normal(_one_order(_joined_years(_everywhere(parsed.node)))), parsed.notes)
+
+
+def _everywhere(node: Node) -> Node:
+    """Without the code for where we look anyway."""
+    node = with_parts(node, tuple(map(_everywhere, parts_of(node))))
+    return node.part if isinstance(node, In) and set(node.fields) == set(EVERYWHERE) else node
+
+
+def _joined_years(node: Node) -> Node:
+    """Since one year and until another is one range."""
+    node = with_parts(node, tuple(map(_joined_years, parts_of(node))))
+    if not (isinstance(node, Group) and node.joint == "all"):
+        return node
+    out: list[Node] = []
+    for part in node.parts:
+        before = out[-1] if out else None
+        if isinstance(before, Years) and isinstance(part, Years) and before.last is None and part.first is None and part.last:
+            if before.first and before.first <= part.last:
+                out[-1] = Years(before.first, part.last)
+                continue
+        out.append(part)
+    return out[0] if len(out) == 1 else replace(node, parts=tuple(out))
+
+
+def _one_order(node: Node) -> Node:
+    """A proximity said in either order is one."""
+    node = with_parts(node, tuple(map(_one_order, parts_of(node))))
+    if not (isinstance(node, Group) and node.joint == "any"):
+        return node
+    kept: list[Node] = []
+    for part in node.parts:
+        if not (isinstance(part, Near) and part.left != part.right and Near(part.right, part.left, part.within) in kept):
+            kept.append(part)
+    return kept[0] if len(kept) == 1 else replace(node, parts=tuple(kept))
+
+
+def _pattern(form: str, **places: str) -> str:
+    """A regular expression for a form, blanks as one likes, with these groups in its places."""
+    out = r"\s*".join(re.escape(part) for part in form.split())
+    for name, pattern in places.items():
+        out = out.replace(re.escape("{" + name + "}"), pattern)
+    return out
+
+
+class _Turner:
+    """Turns text into our tokens: codes that stand behind go before, operators get our names."""
+
+    def __init__(self, profile: Profile) -> None:
+        self.profile = profile
+        self.pattern = re.compile("|".join(f"(?P<{name}>{pattern})" for name, pattern in self._patterns() if pattern), re.I | re.S)
+        signs = {profile.words.many: "*", profile.words.one: "?"}
+        self.signs = str.maketrans({sign: ours for sign, ours in signs.items() if sign})
+        self.refused = re.compile(f"[{re.escape(profile.words.refused)}]") if profile.words.refused else None
+        self.kinds = {op.casefold(): "AND" for op in profile.operators.and_} | {op.casefold(): "OR" for op in profile.operators.or_}
+        self.kinds |= {op.casefold(): "NOT" for op in profile.operators.not_}
+
+    def _patterns(self) -> Iterator[tuple[str, str]]:
+        it = self.profile
+        code = r"[A-Za-z][\w.\-" + re.escape(it.fields.joined) + "]*?"
+        around = it.fields.form.partition("{term}")
+        yield "blank", r"\s+"
+        for name in ("since", "until", "between"):
+            places = {place: rf"(?P<{name}_{place}>\d{{4}})" for place in ("first", "last")}
+            yield name, _pattern(getattr(it.years, name), **places) + (_END if getattr(it.years, name) else "")
+        if it.near.mark:
+            yield "marked", r'"(?P<words>[^"]*)"' + _pattern(it.near.mark, n=r"(?P<mark_n>\d{1,6})")
+        yield "quoted", r'"[^"]*"'
+        yield "unclosed", r'"[^"]*$'
+        if it.near.operator:
+            yield "near", _pattern(it.near.operator, n=r"\s*(?P<near_n>\d{1,6})") + _END
+        names = [*it.operators.and_, *it.operators.or_, *it.operators.not_]
+        yield "joint", "(?:" + "|".join(map(re.escape, sorted(names, key=len, reverse=True))) + ")" + _END
+        if it.code_before:
+            relation = "|".join(re.escape(word) for word in (it.fields.any, it.fields.all) if word)
+            if relation:
+                yield "related", rf"(?P<related_code>{code})\s+(?P<relation>{relation})(?=[\s\"])"
+            yield "field", _pattern(around[0], code=f"(?P<field_code>{code})")
+            behind = ""
+        else:
+            behind = _pattern(around[2], code=f"(?P<field_code>{code})")
+            yield "field", behind
+        yield "open", r"\("
+        yield "close", r"\)"
+        stop = rf"(?!{behind.replace('?P<field_code>', '?:')})" if behind else ""
+        yield "word", rf"(?:{stop}[^\s()\"\[\]])+"
+        yield "stray", "."
+
+    def tokens(self, text: str) -> Iterator[Token]:
+        """Our tokens for ``text``."""
+        out: list[Token] = []
+        opened: list[int] = []  # where in ``out`` each open parenthesis stands
+        operand = -1  # where in ``out`` the last operand began
+        phrase = 0  # the length of ``out`` when its last token is a phrase made of words side by side
+        relation = ""
+        frames: list[list[str]] = [[]]  # the joints of each frame so far, for reading from the left
+        begins: list[int] = [0]
+        for found in self.pattern.finditer(text):
+            kind, said = found.lastgroup or "stray", found[0]
+            begin, end = found.span()
+            if kind == "blank":
+                continue
+            if kind in _BEGINS or (kind == "field" and self.profile.code_before):
+                self._beside(out, begin)
+            match kind:
+                case "between" | "since" | "until":
+                    first, last = found[f"{kind}_first"] if kind != "until" else "", found[f"{kind}_last"] if kind != "since" else ""
+                    operand = len(out)
+                    out += [Token("field", "year:", begin, end), Token("word", f"{first}-{last}", begin, end)]
+                case "marked":
+                    operand = len(out) - (1 if self._after_field(out) else 0)
+                    apart = max(0, int(found["mark_n"]) - self.profile.near.adds)
+                    out.append(Token("open", "(", begin, begin))
+                    for k, word in enumerate(found["words"].split()):
+                        if k:
+                            out.append(Token("near", f"NEAR/{apart}", begin, end))
+                        out.append(Token("word", word, begin, end))
+                    out.append(Token("close", ")", end, end))
+                case "near" | "joint":
+                    joint = "NEAR" if kind == "near" else self.kinds[said.casefold()]
+                    if self.profile.operators.first == "left":
+                        self._from_the_left(out, frames[-1], begins[-1], joint)
+                    within = f"/{max(0, int(found['near_n']) - self.profile.near.adds)}" if kind == "near" else ""
+                    out.append(Token(kind, joint + within, begin, end))
+                case "related" | "field":
+                    code = found["related_code"] if kind == "related" else found["field_code"]
+                    relation = (found["relation"] or "").casefold() if kind == "related" else ""
+                    token = self._field(code, begin, end)
+                    if self.profile.code_before:
+                        operand = len(out)
+                        out.append(token)
+                        if self.profile.code_around:
+                            opened.append(operand)
+                            out.append(Token("open", "(", end - 1, end))
+                            frames.append([])
+                            begins.append(len(out))
+                    elif operand < 0:
+                        raise NotAQuery(f"“{said}” stands behind nothing.", begin, end, "a word, a phrase or a group", "write what to look for before it")
+                    else:
+                        self._put_before(out, operand, token)
+                case "open":
+                    opened.append(len(out) - (1 if self._after_field(out) else 0))
+                    out.append(Token("open", "(", begin, end))
+                    frames.append([])
+                    begins.append(len(out))
+                case "close":
+                    if opened:
+                        operand = opened.pop()
+                        frames.pop()
+                        begins.pop()
+                    out.append(Token("close", ")", begin, end))
+                case "quoted" | "word":
+                    if kind == "word":
+                        self._not_refused(said, begin)
+                        if self.profile.operators.beside == "phrase" and out and (out[-1].kind == "word" or len(out) == phrase):
+                            out[-1] = Token("quoted", f'"{out[-1].text.strip(chr(34))} {said}"', out[-1].begin, end)
+                            phrase = len(out)
+                            continue
+                    operand = len(out) - (1 if self._after_field(out) else 0)
+                    out += self._related(said.strip('"'), relation, begin, end) if relation else [Token(kind, said, begin, end)]
+                    relation = ""
+                case _:
+                    out.append(Token(kind, said, begin, end))
+        yield from self._said(out)
+
+    def _after_field(self, out: list[Token]) -> bool:
+        return bool(out) and out[-1].kind == "field"
+
+    def _put_before(self, out: list[Token], operand: int, token: Token) -> None:
+        """A code that stands behind its term: put before it."""
+        if out[operand].kind == "field":
+            raise NotAQuery("A term has two codes.", token.begin, token.end, "one code for a term", "take one of them out")
+        out.insert(operand, token)
+
+    def _field(self, code: str, begin: int, end: int) -> Token:
+        names = self.profile.fields_of(code)
+        if names is None:
+            raise NotAQuery(
+                f"There is no code “{code}” in this syntax.",
+                begin,
+                end,
+                ", ".join(self.profile.codes),
+                "write one of these, or add the code to the profile",
+            )
+        return Token("field", ",".join(names) + ":", begin, end)
+
+    def _beside(self, out: list[Token], begin: int) -> None:
+        """Nothing stands between two terms: what the syntax takes that for."""
+        meaning = self.profile.operators.beside
+        if meaning in ("and", "or") and out and out[-1].kind in ("quoted", "word", "close"):
+            out.append(Token("joint", meaning.upper(), begin, begin))
+
+    def _not_refused(self, word: str, begin: int) -> None:
+        odd = self.refused.search(word) if self.refused else None
+        if odd and (odd[0] != "-" or odd.start() == 0):
+            raise NotAQuery(
+                f"“{odd[0]}” has a meaning in this syntax that has no equal here.",
+                begin + odd.start(),
+                begin + odd.end(),
+                "words, phrases, AND, OR, NOT",
+                "take it out, or say it by an operator",
+            )
+
+    def _related(self, text: str, relation: str, begin: int, end: int) -> Iterator[Token]:
+        """Any or all of some words."""
+        yield Token("open", "(", begin, begin)
+        for k, word in enumerate(text.split()):
+            if k:
+                yield Token("joint", "OR" if relation == self.profile.fields.any else "AND", begin, end)
+            yield Token("word", word, begin, end)
+        yield Token("close", ")", end, end)
+
+    def _heading(self, text: str, field: str) -> str:
+        form = self.profile.descriptor
+        mark = bool(form.mark) and text.rstrip().endswith(form.mark)
+        text = text.rstrip().removesuffix(form.mark) if mark else text
+        if form.qualifier and form.qualifier != "/":
+            text = text.replace(form.qualifier, "/")
+        return text + ("+" if mark or field == "narrower:" else "")
+
+    def _from_the_left(self, out: list[Token], joints: list[str], begin: int, joint: str) -> None:
+        """AND and OR stand mixed, and are read from the left: what stands before goes into parentheses."""
+        follows_and = joint == "NOT" and bool(out) and out[-1].kind == "joint"
+        if joints and joints[-1] != joint and not follows_and:
+            place = out[begin] if begin < len(out) else Token("open", "(", 0, 0)
+            out.insert(begin, Token("open", "(", place.begin, place.begin))
+            out.append(Token("close", ")", out[-1].end, out[-1].end))
+        joints.append(joint)
+
+
+    def _said(self, tokens: list[Token]) -> Iterator[Token]:
+        """The tokens with words, headings and values as we write them, each by the field that it stands in."""
+        fields = [""]
+        field = ""
+        for token in tokens:
+            if token.kind == "field":
+                field = token.text
+                yield token._replace(text="descriptor:") if field == "narrower:" else token
+                continue
+            inside = field or fields[-1]
+            if token.kind == "open":
+                fields.append(inside)
+            elif token.kind == "close" and len(fields) > 1:
+                fields.pop()
+            if token.kind not in ("word", "quoted"):
+                yield token
+            elif inside in ("descriptor:", "narrower:"):
+                yield token._replace(kind="quoted", text=f'"{self._heading(token.text.strip(chr(34)), inside)}"')
+            else:
+                yield token if inside in ("year:", "language:", "type:") else token._replace(text=token.text.translate(self.signs))
+            field = ""
