@@ -14,6 +14,7 @@ export const router = createRouter({
         { path: 'plan/seeds', component: () => import('@/stages/plan/Seeds.vue'), meta: { stage: 'Plan', title: 'Seeds' } },
         { path: 'plan/words', component: () => import('@/stages/plan/Words.vue'), meta: { stage: 'Plan', title: 'Words' } },
         { path: 'plan/query', component: () => import('@/stages/plan/Query.vue'), meta: { stage: 'Plan', title: 'Query' } },
+        { path: 'plan/syntaxes', component: () => import('@/stages/plan/Syntaxes.vue'), meta: { stage: 'Plan', title: 'Syntaxes' } },
         { path: 'plan/team', component: () => import('@/stages/plan/Team.vue'), meta: { stage: 'Plan', title: 'Team' } },
         { path: 'gather', component: () => import('@/stages/gather/Searches.vue'), meta: { stage: 'Gather', title: 'Searches' } },
         { path: 'gather/files', component: () => import('@/stages/gather/Files.vue'), meta: { stage: 'Gather', title: 'Files' } },

@@ -163,3 +163,26 @@ def test_a_query_that_cannot_be_read_is_refused_in_words(lead: Client, path: str
     if path == "query/trial":
         assert "at most 1,500 branches" in lead.ask("POST", path, expect=422, json={"text": " OR ".join(["bee"] * 2000)})["message"]
     assert "characters" in lead.ask("POST", path, expect=422, json={"text": "bee " * 60_000})["message"]
+
+
+def test_a_query_in_another_syntax_with_the_codes_of_the_team(lead: Client) -> None:
+    listed = {it["key"]: it for it in lead.ask("GET", "syntaxes")}
+    assert list(listed) == ["cql", "ccl", "lucene", "brackets", "dots", "equals", "function"]
+    assert {"ours": "title:wax", "said": "wax[title]", "done": ""} in listed["brackets"]["guide"]
+    written = lead.ask("POST", "syntaxes/brackets/write", json={"text": "title:(wrap* OR wom?n)"})
+    assert written["text"] == "wrap*[title] OR wom*[title]"
+    assert written["losses"] == [{"part": "wom?n", "done": "written as wom*, which finds more"}]
+    assert lead.ask("POST", "syntaxes/brackets/read", json={"text": written["text"]})["text"] == "title:wrap* OR title:wom*"
+    problem = lead.ask("POST", "syntaxes/brackets/read", json={"text": "wax[colour]"})["problem"]
+    assert (problem["message"], problem["begin"]) == ("There is no code “colour” in this syntax.", 3)
+
+    ours = listed["brackets"]["text"].replace('title = "title"', 'title = "ti"')
+    lead.ask("PUT", "syntaxes/brackets", json={"text": ours})
+    assert lead.ask("POST", "syntaxes/brackets/write", json={"text": "title:wax"})["text"] == "wax[ti]"
+    lead.ask("PUT", "syntaxes/hive-index", json={"text": ours.replace("Code behind the term, in brackets", "Hive Index")})
+    assert [(it["name"], it["own"], it["shipped"]) for it in lead.ask("GET", "syntaxes")][-1] == ("Hive Index", True, False)
+    lead.ask("DELETE", "syntaxes/brackets")
+    assert lead.ask("POST", "syntaxes/brackets/write", json={"text": "title:wax"})["text"] == "wax[title]"
+    assert lead.ask("DELETE", "syntaxes/brackets", expect=404)["message"]
+    assert "needs {n}" in lead.ask("PUT", "syntaxes/dots", json={"text": ours + '\n[near]\noperator = "n"'}, expect=422)["message"]
+    assert "small letters" in lead.ask("PUT", "syntaxes/Dots!", json={"text": ours}, expect=422)["message"]

@@ -32,6 +32,7 @@ MEMBER = {
         "query/steps",
         "query/words",
         "query/words.csv",
+        "syntaxes",
         "records",
         "records/{record}",
         "records/{record}/copies",
@@ -60,9 +61,15 @@ MEMBER = {
         "people",
     ]
 }
-MEMBER |= {f"POST {R}/query/read", f"POST {R}/query/trial", f"POST {R}/query/compare"}
+MEMBER |= {
+    f"POST {R}/query/read",
+    f"POST {R}/query/trial",
+    f"POST {R}/query/compare",
+    f"POST {R}/syntaxes/{{key}}/write",
+    f"POST {R}/syntaxes/{{key}}/read",
+}
 REVIEWER = {
-    f"POST {R}/query/steps",
+    f"POST {R}/query/steps", f"PUT {R}/syntaxes/{{key}}", f"DELETE {R}/syntaxes/{{key}}",
     f"POST {R}/searches", f"PUT {R}/searches/{{search}}", f"DELETE {R}/searches/{{search}}", f"POST {R}/searches/{{search}}/back", f"POST {R}/searches/{{search}}/files",
     f"POST {R}/files/{{batch}}/take-in", f"POST {R}/files/{{batch}}/set-aside", f"POST {R}/files/{{batch}}/bring-back", f"POST {R}/seeds/paste", f"DELETE {R}/seeds/keys/{{key}}",
     f"PUT {R}/records/{{record}}/seed", f"POST {R}/questions/{{question}}/answer", f"POST {R}/questions/{{question}}/later", f"POST {R}/questions/take-back",

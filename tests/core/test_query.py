@@ -215,6 +215,7 @@ def test_whatever_is_typed_is_a_query_or_says_why_not(typed: str) -> None:
 
 # finding: the index against looking at every record by hand
 
+
 def matches(pattern: str, word: str) -> bool:
     return re.fullmatch(pattern.replace("*", ".*").replace("?", "."), word) is not None
 

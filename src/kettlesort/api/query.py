@@ -172,9 +172,12 @@ def read(said: Written, member: AsMember) -> Read:
 class _Wrong(Exception):
     def __init__(self, error: core.NotAQuery, **where: int) -> None:
         super().__init__(error.message)
-        self.problem = QueryProblem(
-            message=error.message, begin=error.begin, end=error.end, expected=error.expected, mend=error.mend, **where
-        )
+        self.problem = problem_of(error, **where)
+
+
+def problem_of(error: core.NotAQuery, **where: int) -> QueryProblem:
+    """What is wrong with a query."""
+    return QueryProblem(message=error.message, begin=error.begin, end=error.end, expected=error.expected, mend=error.mend, **where)
 
 
 def _node_of(said: Written) -> tuple[core.Node, list[core.Note]]:

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 
-from sqlmodel import Session
+from sqlmodel import Field, Session
 
 from kettlesort.store.base import Moment, Row, Table, key, moment, reference, row, rows
 
@@ -21,6 +21,16 @@ class QueryStep(Table, table=True):
     note: str = ""
     version: int | None = None
     at: Moment | None = moment()
+
+
+class SyntaxProfile(Table, table=True):
+    """A syntax as a review's team declares it: its own, or in place of a shipped one of the same key."""
+
+    __tablename__ = "syntax_profile"
+
+    review_id: int = reference("review.id", primary=True)
+    key: str = Field(primary_key=True)
+    text: str
 
 
 def steps(db: Session, review: int, limit: int) -> Sequence[Row]:

@@ -69,7 +69,8 @@ def _searchable(review: int) -> _Searchable:
         return kept
 
 
-def _node(text: str) -> Node:
+def node_of(text: str) -> Node:
+    """The query that a text says."""
     try:
         return query.parse(text).node
     except query.NotAQuery as error:
@@ -79,7 +80,7 @@ def _node(text: str) -> Node:
 def matching(review: int, text: str) -> list[int]:
     """The records that a query finds."""
     at = _searchable(review)
-    return [int(record) for record in at.ids[query.find(_node(text), at.texts)]]
+    return [int(record) for record in at.ids[query.find(node_of(text), at.texts)]]
 
 
 class Tried(NamedTuple):
@@ -94,7 +95,7 @@ class Tried(NamedTuple):
 
 def try_on_records(review: int, text: str) -> Tried:
     """Try a query on the records of a review."""
-    node = _node(text)
+    node = node_of(text)
     branches = sum(1 for _ in query.walk(node))
     if branches > MOST_BRANCHES:
         raise Invalid(f"A trial counts at most {MOST_BRANCHES:,} branches, and this query has {branches:,}. Try it in parts.", field="text")
@@ -140,14 +141,14 @@ def steps(review: int) -> tuple[list[Step], int]:
     is_seed = np.isin(at.ids, seeds)
     out = []
     for it in found:
-        hits = query.find(_node(it["text"]), at.texts)
+        hits = query.find(node_of(it["text"]), at.texts)
         out.append(Step(it, int(np.count_nonzero(hits)), int(np.count_nonzero(hits & is_seed))))
     return out, len(seeds)
 
 
 def take_step(review: int, account: int, text: str, note: str, *, keep: bool) -> int:
     """Write down that a query was tried, or keep it as a version; the same as the newest is kept without a new step."""
-    text = query.write(_node(text))
+    text = query.write(node_of(text))
     with change(review, account, "query") as it:
         newest = scalar(it.db, "SELECT max(id) FROM query_step WHERE review_id = :v", v=review)
         step = it.db.get(QueryStep, newest) if newest else None
@@ -176,7 +177,7 @@ def compare(review: int, one: str, other: str) -> Comparison:
     at = _searchable(review)
     with snapshot() as db:
         seeds = store.seeds(db, review)
-    left, right = (query.find(_node(text), at.texts) for text in (one, other))
+    left, right = (query.find(node_of(text), at.texts) for text in (one, other))
     left_only = set(at.ids[left & ~right].tolist())
     right_only = set(at.ids[right & ~left].tolist())
     return Comparison(

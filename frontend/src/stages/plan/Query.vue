@@ -9,6 +9,7 @@ import { complain, say } from '@/common/messages'
 import { useRefresh, useReview } from '@/common/review'
 import ConceptCards from './query/ConceptCards.vue'
 import { type Concept, useDraft, type View } from './query/draft'
+import QueryFault from './query/QueryFault.vue'
 import QueryGuide from './query/QueryGuide.vue'
 import TrialTable from './query/TrialTable.vue'
 
@@ -82,12 +83,9 @@ async function log() {
   await step(false)
   await router.push({ path: `/reviews/${review.value}/gather`, query: { search: 'new' }, state: { query: state.text } })
 }
-const shownWrong = computed(() => {
+const wrongText = computed(() => {
   const it = state.problem
-  if (!it) return null
-  const text = it.concept != null ? (state.concepts[it.concept]?.terms[it.term ?? 0] ?? '') : it.line != null ? (state.lines[it.line] ?? '') : state.typed
-  const [begin, end] = [Math.max(0, it.begin - 30), Math.min(text.length, it.end + 30)]
-  return { before: (begin ? '…' : '') + text.slice(begin, it.begin), at: text.slice(it.begin, it.end) || '▯', after: text.slice(it.end, end) + (end < text.length ? '…' : '') }
+  return it?.concept != null ? (state.concepts[it.concept]?.terms[it.term ?? 0] ?? '') : it?.line != null ? (state.lines[it.line] ?? '') : state.typed
 })
 const area = ref<HTMLTextAreaElement | null>(null)
 function showWhere() {
@@ -133,9 +131,8 @@ useKeys({ c: () => show('concepts'), l: () => show('lines'), t: () => show('text
             <li v-if="mayWrite"><span /><button class="link" @click="state.lines.push('')">Add a line</button><span /></li>
           </ol>
           <textarea v-else ref="area" v-model="state.typed" class="mono text" rows="7" aria-label="Query" spellcheck="false" :readonly="!mayWrite" :aria-invalid="state.wrongIn === 'text'" placeholder="(honeybee* OR &quot;honey bee&quot;) AND winter*" @input="changed('text')" />
-          <div v-if="state.problem && shownWrong" class="problem" role="alert">
-            <p><b class="bad">{{ state.problem.message }}</b> <span class="mono">{{ shownWrong.before }}<u class="at">{{ shownWrong.at }}</u>{{ shownWrong.after }}</span></p>
-            <p class="small soft">Expected: {{ state.problem.expected }}. To mend it: {{ state.problem.mend }}. <button v-if="view === 'text' && state.wrongIn === 'text'" class="link" @click="showWhere">Show where</button></p>
+          <div v-if="state.problem" class="problem">
+            <QueryFault :problem="state.problem" :text="wrongText"><button v-if="view === 'text' && state.wrongIn === 'text'" class="link" @click="showWhere">Show where</button></QueryFault>
             <p v-if="state.wrongIn !== view" class="small soft">It stands in the view {{ VIEWS.find((it) => it.key === state.wrongIn)?.name }}; here is the query as it was before.</p>
           </div>
           <p v-for="it in state.notes" :key="it.message" class="note small odd">{{ it.message }}</p>
@@ -220,7 +217,6 @@ useKeys({ c: () => show('concepts'), l: () => show('lines'), t: () => show('text
 .lines input { border: 0; background: none; color: inherit; line-height: 28px; font-size: 13px; min-width: 0; }
 .lines .wrong { box-shadow: inset 3px 0 var(--ks-bad); }
 .problem { padding: 8px 16px; border-top: 1px solid var(--ks-hair); }
-.at { text-decoration: underline wavy var(--ks-bad) 1.5px; text-underline-offset: 3px; }
 .note { padding: 2px 16px 6px; }
 .begin { margin-top: 12px; }
 .below { margin-top: 20px; }

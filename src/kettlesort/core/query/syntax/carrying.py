@@ -98,7 +98,7 @@ class _Carrier:
                 return self.descriptor(node)
             case Years(first, last):
                 forms = self.profile.years
-                if forms.between and first and last or ((forms.since or not first) and (forms.until or not last)):
+                if (forms.between and first and last) or ((forms.since or not first) and (forms.until or not last)):
                     return node
                 self.lose(node, "left out: limit the years where the search is run")
                 return None

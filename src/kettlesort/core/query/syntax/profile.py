@@ -140,7 +140,11 @@ class Profile(_Part):
     @model_validator(mode="after")
     def years_have_places(self) -> Profile:
         """Each form of years names the years that it needs."""
-        for form, places in ((self.years.between, ("{first}", "{last}")), (self.years.since, ("{first}",)), (self.years.until, ("{last}",))):
+        for form, places in (
+            (self.years.between, ("{first}", "{last}")),
+            (self.years.since, ("{first}",)),
+            (self.years.until, ("{last}",)),
+        ):
             if form and any(form.count(place) != 1 for place in places):
                 raise ValueError(f"the years “{form}” need {' and '.join(places)}")
         return self
@@ -184,7 +188,9 @@ class Profile(_Part):
     def codes(self) -> list[str]:
         """All codes that it knows."""
         said = [str(getattr(self.fields, name)) for name in (*TEXT_FIELDS, *VALUE_FIELDS)]
-        return [code for code in dict.fromkeys([*said, *self.fields.together.values(), self.descriptor.code, self.descriptor.narrower]) if code]
+        return [
+            code for code in dict.fromkeys([*said, *self.fields.together.values(), self.descriptor.code, self.descriptor.narrower]) if code
+        ]
 
 
 def profile_of(text: str) -> Profile:

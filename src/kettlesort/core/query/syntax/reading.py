@@ -37,12 +37,11 @@ def _joined_years(node: Node) -> Node:
         return node
     out: list[Node] = []
     for part in node.parts:
-        before = out[-1] if out else None
-        if isinstance(before, Years) and isinstance(part, Years) and before.last is None and part.first is None and part.last:
-            if before.first and before.first <= part.last:
-                out[-1] = Years(before.first, part.last)
-                continue
-        out.append(part)
+        match (out[-1] if out else None, part):
+            case Years(int(first), None), Years(None, int(last)) if first <= last:
+                out[-1] = Years(first, last)
+            case _:
+                out.append(part)
     return out[0] if len(out) == 1 else replace(node, parts=tuple(out))
 
 
@@ -158,7 +157,13 @@ class _Turner:
                             frames.append([])
                             begins.append(len(out))
                     elif operand < 0:
-                        raise NotAQuery(f"“{said}” stands behind nothing.", begin, end, "a word, a phrase or a group", "write what to look for before it")
+                        raise NotAQuery(
+                            f"“{said}” stands behind nothing.",
+                            begin,
+                            end,
+                            "a word, a phrase or a group",
+                            "write what to look for before it",
+                        )
                     else:
                         self._put_before(out, operand, token)
                 case "open":
@@ -249,7 +254,6 @@ class _Turner:
             out.insert(begin, Token("open", "(", place.begin, place.begin))
             out.append(Token("close", ")", out[-1].end, out[-1].end))
         joints.append(joint)
-
 
     def _said(self, tokens: list[Token]) -> Iterator[Token]:
         """The tokens with words, headings and values as we write them, each by the field that it stands in."""

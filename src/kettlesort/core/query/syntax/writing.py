@@ -62,16 +62,15 @@ class _Writer:
     def in_parts(self, node: Node) -> bool:
         """Whether the text of a node has a joint in it, though the node has none."""
         years = self.profile.years
-        return (
-            (isinstance(node, In) and isinstance(node.part, Near) and not self.profile.fields.groups and not self.profile.near.mark)
-            or (isinstance(node, Years) and bool(node.first and node.last) and not years.between)
+        return (isinstance(node, In) and isinstance(node.part, Near) and not self.profile.fields.groups and not self.profile.near.mark) or (
+            isinstance(node, Years) and bool(node.first and node.last) and not years.between
         )
 
     def near(self, left: Node, right: Node, within: int) -> str:
         form = self.profile.near
         if form.mark:
-            assert isinstance(left, Text) and isinstance(right, Text)
-            return f'"{left.words[0]} {right.words[0]}"{form.mark.replace("{n}", str(within + form.adds))}'
+            words = " ".join(word for side in (left, right) if isinstance(side, Text) for word in side.words)
+            return f'"{words}"{form.mark.replace("{n}", str(within + form.adds))}'
         return f"{self.side(left)} {form.operator.replace('{n}', str(within + form.adds))} {self.side(right)}"
 
     def side(self, node: Node) -> str:
