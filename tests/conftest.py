@@ -98,9 +98,9 @@ class Room:
 
     def criterion(self) -> int:
         """The first criterion."""
-        from kettlesort.work import plan
+        from kettlesort.work import protocol
 
-        return plan.protocol(self.review).criteria[0].id or 0
+        return protocol.protocol(self.review).criteria[0].id or 0
 
     def decide(self, record: int, verdict: str, pass_number: int = 1, by: int | None = None) -> None:
         from kettlesort.work import screen
@@ -117,14 +117,19 @@ class Room:
 
 def make_room() -> Room:
     """A review with a lead, a reviewer and two criteria."""
-    from kettlesort.work import people, plan
+    from kettlesort.work import people, plan, protocol
 
     number = next(_counter)
     lead = people.make_account(f"lead{number}-{os.getpid()}", "Lead Orsel", "long enough").id or 0
     reviewer = people.make_account(f"reviewer{number}-{os.getpid()}", "Reviewer Ames", "long enough").id or 0
     review = plan.make_review(lead, "Hives", "Do wraps help?")
     plan.add_member(review, lead, f"reviewer{number}-{os.getpid()}", "reviewer")
-    plan.set_criteria(review, lead, [plan.Wording(None, "Not bees", "", True, True), plan.Wording(None, "No comparison", "", True, True)])
+    protocol.amend(
+        review,
+        lead,
+        {"criteria": [protocol.Wording(None, "Not bees", "", True, True), protocol.Wording(None, "No comparison", "", True, True)]},
+        "Piloted",
+    )
     return Room(review, lead, reviewer)
 
 

@@ -11,6 +11,7 @@ export const router = createRouter({
       redirect: (to) => `/reviews/${to.params.review}/plan`,
       children: [
         { path: 'plan', component: () => import('@/stages/plan/Protocol.vue'), meta: { stage: 'Plan', title: 'Protocol' } },
+        { path: 'plan/versions', component: () => import('@/stages/plan/Versions.vue'), meta: { stage: 'Plan', title: 'Versions of the protocol' } },
         { path: 'plan/seeds', component: () => import('@/stages/plan/Seeds.vue'), meta: { stage: 'Plan', title: 'Seeds' } },
         { path: 'plan/words', component: () => import('@/stages/plan/Words.vue'), meta: { stage: 'Plan', title: 'Words' } },
         { path: 'plan/query', component: () => import('@/stages/plan/Query.vue'), meta: { stage: 'Plan', title: 'Query' } },

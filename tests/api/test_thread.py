@@ -53,10 +53,10 @@ def planned(database: str) -> Client:
     people.make_account(name, "Wire Lead", "long enough")
     it = Client(app, name)
     it.review = it.ask("POST", "/api/reviews", json={"title": "Through the wire", "question": "Do wraps help?"})["id"]
-    it.ask("PUT", "elements", json=[{"label": "Population", "terms": ["honeybee"]}])
-    it.ask("PUT", "criteria", json=[{"id": None, "name": "Not bees", "wording": "", "first": True, "second": True}])
-    it.ask("PUT", "planned-sources", json=[{"name": "Agrarica", "kind": "database"}])
-    it.ask("PATCH", "protocol", json={"year_from": 1980})
+    it.ask("PUT", "protocol", json={"elements": [{"label": "Population", "terms": ["honeybee"]}]})
+    it.ask("PUT", "protocol", json={"criteria": [{"id": None, "name": "Not bees", "wording": "", "first": True, "second": True}]})
+    it.ask("PUT", "protocol", json={"sources": [{"name": "Agrarica", "kind": "database"}]})
+    it.ask("PUT", "protocol", json={"year_from": 1980})
     return it
 
 
@@ -108,7 +108,7 @@ def test_a_plan_is_written_and_read_back(planned: Client) -> None:
     assert (it["title"], it["year_from"], it["role"]) == ("Through the wire", 1980, "lead")
     assert [element["label"] for element in it["elements"]] == ["Population"]
     assert [criterion["name"] for criterion in it["criteria"]] == ["Not bees"]
-    said = planned.ask("PATCH", "protocol", expect=422, json={"year_from": 2020, "year_to": 1990})
+    said = planned.ask("PUT", "protocol", expect=422, json={"year_from": 2020, "year_to": 1990})
     assert "after the last" in said["message"]
 
 

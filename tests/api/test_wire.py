@@ -29,6 +29,9 @@ MEMBER = {
         "files/{batch}",
         "files/{batch}/entries/{position}",
         "seeds",
+        "protocol/versions",
+        "protocol.md",
+        "protocol.docx",
         "query/steps",
         "query/words",
         "query/words.csv",
@@ -79,10 +82,7 @@ REVIEWER = {
 }  # fmt: skip
 LEAD = {
     f"PUT {R}/archived",
-    f"PATCH {R}/protocol",
-    f"PUT {R}/elements",
-    f"PUT {R}/criteria",
-    f"PUT {R}/planned-sources",
+    f"PUT {R}/protocol",
     f"POST {R}/members",
     f"DELETE {R}/members/{{person}}",
 }
@@ -194,7 +194,7 @@ def test_uploads_are_limited_with_a_clear_message(clients: dict[str, TestClient]
     [
         ("POST", "decisions", {"record": 10**30, "pass_number": 1, "verdict": "include"}), ("POST", "decisions", {"record": 1, "pass_number": 3, "verdict": "maybe"}),
         ("GET", "records?list=nonsense", None), ("GET", "records?list=search:x", None), ("GET", "records?words=%00&list=all", None), ("GET", "records?offset=-1", None),
-        ("PATCH", "protocol", {"year_from": 2020, "year_to": 1990}), ("PATCH", "protocol", {"title": "  "}), ("POST", "members", {"name": "nobody-here", "role": "lead"}),
+        ("PUT", "protocol", {"year_from": 2020, "year_to": 1990}), ("PUT", "protocol", {"title": "  "}), ("POST", "members", {"name": "nobody-here", "role": "lead"}),
         ("PUT", "criteria", [{"name": "A"}, {"name": "a"}]), ("PUT", "codebook", [{"name": "X", "kind": "choice", "choices": ["one"]}]), ("POST", "searches", {"source": "", "kind": "database"}),
         ("PUT", "elements", [{"label": "a\x00b", "terms": []}]),
     ],

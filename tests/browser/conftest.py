@@ -135,6 +135,7 @@ class Person:
     def type(self, label: str, text: str, nth: int = 0) -> None:
         def typed() -> bool:
             it = self.field(label, nth)
+            self.browser.execute_script("arguments[0].scrollIntoView({block: 'center'})", it)
             it.click()
             it.send_keys(Keys.CONTROL, "a")
             it.send_keys(Keys.DELETE)

@@ -71,6 +71,39 @@ def test_a_query_is_built_tried_kept_and_logged(person: Sit) -> None:
     it.reads("Kept as version 5", "Only what is about wraps")
     it.click("Compare with version 1")
     it.reads("Now beside version 1", "Both find")
+
+    # the same in another syntax, and back from it
+    it.click("Syntaxes")
+    it.click("Code behind the term, in brackets")
+    it.reads("winter*[title]", "names of concepts are left out", "joined by AND, which finds more")
+    it.type("A query in Code behind", "hive*[titel]")
+    it.reads("There is no code “titel”")
+    it.type("A query in Code behind", "hive*[title] AND wax")
+    it.reads("title:hive* AND wax")
+    it.click("Make it the query")
+    it.reads("It is the query now")
+    it.click("Undo")
+    it.reads("winter*[title]")
+    it.click("Edit its codes")
+    codes = it.field("Operators and codes")
+    text = str(codes.get_attribute("value"))
+    it.type("Short name", "hive-index")
+    it.browser.execute_script(
+        "arguments[0].value = arguments[1]; arguments[0].dispatchEvent(new Event('input'))",
+        codes,
+        text.replace('title = "title"', 'title = "t1"').replace("Code behind the term, in brackets", "Hive Index"),
+    )
+    it.click("Keep for the team")
+    it.reads("Hive Index · your own", "winter*[t1]")
+    it.click("Remove")
+    it.reads("Hive Index is removed")
+    it.click("CQL")
+    it.reads("dc.title = winter*")
+    it.click("Write into the log")
+    it.until(lambda: "dc.title = winter*" in it.field("Query, exactly").get_attribute("value"), "the query as written in CQL")
+    it.holds("Limits", "published 1975 to 2026; languages: any")
+    it.browser.back()
+    it.click("Query")
     it.click("Write into the log")
     it.until(lambda: "Care of the hive" in it.field("Query, exactly").get_attribute("value"), "the query in the new entry")
     assert it.complaints() == []

@@ -38,7 +38,10 @@ def test_from_files_to_flow_diagram(person: Sit) -> None:
     it.type("Question", "Do wraps help colonies through the winter?")
     it.click("Make the review")
     it.reads("Elements of the question")
-    it.click("Add an element")
+    it.choose("Framework", "SPIDER")
+    it.holds("Element 2", "Phenomenon of interest")
+    it.choose("Framework", "PICO")
+    it.holds("Element 2", "Intervention")
     it.type("Terms", "honeybee; colony")
     it.click("Add a criterion")
     it.type("Criterion 1", "Not honeybees")
@@ -48,8 +51,8 @@ def test_from_files_to_flow_diagram(person: Sit) -> None:
     it.click("Add a source")
     it.type("Source 1", "Vitalis Index")
     it.type("Published from", "1980")
-    it.click("Save the protocol")
-    it.reads("The protocol is saved")
+    it.click("Save as version 2")
+    it.reads("The protocol is saved as version 2")
     it.holds("Criterion 1", "No comparison")
     it.click("Team")
     it.type("Account name", "odile")
@@ -283,7 +286,7 @@ def test_the_evidence_table_copies_and_pastes_blocks(person: Sit) -> None:
     it.until(lambda: "pin=" in it.browser.current_url)
 
 
-VIEWS = ["plan", "plan/seeds", "plan/words", "plan/query", "plan/query?view=lines", "plan/query?view=text", "plan/team", "gather?search=1", "gather/files", "gather/files/1", "match", "match/groups", "match/apart", "screen", "screen/full-texts", "screen/second", "records", "records?list=found", "chart", "chart/codebook", "report", "report?drawing=standard", "report/history"]  # fmt: skip
+VIEWS = ["plan", "plan/versions", "plan/syntaxes", "plan/seeds", "plan/words", "plan/query", "plan/query?view=lines", "plan/query?view=text", "plan/team", "gather?search=1", "gather/files", "gather/files/1", "match", "match/groups", "match/apart", "screen", "screen/full-texts", "screen/second", "records", "records?list=found", "chart", "chart/codebook", "report", "report?drawing=standard", "report/history"]  # fmt: skip
 
 
 @pytest.mark.parametrize("theme", ["light", "dark"])

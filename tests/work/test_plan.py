@@ -2,11 +2,15 @@
 
 from __future__ import annotations
 
+import io
 import os
+from datetime import date
 
+import docx
 import pytest
 
-from kettlesort.work import people, plan, report, screen
+from kettlesort.core import documents
+from kettlesort.work import people, plan, protocol, report, screen
 from kettlesort.work.errors import Conflict, Invalid, NotFound
 from tests.conftest import Room, ris
 
@@ -16,12 +20,13 @@ def last_event(room: Room) -> dict[str, object]:
 
 
 def test_the_question_keeps_what_it_was_in_the_history(room: Room) -> None:
-    plan.set_question(room.review, room.lead, {"title": "  Winter   wraps ", "year_from": 1980, "languages": "en, de"})
-    it = plan.protocol(room.review).review
+    protocol.amend(room.review, room.lead, {"title": "  Winter   wraps ", "year_from": 1980, "languages": "en, de"})
+    it = protocol.protocol(room.review).review
     assert (it.title, it.year_from, it.languages) == ("Winter wraps", 1980, "en, de")
-    assert last_event(room)["before"] == {"title": "Hives", "year_from": None, "languages": ""}
+    assert last_event(room)["before"] == {"Title": "Hives", "Limits": ""}
+    assert last_event(room)["after"] == {"Title": "Winter wraps", "Limits": "published from 1980; languages: en, de"}
     told = report.history(room.review, None, 1)[0]
-    plan.set_question(room.review, room.lead, {"title": "Winter wraps"})
+    protocol.amend(room.review, room.lead, {"title": "Winter wraps"})
     assert report.history(room.review, None, 1)[0] == told, "nothing changed, so nothing is told"
 
 
@@ -31,56 +36,62 @@ def test_the_question_keeps_what_it_was_in_the_history(room: Room) -> None:
 )
 def test_a_question_that_makes_no_sense_is_refused_whole(room: Room, values: dict[str, object], said: str) -> None:
     with pytest.raises(Invalid, match=said):
-        plan.set_question(room.review, room.lead, {"question": "Other?", **values})
-    assert plan.protocol(room.review).review.question == "Do wraps help?"
+        protocol.amend(room.review, room.lead, {"question": "Other?", **values})
+    assert protocol.protocol(room.review).review.question == "Do wraps help?"
 
 
 def test_elements_lose_blanks_and_doubles_and_keep_their_order(room: Room) -> None:
-    plan.set_elements(room.review, room.lead, [("Population", ["honeybee", " honeybee ", ""]), (" ", [""]), ("Outcome", ["winter  loss"])])
-    assert [(it.label, it.terms) for it in plan.protocol(room.review).elements] == [
+    protocol.amend(
+        room.review, room.lead, {"elements": [("Population", ["honeybee", " honeybee ", ""]), (" ", [""]), ("Outcome", ["winter  loss"])]}
+    )
+    assert [(it.label, it.terms) for it in protocol.protocol(room.review).elements] == [
         ("Population", ["honeybee"]),
         ("Outcome", ["winter loss"]),
     ]
-    plan.set_elements(room.review, room.lead, [])
-    assert last_event(room)["before"] == [{"label": "Population", "terms": ["honeybee"]}, {"label": "Outcome", "terms": ["winter loss"]}]
+    protocol.amend(room.review, room.lead, {"elements": []})
+    assert last_event(room)["before"] == {"Population": "honeybee", "Outcome": "winter loss"}
 
 
 def test_planned_sources_are_of_a_kind_that_the_flow_knows(room: Room) -> None:
-    plan.set_sources(room.review, room.lead, [("Agrarica", "database"), ("", "register")])
+    protocol.amend(room.review, room.lead, {"sources": [("Agrarica", "database"), ("", "register")]})
     with pytest.raises(Invalid, match="A source is one of"):
-        plan.set_sources(room.review, room.lead, [("Hearsay", "rumour")])
-    assert [it.name for it in plan.protocol(room.review).sources] == ["Agrarica"]
+        protocol.amend(room.review, room.lead, {"sources": [("Hearsay", "rumour")]})
+    assert [it.name for it in protocol.protocol(room.review).sources] == ["Agrarica"]
 
 
 def test_criteria_keep_their_identity_when_moved_and_reworded(room: Room) -> None:
-    one, two = plan.protocol(room.review).criteria
-    plan.set_criteria(
-        room.review, room.lead,
-        [plan.Wording(two.id, "No control", "No group without wraps", False, True), plan.Wording(one.id, one.name, "", True, True), plan.Wording(None, "Wrong outcome", "", True, True)],
-    )  # fmt: skip
-    now = plan.protocol(room.review).criteria
+    one, two = protocol.protocol(room.review).criteria
+    protocol.amend(room.review, room.lead, {"criteria": [protocol.Wording(two.id, "No control", "No group without wraps", False, True), protocol.Wording(one.id, one.name, "", True, True), protocol.Wording(None, "Wrong outcome", "", True, True)]})  # fmt: skip
+    now = protocol.protocol(room.review).criteria
     assert [(it.id, it.name) for it in now[:2]] == [(two.id, "No control"), (one.id, "Not bees")]
     assert (now[0].first, now[0].second, now[0].wording) == (False, True, "No group without wraps")
     with pytest.raises(Invalid, match="same name"):
-        plan.set_criteria(
-            room.review, room.lead, [plan.Wording(None, "Dead", "", True, True), plan.Wording(None, " dead ", "", True, True)]
+        protocol.amend(
+            room.review,
+            room.lead,
+            {"criteria": [protocol.Wording(None, "Dead", "", True, True), protocol.Wording(None, " dead ", "", True, True)]},
         )
     with pytest.raises(Invalid, match="short name"):
-        plan.set_criteria(room.review, room.lead, [plan.Wording(None, " ", "", True, True)])
+        protocol.amend(room.review, room.lead, {"criteria": [protocol.Wording(None, " ", "", True, True)]}, "Piloted")
 
 
 def test_a_criterion_that_was_used_stays_on_its_verdicts_when_it_is_removed(room: Room) -> None:
     room.gather(ris("Wraps in winter", "Lids in summer"))
     first, second = room.records()
     room.decide(first, "exclude")
-    kept = plan.protocol(room.review).criteria[1]
-    plan.set_criteria(room.review, room.lead, [plan.Wording(kept.id, kept.name, "", True, True)])
+    kept = protocol.protocol(room.review).criteria[1]
+    with pytest.raises(Invalid, match="Say why it changes"):
+        protocol.amend(room.review, room.lead, {"criteria": [protocol.Wording(kept.id, kept.name)]})
+    assert len(protocol.protocol(room.review).criteria) == 2
+    protocol.amend(room.review, room.lead, {"criteria": [protocol.Wording(kept.id, kept.name)]}, "Piloted")
     assert room.total().excluded == 1
     assert screen.records(room.review, screen.Wanted("excluded"), 0, 10)[1][0]["reason"] == "Not bees"
     with pytest.raises((Invalid, NotFound)):
         screen.decide(room.review, room.reviewer, screen.Said(second, 1, "exclude", kept.id + 10_000))
     with pytest.raises(NotFound, match="removed meanwhile"):
-        plan.set_criteria(room.review, room.lead, [plan.Wording((kept.id or 0) + 10_000, "Ghost", "", True, True)])
+        protocol.amend(
+            room.review, room.lead, {"criteria": [protocol.Wording((kept.id or 0) + 10_000, "Ghost", "", True, True)]}, "Piloted"
+        )
 
 
 def test_a_review_always_has_a_lead(room: Room) -> None:
@@ -128,3 +139,58 @@ def test_members_come_go_and_come_back_by_the_name_they_sign_in_with(room: Room)
         "plan.member_removed",
         "plan.member_added",
     ]
+
+
+def test_every_change_is_a_version_with_its_person_and_reason(room: Room) -> None:
+    first = protocol.protocol(room.review).version
+    kept = [protocol.Wording(it.id, it.name, it.wording) for it in protocol.protocol(room.review).criteria]
+    changes: protocol.Changes = {
+        "framework": "peco", "elements": [("Population", ["honeybee"]), ("Exposure", ["wrap"])], "criteria": [kept[1], kept[0]],
+        "updates_from": date(2021, 5, 3), "update_of": "Wraps, a review of 2021", "registered_in": "Open Shelf", "registration_number": "OS-7", "registered_on": date(2026, 1, 2),
+    }  # fmt: skip
+    assert protocol.amend(room.review, room.lead, changes, " Piloted\non ten ", seen=first) == first + 1
+    assert protocol.amend(room.review, room.lead, changes) == first + 1, "the same again is no version"
+    with pytest.raises(Conflict, match="changed the protocol meanwhile"):
+        protocol.amend(room.review, room.lead, {"question": "Other?"}, seen=first)
+    last = protocol.versions(room.review)[-1]
+    assert (last.row["version"], last.row["reason"], last.row["by"]) == (first + 1, "Piloted on ten", "Lead Orsel")
+    assert {it.name: (it.before, it.after) for it in last.changes} == {
+        "Framework": ("", "PECO"),
+        "Population": ("", "honeybee"),
+        "Exposure": ("", "wrap"),
+        "Criteria": (
+            "1. Not bees (both passes)\n2. No comparison (both passes)",
+            "1. No comparison (both passes)\n2. Not bees (both passes)",
+        ),
+        "Limits": ("", "added since 2021-05-03, the last search of the earlier review"),
+        "Earlier review": ("", "Wraps, a review of 2021"),
+        "Registration": ("", "Open Shelf OS-7, 2026-01-02"),
+    }
+    with pytest.raises(Invalid, match="A framework is one of pico"):
+        protocol.amend(room.review, room.lead, {"framework": "colours"})  # type: ignore[typeddict-item]
+
+
+def test_the_protocol_is_a_document_with_its_amendments(room: Room) -> None:
+    protocol.amend(
+        room.review,
+        room.lead,
+        {"question": "Do | wraps\nhelp *bees*?\x0c", "elements": [("Population", ["honeybee"])], "year_to": 2026},
+        "Begun",
+    )
+    title, blocks = protocol.document(room.review)
+    text = documents.markdown(blocks)
+    assert text.startswith(f"# {title}\n")
+    assert "Do \\| wraps  \nhelp \\*bees\\*?" in text
+    for words in (
+        "| Population | honeybee |",
+        "1. Not bees",
+        "published until 2026",
+        "| Lead Orsel | lead |",
+        "Begun",
+        "Limits: — → published until 2026",
+    ):
+        assert words in text
+    file = docx.Document(io.BytesIO(documents.docx_file(blocks)))
+    assert file.paragraphs[0].text == title
+    assert [cell.text for cell in file.tables[0].rows[1].cells] == ["Population", "honeybee"]
+    assert "Not bees" in [it.text for it in file.paragraphs]

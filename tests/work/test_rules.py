@@ -19,7 +19,7 @@ from kettlesort.core.record import Record
 from kettlesort.store.base import row, rows, run, scalar, session
 from kettlesort.store.records import COLUMNS, Wanted, record_of
 from kettlesort.store.screen import refresh_standing
-from kettlesort.work import chart, gather, jobs, match, plan, report, screen
+from kettlesort.work import chart, gather, jobs, match, plan, protocol, report, screen
 from kettlesort.work.errors import Conflict, Invalid, NotFound
 from tests.conftest import Room, ris
 
@@ -93,7 +93,7 @@ STEPS = st.lists(
 @given(steps=STEPS)
 def test_rule_3_a_figure_is_never_stored_and_always_adds_up(room: Room, steps: list[tuple[str, int]]) -> None:
     review = plan.make_review(room.lead, "Any sequence", "")
-    plan.set_criteria(review, room.lead, [plan.Wording(None, "Not bees", "", True, True)])
+    protocol.amend(review, room.lead, {"criteria": [protocol.Wording(None, "Not bees", "", True, True)]}, "Piloted")
     it = Room(review, room.lead, room.lead)
     batches = [it.gather(ris(*TITLES[:5])), it.gather(ris(*TITLES[3:8], start=4), source="Citation chasing", kind="citation")]
     it.match()
@@ -302,9 +302,9 @@ def test_rule_6_a_review_is_a_wall(room: Room) -> None:
     for deed in deeds:
         with pytest.raises(NotFound):
             deed()
-    plan.set_criteria(other, room.lead, [plan.Wording(None, "Theirs", "", True, True)])
+    protocol.amend(other, room.lead, {"criteria": [protocol.Wording(None, "Theirs", "", True, True)]}, "Piloted")
     with pytest.raises(Invalid):
-        screen.decide(room.review, room.lead, screen.Said(record, 1, "exclude", plan.protocol(other).criteria[0].id))
+        screen.decide(room.review, room.lead, screen.Said(record, 1, "exclude", protocol.protocol(other).criteria[0].id))
 
 
 @pytest.mark.parametrize(

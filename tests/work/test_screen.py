@@ -6,7 +6,7 @@ import pytest
 
 from kettlesort.store.base import rows, run, session
 from kettlesort.store.records import Wanted
-from kettlesort.work import gather, plan, ranking, report, screen
+from kettlesort.work import gather, plan, protocol, ranking, report, screen
 from kettlesort.work.errors import Conflict, Invalid, NotFound
 from tests.conftest import Room, ris
 
@@ -69,8 +69,8 @@ def test_a_verdict_that_does_not_fit_is_refused(desk: Room) -> None:
 
 def test_a_criterion_of_another_review_is_none_of_ours(desk: Room, database: str) -> None:
     other = plan.make_review(desk.lead, "Other", "")
-    plan.set_criteria(other, desk.lead, [plan.Wording(None, "Theirs", "", True, True)])
-    theirs = plan.protocol(other).criteria[0].id
+    protocol.amend(other, desk.lead, {"criteria": [protocol.Wording(None, "Theirs", "", True, True)]}, "Piloted")
+    theirs = protocol.protocol(other).criteria[0].id
     with pytest.raises(Invalid, match="names the criterion"):
         screen.decide(desk.review, desk.reviewer, screen.Said(desk.records()[0], 1, "exclude", theirs))
 

@@ -7,7 +7,7 @@ from concurrent.futures import ThreadPoolExecutor
 import pytest
 
 from kettlesort.store.records import Wanted
-from kettlesort.work import chart, gather, match, people, plan, ranking, report, screen
+from kettlesort.work import chart, gather, match, people, plan, protocol, ranking, report, screen
 from kettlesort.work.errors import Conflict, Invalid, NotSignedIn, TooMany
 from tests.conftest import Room, ris
 
@@ -50,8 +50,8 @@ def test_excluding_names_a_criterion_of_the_pass(room: Room) -> None:
     record = room.records()[0]
     with pytest.raises(Invalid, match="names the criterion"):
         screen.decide(room.review, room.lead, screen.Said(record, 1, "exclude", None))
-    first = plan.protocol(room.review).criteria[0]
-    plan.set_criteria(room.review, room.lead, [plan.Wording(first.id, "Not bees", "", False, True)])
+    first = protocol.protocol(room.review).criteria[0]
+    protocol.amend(room.review, room.lead, {"criteria": [protocol.Wording(first.id, "Not bees", "", False, True)]}, "Piloted")
     with pytest.raises(Invalid, match="does not apply"):
         screen.decide(room.review, room.lead, screen.Said(record, 1, "exclude", first.id))
 

@@ -32,7 +32,8 @@ const VIEWS: Record<string, [string, string][]> = {
 }
 const base = computed(() => `/reviews/${review.value}`)
 const tabs = computed(() => VIEWS[String(route.meta.stage)] ?? [])
-const current = (path: string) => route.path === `${base.value}/${path}` || (path === 'gather/files' && route.path.startsWith(`${base.value}/gather/files`))
+const WITHIN: Record<string, string> = { 'gather/files': 'gather/files/', plan: 'plan/versions' }
+const current = (path: string) => route.path === `${base.value}/${path}` || (path in WITHIN && route.path.startsWith(`${base.value}/${WITHIN[path]}`))
 const broken = computed(() => (figures.data.value?.checks ?? []).filter((it) => !it.holds))
 </script>
 

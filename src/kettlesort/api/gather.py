@@ -9,7 +9,7 @@ from fastapi import APIRouter, Request
 from pydantic import BaseModel, Field
 
 from kettlesort.api.access import AsMember, AsReviewer
-from kettlesort.api.plan import SourceKind
+from kettlesort.api.protocol import SourceKind
 from kettlesort.api.uploads import ONE_FILE, receive
 from kettlesort.settings import settings
 from kettlesort.work import gather
@@ -26,6 +26,7 @@ class SearchEntry(BaseModel):
     run_by: str = Field("", max_length=200)
     notes: str = Field("", max_length=10_000)
     announced: int | None = Field(None, ge=0, le=1_000_000_000)
+    limits: str = Field("", max_length=2_000)
 
 
 class Search(SearchEntry):

@@ -12,7 +12,7 @@ from kettlesort.demo.files import Export, exports
 from kettlesort.demo.invent import THEMES, Document, documents
 from kettlesort.demo.papers import paper
 from kettlesort.store.base import rows, run, scalar, session
-from kettlesort.work import chart, gather, match, plan, query, ranking, screen
+from kettlesort.work import chart, gather, match, plan, protocol, query, ranking, screen
 from kettlesort.work.people import make_account
 
 PASSWORD = "winter-cluster"
@@ -55,6 +55,7 @@ def load() -> int:
     ranking.rank_review(review)
     truth = _truth(review)
     _screen(review, (lead, odile, rudd), truth)
+    _amend(review, lead)
     _full_texts(review, (lead, odile), truth)
     _chart(review, lead, truth)
     ranking.rank_review(review)
@@ -68,20 +69,48 @@ def load() -> int:
 
 
 def _plan(review: int, lead: int) -> None:
-    plan.set_elements(
+    protocol.amend(
         review,
         lead,
-        [
-            ("Population", ["honeybee", "honey bee", "colony", "apiary"]),
-            ("Intervention", ["insulation", "wrap", "hive cover", "polystyrene hive"]),
-            ("Comparator", ["no insulation", "plain hive"]),
-            ("Outcome", ["winter survival", "winter loss", "overwintering"]),
-        ],
+        {
+            "framework": "pico",
+            "elements": [
+                ("Population", ["honeybee", "honey bee", "colony", "apiary"]),
+                ("Intervention", ["insulation", "wrap", "hive cover", "polystyrene hive"]),
+                ("Comparator", ["no insulation", "plain hive"]),
+                ("Outcome", ["winter survival", "winter loss", "overwintering"]),
+            ],
+            "criteria": [protocol.Wording(None, name, wording) for name, wording in CRITERIA],
+            "year_from": 1970,
+            "year_to": 2026,
+            "languages": "any",
+            "sources": [(name, "register" if "Register" in name else "database") for name in _DAYS if "chasing" not in name],
+        },
+        "Drafted with the team",
     )
-    plan.set_criteria(review, lead, [plan.Wording(None, name, wording, True, True) for name, wording in CRITERIA])
-    plan.set_question(review, lead, {"year_from": 1975, "year_to": 2026, "languages": "any"})
-    plan.set_sources(
-        review, lead, [(name, "register" if "Register" in name else "citation" if "chasing" in name else "database") for name in _DAYS]
+    protocol.amend(
+        review,
+        lead,
+        {"registered_in": "Open Protocol Shelf", "registration_number": "OPS-2026-0114", "registered_on": date(2026, 1, 19)},
+        "Registered before the searches were run",
+    )
+
+
+def _amend(review: int, lead: int) -> None:
+    """What the team learnt in the first pass."""
+    kept = [protocol.Wording(it.id, it.name, it.wording) for it in protocol.protocol(review).criteria]
+    kept[1] = kept[1]._replace(
+        wording="Insulation of the hive (wrap, cover, lid, material, wintering indoors excepted) is not part of what is studied."
+    )
+    protocol.amend(
+        review,
+        lead,
+        {
+            "criteria": kept,
+            "year_from": 1975,
+            "sources": [(name, "register" if "Register" in name else "citation" if "chasing" in name else "database") for name in _DAYS],
+        },
+        "After the first fifty records: wintering indoors is another question; citation chasing added; nothing older than 1975 can be had",
     )
 
 
@@ -174,7 +203,7 @@ def _truth(review: int) -> dict[int, Document]:
 
 def _screen(review: int, team: tuple[int, ...], truth: dict[int, Document]) -> None:
     rng = random.Random(3)
-    criteria = [it.id for it in plan.protocol(review).criteria]
+    criteria = [it.id for it in protocol.protocol(review).criteria]
     with session() as db:
         order = rows(db, "SELECT unnest(record_ids) AS id FROM ranking WHERE review_id = :v", v=review)
     wanted = [it["id"] for it in order if truth[it["id"]].theme == "belongs"]
@@ -198,7 +227,7 @@ def _screen(review: int, team: tuple[int, ...], truth: dict[int, Document]) -> N
 
 
 def _full_texts(review: int, team: tuple[int, int], truth: dict[int, Document]) -> None:
-    criteria = [it.id for it in plan.protocol(review).criteria]
+    criteria = [it.id for it in protocol.protocol(review).criteria]
     for k, it in enumerate(screen.full_texts(review)):
         document = truth[it["id"]]
         if k in (5, 17, 29):

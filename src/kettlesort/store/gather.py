@@ -21,7 +21,7 @@ _PIECE = 1 << 20
 
 
 class Search(Table, table=True):
-    """One query run on one source on one day. ``announced`` is the count that the source gave."""
+    """One query run on one source on one day, within limits in words. ``announced`` is the count that the source gave."""
 
     id: int | None = key()
     review_id: int = reference("review.id", index=True)
@@ -33,6 +33,7 @@ class Search(Table, table=True):
     run_by: str = ""
     notes: str = ""
     announced: int | None = None
+    limits: str = ""
     removed_at: Moment | None = moment(null=True)
 
 

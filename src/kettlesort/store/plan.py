@@ -2,13 +2,20 @@
 
 from __future__ import annotations
 
+from datetime import date
+from typing import Any
+
+from sqlalchemy import Index
 from sqlmodel import Field
 
 from kettlesort.store.base import Moment, Table, json_field, key, moment, reference
 
 
 class Review(Table, table=True):
-    """One review. Dates of publication are limited by year, both ends included. An archived one is only out of sight."""
+    """One review. Dates of publication are limited by year, both ends included. An archived one is only out of sight.
+
+    ``updates_from`` is the date of the last search of the earlier review that it goes on from.
+    """
 
     id: int | None = key()
     title: str
@@ -16,6 +23,13 @@ class Review(Table, table=True):
     year_from: int | None = None
     year_to: int | None = None
     languages: str = ""
+    framework: str = "free"
+    types: str = ""
+    update_of: str = ""
+    updates_from: date | None = None
+    registered_in: str = ""
+    registration_number: str = ""
+    registered_on: date | None = None
     created_at: Moment | None = moment()
     archived_at: Moment | None = moment(null=True)
 
@@ -63,3 +77,17 @@ class PlannedSource(Table, table=True):
     position: int
     name: str = Field()
     kind: str = "database"
+
+
+class Amendment(Table, table=True):
+    """A version of a review's protocol as it stood from then on, with who changed it and why. Never changed."""
+
+    __table_args__ = (Index("ix_amendment_review_version", "review_id", "version", unique=True),)
+
+    id: int | None = key()
+    review_id: int = reference("review.id")
+    account_id: int = reference("account.id")
+    version: int
+    reason: str = ""
+    protocol: dict[str, Any] = json_field({})
+    at: Moment | None = moment()

@@ -23,7 +23,7 @@ from kettlesort.work import jobs
 from kettlesort.work.change import Change, change
 from kettlesort.work.errors import Conflict, Invalid, NotFound
 from kettlesort.work.match import leave
-from kettlesort.work.plan import SOURCE_KINDS
+from kettlesort.work.protocol import SOURCE_KINDS
 
 MAX_PROBLEMS = 1000
 
@@ -38,6 +38,7 @@ class SearchEntry(NamedTuple):
     run_by: str
     notes: str
     announced: int | None
+    limits: str = ""
 
 
 def write_search(review: int, account: int, said: SearchEntry, search: int | None = None) -> int:

@@ -1,17 +1,17 @@
-"""Reviews, protocol, members."""
+"""Reviews and their members."""
 
 from __future__ import annotations
 
 from collections.abc import Sequence
 from datetime import UTC, datetime
-from typing import Any, Literal, NamedTuple, get_args
+from typing import Literal, NamedTuple, get_args
 
-from sqlmodel import col, select
+from sqlmodel import select
 
 from kettlesort.core.flow.figures import Figures
 from kettlesort.store.base import Row, row, rows, run, scalar, session, snapshot
 from kettlesort.store.people import Account
-from kettlesort.store.plan import Criterion, Element, Member, PlannedSource, Review
+from kettlesort.store.plan import Amendment, Member, Review
 from kettlesort.store.report import Event
 from kettlesort.work.change import Change, change
 from kettlesort.work.errors import Conflict, Invalid, NotFound
@@ -19,7 +19,6 @@ from kettlesort.work.report import flow_figures
 
 Role = Literal["lead", "reviewer", "observer"]
 ROLES: tuple[Role, ...] = get_args(Role)
-SOURCE_KINDS = ("database", "register", "website", "organisation", "citation")
 
 
 def role_in(review: int, account: int) -> Role | None:
@@ -40,11 +39,9 @@ def make_review(account: int, title: str, question: str) -> int:
         db.flush()
         assert review.id is not None
         db.add(Member(review_id=review.id, account_id=account, role="lead"))
-        db.add(
-            Event(
-                review_id=review.id, account_id=account, kind="plan.review_made", after={"title": review.title, "question": review.question}
-            )
-        )
+        said = {"title": review.title, "question": review.question}
+        db.add(Amendment(review_id=review.id, account_id=account, version=1, reason="The review was made", protocol=said))
+        db.add(Event(review_id=review.id, account_id=account, kind="plan.review_made", after=said))
         return review.id
 
 
@@ -78,124 +75,6 @@ def archive(review: int, account: int, archived: bool) -> None:
         if (found.archived_at is not None) != archived:
             found.archived_at = datetime.now(UTC) if archived else None
             it.event("plan.archived" if archived else "plan.brought_back", found.title)
-
-
-class Protocol(NamedTuple):
-    """The plan of a review."""
-
-    review: Review
-    elements: Sequence[Element]
-    criteria: Sequence[Criterion]
-    sources: Sequence[PlannedSource]
-
-
-def protocol(review: int) -> Protocol:
-    """The plan as it stands."""
-    with snapshot() as db:
-        found = db.get(Review, review)
-        if found is None:
-            raise NotFound("There is no such review.")
-        it = Protocol(
-            found,
-            db.exec(select(Element).where(Element.review_id == review).order_by(col(Element.position))).all(),
-            db.exec(
-                select(Criterion)
-                .where(Criterion.review_id == review, col(Criterion.removed_at).is_(None))
-                .order_by(col(Criterion.position))
-            ).all(),
-            db.exec(select(PlannedSource).where(PlannedSource.review_id == review).order_by(col(PlannedSource.position))).all(),
-        )
-        db.expunge_all()
-        return it
-
-
-def set_question(review: int, account: int, values: dict[str, Any]) -> None:
-    """Change title, question, or limits."""
-    with change(review, account, "plan") as it:
-        found = it.db.get(Review, review)
-        if found is None:
-            raise NotFound("There is no such review.")
-        title = " ".join(str(values.get("title", found.title)).split())
-        if not title:
-            raise Invalid("A review needs a title.", field="title")
-        values = {**values, "title": title[:300]}
-        low, high = values.get("year_from", found.year_from), values.get("year_to", found.year_to)
-        if low is not None and high is not None and low > high:
-            raise Invalid(f"The first year, {low}, is after the last, {high}.", field="year_to")
-        before = {name: getattr(found, name) for name in values if getattr(found, name) != values[name]}
-        for name in before:
-            setattr(found, name, values[name])
-        if before:
-            it.event("plan.question_changed", "", before, {name: values[name] for name in before})
-
-
-def set_elements(review: int, account: int, elements: Sequence[tuple[str, list[str]]]) -> None:
-    """Replace the framework's elements and their terms."""
-    with change(review, account, "plan") as it:
-        before = rows(it.db, "SELECT label, terms FROM element WHERE review_id = :r ORDER BY position", r=review)
-        run(it.db, "DELETE FROM element WHERE review_id = :r", r=review)
-        after = []
-        for position, (label, terms) in enumerate(elements):
-            clean = list(dict.fromkeys(" ".join(term.split()) for term in terms if term.strip()))
-            if label.strip() or clean:
-                it.db.add(Element(review_id=review, position=position, label=label.strip()[:100], terms=clean))
-                after.append({"label": label.strip(), "terms": clean})
-        it.event("plan.elements_changed", "", [dict(b) for b in before], after)
-
-
-def set_sources(review: int, account: int, sources: Sequence[tuple[str, str]]) -> None:
-    """Replace the planned sources."""
-    with change(review, account, "plan") as it:
-        before = rows(it.db, "SELECT name, kind FROM planned_source WHERE review_id = :r ORDER BY position", r=review)
-        run(it.db, "DELETE FROM planned_source WHERE review_id = :r", r=review)
-        after = []
-        for position, (name, kind) in enumerate(sources):
-            if kind not in SOURCE_KINDS:
-                raise Invalid(f"A source is one of {', '.join(SOURCE_KINDS)}.", field="kind")
-            if name.strip():
-                it.db.add(PlannedSource(review_id=review, position=position, name=name.strip()[:200], kind=kind))
-                after.append({"name": name.strip(), "kind": kind})
-        it.event("plan.sources_changed", "", [dict(b) for b in before], after)
-
-
-class Wording(NamedTuple):
-    """A criterion as typed; ``id`` of one that exists."""
-
-    id: int | None
-    name: str
-    wording: str
-    first: bool
-    second: bool
-
-
-def set_criteria(review: int, account: int, criteria: Sequence[Wording]) -> None:
-    """Replace the ordered list of criteria. One that a verdict names stays on those verdicts when it is removed."""
-    names = [it.name.strip().casefold() for it in criteria]
-    if any(not name for name in names):
-        raise Invalid("Every criterion needs a short name.", field="name")
-    if len(set(names)) < len(names):
-        raise Invalid("Two criteria have the same name.", field="name")
-    with change(review, account, "plan") as it:
-        present = {
-            c.id: c for c in it.db.exec(select(Criterion).where(Criterion.review_id == review, col(Criterion.removed_at).is_(None))).all()
-        }
-        before = [_criterion(c) for c in sorted(present.values(), key=lambda c: c.position)]
-        for position, said in enumerate(criteria):
-            found = present.pop(said.id, None) if said.id else None
-            if said.id and found is None:
-                raise NotFound("A criterion in this list was removed meanwhile; load the page again.")
-            found = found or Criterion(review_id=review, position=position, name="")
-            found.position, found.name, found.wording = position, said.name.strip()[:120], said.wording.strip()[:4000]
-            found.first, found.second = said.first, said.second
-            it.db.add(found)
-        for gone in present.values():
-            gone.removed_at = datetime.now(UTC)
-        it.db.flush()
-        it.event("plan.criteria_changed", "", before, [{"name": said.name.strip(), "wording": said.wording.strip()} for said in criteria])
-
-
-def _criterion(it: Criterion) -> dict[str, Any]:
-    return {"name": it.name, "wording": it.wording}
 
 
 def members(review: int) -> Sequence[Row]:

@@ -9,24 +9,24 @@ import { useRefresh, useReview } from '@/common/review'
 import StateOf from '@/common/StateOf.vue'
 import UploadBox from './UploadBox.vue'
 
-const { review, path, mayWrite } = useReview()
+const { review, path, protocol, mayWrite } = useReview()
 const refresh = useRefresh()
 const route = useRoute()
 const router = useRouter()
 const { data, error, isPending, refetch } = useQuery({ queryKey: ['searches', review], queryFn: () => got(GET('/api/reviews/{review}/searches', { params: path.value })) })
 const { data: files } = useQuery({ queryKey: ['files', review], queryFn: () => got(GET('/api/reviews/{review}/files', { params: path.value })) })
 
-const blank = () => ({ source: '', kind: 'database' as Schemas['SearchEntry']['kind'], query: '', run_on: '', run_by: '', notes: '', announced: '' })
+const blank = () => ({ source: '', kind: 'database' as Schemas['SearchEntry']['kind'], query: '', run_on: '', run_by: '', notes: '', announced: '', limits: '' })
 const form = reactive(blank())
 const chosen = computed(() => (route.query.search === 'new' ? 'new' : Number(route.query.search) || null))
 const entry = computed(() => data.value?.find((it) => it.id === chosen.value))
 const touched = ref(false)
-watch([chosen, entry], ([now], [before]) => {
+watch([chosen, entry, () => protocol.data.value?.limits], ([now], [before]) => {
   if (touched.value && now === before) return
   touched.value = false
   const it = entry.value
   const given = chosen.value === 'new' ? String(history.state?.query ?? '') : '' // a query written under Plan
-  Object.assign(form, it ? { ...it, run_on: it.run_on ?? '', announced: it.announced ?? '' } : { ...blank(), query: given })
+  Object.assign(form, it ? { ...it, run_on: it.run_on ?? '', announced: it.announced ?? '' } : { ...blank(), query: given, limits: protocol.data.value?.limits ?? '' })
 }, { immediate: true })
 
 const choose = (search: number | 'new' | undefined) => router.push({ query: search ? { search: String(search) } : {} })
@@ -101,6 +101,7 @@ const STATES: Record<string, string> = { waiting: 'waiting', reading: 'being rea
         <v-text-field v-model="form.source" label="Source" maxlength="200" :readonly="!mayWrite" />
         <v-select v-model="form.kind" :items="[...SOURCE_KINDS]" label="Kind of source, as PRISMA counts it" :readonly="!mayWrite" @update:model-value="touched = true" />
         <v-textarea v-model="form.query" label="Query, exactly as run" rows="3" class="code" :readonly="!mayWrite" />
+        <v-text-field v-model="form.limits" label="Limits, such as dates and languages" maxlength="2000" :readonly="!mayWrite" />
         <div class="row">
           <v-text-field v-model="form.run_on" label="Run on" type="date" :readonly="!mayWrite" />
           <v-text-field v-model="form.run_by" label="by" :readonly="!mayWrite" />

@@ -7,6 +7,16 @@ const criteria = defineModel<Schemas['Criterion'][]>({ required: true })
 defineProps<{ may: boolean }>()
 const emit = defineEmits<{ touched: [] }>()
 const list = ref<HTMLElement | null>(null)
+const dragged = ref<number | null>(null)
+
+/** The dragged criterion takes the place that it is held over. */
+function over(k: number) {
+  if (dragged.value === null || dragged.value === k) return
+  const [moved] = criteria.value.splice(dragged.value, 1)
+  if (moved) criteria.value.splice(k, 0, moved)
+  dragged.value = k
+  emit('touched')
+}
 
 async function move(k: number, by: number) {
   const to = k + by
@@ -19,7 +29,7 @@ async function move(k: number, by: number) {
   list.value?.querySelectorAll<HTMLElement>('.up')[to]?.focus()
 }
 function add() {
-  criteria.value.push({ id: null, name: '', wording: '', first: true, second: true })
+  criteria.value.push({ id: null, name: '', wording: '', first: true, second: true, used: false })
   emit('touched')
 }
 </script>
@@ -30,11 +40,11 @@ function add() {
     <p class="soft small lead">A record is excluded for the first criterion that it fails. The number is its key at the desk.</p>
     <p v-if="!criteria.length" class="soft">No criterion yet. Screening needs at least one, such as “Wrong population”.</p>
     <ol>
-      <li v-for="(it, k) in criteria" :key="it.id ?? `new-${k}`">
-        <kbd>{{ k + 1 }}</kbd>
+      <li v-for="(it, k) in criteria" :key="it.id ?? `new-${k}`" :class="{ held: dragged === k }" @dragover.prevent="over(k)" @drop.prevent="dragged = null">
+        <kbd :class="{ handle: may }" :draggable="may" :title="may ? 'Drag to another place' : undefined" @dragstart="dragged = k" @dragend="dragged = null">{{ k + 1 }}</kbd>
         <div class="fields">
           <v-text-field v-model="it.name" :label="`Criterion ${k + 1}: short name, as a reason for excluding`" :readonly="!may" maxlength="120" />
-          <v-textarea v-model="it.wording" label="Full wording" :readonly="!may" rows="1" maxlength="4000" />
+          <v-textarea v-model="it.wording" :label="it.used ? 'Full wording · in use: rewording it is an amendment' : 'Full wording'" :readonly="!may" rows="1" maxlength="4000" />
           <div class="row">
             <v-checkbox v-model="it.first" label="First pass" :disabled="!may" @update:model-value="emit('touched')" />
             <v-checkbox v-model="it.second" label="Second pass" :disabled="!may" @update:model-value="emit('touched')" />
@@ -55,5 +65,7 @@ function add() {
 ol { list-style: none; padding: 0; margin: 0; }
 li { display: grid; grid-template-columns: 28px minmax(0, 1fr); gap: 8px; padding: 12px 0; border-top: 1px solid var(--ks-hair); align-items: start; }
 li kbd { justify-self: start; margin-top: 8px; }
+.handle { cursor: grab; }
+.held { background: var(--ks-copper-wash); }
 .fields { gap: 8px; }
 </style>

@@ -1,93 +1,137 @@
 <script setup lang="ts">
-import { reactive, ref, watch } from 'vue'
-import { got, PATCH, PUT, type Schemas } from '@/api/client'
-import { SOURCE_KINDS } from '@/common/format'
+import { computed, reactive, ref, watch } from 'vue'
+import { got, PUT, type Schemas } from '@/api/client'
+import { plural, SOURCE_KINDS } from '@/common/format'
 import { complain, say } from '@/common/messages'
 import { useRefresh, useReview } from '@/common/review'
 import CriteriaList from './CriteriaList.vue'
 
-const { path, protocol, mayLead } = useReview()
+const { review, path, protocol, mayLead } = useReview()
 const refresh = useRefresh()
 
-const form = reactive({ title: '', question: '', year_from: '', year_to: '', languages: '' })
+const PLAIN = ['title', 'question', 'framework', 'year_from', 'year_to', 'languages', 'types', 'update_of', 'updates_from', 'registered_in', 'registration_number', 'registered_on'] as const
+const form = reactive<Record<(typeof PLAIN)[number], string>>({ title: '', question: '', framework: 'free', year_from: '', year_to: '', languages: '', types: '', update_of: '', updates_from: '', registered_in: '', registration_number: '', registered_on: '' })
 const elements = ref<{ label: string; terms: string }[]>([])
 const criteria = ref<Schemas['Criterion'][]>([])
 const sources = ref<Schemas['PlannedSource'][]>([])
-const touched = reactive({ question: false, elements: false, criteria: false, sources: false })
+const touched = reactive({ plain: false, elements: false, criteria: false, sources: false })
+const reason = ref('')
+const seen = ref<number>()
+const changed = computed(() => Object.values(touched).some(Boolean))
 
 watch(
   () => protocol.data.value,
   (it) => {
     if (!it) return
-    if (!touched.question)
-      Object.assign(form, { title: it.title, question: it.question, year_from: it.year_from ?? '', year_to: it.year_to ?? '', languages: it.languages })
+    if (!touched.plain) for (const name of PLAIN) form[name] = String(it[name] ?? '')
     if (!touched.elements) elements.value = it.elements.map((element) => ({ label: element.label, terms: element.terms.join('; ') }))
     if (!touched.criteria) criteria.value = it.criteria.map((criterion) => ({ ...criterion }))
     if (!touched.sources) sources.value = it.sources.map((source) => ({ ...source }))
+    if (!changed.value) seen.value = it.version
   },
   { immediate: true },
 )
-
-const year = (text: string | number) => (String(text).trim() ? Number(text) : null)
-
+function plain() {
+  const orNull = (text: string) => text.trim() || null
+  const year = (text: string) => (text.trim() ? Number(text) : null)
+  return { ...form, framework: form.framework as Schemas['Protocol']['framework'], year_from: year(form.year_from), year_to: year(form.year_to), updates_from: orNull(form.updates_from), registered_on: orNull(form.registered_on) }
+}
 async function save() {
+  const body: Schemas['Amended'] = {
+    ...(touched.plain ? plain() : {}),
+    ...(touched.elements ? { elements: elements.value.map((it) => ({ label: it.label, terms: it.terms.split(/[;\n]/).map((term) => term.trim()).filter(Boolean) })) } : {}),
+    ...(touched.criteria ? { criteria: criteria.value } : {}),
+    ...(touched.sources ? { sources: sources.value.filter((it) => it.name.trim()) } : {}),
+    reason: reason.value,
+    seen: seen.value ?? null,
+  }
   try {
-    if (touched.question)
-      await got(PATCH('/api/reviews/{review}/protocol', { params: path.value, body: { title: form.title, question: form.question, languages: form.languages, year_from: year(form.year_from), year_to: year(form.year_to) } }))
-    if (touched.elements)
-      await got(PUT('/api/reviews/{review}/elements', { params: path.value, body: elements.value.map((it) => ({ label: it.label, terms: it.terms.split(/[;\n]/).map((term) => term.trim()).filter(Boolean) })) }))
-    if (touched.criteria) await got(PUT('/api/reviews/{review}/criteria', { params: path.value, body: criteria.value }))
-    if (touched.sources) await got(PUT('/api/reviews/{review}/planned-sources', { params: path.value, body: sources.value.filter((it) => it.name.trim()) }))
-    Object.assign(touched, { question: false, elements: false, criteria: false, sources: false })
+    const { version } = await got(PUT('/api/reviews/{review}/protocol', { params: path.value, body }))
+    Object.assign(touched, { plain: false, elements: false, criteria: false, sources: false })
+    reason.value = ''
     await refresh('protocol', 'reviews')
-    say('The protocol is saved.')
+    say(`The protocol is saved as version ${version}.`)
   } catch (error) {
+    await refresh('protocol')
+    seen.value = protocol.data.value?.version
     complain(error)
   }
 }
-const changed = () => Object.values(touched).some(Boolean)
-const FRAMEWORK = ['Population', 'Intervention', 'Comparator', 'Outcome', 'Design']
+const FRAMEWORKS = [['pico', 'PICO'], ['peco', 'PECO'], ['picos', 'PICOS'], ['spider', 'SPIDER'], ['free', 'Free']].map(([value, title]) => ({ value, title }))
+const labels = (framework: string) => protocol.data.value?.frameworks[framework] ?? []
+/** The elements of the framework; terms that are there stay, those of a label that it does not have at the end. */
+function useFramework(framework: string) {
+  const had = elements.value.filter((it) => it.label || it.terms)
+  const wanted = labels(framework)
+  elements.value = [...wanted.map((label) => had.find((it) => it.label === label) ?? { label, terms: '' }), ...had.filter((it) => !wanted.includes(it.label) && (it.terms || !wanted.length))]
+  Object.assign(touched, { plain: true, elements: true })
+}
 function addElement() {
   touched.elements = true
-  const next = FRAMEWORK.find((label) => !elements.value.some((it) => it.label === label)) ?? ''
-  elements.value.push({ label: next, terms: '' })
+  elements.value.push({ label: labels(form.framework).find((label) => !elements.value.some((it) => it.label === label)) ?? '', terms: '' })
 }
+const needsReason = computed(() => changed.value && (protocol.data.value?.needs_reason ?? false))
 </script>
 
 <template>
   <div class="panes columns">
     <Teleport to="#view-actions" defer>
-      <span v-if="changed()" class="soft small" role="status">Not saved yet</span>
-      <v-btn v-if="mayLead" class="main" :disabled="!changed()" @click="save">Save the protocol</v-btn>
-      <span v-else class="soft small">Only a lead changes the protocol</span>
+      <form v-if="mayLead && changed" class="row" @submit.prevent="save">
+        <input v-model="reason" class="box why" maxlength="1000" :required="needsReason" :aria-label="needsReason ? 'Why it changes; needed, since records have been judged' : 'Why it changes'" :placeholder="needsReason ? 'Why it changes (needed: records have been judged)' : 'Why it changes'" />
+        <v-btn class="main" type="submit" :disabled="needsReason && !reason.trim()">Save as version {{ (protocol.data.value?.version ?? 0) + 1 }}</v-btn>
+      </form>
+      <template v-else>
+        <span v-if="!mayLead" class="soft small">Only a lead changes the protocol</span>
+        <v-btn :to="`/reviews/${review}/plan/versions`">{{ plural(protocol.data.value?.version ?? 0, 'version') }}</v-btn>
+        <v-btn :href="`/api/reviews/${review}/protocol.md`" download>Markdown</v-btn>
+        <v-btn :href="`/api/reviews/${review}/protocol.docx`" download>DOCX</v-btn>
+      </template>
     </Teleport>
     <section class="pane pad">
-      <fieldset :disabled="!mayLead" class="fields" @input="touched.question = true">
-        <legend class="unseen">Question and limits</legend>
+      <fieldset :disabled="!mayLead" class="fields" @input="touched.plain = true">
+        <legend class="unseen">Question</legend>
         <h2>Question</h2>
         <v-text-field v-model="form.title" label="Title" maxlength="300" />
-        <v-textarea v-model="form.question" label="Question" maxlength="5000" class="read" />
+        <v-textarea v-model="form.question" label="Question" maxlength="5000" rows="2" auto-grow class="read" />
+      </fieldset>
+      <fieldset :disabled="!mayLead" class="fields block" @input="touched.elements = true">
+        <div class="row"><h2>Elements of the question</h2><v-select v-model="form.framework" :items="FRAMEWORKS" label="Framework" :disabled="!mayLead" class="push framework" @update:model-value="useFramework(form.framework)" /><v-btn v-if="mayLead" @click="addElement">Add an element</v-btn></div>
+        <p v-if="!elements.length" class="soft">Who or what is studied, what is done, compared with what, to which end: one element each, with the words that authors use for it. A framework gives the usual ones.</p>
+        <div v-for="(it, k) in elements" :key="k" class="element">
+          <v-text-field v-model="it.label" :label="`Element ${k + 1}`" maxlength="100" />
+          <v-textarea v-model="it.terms" label="Terms, separated by semicolons" rows="1" auto-grow />
+          <v-btn v-if="mayLead" :aria-label="`Remove element ${it.label}`" @click="(elements.splice(k, 1), (touched.elements = true))">Remove</v-btn>
+        </div>
+      </fieldset>
+      <fieldset :disabled="!mayLead" class="fields block" @input="touched.plain = true">
         <h2>Limits</h2>
         <div class="row">
           <v-text-field v-model="form.year_from" label="Published from (year)" inputmode="numeric" maxlength="4" />
           <v-text-field v-model="form.year_to" label="to (year)" inputmode="numeric" maxlength="4" />
-          <v-text-field v-model="form.languages" label="Languages" placeholder="any" />
         </div>
-      </fieldset>
-      <fieldset :disabled="!mayLead" class="fields block" @input="touched.elements = true">
-        <div class="row"><h2>Elements of the question</h2><v-btn v-if="mayLead" class="push" @click="addElement">Add an element</v-btn></div>
-        <p v-if="!elements.length" class="soft">Who or what is studied, what is done, compared with what, to which end: one element each, with the words that authors use for it.</p>
-        <div v-for="(it, k) in elements" :key="k" class="element">
-          <v-text-field v-model="it.label" :label="`Element ${k + 1}`" />
-          <v-textarea v-model="it.terms" label="Terms, separated by semicolons" rows="1" />
-          <v-btn v-if="mayLead" :aria-label="`Remove element ${it.label}`" @click="(elements.splice(k, 1), (touched.elements = true))">Remove</v-btn>
+        <div class="row">
+          <v-text-field v-model="form.languages" label="Languages" placeholder="any" maxlength="300" />
+          <v-text-field v-model="form.types" label="Types of publication" placeholder="any" maxlength="300" />
+        </div>
+        <h2 class="gap">Earlier review</h2>
+        <p class="soft small">When this review goes on from one that exists, every search is limited to what was added since that one's last search.</p>
+        <div class="row">
+          <v-text-field v-model="form.update_of" label="The review that this one updates" maxlength="1000" class="wide" />
+          <v-text-field v-model="form.updates_from" label="Its last search" type="date" />
+        </div>
+        <p v-if="protocol.data.value?.limits && !touched.plain" class="small soft">Carried into every new search: {{ protocol.data.value.limits }}.</p>
+        <h2 class="gap">Registration</h2>
+        <div class="row">
+          <v-text-field v-model="form.registered_in" label="Registry" maxlength="200" />
+          <v-text-field v-model="form.registration_number" label="Number" maxlength="100" />
+          <v-text-field v-model="form.registered_on" label="Date" type="date" />
         </div>
       </fieldset>
       <fieldset :disabled="!mayLead" class="fields block" @input="touched.sources = true">
         <div class="row"><h2>Planned sources</h2><v-btn v-if="mayLead" class="push" @click="(sources.push({ name: '', kind: 'database' }), (touched.sources = true))">Add a source</v-btn></div>
         <p v-if="!sources.length" class="soft">Databases, registers and other places that will be searched.</p>
         <div v-for="(it, k) in sources" :key="k" class="source">
-          <v-text-field v-model="it.name" :label="`Source ${k + 1}`" />
+          <v-text-field v-model="it.name" :label="`Source ${k + 1}`" maxlength="200" />
           <v-select v-model="it.kind" :items="[...SOURCE_KINDS]" label="Kind" :disabled="!mayLead" @update:model-value="touched.sources = true" />
           <v-btn v-if="mayLead" :aria-label="`Remove source ${it.name}`" @click="(sources.splice(k, 1), (touched.sources = true))">Remove</v-btn>
         </div>
@@ -103,6 +147,11 @@ function addElement() {
 .columns { grid-template-columns: minmax(0, 1fr) minmax(0, 1fr); }
 fieldset { border: 0; padding: 0; margin: 0; min-width: 0; }
 .block { margin-top: 28px; }
+.gap { margin-top: 12px; }
+.framework { max-width: 130px; }
+.wide { flex: 2; }
+.why { width: 320px; }
+@media (max-width: 1200px) { .why { width: 200px; } }
 .element { display: grid; grid-template-columns: 140px minmax(0, 1fr) auto; gap: 8px; align-items: start; }
 .source { display: grid; grid-template-columns: minmax(0, 1fr) 190px auto; gap: 8px; align-items: center; }
 </style>

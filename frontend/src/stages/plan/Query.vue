@@ -74,6 +74,13 @@ const longest = computed(() => Math.max(1, ...divided.value.map((it) => it.count
 const limit = (value: string) => `${by.value}:${/^\w+$/.test(value) ? value : `"${value.replaceAll('"', "'")}"`}`
 const narrow = (value: string, joint: 'AND' | 'NOT') => put(`(${state.text}) ${joint} ${limit(value)}`)
 
+// the years of the protocol, and of the review that it goes on from, belong into every search
+const years = computed(() => {
+  const it = protocol.data.value
+  const first = Math.max(it?.year_from ?? 0, Number(it?.updates_from?.slice(0, 4) ?? 0))
+  return first || it?.year_to ? `year:${first || ''}-${it?.year_to ?? ''}` : ''
+})
+const unlimited = computed(() => !!years.value && !!state.text && !state.text.includes('year:'))
 const elements = computed(() => (protocol.data.value?.elements ?? []).filter((it) => it.terms.length))
 function fromElements() {
   state.concepts = elements.value.map<Concept>((it) => ({ label: it.label, joint: 'any', terms: it.terms.map((term) => (/\s/.test(term) ? `"${term}"` : term)), left_out: false, fields: [] }))
@@ -135,6 +142,7 @@ useKeys({ c: () => show('concepts'), l: () => show('lines'), t: () => show('text
             <QueryFault :problem="state.problem" :text="wrongText"><button v-if="view === 'text' && state.wrongIn === 'text'" class="link" @click="showWhere">Show where</button></QueryFault>
             <p v-if="state.wrongIn !== view" class="small soft">It stands in the view {{ VIEWS.find((it) => it.key === state.wrongIn)?.name }}; here is the query as it was before.</p>
           </div>
+          <p v-if="unlimited && !state.problem" class="note small odd">The protocol limits searches to {{ years }}, and the query does not. <button v-if="mayWrite" class="link" @click="put(`(${state.text}) AND ${years}`)">Limit it</button></p>
           <p v-for="it in state.notes" :key="it.message" class="note small odd">{{ it.message }}</p>
         </template>
       </div>

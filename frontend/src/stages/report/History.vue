@@ -25,7 +25,7 @@ watch(() => virtual.value.getVirtualItems().at(-1)?.index, (last) => {
 })
 
 const WORDS: Record<string, string> = {
-  'plan.review_made': 'made the review', 'plan.question_changed': 'changed question or limits', 'plan.elements_changed': 'changed the elements', 'plan.sources_changed': 'changed the planned sources',
+  'plan.review_made': 'made the review', 'plan.amended': 'amended the protocol', 'plan.question_changed': 'changed question or limits', 'plan.elements_changed': 'changed the elements', 'plan.sources_changed': 'changed the planned sources',
   'plan.archived': 'archived the review', 'plan.brought_back': 'brought the review back', 'plan.query_tried': 'tried a query', 'plan.query_kept': 'kept a version of the query', 'plan.syntax_declared': 'changed a syntax', 'plan.syntax_forgotten': 'removed a syntax', 'plan.criteria_changed': 'changed the criteria', 'plan.member_added': 'added a member', 'plan.member_changed': 'changed a role', 'plan.member_removed': 'removed a member',
   'gather.search_written': 'wrote a search into the log', 'gather.search_changed': 'changed a search', 'gather.search_removed': 'removed a search', 'gather.search_brought_back': 'brought a search back',
   'gather.file_uploaded': 'uploaded a file', 'gather.file_read': 'a file was read', 'gather.file_not_read': 'a file could not be read', 'gather.taken_in': 'took a file in', 'gather.set_aside': 'set a file aside', 'gather.brought_back': 'brought a file back',
