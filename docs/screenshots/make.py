@@ -23,6 +23,7 @@ VIEWS = {
     "seeds": "plan/seeds",
     "words": "plan/words?sort=-special",
     "query": "plan/query",
+    "vocabulary": "plan/vocabulary?words=insul",
     "syntaxes": "plan/syntaxes?syntax=brackets",
     "gather": "gather?search=1",
     "reading": "gather/files/1?record=3",

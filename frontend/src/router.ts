@@ -15,6 +15,7 @@ export const router = createRouter({
         { path: 'plan/seeds', component: () => import('@/stages/plan/Seeds.vue'), meta: { stage: 'Plan', title: 'Seeds' } },
         { path: 'plan/words', component: () => import('@/stages/plan/Words.vue'), meta: { stage: 'Plan', title: 'Words' } },
         { path: 'plan/query', component: () => import('@/stages/plan/Query.vue'), meta: { stage: 'Plan', title: 'Query' } },
+        { path: 'plan/vocabulary', component: () => import('@/stages/plan/Vocabulary.vue'), meta: { stage: 'Plan', title: 'Vocabulary' } },
         { path: 'plan/syntaxes', component: () => import('@/stages/plan/Syntaxes.vue'), meta: { stage: 'Plan', title: 'Syntaxes' } },
         { path: 'plan/team', component: () => import('@/stages/plan/Team.vue'), meta: { stage: 'Plan', title: 'Team' } },
         { path: 'gather', component: () => import('@/stages/gather/Searches.vue'), meta: { stage: 'Gather', title: 'Searches' } },

@@ -186,3 +186,35 @@ def test_a_query_in_another_syntax_with_the_codes_of_the_team(lead: Client) -> N
     assert lead.ask("DELETE", "syntaxes/brackets", expect=404)["message"]
     assert "needs {n}" in lead.ask("PUT", "syntaxes/dots", json={"text": ours + '\n[near]\noperator = "n"'}, expect=422)["message"]
     assert "small letters" in lead.ask("PUT", "syntaxes/Dots!", json={"text": ours}, expect=422)["message"]
+
+
+def test_headings_are_looked_up_explode_and_are_pointed_out(lead: Client) -> None:
+    skos = b"""@prefix skos: <http://www.w3.org/2004/02/skos/core#> . @prefix h: <https://kettle.example/> .
+    h:care skos:prefLabel "Care of hives" ; skos:altLabel "Packing" ; skos:scopeNote "All of it." .
+    h:wraps skos:prefLabel "Wraps" ; skos:broader h:care . h:foam skos:prefLabel "Foam wraps" ; skos:broader h:wraps ; skos:related h:care . h:care skos:broader h:foam ."""
+    lead.ask("POST", "vocabularies", files={"file": ("hives.ttl", skos)})
+    lead.ask("POST", "vocabularies", files={"file": ("none.ttl", b"only words")})
+    assert "empty" in lead.ask("POST", "vocabularies", files={"file": ("empty.ttl", b"")}, expect=422)["message"]
+    run_jobs(lead.review)
+    hives, none = sorted(lead.ask("GET", "vocabularies"), key=lambda it: it["filename"])
+    assert (hives["state"], hives["headings"], none["state"]) == ("read", 3, "failed")
+    assert "looks like Turtle" in none["failure"]
+
+    assert [(it["label"], it["name"], it["kind"]) for it in lead.ask("GET", "headings?words=PACK")] == [
+        ("Care of hives", "Packing", "alternative")
+    ]
+    assert [it["label"] for it in lead.ask("GET", "headings?words=wraps")] == ["Wraps", "Foam wraps"]
+    care = lead.ask("GET", f"headings/{lead.ask('GET', 'headings?words=packing')[0]['id']}")
+    assert (care["below"], care["scope_note"], care["records"]) == (2, "All of it.", 0)
+    assert [[it["label"] for it in care[kind]] for kind in ("broader", "narrower", "related")] == [["Foam wraps"], ["Wraps"], ["Foam wraps"]]
+    pointed = lead.ask("POST", "headings/pointed-out", json={"text": 'packing OR "foam  wraps" OR descriptor:"Foam wraps" OR wrap*'})
+    assert [(it["term"], it["label"], it["used"]) for it in pointed] == [
+        ("foam wraps", "Foam wraps", True),
+        ("packing", "Care of hives", False),
+    ]
+
+    lead.ask("DELETE", f"vocabularies/{hives['id']}")
+    assert lead.ask("GET", "headings?words=wraps") == []
+    assert lead.ask("GET", f"headings/{care['id']}", expect=404)
+    lead.ask("POST", f"vocabularies/{hives['id']}/back")
+    assert lead.ask("POST", f"vocabularies/{hives['id']}/back", expect=404)

@@ -12,7 +12,7 @@ import pytest
 from fastapi.testclient import TestClient
 
 from kettlesort.store.base import rows, session
-from kettlesort.work import gather, match, people
+from kettlesort.work import gather, match, people, vocabulary
 from tests.conftest import ris
 
 HEAD = {"x-kettle-sort": "1"}
@@ -36,7 +36,11 @@ class Client:
 
 def run_jobs(review: int) -> None:
     """What the worker would do."""
-    work: dict[str, Callable[[int], None]] = {"read_file": gather.read_file, "match_copies": match.match_copies}
+    work: dict[str, Callable[[int], None]] = {
+        "read_file": gather.read_file,
+        "match_copies": match.match_copies,
+        "read_vocabulary": vocabulary.read_vocabulary,
+    }
     with session() as db:
         waiting = rows(db, "SELECT id, kind FROM job WHERE review_id = :v AND state = 'waiting' ORDER BY id", v=review)
     for job in waiting:

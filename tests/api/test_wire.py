@@ -36,6 +36,9 @@ MEMBER = {
         "query/words",
         "query/words.csv",
         "syntaxes",
+        "vocabularies",
+        "headings",
+        "headings/{number}",
         "records",
         "records/{record}",
         "records/{record}/copies",
@@ -68,11 +71,12 @@ MEMBER |= {
     f"POST {R}/query/read",
     f"POST {R}/query/trial",
     f"POST {R}/query/compare",
+    f"POST {R}/headings/pointed-out",
     f"POST {R}/syntaxes/{{key}}/write",
     f"POST {R}/syntaxes/{{key}}/read",
 }
 REVIEWER = {
-    f"POST {R}/query/steps", f"PUT {R}/syntaxes/{{key}}", f"DELETE {R}/syntaxes/{{key}}",
+    f"POST {R}/query/steps", f"PUT {R}/syntaxes/{{key}}", f"DELETE {R}/syntaxes/{{key}}", f"POST {R}/vocabularies", f"DELETE {R}/vocabularies/{{number}}", f"POST {R}/vocabularies/{{number}}/back",
     f"POST {R}/searches", f"PUT {R}/searches/{{search}}", f"DELETE {R}/searches/{{search}}", f"POST {R}/searches/{{search}}/back", f"POST {R}/searches/{{search}}/files",
     f"POST {R}/files/{{batch}}/take-in", f"POST {R}/files/{{batch}}/set-aside", f"POST {R}/files/{{batch}}/bring-back", f"POST {R}/seeds/paste", f"DELETE {R}/seeds/keys/{{key}}",
     f"PUT {R}/records/{{record}}/seed", f"POST {R}/questions/{{question}}/answer", f"POST {R}/questions/{{question}}/later", f"POST {R}/questions/take-back",

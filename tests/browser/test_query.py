@@ -7,7 +7,7 @@ from collections.abc import Callable
 import pytest
 from selenium.webdriver.common.keys import Keys
 
-from tests.browser.conftest import Person
+from tests.browser.conftest import FILES, Person
 
 pytestmark = pytest.mark.xdist_group("browser")
 Sit = Callable[..., Person]
@@ -106,4 +106,45 @@ def test_a_query_is_built_tried_kept_and_logged(person: Sit) -> None:
     it.click("Query")
     it.click("Write into the log")
     it.until(lambda: "Care of the hive" in it.field("Query, exactly").get_attribute("value"), "the query in the new entry")
+    assert it.complaints() == []
+
+
+def test_a_heading_is_found_by_an_old_name_and_goes_into_the_query(person: Sit) -> None:
+    it = person()
+    it.sign_in("odile")
+    it.click("New review")
+    it.type("Title", "Headings")
+    it.click("Make the review")
+    it.reads("Elements of the question")
+    it.click("Vocabulary")
+    it.reads("No vocabulary yet")
+    it.upload(FILES / "vitalis-index.nbib")
+    it.reads("looks like Turtle, but cannot be read as that")
+    it.upload(FILES / "hive-thesaurus.ttl")
+    it.reads("1,489 headings", "Study designs")
+    it.press("/")
+    it.press("overwint")
+    it.reads("named Overwintering", "A colony's way through the cold season", "Life of the colony")
+    it.browser.find_element("css selector", "main, #main, .frame").click()
+    it.press("0")
+    it.reads("Wintering in a new concept", 'descriptor:"Wintering"')
+    it.click("Life of the colony")
+    it.reads("with its narrower headings", 'descriptor:"Life of the colony+"')
+    it.press("n")
+    it.reads('descriptor:"Life of the colony"\n')
+    it.press("1")
+    it.reads("Life of the colony in concept 1")
+
+    # a free word that is another name of a heading is pointed out
+    it.click("To the query")
+    it.reads("Wintering")
+    it.type("Add a term to concept 1", "colony losses")
+    it.press(Keys.ENTER)
+    it.click("Vocabulary")
+    it.click("Add Mortality beside colony losses")
+    it.reads("Mortality in concept 1", "in the query")
+    it.click("Remove Hive Thesaurus")
+    it.reads("Hive Thesaurus is out of use")
+    it.click("Undo")
+    it.reads("1,489 headings")
     assert it.complaints() == []

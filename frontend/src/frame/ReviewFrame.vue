@@ -23,7 +23,7 @@ const main = ref<HTMLElement | null>(null)
 watch(() => route.path, () => nextTick(() => main.value?.focus({ preventScroll: true })))
 
 const VIEWS: Record<string, [string, string][]> = {
-  Plan: [['plan', 'Protocol'], ['plan/seeds', 'Seeds'], ['plan/words', 'Words'], ['plan/query', 'Query'], ['plan/syntaxes', 'Syntaxes'], ['plan/team', 'Team']],
+  Plan: [['plan', 'Protocol'], ['plan/seeds', 'Seeds'], ['plan/words', 'Words'], ['plan/vocabulary', 'Vocabulary'], ['plan/query', 'Query'], ['plan/syntaxes', 'Syntaxes'], ['plan/team', 'Team']],
   Gather: [['gather', 'Searches'], ['gather/files', 'Files']],
   Match: [['match', 'To decide'], ['match/groups', 'Groups'], ['match/apart', 'Told apart']],
   Screen: [['screen', 'First pass'], ['screen/full-texts', 'Full texts'], ['screen/second', 'Second pass'], ['records', 'Records']],

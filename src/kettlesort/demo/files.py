@@ -13,6 +13,7 @@ import xlsxwriter
 
 from kettlesort.demo.invent import JOURNALS, Document, documents
 from kettlesort.demo.papers import paper
+from kettlesort.demo.thesaurus import THESAURUS, turtle
 
 FOLDER = Path(__file__).parents[3] / "demo" / "files"
 
@@ -233,6 +234,7 @@ def write(folder: Path = FOLDER) -> None:
     folder.mkdir(parents=True, exist_ok=True)
     for export in exports():
         (folder / export.name).write_bytes(export.data)
+    (folder / THESAURUS).write_text(turtle(), encoding="utf-8")
     papers = folder / "full-texts"
     papers.mkdir(exist_ok=True)
     for it in documents()[:40]:

@@ -11,8 +11,9 @@ from sqlalchemy import text
 from kettlesort.demo.files import Export, exports
 from kettlesort.demo.invent import THEMES, Document, documents
 from kettlesort.demo.papers import paper
+from kettlesort.demo.thesaurus import THESAURUS, turtle
 from kettlesort.store.base import rows, run, scalar, session
-from kettlesort.work import chart, gather, match, plan, protocol, query, ranking, screen
+from kettlesort.work import chart, gather, match, plan, protocol, query, ranking, screen, vocabulary
 from kettlesort.work.people import make_account
 
 PASSWORD = "winter-cluster"
@@ -48,6 +49,8 @@ def load() -> int:
     for name, _, role in PEOPLE[1:]:
         plan.add_member(review, lead, name, role)
     _plan(review, lead)
+    vocabulary.load(review, lead, THESAURUS, io.BytesIO(turtle().encode()))
+    vocabulary.read_vocabulary(_last_job(review))
     _gather(review, lead, odile)
     _seeds(review, lead)
     match.match_copies(_last_job(review))

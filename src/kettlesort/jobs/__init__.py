@@ -5,7 +5,7 @@ from __future__ import annotations
 from procrastinate import App, PsycopgConnector
 
 from kettlesort.settings import settings
-from kettlesort.work import gather, match, ranking
+from kettlesort.work import gather, match, ranking, vocabulary
 
 app = App(connector=PsycopgConnector(conninfo=settings().database))
 
@@ -14,6 +14,12 @@ app = App(connector=PsycopgConnector(conninfo=settings().database))
 def read_file(job: int) -> None:
     """Read an uploaded file into copies."""
     gather.read_file(job)
+
+
+@app.task(name="read_vocabulary", queue="work")
+def read_vocabulary(job: int) -> None:
+    """Read a loaded vocabulary."""
+    vocabulary.read_vocabulary(job)
 
 
 @app.task(name="match_copies", queue="work")

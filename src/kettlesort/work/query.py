@@ -16,6 +16,7 @@ from kettlesort.store.base import Row, scalar, snapshot
 from kettlesort.store.query import QueryStep
 from kettlesort.work.change import change
 from kettlesort.work.errors import Invalid
+from kettlesort.work.vocabulary import narrower
 
 _KEPT = 4
 STEPS = 40
@@ -80,7 +81,14 @@ def node_of(text: str) -> Node:
 def matching(review: int, text: str) -> list[int]:
     """The records that a query finds."""
     at = _searchable(review)
-    return [int(record) for record in at.ids[query.find(node_of(text), at.texts)]]
+    return [int(record) for record in at.ids[query.find(node_of(text), at.texts, narrower(review))]]
+
+
+def count_descriptor(review: int, heading: str) -> tuple[int, int]:
+    """How many records carry a descriptor: by itself, and with those below it."""
+    at, below = _searchable(review), narrower(review)
+    alone, whole = (query.find(query.Descriptor(heading, "", wide), at.texts, below) for wide in (False, True))
+    return int(np.count_nonzero(alone)), int(np.count_nonzero(whole))
 
 
 class Tried(NamedTuple):
@@ -103,7 +111,7 @@ def try_on_records(review: int, text: str) -> Tried:
     with snapshot() as db:
         seeds = [it for it in store.seeds(db, review) if it["id"] in set(at.ids.tolist())]
     place = {int(record): k for k, record in enumerate(at.ids)}
-    trial = query.try_on(node, at.texts, [place[it["id"]] for it in seeds])
+    trial = query.try_on(node, at.texts, [place[it["id"]] for it in seeds], narrower(review))
     recall = query.recall_interval(len(trial.branches[0].seeds), len(seeds)) if seeds else None
     return Tried(trial, seeds, at.texts.size, recall, {field: at.texts.breakdown(trial.found, field) for field in BREAKDOWNS})
 
@@ -138,10 +146,10 @@ def steps(review: int) -> tuple[list[Step], int]:
     if not found:
         return [], len(seeds)
     at = _searchable(review)
-    is_seed = np.isin(at.ids, seeds)
+    is_seed, below = np.isin(at.ids, seeds), narrower(review)
     out = []
     for it in found:
-        hits = query.find(node_of(it["text"]), at.texts)
+        hits = query.find(node_of(it["text"]), at.texts, below)
         out.append(Step(it, int(np.count_nonzero(hits)), int(np.count_nonzero(hits & is_seed))))
     return out, len(seeds)
 
@@ -177,7 +185,8 @@ def compare(review: int, one: str, other: str) -> Comparison:
     at = _searchable(review)
     with snapshot() as db:
         seeds = store.seeds(db, review)
-    left, right = (query.find(node_of(text), at.texts) for text in (one, other))
+    below = narrower(review)
+    left, right = (query.find(node_of(text), at.texts, below) for text in (one, other))
     left_only = set(at.ids[left & ~right].tolist())
     right_only = set(at.ids[right & ~left].tolist())
     return Comparison(

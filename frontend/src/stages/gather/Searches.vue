@@ -7,7 +7,7 @@ import { count, day, plural, SOURCE_KINDS } from '@/common/format'
 import { attempt, complain, say } from '@/common/messages'
 import { useRefresh, useReview } from '@/common/review'
 import StateOf from '@/common/StateOf.vue'
-import UploadBox from './UploadBox.vue'
+import UploadBox from '@/common/UploadBox.vue'
 
 const { review, path, protocol, mayWrite } = useReview()
 const refresh = useRefresh()
@@ -114,7 +114,7 @@ const STATES: Record<string, string> = { waiting: 'waiting', reading: 'being rea
         </div>
       </form>
       <template v-if="entry">
-        <UploadBox v-if="mayWrite" :review="review" :search="entry.id" class="block" />
+        <UploadBox v-if="mayWrite" :address="`/api/reviews/${review}/searches/${entry.id}/files`" label="Files for this search" button="Upload files" hint="or drop them here: RIS, NBIB, BibTeX, CSV, TSV, XLSX" :refreshes="['files', 'searches']" class="block" />
         <table v-if="own.length" class="small">
           <tbody>
             <tr v-for="it in own" :key="it.id">

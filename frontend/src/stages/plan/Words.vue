@@ -10,6 +10,7 @@ import { say } from '@/common/messages'
 import { useReview } from '@/common/review'
 import StateOf from '@/common/StateOf.vue'
 import { asTerm, useDraft } from './query/draft'
+import IntoConcept from './query/IntoConcept.vue'
 
 type Word = Schemas['MinedWord']
 const { review, path, mayWrite } = useReview()
@@ -27,7 +28,7 @@ const { data, error, isPending, isFetching, refetch } = useQuery({
   placeholderData: keepPreviousData,
 })
 const { data: history } = useQuery({ queryKey: ['query-steps', review], queryFn: () => got(GET('/api/reviews/{review}/query/steps', { params: path.value })) })
-const { state, read, put } = useDraft(review, computed(() => (history.value ? (history.value.steps[0]?.text ?? '') : undefined)))
+const { state, into: putInto } = useDraft(review, computed(() => (history.value ? (history.value.steps[0]?.text ?? '') : undefined)))
 
 const COLUMNS: { key: keyof Word; name: string; title: string }[] = [
   { key: 'term', name: 'Word or phrase', title: '' },
@@ -68,15 +69,11 @@ async function go(to: number) {
 async function into(k: number) {
   const picked = chosen.value.size ? shown.value.filter((it) => chosen.value.has(it.term)) : shown.value.slice(at.value, at.value + 1)
   if (!picked.length || !mayWrite.value) return
-  const before = state.text
   const terms = picked.flatMap((it) => (settings.value.stems ? it.forms : [it.term])).map(asTerm)
-  if (k < 0) state.concepts.push({ label: '', joint: 'any', terms: [], left_out: false, fields: [] })
-  const concept = state.concepts.at(k)
-  if (!concept) return
-  concept.terms.push(...terms.filter((term) => !concept.terms.includes(term)))
-  await read('concepts')
+  const done = await putInto(k, terms)
+  if (!done) return
   chosen.value = new Set()
-  say(`${plural(terms.length, 'term')} in ${concept.label || (k < 0 ? 'a new concept' : `concept ${k + 1}`)}.`, () => put(before))
+  say(`${plural(terms.length, 'term')} in ${done.name}.`, done.undo)
 }
 const number = (key: string, event: Event) => set(key, (event.target as HTMLInputElement).value)
 const csv = computed(() => `/api/reviews/${review.value}/query/words.csv?${new URLSearchParams(Object.entries(settings.value).map(([key, value]) => [key, String(value)]))}`)
@@ -84,8 +81,6 @@ useKeys({
   ArrowDown: () => go(at.value + 1),
   ArrowUp: () => go(at.value - 1),
   ' ': () => shown.value[at.value] && toggle(shown.value[at.value]!.term),
-  0: () => into(-1),
-  ...Object.fromEntries(Array.from({ length: 9 }, (_, k) => [String(k + 1), () => into(k)])),
 })
 </script>
 
@@ -142,10 +137,7 @@ useKeys({
       <template v-if="mayWrite">
         <h2 class="below">Into the query</h2>
         <p class="small soft">{{ chosen.size ? `${plural(chosen.size, 'row')} chosen` : 'The row where you stand' }}; choose several with the space bar.</p>
-        <ol class="concepts">
-          <li v-for="(it, k) in state.concepts.slice(0, 9)" :key="k"><button @click="into(k)"><kbd>{{ k + 1 }}</kbd> {{ it.label || it.terms.join(' OR ').slice(0, 40) || `Concept ${k + 1}` }} <span class="soft small">{{ plural(it.terms.length, 'term') }}</span></button></li>
-          <li><button @click="into(-1)"><kbd>0</kbd> A new concept</button></li>
-        </ol>
+        <IntoConcept :concepts="state.concepts" @into="into" />
       </template>
     </aside>
   </div>
@@ -162,7 +154,4 @@ useKeys({
 .pairs { display: grid; grid-template-columns: 1fr 1fr; gap: 8px; align-items: end; }
 .box { display: block; width: 100%; }
 .below { margin-top: 12px; }
-.concepts { list-style: none; margin: 0; padding: 0; }
-.concepts li { border-bottom: 1px solid var(--ks-hair); }
-.concepts button { width: 100%; padding: 5px 0; }
 </style>

@@ -6,6 +6,9 @@ import { complain } from '@/common/messages'
 export type View = 'concepts' | 'lines' | 'text'
 export type Concept = Schemas['QueryConcept']
 
+/** What was typed last in a view that is being left, on its way into the draft; the next view waits for it. */
+let leaving: Promise<void> = Promise.resolve()
+
 const key = (review: number) => `kettle-query-${review}`
 
 export function useDraft(review: Ref<number>, latest: Ref<string | undefined>) {
@@ -14,6 +17,7 @@ export function useDraft(review: Ref<number>, latest: Ref<string | undefined>) {
   const reading = ref(false)
   let asked = 0
   let soon: ReturnType<typeof setTimeout> | undefined
+  let unread: View | undefined
 
   function remember() {
     try {
@@ -26,6 +30,7 @@ export function useDraft(review: Ref<number>, latest: Ref<string | undefined>) {
   /** Read what one view says, and bring the other two up to date when it makes sense. */
   async function read(from: View) {
     const mine = ++asked
+    unread = undefined
     const body = from === 'text' ? { text: state.typed } : from === 'lines' ? { lines: state.lines.filter((line, k) => line.trim() || k < state.lines.length - 1) } : { concepts: state.concepts }
     reading.value = true
     try {
@@ -51,6 +56,7 @@ export function useDraft(review: Ref<number>, latest: Ref<string | undefined>) {
   /** Read when the typing pauses. */
   function changed(from: View) {
     clearTimeout(soon)
+    unread = from
     soon = setTimeout(() => read(from), 300)
   }
 
@@ -63,10 +69,23 @@ export function useDraft(review: Ref<number>, latest: Ref<string | undefined>) {
     remember()
   }
 
+  /** Put terms into a concept, or into a new one for -1; what the concept is called, and a way back. */
+  async function into(place: number, terms: string[]): Promise<{ name: string; undo: () => Promise<unknown> } | null> {
+    const before = state.text
+    const isNew = place < 0
+    if (isNew) state.concepts.push({ label: '', joint: 'any', terms: [], left_out: false, fields: [] })
+    const concept = state.concepts.at(place)
+    if (!concept) return null
+    concept.terms.push(...terms.filter((term) => !concept.terms.includes(term)))
+    await read('concepts')
+    return { name: isNew ? 'a new concept' : concept.label || `concept ${place + 1}`, undo: () => put(before) }
+  }
+
   watch(
     latest,
-    (text) => {
+    async (text) => {
       if (ready.value || text === undefined) return
+      await leaving
       ready.value = true
       let kept: string | null = null
       try {
@@ -78,9 +97,12 @@ export function useDraft(review: Ref<number>, latest: Ref<string | undefined>) {
     },
     { immediate: true },
   )
-  onBeforeUnmount(() => clearTimeout(soon))
+  onBeforeUnmount(() => {
+    clearTimeout(soon)
+    if (unread) leaving = read(unread)
+  })
   const empty = computed(() => !state.text)
-  return { state, ready, reading, empty, changed, read, put }
+  return { state, ready, reading, empty, changed, read, put, into }
 }
 
 /** A term as somebody types it into a concept: words with blanks between are a phrase, unless they are a query already. */

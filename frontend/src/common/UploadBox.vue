@@ -1,10 +1,10 @@
 <script setup lang="ts">
-// Choosing or dropping files for a search, with progress for each.
+// Choosing or dropping files, with progress for each.
 import { ref } from 'vue'
 import { Refusal, upload } from '@/api/client'
 import { useRefresh } from '@/common/review'
 
-const props = defineProps<{ review: number; search: number }>()
+const props = defineProps<{ address: string; label: string; button: string; hint: string; refreshes: string[] }>()
 const refresh = useRefresh()
 const input = ref<HTMLInputElement | null>(null)
 const over = ref(false)
@@ -15,12 +15,12 @@ async function send(files: FileList | null) {
     going.value.push({ name: file.name, share: 0, said: '' })
     const it = going.value.at(-1)!
     try {
-      await upload(`/api/reviews/${props.review}/searches/${props.search}/files`, file, (share) => (it.share = share))
+      await upload(props.address, file, (share) => (it.share = share))
       going.value = going.value.filter((other) => other !== it)
     } catch (error) {
       it.said = error instanceof Refusal ? error.message : String(error)
     }
-    await refresh('files', 'searches', 'jobs')
+    await refresh(...props.refreshes, 'jobs')
   }
   if (input.value) input.value.value = ''
 }
@@ -28,9 +28,9 @@ async function send(files: FileList | null) {
 
 <template>
   <div class="box" :class="{ over }" @dragover.prevent="over = true" @dragleave="over = false" @drop.prevent="((over = false), send($event.dataTransfer?.files ?? null))">
-    <input ref="input" type="file" multiple class="unseen" aria-label="Files for this search" @change="send(input?.files ?? null)" />
-    <v-btn @click="input?.click()">Upload files</v-btn>
-    <span class="soft small">or drop them here: RIS, NBIB, BibTeX, CSV, TSV, XLSX</span>
+    <input ref="input" type="file" multiple class="unseen" :aria-label="label" @change="send(input?.files ?? null)" />
+    <v-btn @click="input?.click()">{{ button }}</v-btn>
+    <span class="soft small">{{ hint }}</span>
     <div v-for="(it, k) in going" :key="k" class="file small" role="status">
       <span v-if="it.said" class="bad" role="alert">{{ it.said }} <button class="link" @click="going.splice(k, 1)">Close</button></span>
       <span v-else>{{ it.name }}: {{ Math.round(it.share * 100) }} % sent</span>

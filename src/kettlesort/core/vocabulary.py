@@ -1,0 +1,167 @@
+"""Controlled vocabularies, read from SKOS files (SKOS Reference, W3C Recommendation, 2009)."""
+
+from __future__ import annotations
+
+import json
+import logging
+from collections import defaultdict
+from dataclasses import dataclass, field
+from typing import Any
+
+import rdflib
+from rdflib.namespace import DC, DCTERMS, RDF, RDFS, SKOS
+
+LARGEST = 30_000_000
+"""Bytes of a file."""
+
+
+class NotAVocabulary(Exception):
+    """A file that is no SKOS vocabulary; the message says why, and what to do."""
+
+
+@dataclass(slots=True)
+class Concept:
+    """A concept: its preferred label, its other names, its notes, and the addresses of its neighbours."""
+
+    uri: str
+    label: str
+    alternative: list[str] = field(default_factory=list)
+    hidden: list[str] = field(default_factory=list)
+    scope_note: str = ""
+    history_note: str = ""
+    broader: list[str] = field(default_factory=list)
+    related: list[str] = field(default_factory=list)
+
+
+@dataclass(slots=True)
+class Vocabulary:
+    """A vocabulary: its name, its concepts in alphabetical order, and what was odd in the file."""
+
+    name: str
+    concepts: list[Concept]
+    problems: list[str]
+
+
+def read_skos(data: bytes) -> Vocabulary:
+    """Read a SKOS file in Turtle, RDF/XML or JSON-LD; which of them it is, is seen from its content.
+
+    English labels are preferred; labels of other languages become alternative ones. Nothing
+    is fetched from the network. Raises NotAVocabulary.
+    """
+    if len(data) > LARGEST:
+        raise NotAVocabulary(f"The file is larger than {LARGEST // 1_000_000} MB; load a part of the vocabulary.")
+    form, name = _form_of(data)
+    graph = rdflib.Graph()
+    try:
+        graph.parse(data=data, format=form)
+    except RecursionError:
+        raise NotAVocabulary(f"It looks like {name}, but is nested too deep to be read.") from None
+    except Exception as error:  # the parsers raise errors of many kinds for text that is none of theirs
+        said = " ".join(str(error).split())[:200]
+        raise NotAVocabulary(f"It looks like {name}, but cannot be read as that: {said}") from None
+    return _vocabulary(graph)
+
+
+def _form_of(data: bytes) -> tuple[str, str]:
+    begin = data[:4000].lstrip(b"\xef\xbb\xbf \t\r\n")
+    if not begin:
+        raise NotAVocabulary("The file is empty.")
+    if begin[:1] in (b"{", b"["):
+        try:
+            _refuse_remote(json.loads(data))
+        except (ValueError, RecursionError) as error:
+            raise NotAVocabulary(f"It looks like JSON-LD, but is no JSON: {error}.") from None
+        return "json-ld", "JSON-LD"
+    if begin.startswith((b"<?xml", b"<!DOCTYPE")) or b"<rdf:RDF" in begin:
+        if b"<!DOCTYPE" in begin and b"<!ENTITY" in data[:100_000] and b"SYSTEM" in data[:100_000]:
+            raise NotAVocabulary("It names outside entities, which are not fetched; write them out.")
+        return "xml", "RDF/XML"
+    if b"\x00" in data[:4000]:
+        raise NotAVocabulary("It is not a text file. A vocabulary is a SKOS file in Turtle, RDF/XML or JSON-LD.")
+    return "turtle", "Turtle"
+
+
+def _refuse_remote(value: Any) -> None:
+    """A context that is an address would be fetched."""
+    waiting = [value]
+    while waiting:
+        it = waiting.pop()
+        if isinstance(it, dict):
+            contexts = it.get("@context", [])
+            if any(isinstance(context, str) for context in (contexts if isinstance(contexts, list) else [contexts])) or "@import" in it:
+                raise NotAVocabulary("Its context is an address, which is not fetched; write the context into the file.")
+            waiting.extend(it.values())
+        elif isinstance(it, list):
+            waiting.extend(it)
+
+
+def _vocabulary(graph: rdflib.Graph) -> Vocabulary:
+    problems: list[str] = []
+    labelled = set(graph.subjects(SKOS.prefLabel))
+    nodes = [it for it in {*graph.subjects(RDF.type, SKOS.Concept), *labelled} if (it, RDF.type, SKOS.ConceptScheme) not in graph]
+    if not nodes:
+        raise NotAVocabulary("It holds no SKOS concept (skos:Concept with skos:prefLabel).")
+    broader: defaultdict[str, set[str]] = defaultdict(set)
+    for upper in (SKOS.broader, SKOS.broaderTransitive, SKOS.broadMatch):
+        for low, high in graph.subject_objects(upper):
+            if upper == SKOS.broader or not list(graph.objects(low, SKOS.broader)):
+                broader[str(low)].add(str(high))
+    for high, low in graph.subject_objects(SKOS.narrower):
+        broader[str(low)].add(str(high))
+    related: defaultdict[str, set[str]] = defaultdict(set)
+    for one, other in graph.subject_objects(SKOS.related):
+        related[str(one)].add(str(other))
+        related[str(other)].add(str(one))
+    concepts = []
+    unnamed = 0
+    known = {str(it) for it in nodes}
+    for node in nodes:
+        labels = sorted(graph.objects(node, SKOS.prefLabel), key=_by_language)
+        if not labels:
+            unnamed += 1
+            continue
+        label, *rest = [" ".join(str(it).split()) for it in labels]
+        alternative = rest + sorted(" ".join(str(it).split()) for it in graph.objects(node, SKOS.altLabel))
+        uri = str(node)
+        concepts.append(
+            Concept(
+                uri,
+                label,
+                [it for it in dict.fromkeys(alternative) if it and it != label],
+                sorted({" ".join(str(it).split()) for it in graph.objects(node, SKOS.hiddenLabel)} - {label, ""}),
+                _note(graph, node, SKOS.scopeNote) or _note(graph, node, SKOS.definition),
+                _note(graph, node, SKOS.historyNote) or _note(graph, node, SKOS.changeNote),
+                sorted((broader[uri] & known) - {uri}),
+                sorted((related[uri] & known) - {uri}),
+            )
+        )
+    if not concepts:
+        raise NotAVocabulary("None of its concepts has a preferred label (skos:prefLabel).")
+    if unnamed:
+        problems.append(f"{unnamed:,} concepts without a preferred label were left out")
+    doubles = len(concepts) - len({it.label.casefold() for it in concepts})
+    if doubles:
+        problems.append(f"{doubles:,} concepts share their preferred label with another")
+    concepts.sort(key=lambda it: (it.label.casefold(), it.uri))
+    return Vocabulary(_name(graph), concepts, problems)
+
+
+def _by_language(label: Any) -> tuple[int, str, str]:
+    language = str(getattr(label, "language", None) or "")
+    return (0 if language.startswith("en") or not language else 1, language, str(label))
+
+
+def _note(graph: rdflib.Graph, node: Any, kind: Any) -> str:
+    said = sorted((it for it in graph.objects(node, kind) if isinstance(it, rdflib.Literal)), key=_by_language)
+    return " ".join(str(said[0]).split()) if said else ""
+
+
+def _name(graph: rdflib.Graph) -> str:
+    for scheme in sorted(graph.subjects(RDF.type, SKOS.ConceptScheme), key=str):
+        for kind in (DCTERMS.title, DC.title, SKOS.prefLabel, RDFS.label):
+            for said in sorted(graph.objects(scheme, kind), key=_by_language):
+                return " ".join(str(said).split())[:200]
+    return ""
+
+
+logging.getLogger("rdflib").setLevel(logging.CRITICAL)  # what it warns of is told to the person by us

@@ -1,0 +1,156 @@
+"""Controlled vocabularies: loading them, looking headings up, and what lies below a heading."""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Sequence
+from datetime import UTC, datetime
+from typing import BinaryIO, NamedTuple
+
+from sqlmodel import col, select
+
+from kettlesort.core import vocabulary as core
+from kettlesort.core.query import Descriptor, Node, Text, walk
+from kettlesort.store import gather as files
+from kettlesort.store import vocabulary as store
+from kettlesort.store.base import Row, rows, session, snapshot
+from kettlesort.store.report import Event
+from kettlesort.store.vocabulary import Vocabulary
+from kettlesort.work import jobs
+from kettlesort.work.change import change
+from kettlesort.work.errors import Invalid, NotFound
+
+MOST_FOUND = 200
+
+
+def load(review: int, account: int, filename: str, file: BinaryIO) -> int:
+    """Keep a SKOS file and have it read in the background; its number."""
+    with session() as db:
+        name, size = files.put_blob(db, file)
+    with change(review, account, "vocabularies") as it:
+        if size == 0:
+            raise Invalid(f"{filename}: the file is empty.", field="file")
+        made = Vocabulary(review_id=review, name=filename[:200] or "file", filename=filename[:200] or "file", sha256=name)
+        it.db.add(made)
+        it.db.flush()
+        assert made.id is not None
+        jobs.begin(it, "read_vocabulary", f"Reading {made.filename}", made.id)
+        it.event("plan.vocabulary_loaded", made.filename, None, {"bytes": size, "sha256": name})
+        return made.id
+
+
+def read_vocabulary(job_id: int) -> None:
+    """The job behind a loaded file: in one transaction, so that a killed worker leaves nothing half done."""
+    with jobs.working(job_id) as work:
+        if work is None:
+            return
+        job, progress = work
+        with session() as db:
+            found = db.get(Vocabulary, job.subject_id, with_for_update=True)
+            if found is None or found.state != "waiting":
+                jobs.finish_in(db, job, "done")
+                return
+            with session() as side:
+                file = files.open_blob(side, found.sha256)
+                data = file.read(core.LARGEST + 1)
+            try:
+                said = core.read_skos(data)
+            except core.NotAVocabulary as error:
+                found.state, found.failure = "failed", str(error)
+                jobs.finish_in(db, job, "failed", f"{found.filename}: {error}")
+                db.add(
+                    Event(
+                        review_id=found.review_id,
+                        account_id=job.account_id,
+                        kind="plan.vocabulary_not_read",
+                        subject=found.filename,
+                        after=str(error),
+                    )
+                )
+                return
+            progress.tick(0.6)
+            store.write_headings(db, found.id or 0, said.concepts)
+            found.state, found.problems, found.name = "read", said.problems, said.name or found.filename
+            jobs.finish_in(db, job, "done", f"{len(said.concepts):,} headings")
+
+
+def vocabularies(review: int) -> Sequence[Row]:
+    """The vocabularies of a review, with how many headings each has."""
+    with snapshot() as db:
+        return rows(
+            db,
+            """SELECT v.id, v.name, v.filename, v.state, v.failure, v.problems, (SELECT count(*) FROM heading h WHERE h.vocabulary_id = v.id) AS headings
+            FROM vocabulary v WHERE v.review_id = :r AND v.removed_at IS NULL ORDER BY lower(v.name), v.id""",
+            r=review,
+        )
+
+
+def use(review: int, account: int, vocabulary: int, used: bool) -> None:
+    """Put a vocabulary out of use, or bring it back."""
+    with change(review, account, "vocabularies") as it:
+        found = it.db.exec(select(Vocabulary).where(Vocabulary.review_id == review, col(Vocabulary.id) == vocabulary)).first()
+        if found is None or (found.removed_at is None) == used:
+            raise NotFound("There is no such vocabulary; another member may have removed it.")
+        found.removed_at = None if used else datetime.now(UTC)
+        it.event("plan.vocabulary_used" if used else "plan.vocabulary_removed", found.name)
+
+
+def look_up(review: int, words: str) -> Sequence[Row]:
+    """Headings by any of their names; the highest ones for no words."""
+    with snapshot() as db:
+        return store.look_up(db, review, store.words_in(words[:200]), MOST_FOUND)
+
+
+class Looked(NamedTuple):
+    """A heading with its names and neighbours."""
+
+    heading: Row
+    names: Sequence[Row]
+    neighbours: Sequence[Row]
+    below: int
+
+
+def heading(review: int, number: int) -> Looked:
+    """One heading, and how many lie below it at any depth."""
+    with snapshot() as db:
+        found = store.heading(db, review, number)
+        if found is None:
+            raise NotFound("There is no such heading in this review's vocabularies.")
+        return Looked(
+            found, store.names(db, number), store.neighbours(db, number), len(store.below(db, review, store.words_in(found["label"]))) - 1
+        )
+
+
+def narrower(review: int) -> Callable[[str], list[str]]:
+    """What a heading stands for with its narrower ones: by review, asked once for each heading."""
+    known: dict[str, list[str]] = {}
+
+    def below(name: str) -> list[str]:
+        words = store.words_in(name)
+        if words not in known:
+            with snapshot() as db:
+                known[words] = store.below(db, review, words)
+        return known[words]
+
+    return below
+
+
+class Pointed(NamedTuple):
+    """A free term of a query that is a name of a heading; ``used`` when the query has the heading too."""
+
+    term: str
+    heading: Row
+    used: bool
+
+
+def pointed_out(review: int, node: Node) -> list[Pointed]:
+    """The words and phrases of a query that are names of headings."""
+    terms: dict[str, str] = {}
+    used = set()
+    for _, it in walk(node):
+        if isinstance(it, Text) and not any("*" in word or "?" in word for word in it.words):
+            terms.setdefault(store.words_in(" ".join(it.words)), " ".join(it.words))
+        elif isinstance(it, Descriptor):
+            used.add(store.words_in(it.heading))
+    with snapshot() as db:
+        found = store.named(db, review, list(terms))
+    return [Pointed(terms[it["words"]], it, store.words_in(it["label"]) in used) for it in found]
