@@ -206,7 +206,11 @@ def test_headings_are_looked_up_explode_and_are_pointed_out(lead: Client) -> Non
     assert [it["label"] for it in lead.ask("GET", "headings?words=wraps")] == ["Wraps", "Foam wraps"]
     care = lead.ask("GET", f"headings/{lead.ask('GET', 'headings?words=packing')[0]['id']}")
     assert (care["below"], care["scope_note"], care["records"]) == (2, "All of it.", 0)
-    assert [[it["label"] for it in care[kind]] for kind in ("broader", "narrower", "related")] == [["Foam wraps"], ["Wraps"], ["Foam wraps"]]
+    assert [[it["label"] for it in care[kind]] for kind in ("broader", "narrower", "related")] == [
+        ["Foam wraps"],
+        ["Wraps"],
+        ["Foam wraps"],
+    ]
     pointed = lead.ask("POST", "headings/pointed-out", json={"text": 'packing OR "foam  wraps" OR descriptor:"Foam wraps" OR wrap*'})
     assert [(it["term"], it["label"], it["used"]) for it in pointed] == [
         ("foam wraps", "Foam wraps", True),

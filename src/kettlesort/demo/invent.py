@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import random
+from collections.abc import Iterator
 from dataclasses import dataclass, field, replace
 
 FAMILIES = [
@@ -254,6 +255,17 @@ def documents(count: int = 874, belonging: int = 40, seed: int = 20260204) -> li
             titles.add((made.title, made.subtitle))
             found.append(made)
     return found + _look_alikes(found, len(found))
+
+
+def catalogue(count: int, seed: int = 20260301) -> Iterator[Document]:
+    """What a large catalogue holds: the demo's documents, and as many more as it takes to ``count``."""
+    known = documents()[:count]
+    yield from known
+    rng = random.Random(seed)
+    names, shares = zip(*_SHARES, strict=True)
+    for number in range(len(known) + 1, count + 1):
+        kind = "article" if rng.random() < 0.83 else rng.choice(("thesis", "conference", "report", "book"))
+        yield _document(rng, number, rng.choices(names, shares)[0], kind)
 
 
 def _look_alikes(found: list[Document], last: int) -> list[Document]:

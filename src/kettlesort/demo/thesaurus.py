@@ -165,6 +165,8 @@ _OWN = (
     ("Beeswax", ("Wax",), (), "Products of the hive", "", "", ()),
     ("Review literature", ("Reviews", "Overviews"), (), "Kinds of writing", "", "", ()),
 )  # fmt: skip
+OTHER_NAMES = {name: heading for heading, names, hidden, *_ in _OWN for name in (*names, *hidden)}
+"""The heading that each other name stands for."""
 _TOP = ("Animals", "Farming", "Equipment", "Climate", "Life of the colony", "Products of the hive", "Kinds of writing", "Diseases and pests", "Places", "Measurement", "Study designs")  # fmt: skip
 
 

@@ -59,7 +59,7 @@ def searched(db: Session, review: int, records: Sequence[int] | None = None) -> 
     """What of each record, or of these records, is searched."""
     return rows(
         db,
-        """SELECT id, title, abstract, keywords, authors, journal, journal_short, year, language, kind FROM record
+        """SELECT id, title, abstract, keywords, authors, journal, journal_short, year, language, kind, doi FROM record
         WHERE review_id = :review AND (CAST(:records AS bigint[]) IS NULL OR id = ANY(CAST(:records AS bigint[]))) ORDER BY id""",
         review=review,
         records=None if records is None else list(records),

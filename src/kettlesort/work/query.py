@@ -58,6 +58,7 @@ def _searchable(review: int) -> _Searchable:
                 it["year"],
                 it["language"],
                 it["kind"],
+                it["doi"],
             )
             for it in found
         )

@@ -102,5 +102,6 @@ EXAMPLES = (
     "year:1980-",
     "language:eng",
     "type:article",
+    'doi:"10.5555/abc.1"',
 )
 """What a guide shows of every syntax, as we write it."""

@@ -4,6 +4,7 @@ from kettlesort.core.query.index import Index, Searched
 from kettlesort.core.query.lexer import Note
 from kettlesort.core.query.mining import Mined, SeedText, Settings, log_likelihood_ratio, mine
 from kettlesort.core.query.nodes import (
+    EVERYWHERE,
     Descriptor,
     Group,
     In,
@@ -16,6 +17,7 @@ from kettlesort.core.query.nodes import (
     normal,
     parts_of,
     walk,
+    with_parts,
     without_branch,
 )
 from kettlesort.core.query.parser import LONGEST, NotAQuery, Parsed, parse
@@ -24,7 +26,7 @@ from kettlesort.core.query.views import BadLine, Concept, concepts_of, lines_of,
 from kettlesort.core.query.writer import beside, write
 
 __all__ = [
-    "LONGEST", "BadLine", "Branch", "Concept", "Descriptor", "Group", "In", "Index", "Mined", "Near", "Node", "NotAQuery", "Note", "Parsed", "Searched", "SeedText", "Settings", "Text",
+    "EVERYWHERE", "LONGEST", "BadLine", "Branch", "Concept", "Descriptor", "Group", "In", "Index", "Mined", "Near", "Node", "NotAQuery", "Note", "Parsed", "Searched", "SeedText", "Settings", "Text",
     "Trial", "Value", "Without", "Years", "beside", "concepts_of", "find", "lines_of", "log_likelihood_ratio", "mine", "normal", "of_concepts", "of_lines", "parse", "parts_of",
-    "recall_interval", "try_on", "walk", "without_branch", "write",
+    "recall_interval", "try_on", "walk", "with_parts", "without_branch", "write",
 ]  # fmt: skip

@@ -35,6 +35,7 @@ class Searched(NamedTuple):
     year: int | None
     language: str
     type: str
+    doi: str = ""
 
 
 class Spans(NamedTuple):
@@ -70,6 +71,7 @@ class Index:
         years = array("q")
         values: dict[str, defaultdict[str, list[int]]] = {name: defaultdict(list) for name in ("language", "type", "journal", "descriptor")}
         headings: defaultdict[str, list[int]] = defaultdict(list)
+        dois: defaultdict[str, list[int]] = defaultdict(list)
         number_of = numbers.__getitem__
         for k, it in enumerate(records):
             texts = [
@@ -87,6 +89,8 @@ class Index:
                     owners.append(k)
                     fields.append(field)
             years.append(it.year or 0)
+            if it.doi:
+                dois[folded(it.doi)].append(k)
             for name, value in (("language", it.language), ("type", it.type), ("journal", it.journal)):
                 if value:
                     values[name][value.strip()].append(k)
@@ -98,7 +102,7 @@ class Index:
         self.size = len(years)
         self.years = np.frombuffer(years, dtype=np.int64) if years else np.zeros(0, np.int64)
         self._values = {name: {value: np.unique(np.array(at, np.int64)) for value, at in found.items()} for name, found in values.items()}
-        self._headings = headings
+        self._headings, self._dois = headings, dois
         self._lay_out(
             dict(numbers), np.array(words, np.int64), np.array(lengths, np.int64), np.array(owners, np.int64), np.array(fields, np.int8)
         )
@@ -183,8 +187,10 @@ class Index:
         return self._from_list(self._headings.get(heading, []))
 
     def with_value(self, field: str, value: str) -> Hits:
-        """The records whose language or type is ``value``, whatever the case. Shape (n,)."""
+        """The records whose language, type or DOI is ``value``, whatever the case. Shape (n,)."""
         wanted = folded(value.strip())
+        if field == "doi":
+            return self._from_list(self._dois.get(wanted, []))
         hits = np.zeros(self.size, np.bool_)
         for one, at in self._values[field].items():
             if folded(one) == wanted:

@@ -9,7 +9,7 @@ const ROWS = [
   ['wax NEAR/3 moth*', 'at most three words between, in any order'],
   ['title:wrap*   title,abstract:(a OR b)', 'only there; also keyword: (words of descriptors), author:, journal:'],
   ['descriptor:Bees   descriptor:"Bees/physiology"', 'a heading, a heading with its qualifier'],
-  ['year:1980-2026   language:eng   type:article', 'by year, language, type of publication'],
+  ['year:1980-2026   language:eng   type:article   doi:"10.5555/a.1"', 'by year, language, type of publication, DOI'],
   ['[Honeybees] (bee* OR hive*)', 'a group with a name: a concept'],
   ['#1 AND #2', 'in the view of lines, what earlier lines say'],
 ]

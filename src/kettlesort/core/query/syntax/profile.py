@@ -88,6 +88,7 @@ class Fields(_Part):
     journal: Code = ""
     language: Code = ""
     type: Code = ""
+    doi: Code = ""
     together: dict[str, Code] = {}
 
     @field_validator("form")

@@ -274,5 +274,5 @@ class _Turner:
             elif inside in ("descriptor:", "narrower:"):
                 yield token._replace(kind="quoted", text=f'"{self._heading(token.text.strip(chr(34)), inside)}"')
             else:
-                yield token if inside in ("year:", "language:", "type:") else token._replace(text=token.text.translate(self.signs))
+                yield token if inside in ("year:", "language:", "type:", "doi:") else token._replace(text=token.text.translate(self.signs))
             field = ""

@@ -1,0 +1,1 @@
+"""Services outside: asked politely, patiently, and never trusted."""

@@ -1,0 +1,125 @@
+"""Asking another server: with time limits, growing pauses between tries, a polite rate, and a limit on what it may send."""
+
+from __future__ import annotations
+
+import ipaddress
+import socket
+import threading
+import time
+from collections import defaultdict
+from collections.abc import Callable, Mapping
+from dataclasses import dataclass, field
+from urllib.parse import urljoin, urlsplit
+
+import httpx2 as httpx
+
+
+class Unreachable(Exception):
+    """A server that could not be asked, or did not answer in time; the message says what was tried."""
+
+
+class Refused(Exception):
+    """A server that answered, but not with what was asked for; ``status`` is HTTP's."""
+
+    def __init__(self, status: int, message: str) -> None:
+        super().__init__(message)
+        self.status = status
+
+
+def check_address(address: str, *, private: bool) -> None:
+    """Raise ValueError for an address that must not be asked: none of the web's, or, unless ``private``, one within our own network."""
+    it = urlsplit(address)
+    if it.scheme not in ("http", "https") or not it.hostname:
+        raise ValueError("An address begins with http:// or https:// and names a server.")
+    if it.username or it.password:
+        raise ValueError("An address with a name and password in it is not kept; ask the catalogue for one without.")
+    if it.fragment or it.query:
+        raise ValueError("An address ends before the question mark: its parameters are added for each question.")
+    if private:
+        return
+    try:
+        found = {str(info[4][0]) for info in socket.getaddrinfo(it.hostname, None)}
+    except (OSError, UnicodeError):
+        raise ValueError(f"There is no server named {it.hostname}.") from None
+    if not all(ipaddress.ip_address(one.partition("%")[0]).is_global for one in found):
+        raise ValueError(f"{it.hostname} lies within the network of this server, which is not asked.")
+
+
+@dataclass
+class Manners:
+    """How to ask: seconds for one try, how many tries, the first pause (each next is twice as long), pauses of at most, requests a second and host, bytes of an answer."""
+
+    seconds: float = 20.0
+    tries: int = 4
+    first_pause: float = 0.5
+    longest_pause: float = 20.0
+    a_second: float = 6.0
+    largest: int = 20_000_000
+    private: bool = False
+    sleep: Callable[[float], None] = field(default=time.sleep)
+
+
+_next: defaultdict[str, float] = defaultdict(float)
+_guard = threading.Lock()
+
+
+def _wait_for_turn(host: str, manners: Manners) -> None:
+    with _guard:
+        now = time.monotonic()
+        turn = max(now, _next[host])
+        _next[host] = turn + 1 / manners.a_second
+    if turn > now:
+        manners.sleep(turn - now)
+
+
+def ask(address: str, parameters: Mapping[str, str], accept: str, manners: Manners) -> bytes:
+    """What a server answers. A try that fails for a reason that passes is made again; raises Unreachable, Refused or ValueError."""
+    check_address(address, private=manners.private)
+    host = urlsplit(address).netloc
+    pause, last = manners.first_pause, ""
+    for k in range(manners.tries):
+        _wait_for_turn(host, manners)
+        try:
+            return _once(address, parameters, accept, manners)
+        except httpx.TimeoutException:
+            last = f"no answer within {manners.seconds:g} seconds"
+        except _Again as again:
+            last, pause = str(again), max(pause, again.pause)
+        except (httpx.HTTPError, httpx.InvalidURL) as error:
+            last = f"the connection failed ({type(error).__name__})"
+        if k + 1 < manners.tries:
+            manners.sleep(min(pause, manners.longest_pause))
+            pause *= 2
+    raise Unreachable(f"{host} could not be asked: {last}, {manners.tries} times.")
+
+
+class _Again(Exception):
+    def __init__(self, message: str, pause: float) -> None:
+        super().__init__(message)
+        self.pause = pause
+
+
+def _once(address: str, parameters: Mapping[str, str], accept: str, manners: Manners, hops: int = 3) -> bytes:
+    headers = {"Accept": accept, "User-Agent": "KettleSort/0.1"}
+    begun = time.monotonic()
+    with (
+        httpx.Client(timeout=manners.seconds, follow_redirects=False) as client,
+        client.stream("GET", address, params=parameters or None, headers=headers) as answer,
+    ):
+        if answer.status_code == 429 or answer.status_code >= 500:
+            wanted = answer.headers.get("Retry-After", "")
+            raise _Again(f"it answered {answer.status_code}", float(wanted) if wanted.isdecimal() and len(wanted) < 4 else 0.0)
+        if answer.is_redirect and hops:
+            there = urljoin(str(answer.url), answer.headers["Location"])
+            check_address(there.partition("?")[0], private=manners.private)
+            return _once(there, {}, accept, manners, hops - 1)
+        if answer.status_code >= 300:
+            raise Refused(answer.status_code, f"it answered {answer.status_code}")
+        out = bytearray()
+        for piece in answer.iter_bytes():
+            out += piece
+            if len(out) > manners.largest:
+                raise Refused(answer.status_code, f"it sent more than {manners.largest // 1_000_000} MB")
+            if time.monotonic() - begun > 3 * manners.seconds:  # a server that trickles never times out by itself
+                raise _Again(f"its answer took longer than {3 * manners.seconds:g} seconds", 0.0)
+        return bytes(out)
