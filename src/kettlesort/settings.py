@@ -9,7 +9,12 @@ from pydantic_settings import BaseSettings, SettingsConfigDict
 
 
 class Settings(BaseSettings):
-    """``database`` is a libpq address; ``secret`` signs cookies; sizes are in bytes."""
+    """``database`` is a libpq address; ``secret`` signs cookies; sizes are in bytes.
+
+    ``private_addresses`` lets catalogues within the server's own network be asked;
+    ``registry`` is the address of a DOI registry, "" for none; ``demo_catalogue`` that of the
+    catalogue which the demo review asks.
+    """
 
     model_config = SettingsConfigDict(env_prefix="KETTLE_")
 
@@ -22,6 +27,9 @@ class Settings(BaseSettings):
     sign_in_attempts: int = 8
     new_accounts_an_hour: int = 20
     hold_minutes: int = 10
+    private_addresses: bool = False
+    registry: str = ""
+    demo_catalogue: str = ""
 
 
 @lru_cache(maxsize=1)

@@ -36,6 +36,7 @@ MEMBER = {
         "query/words",
         "query/words.csv",
         "syntaxes",
+        "catalogues",
         "vocabularies",
         "headings",
         "headings/{number}",
@@ -72,6 +73,7 @@ MEMBER |= {
     f"POST {R}/query/trial",
     f"POST {R}/query/compare",
     f"POST {R}/headings/pointed-out",
+    f"POST {R}/catalogues/{{number}}/count",
     f"POST {R}/syntaxes/{{key}}/write",
     f"POST {R}/syntaxes/{{key}}/read",
 }
@@ -87,6 +89,9 @@ REVIEWER = {
 LEAD = {
     f"PUT {R}/archived",
     f"PUT {R}/protocol",
+    f"POST {R}/catalogues",
+    f"DELETE {R}/catalogues/{{number}}",
+    f"POST {R}/catalogues/{{number}}/back",
     f"POST {R}/members",
     f"DELETE {R}/members/{{person}}",
 }

@@ -2,16 +2,13 @@
 
 from __future__ import annotations
 
-import socket
-import threading
 from collections.abc import Callable, Iterator
 from dataclasses import replace
 
 import pytest
-import uvicorn
-from starlette.applications import Starlette
 from starlette.responses import Response, StreamingResponse
 from starlette.routing import Mount, Route
+from tests.serving import serving
 
 from kettlesort.core.catalogue import NotAnAnswer, read_answer
 from kettlesort.core.query import parse
@@ -52,19 +49,12 @@ ODD = {
 @pytest.fixture(scope="module")
 def address() -> Iterator[str]:
     """All stand-ins, and some that send something else, on a port of loopback."""
-    with socket.socket() as free:
-        free.bind(("127.0.0.1", 0))
-        port = free.getsockname()[1]
     routes = [
         Mount("/good", catalogue_app(SIZE, GOOD)), Mount("/bad", catalogue_app(SIZE, BAD)), Mount("/huge", catalogue_app(10, Quirks(huge=True))), Mount("/doi", registry_app()),
         Route("/trickle", lambda _: StreamingResponse(_trickle())), *ODD.values(),
     ]  # fmt: skip
-    server = uvicorn.Server(uvicorn.Config(Starlette(routes=routes), host="127.0.0.1", port=port, log_level="error"))
-    thread = threading.Thread(target=server.run, daemon=True)
-    thread.start()
-    yield f"http://127.0.0.1:{port}"
-    server.should_exit = True
-    thread.join(5)
+    with serving(routes) as at:
+        yield at
 
 
 def manners(**more: float) -> Manners:

@@ -7,6 +7,7 @@ const STALE: Record<string, string[]> = {
   plan: ['protocol', 'members', 'reviews', 'history', 'figures'],
   query: ['query-steps', 'history'],
   vocabularies: ['vocabularies', 'headings', 'trial', 'query-steps', 'history'],
+  catalogues: ['catalogues', 'history'],
   syntaxes: ['syntaxes', 'history'],
   gather: ['trial', 'query-steps', 'figures', 'searches', 'files', 'look', 'seeds', 'records', 'flow', 'history', 'filter-values', 'sheet'],
   match: ['trial', 'query-steps', 'figures', 'questions', 'groups', 'copies', 'apart', 'records', 'flow', 'history', 'queue', 'searches', 'files', 'seeds', 'evidence', 'full-texts', 'filter-values'],

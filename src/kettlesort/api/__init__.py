@@ -9,7 +9,23 @@ from fastapi import FastAPI, Request, Response
 from fastapi.responses import FileResponse, HTMLResponse
 from fastapi.routing import APIRoute
 
-from kettlesort.api import account, chart, gather, live, match, plan, protocol, query, records, report, safety, screen, syntax, vocabulary
+from kettlesort.api import (
+    account,
+    catalogue,
+    chart,
+    gather,
+    live,
+    match,
+    plan,
+    protocol,
+    query,
+    records,
+    report,
+    safety,
+    screen,
+    syntax,
+    vocabulary,
+)
 from kettlesort.settings import settings
 from kettlesort.store.base import scalar, session
 
@@ -35,7 +51,7 @@ app = FastAPI(
     openapi_url="/api/openapi.json",
 )
 safety.install(app)
-for part in (account, plan, protocol, query, syntax, vocabulary, gather, records, match, screen, chart, report, live):
+for part in (account, plan, protocol, query, syntax, vocabulary, catalogue, gather, records, match, screen, chart, report, live):
     app.include_router(part.router)
 
 

@@ -12,8 +12,9 @@ from kettlesort.demo.files import Export, exports
 from kettlesort.demo.invent import THEMES, Document, documents
 from kettlesort.demo.papers import paper
 from kettlesort.demo.thesaurus import THESAURUS, turtle
+from kettlesort.settings import settings
 from kettlesort.store.base import rows, run, scalar, session
-from kettlesort.work import chart, gather, match, plan, protocol, query, ranking, screen, vocabulary
+from kettlesort.work import catalogue, chart, gather, match, plan, protocol, query, ranking, screen, vocabulary
 from kettlesort.work.people import make_account
 
 PASSWORD = "winter-cluster"
@@ -51,6 +52,8 @@ def load() -> int:
     _plan(review, lead)
     vocabulary.load(review, lead, THESAURUS, io.BytesIO(turtle().encode()))
     vocabulary.read_vocabulary(_last_job(review))
+    if settings().demo_catalogue:
+        catalogue.add(review, lead, "", settings().demo_catalogue, "2.0", "marcxml")
     _gather(review, lead, odile)
     _seeds(review, lead)
     match.match_copies(_last_job(review))

@@ -56,7 +56,7 @@ class Manners:
     a_second: float = 6.0
     largest: int = 20_000_000
     private: bool = False
-    sleep: Callable[[float], None] = field(default=time.sleep)
+    sleep: Callable[[float], None] = field(default=lambda seconds: time.sleep(seconds))
 
 
 _next: defaultdict[str, float] = defaultdict(float)

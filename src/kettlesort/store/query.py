@@ -70,7 +70,7 @@ def seeds(db: Session, review: int) -> Sequence[Row]:
     """The records that are seeds."""
     return rows(
         db,
-        """SELECT r.id, r.title, r.authors, r.year FROM standing s JOIN record r ON r.id = s.record_id
+        """SELECT r.id, r.title, r.authors, r.year, r.doi FROM standing s JOIN record r ON r.id = s.record_id
         WHERE s.review_id = :review AND s.seed ORDER BY r.year, r.id""",
         review=review,
     )

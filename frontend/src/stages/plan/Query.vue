@@ -7,13 +7,15 @@ import { count, moment, plural } from '@/common/format'
 import { useKeys } from '@/common/keys'
 import { complain, say } from '@/common/messages'
 import { useRefresh, useReview } from '@/common/review'
+import CatalogueDialog from './query/CatalogueDialog.vue'
+import { MOST_BRANCHES, useCatalogueCounts } from './query/catalogueCounts'
 import ConceptCards from './query/ConceptCards.vue'
 import { type Concept, useDraft, type View } from './query/draft'
 import QueryFault from './query/QueryFault.vue'
 import QueryGuide from './query/QueryGuide.vue'
 import TrialTable from './query/TrialTable.vue'
 
-const { review, path, protocol, figures, mayWrite } = useReview()
+const { review, path, protocol, figures, mayWrite, mayLead } = useReview()
 const refresh = useRefresh()
 const route = useRoute()
 const router = useRouter()
@@ -30,6 +32,22 @@ const { data: trial, error: trialError, isFetching } = useQuery({
   enabled: computed(() => !!state.text),
   placeholderData: keepPreviousData,
 })
+
+// where it is counted: in the records of the review, in a catalogue, or in both
+const { data: catalogues } = useQuery({ queryKey: ['catalogues', review], queryFn: () => got(GET('/api/reviews/{review}/catalogues', { params: path.value })) })
+const where = computed(() => String(route.query.in ?? 'records'))
+const catalogue = computed(() => catalogues.value?.find((it) => it.id === Number(where.value.split(':').at(-1)))?.id ?? null)
+const places = computed(() => [
+  { value: 'records', title: 'the records of the review' },
+  ...(catalogues.value ?? []).flatMap((it) => [{ value: String(it.id), title: it.name }, { value: `both:${it.id}`, title: `both, records and ${it.name}` }]),
+  { value: 'connect', title: 'Catalogues …' },
+])
+const connecting = ref(false)
+function countIn(value: string) {
+  if (value === 'connect') connecting.value = true
+  else void router.replace({ query: { ...route.query, in: value === 'records' ? undefined : value } })
+}
+const { elsewhere, waiting, total: toCount, stopped, start: countOn, stop: stopCounting } = useCatalogueCounts(review, catalogue, computed(() => state.text), computed(() => trial.value?.branches ?? []))
 
 // which seeds a branch finds
 const lit = ref<string | null>(null)
@@ -111,6 +129,7 @@ useKeys({ c: () => show('concepts'), l: () => show('lines'), t: () => show('text
 <template>
   <div class="panes columns">
     <QueryGuide v-model="guide" />
+    <CatalogueDialog v-model="connecting" :review="review" :catalogues="catalogues ?? []" :may="mayLead" @connected="countIn(String($event))" />
     <Teleport to="#view-actions" defer>
       <span v-if="state.problem" class="bad small" role="status">Cannot be read yet</span>
       <span v-else-if="reading || isFetching" class="soft small" role="status">Counting …</span>
@@ -147,7 +166,12 @@ useKeys({ c: () => show('concepts'), l: () => show('lines'), t: () => show('text
         </template>
       </div>
       <p v-if="trialError" class="pad bad" role="alert">{{ (trialError as Error).message }}</p>
-      <div v-else-if="trial && !empty" class="counted" tabindex="0" role="region" aria-label="What each branch finds"><TrialTable :trial="trial" :review="review" :lit="lit" @light="light" /></div>
+      <div v-else-if="trial && !empty" class="counted" tabindex="0" role="region" aria-label="What each branch finds">
+        <div class="row counting small"><span class="soft">Counted in</span><select class="box" :value="catalogue === null ? 'records' : where" aria-label="Counted in" @change="(countIn(($event.target as HTMLSelectElement).value), (($event.target as HTMLSelectElement).value = catalogue === null ? 'records' : where))"><option v-for="it in places" :key="it.value" :value="it.value">{{ it.title }}</option></select>
+          <template v-if="catalogue !== null"><span v-if="waiting" class="soft" role="status">{{ toCount - waiting }} of {{ toCount }} asked <button class="link" @click="stopCounting">Stop</button></span><button v-else-if="stopped" class="link" @click="countOn">Count on</button><span v-if="trial.branches.length > MOST_BRANCHES" class="odd">the first {{ MOST_BRANCHES }} branches</span></template>
+        </div>
+        <TrialTable :trial="trial" :review="review" :lit="lit" :elsewhere="elsewhere" :alone="catalogue !== null && !where.startsWith('both')" @light="light" />
+      </div>
       <div v-else-if="ready && empty" class="pad soft">
         <h2>No query yet</h2>
         <p>Write the words of each part of the question into a concept of its own: a record must meet every concept, by any of its terms. What each word finds, and which seeds, is counted as you go.</p>
@@ -227,6 +251,7 @@ useKeys({ c: () => show('concepts'), l: () => show('lines'), t: () => show('text
 .problem { padding: 8px 16px; border-top: 1px solid var(--ks-hair); }
 .note { padding: 2px 16px 6px; }
 .begin { margin-top: 12px; }
+.counting { padding: 6px 12px; border-bottom: 1px solid var(--ks-hair); }
 .below { margin-top: 20px; }
 .seeds td { padding-inline: 4px; }
 .shape { width: 20px; vertical-align: middle; }

@@ -4,8 +4,10 @@ import { computed } from 'vue'
 import type { Schemas } from '@/api/client'
 import { count } from '@/common/format'
 
+import type { Elsewhere } from './catalogueCounts'
+
 type Branch = Schemas['QueryBranch']
-const props = defineProps<{ trial: Schemas['QueryTrial']; review: number; lit: string | null }>()
+const props = defineProps<{ trial: Schemas['QueryTrial']; review: number; lit: string | null; elsewhere: Elsewhere | null; alone: boolean }>()
 const emit = defineEmits<{ light: [branch: Branch] }>()
 
 const most = computed(() => Math.max(1, ...props.trial.branches.map((it) => it.hits)))
@@ -47,19 +49,49 @@ const change = (it: Branch) => {
   return by === 0 ? '±0' : (by > 0 ? '+' : '−') + count(Math.abs(by))
 }
 const seeded = computed(() => props.trial.seeds.length)
+const there = (it: Branch) => props.elsewhere?.of(it)
+const whole = computed(() => props.trial.branches[0])
+/** How the catalogue's count of the whole would change without a branch. */
+function thereWithout(it: Branch) {
+  const [without, total] = [there(it)?.without, whole.value && there(whole.value)?.hits]
+  if (without === undefined || total === undefined) return ''
+  return without === total ? '±0' : (without > total ? '+' : '−') + count(Math.abs(without - total))
+}
+const parentOf = (it: Branch) => props.trial.branches.find((other) => other.path.length === it.path.length - 1 && other.path.every((k, n) => it.path[n] === k))
+/** What stands out of a branch in the catalogue, by the same rules as in the records. */
+function thereRemark(it: Branch) {
+  const found = there(it)
+  if (!found || found.hits === undefined) return found?.problem ?? ''
+  const [above, total] = [parentOf(it), whole.value && there(whole.value)]
+  if (above?.joint === 'any' && total?.hits !== undefined) {
+    if (found.withoutSeeds !== undefined && total.seeds && found.withoutSeeds < total.seeds.length) return 'alone brings a seed'
+    if (!found.hits) return 'finds nothing'
+    if (found.without === total.hits) return 'adds nothing'
+    const group = there(above)?.hits
+    if (seeded.value && !found.seeds?.length && group && found.hits * 20 >= group) return 'many hits, no seed'
+  }
+  return found.understood?.length && !it.joint ? `taken as ${found.understood.map((u) => u.taken).join('; ')}` : ''
+}
 </script>
 
 <template>
-  <table class="trial">
-    <thead><tr><th>Branch</th><th><span class="unseen">Hits, drawn</span></th><th class="num">Hits</th><th class="num">Seeds</th><th class="num" title="How the whole would change if this were taken out">Without it</th><th><span class="unseen">Remark</span></th></tr></thead>
+  <table class="trial" :class="{ alone, both: elsewhere && !alone }">
+    <thead><tr><th>Branch</th><template v-if="!alone"><th class="narrow"><span class="unseen">Hits, drawn</span></th><th class="num">Hits</th><th class="num">Seeds</th></template><template v-if="elsewhere"><th class="num there">{{ alone ? 'Hits' : 'There' }}</th><th class="num there">Seeds<span v-if="!alone" class="unseen"> there</span></th></template><th class="num" title="How the whole would change if this were taken out">Without it</th><th><span class="unseen">Remark</span></th></tr></thead>
     <tbody>
       <tr v-for="{ it, key, depth, joint, name, where } in rows" :key="key" :class="{ on: lit === key }">
         <td :style="{ paddingLeft: `${12 + 22 * depth}px` }" class="clip what" :title="it.text"><span v-if="joint" class="soft joint">{{ `${JOINTS[joint]} ` }}</span><b v-if="!depth">{{ name }}</b><span v-else :class="{ mono: !joint }">{{ name }}</span><span v-if="where" class="soft"> in {{ where }}</span></td>
+        <template v-if="!alone">
         <td class="drawn"><span class="bar" :class="{ ochre: it.remark === 'many hits, no seed' }" :style="{ width: `${width(it.hits)}%` }" /></td>
         <td class="num"><router-link :to="records(it)">{{ count(it.hits) }}</router-link></td>
         <td class="num"><button v-if="seeded" class="seeds" :aria-label="`${it.seeds.length} of ${seeded} seeds found by ${it.text.slice(0, 80)}: show which`" @click="emit('light', it)">{{ it.seeds.length }} of {{ seeded }}</button><span v-else class="soft">—</span></td>
-        <td class="num soft">{{ change(it) }}</td>
-        <td class="small" :class="it.remark.startsWith('alone') ? 'pine' : 'odd'">{{ it.lost_seeds.length > 1 && it.remark ? `alone brings ${it.lost_seeds.length} seeds` : it.remark }}</td>
+        </template>
+        <template v-if="elsewhere">
+          <td class="num there" :title="there(it)?.asked">{{ there(it)?.hits === undefined ? (there(it)?.problem ? '?' : '…') : count(there(it)!.hits!) }}</td>
+          <td class="num there">{{ there(it)?.seeds ? `${there(it)!.seeds!.length} of ${seeded}` : '' }}</td>
+        </template>
+        <td class="num soft">{{ alone ? thereWithout(it) : change(it) }}</td>
+        <td v-if="alone || thereRemark(it).startsWith('The catalogue')" class="small clip" :title="thereRemark(it)" :class="thereRemark(it).startsWith('alone') ? 'pine' : thereRemark(it).startsWith('taken') ? 'soft' : 'odd'">{{ thereRemark(it) }}</td>
+        <td v-else class="small" :class="it.remark.startsWith('alone') ? 'pine' : 'odd'">{{ it.lost_seeds.length > 1 && it.remark ? `alone brings ${it.lost_seeds.length} seeds` : it.remark }}</td>
       </tr>
     </tbody>
   </table>
@@ -77,6 +109,14 @@ const seeded = computed(() => props.trial.seeds.length)
   .trial th:nth-child(5) { width: 80px; }
   .trial th:nth-child(6) { width: 108px; }
 }
+.trial.alone th:nth-child(2), .trial.alone th:nth-child(3) { width: 84px; }
+.trial.alone th:nth-child(4) { width: 88px; }
+.trial.alone th:nth-child(5) { width: 220px; }
+.trial.both th:nth-child(2) { width: 70px; }
+.trial.both th:nth-child(5), .trial.both th:nth-child(6) { width: 76px; }
+.trial.both th:nth-child(7) { width: 84px; }
+.trial.both th:nth-child(8) { width: 120px; }
+.there { background: var(--ks-pine-wash); }
 .what { font-size: 13px; }
 .what .mono { white-space: nowrap; }
 .joint { white-space: pre; }

@@ -1,0 +1,93 @@
+"""Connected catalogues."""
+
+from __future__ import annotations
+
+from typing import Literal
+
+from fastapi import APIRouter
+from pydantic import BaseModel, Field
+
+from kettlesort.api.access import AsLead, AsMember
+from kettlesort.api.gather import Made
+from kettlesort.api.query import MOST
+from kettlesort.api.syntax import Loss
+from kettlesort.work import catalogue
+
+router = APIRouter(prefix="/api/reviews/{review}/catalogues", tags=["catalogue"])
+Version = Literal["1.2", "2.0"]
+RecordForm = Literal["marcxml", "mods", "dc"]
+
+
+class NewCatalogue(BaseModel):
+    name: str = Field("", max_length=200)
+    address: str = Field(max_length=1000)
+    version: Version = "2.0"
+    form: RecordForm = "marcxml"
+
+
+class Catalogue(BaseModel):
+    id: int
+    name: str
+    address: str
+    version: Version
+    form: RecordForm
+
+
+class ToCount(BaseModel):
+    """A query; with ``without``, the path of a branch, what it would be without that branch."""
+
+    text: str = Field(max_length=MOST)
+    without: list[int] | None = Field(None, max_length=200)
+    seeds: bool = True
+
+
+class Understood(BaseModel):
+    said: str
+    taken: str
+
+
+class Counted(BaseModel):
+    """What a catalogue finds; ``seeds`` are records of the review."""
+
+    hits: int
+    seeds: list[int]
+    understood: list[Understood]
+    asked: str
+    losses: list[Loss]
+
+
+@router.get("")
+def catalogues(member: AsMember) -> list[Catalogue]:
+    """The catalogues of the team."""
+    return [Catalogue.model_validate(it, from_attributes=True) for it in catalogue.catalogues(member.review)]
+
+
+@router.post("", status_code=201)
+def connect(said: NewCatalogue, member: AsLead) -> Made:
+    """Connect a catalogue; it is asked first what it is."""
+    return Made(id=catalogue.add(member.review, member.account, said.name, said.address, said.version, said.form))
+
+
+@router.delete("/{number}", status_code=204)
+def disconnect(number: int, member: AsLead) -> None:
+    """Disconnect a catalogue."""
+    catalogue.use(member.review, member.account, number, False)
+
+
+@router.post("/{number}/back", status_code=204)
+def connect_again(number: int, member: AsLead) -> None:
+    """Connect a catalogue again."""
+    catalogue.use(member.review, member.account, number, True)
+
+
+@router.post("/{number}/count")
+def count(number: int, said: ToCount, member: AsMember) -> Counted:
+    """Count in a catalogue what a query finds."""
+    it = catalogue.count(member.review, number, said.text, without=said.without, seeds=said.seeds)
+    return Counted(
+        hits=it.hits,
+        seeds=it.seeds,
+        understood=[Understood(**u._asdict()) for u in it.understood],
+        asked=it.asked,
+        losses=[Loss(**loss._asdict()) for loss in it.losses],
+    )

@@ -1,0 +1,20 @@
+"""Connected catalogues."""
+
+from __future__ import annotations
+
+from sqlalchemy import Column, String
+from sqlmodel import Field
+
+from kettlesort.store.base import Moment, Table, key, moment, reference
+
+
+class Catalogue(Table, table=True):
+    """A catalogue that a team asks: its address, the version of the protocol, the form in which it gives records."""
+
+    id: int | None = key()
+    review_id: int = reference("review.id", index=True)
+    name: str
+    address: str
+    version: str
+    form: str = Field(sa_column=Column("schema", String, nullable=False))
+    removed_at: Moment | None = moment(null=True)
