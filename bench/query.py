@@ -35,6 +35,11 @@ def main() -> None:
     begun = time.perf_counter()
     index = Index(records)
     print(f"         index of {n:,} records built in {time.perf_counter() - begun:.1f} s, {len(index.vocabulary):,} words")
+    begun = time.perf_counter()
+    packed = index.pack()
+    between = time.perf_counter()
+    index = Index.unpack(packed)
+    print(f"         packed in {between - begun:.1f} s into {len(packed) / 1e6:,.0f} MB, unpacked in {time.perf_counter() - between:.1f} s")
     groups = hundred_terms(index)
     node = parse(" AND ".join("(" + " OR ".join(f"{word}*" for word in group) + ")" for group in groups)).node
 

@@ -21,6 +21,7 @@ from kettlesort.core.query import (
     Near,
     Node,
     NotAQuery,
+    Parts,
     Searched,
     SeedText,
     Settings,
@@ -43,7 +44,8 @@ from kettlesort.core.query import (
     without_branch,
     write,
 )
-from kettlesort.core.query.index import count_records, headings_of
+from kettlesort.core.query.counting import count_records
+from kettlesort.core.query.index import headings_of
 from kettlesort.core.query.words import words_of
 from tests.core.queries import LABELS, QUERIES, RECORDS, TEXTS, groups
 
@@ -289,6 +291,25 @@ def test_each_branch_is_counted_alone_and_the_whole_without_it(node: Node, recor
             assert branch.without_hits == int(left.sum())
             assert branch.adds == int((trial.found & ~left).sum())
             assert branch.lost_seeds == tuple(k for k, seed in enumerate(seeds) if trial.found[seed] and not left[seed])
+
+
+@given(SOUGHT, st.lists(st.tuples(RECORDS, st.integers(0, 2), st.booleans()), max_size=9))
+def test_an_index_in_packed_parts_finds_and_counts_the_same(node: Node, dealt: list[tuple[Searched, int, bool]]) -> None:
+    """Records dealt to three parts, some of them no longer there."""
+    alive = [it for it, _, there in dealt if there]
+    place = np.array([sum(there for _, _, there in dealt[:k]) if there else -1 for k, (_, _, there) in enumerate(dealt)], np.int64)
+    parts = [Index.unpack(Index([it for it, part, _ in dealt if part == k]).pack()) for k in range(3)]
+    index = Parts(parts, [place[[n for n, (_, part, _) in enumerate(dealt) if part == k]] for k in range(3)])
+    whole = Index(alive)
+    found = find(node, index)
+    assert found.tolist() == find(node, whole).tolist()
+    for field in ("year", "type", "language", "journal", "descriptor"):
+        assert index.breakdown(found, field) == whole.breakdown(found, field)
+    terms = [[("ab",)], [("ab", "ba"), ("ba", "ab")], [("cc", "ab", "ab")]]
+    but = np.arange(0, len(alive), 2)
+    assert (
+        count_records(index, terms, ["title", "abstract"], but).tolist() == count_records(whole, terms, ["title", "abstract"], but).tolist()
+    )
 
 
 def test_narrower_headings_are_searched_when_asked_for() -> None:

@@ -5,7 +5,7 @@ from __future__ import annotations
 from procrastinate import App, PsycopgConnector
 
 from kettlesort.settings import settings
-from kettlesort.work import gather, match, ranking, vocabulary
+from kettlesort.work import gather, match, ranking, searchable, vocabulary
 
 app = App(connector=PsycopgConnector(conninfo=settings().database))
 
@@ -26,6 +26,12 @@ def read_vocabulary(job: int) -> None:
 def match_copies(job: int) -> None:
     """Match the copies of a review."""
     match.match_copies(job)
+
+
+@app.task(name="index", queue="ranking")
+def index(review: int) -> None:
+    """Bring the index of a review's records up to date."""
+    searchable.index_review(review)
 
 
 @app.task(name="rank", queue="ranking")

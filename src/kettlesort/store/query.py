@@ -4,9 +4,14 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 
+import numpy as np
+from numpy.typing import NDArray
+from sqlalchemy import text
 from sqlmodel import Field, Session
 
-from kettlesort.store.base import Moment, Row, Table, key, moment, reference, row, rows
+from kettlesort.store.base import Moment, Row, Table, key, moment, reference, row, rows, run
+
+Numbers = NDArray[np.int64]
 
 
 class QueryStep(Table, table=True):
@@ -31,6 +36,49 @@ class SyntaxProfile(Table, table=True):
     review_id: int = reference("review.id", primary=True)
     key: str = Field(primary_key=True)
     text: str
+
+
+class IndexPart(Table, table=True):
+    """A part of the index of a review's records: which records, as they were when they had these marks, and the packed index of them.
+
+    ``records`` and ``marks`` are 64-bit numbers. A summary of rows, always checked against them.
+    """
+
+    __tablename__ = "index_part"
+
+    id: int | None = key()
+    review_id: int = reference("review.id", index=True)
+    records: bytes
+    marks: bytes
+    data: bytes
+
+
+def marks(db: Session, review: int) -> tuple[Numbers, Numbers]:
+    """The records of a review in order, and for each a mark that changes whenever its row does: the transaction that wrote it."""
+    found = db.connection().execute(text("SELECT id, xmin::text::bigint FROM record WHERE review_id = :v ORDER BY id"), {"v": review}).all()
+    both = np.array([tuple(it) for it in found], np.int64).reshape(-1, 2)
+    return both[:, 0], both[:, 1]
+
+
+def index_parts(db: Session, review: int) -> Sequence[Row]:
+    """The parts of an index, without their data."""
+    return rows(db, "SELECT id, records, marks FROM index_part WHERE review_id = :v ORDER BY id", v=review)
+
+
+def packed(db: Session, part: int) -> bytes | None:
+    """The data of a part; ``None`` when it was replaced meanwhile."""
+    found = row(db, "SELECT data FROM index_part WHERE id = :id", id=part)
+    return bytes(found["data"]) if found else None
+
+
+def lock_index(db: Session, review: int) -> None:
+    """Wait until nobody else brings the index of this review up to date."""
+    run(db, "SELECT pg_advisory_xact_lock(72, CAST(:review AS int))", review=review)
+
+
+def drop_parts(db: Session, parts: Sequence[int]) -> None:
+    """Parts that are replaced."""
+    run(db, "DELETE FROM index_part WHERE id = ANY(CAST(:parts AS bigint[]))", parts=list(parts))
 
 
 def steps(db: Session, review: int, limit: int) -> Sequence[Row]:

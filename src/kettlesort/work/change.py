@@ -37,6 +37,10 @@ class Change:
         """Queue a task as part of this transaction; of those with the same ``once`` at most one waits."""
         enqueue(self.db, task, once=once, **arguments)
 
+    def index_again(self) -> None:
+        """Records changed: their index is to be brought up to date before somebody asks."""
+        self.enqueue("index", once=f"index-{self.review}", review=self.review)
+
     def rank_again(self) -> None:
         """The order of records has to be worked out anew."""
         self.enqueue("rank", once=f"rank-{self.review}", review=self.review)
@@ -48,7 +52,7 @@ def enqueue(db: Session, task: str, *, once: str | None = None, **arguments: Any
         db,
         """INSERT INTO procrastinate_jobs (queue_name, task_name, priority, lock, queueing_lock, args)
         VALUES (:queue, :task, 0, :lock, :once, CAST(:arguments AS jsonb)) ON CONFLICT DO NOTHING""",
-        queue="ranking" if task == "rank" else "work",
+        queue="ranking" if task in ("rank", "index") else "work",
         task=task, lock=once, once=once, arguments=json.dumps(arguments),
     )  # fmt: skip
 

@@ -234,6 +234,7 @@ def set_aside(review: int, account: int, batch: int) -> None:
         found.state, found.matched = "aside", False
         it.event("gather.set_aside", found.filename, before, "aside")
         it.rank_again()
+        it.index_again()
 
 
 def bring_back(review: int, account: int, batch: int) -> None:

@@ -94,6 +94,7 @@ def _apply(it: Change, result: matching.Matching, ids: list[int], first_new: int
         },
     )
     it.rank_again()
+    it.index_again()
 
 
 def _place(it: Change, place: dict[int, int]) -> list[int]:
@@ -116,6 +117,7 @@ def _regroup(it: Change, records: list[int]) -> list[int]:
             groups.join(position[r["left_copy"]], position[r["right_copy"]])
     touched = _place(it, {copies[k]: copies[groups.of(k)] for k in range(len(copies))})
     it.rank_again()
+    it.index_again()
     return touched
 
 

@@ -2,73 +2,24 @@
 
 from __future__ import annotations
 
-import threading
-from collections import OrderedDict, defaultdict
 from collections.abc import Sequence
 from typing import NamedTuple
 
 import numpy as np
 
 from kettlesort.core import query
-from kettlesort.core.query import Index, Node, Searched, Trial
+from kettlesort.core.query import Node, Trial
 from kettlesort.store import query as store
 from kettlesort.store.base import Row, scalar, snapshot
 from kettlesort.store.query import QueryStep
 from kettlesort.work.change import change
 from kettlesort.work.errors import Invalid
+from kettlesort.work.searchable import searchable
 from kettlesort.work.vocabulary import narrower
 
-_KEPT = 4
 STEPS = 40
 MOST_BRANCHES = 1500
 BREAKDOWNS = ("year", "type", "language", "journal", "descriptor")
-
-
-class _Searchable(NamedTuple):
-    """An index, and the records that its places stand for, in order."""
-
-    mark: tuple[object, ...]
-    texts: Index
-    ids: np.ndarray[tuple[int], np.dtype[np.int64]]
-
-
-_indexes: OrderedDict[int, _Searchable] = OrderedDict()
-_guard = threading.Lock()
-_building: defaultdict[int, threading.Lock] = defaultdict(threading.Lock)
-
-
-def _searchable(review: int) -> _Searchable:
-    """The index of a review's records as they are now; built once, by the first who asks."""
-    with _guard:
-        lock = _building[review]
-    with lock:
-        with snapshot() as db:
-            mark = store.fingerprint(db, review)
-            kept = _indexes.get(review)
-            if kept is not None and kept.mark == mark:
-                return kept
-            found = store.searched(db, review)
-        index = Index(
-            Searched(
-                it["title"],
-                it["abstract"],
-                it["keywords"],
-                it["authors"],
-                it["journal"] or it["journal_short"],
-                it["year"],
-                it["language"],
-                it["kind"],
-                it["doi"],
-            )
-            for it in found
-        )
-        kept = _Searchable(mark, index, np.array([it["id"] for it in found], np.int64))
-        with _guard:
-            _indexes[review] = kept
-            _indexes.move_to_end(review)
-            while len(_indexes) > _KEPT:
-                _indexes.popitem(last=False)
-        return kept
 
 
 def node_of(text: str) -> Node:
@@ -81,13 +32,13 @@ def node_of(text: str) -> Node:
 
 def matching(review: int, text: str) -> list[int]:
     """The records that a query finds."""
-    at = _searchable(review)
+    at = searchable(review)
     return [int(record) for record in at.ids[query.find(node_of(text), at.texts, narrower(review))]]
 
 
 def count_descriptor(review: int, heading: str) -> tuple[int, int]:
     """How many records carry a descriptor: by itself, and with those below it."""
-    at, below = _searchable(review), narrower(review)
+    at, below = searchable(review), narrower(review)
     alone, whole = (query.find(query.Descriptor(heading, "", wide), at.texts, below) for wide in (False, True))
     return int(np.count_nonzero(alone)), int(np.count_nonzero(whole))
 
@@ -108,7 +59,7 @@ def try_on_records(review: int, text: str) -> Tried:
     branches = sum(1 for _ in query.walk(node))
     if branches > MOST_BRANCHES:
         raise Invalid(f"A trial counts at most {MOST_BRANCHES:,} branches, and this query has {branches:,}. Try it in parts.", field="text")
-    at = _searchable(review)
+    at = searchable(review)
     with snapshot() as db:
         seeds = [it for it in store.seeds(db, review) if it["id"] in set(at.ids.tolist())]
     place = {int(record): k for k, record in enumerate(at.ids)}
@@ -119,7 +70,7 @@ def try_on_records(review: int, text: str) -> Tried:
 
 def words_of_seeds(review: int, settings: query.Settings) -> tuple[list[query.Mined], int, int]:
     """The words and phrases of the seeds beside the other records; how many seeds and others there are."""
-    at = _searchable(review)
+    at = searchable(review)
     with snapshot() as db:
         wanted = {it["id"] for it in store.seeds(db, review)}
         found = store.searched(db, review, sorted(wanted))
@@ -146,7 +97,7 @@ def steps(review: int) -> tuple[list[Step], int]:
         seeds = [it["id"] for it in store.seeds(db, review)]
     if not found:
         return [], len(seeds)
-    at = _searchable(review)
+    at = searchable(review)
     is_seed, below = np.isin(at.ids, seeds), narrower(review)
     out = []
     for it in found:
@@ -183,7 +134,7 @@ class Comparison(NamedTuple):
 
 def compare(review: int, one: str, other: str) -> Comparison:
     """Two queries on the records of a review, side by side."""
-    at = _searchable(review)
+    at = searchable(review)
     with snapshot() as db:
         seeds = store.seeds(db, review)
     below = narrower(review)

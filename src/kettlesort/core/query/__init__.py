@@ -21,12 +21,13 @@ from kettlesort.core.query.nodes import (
     without_branch,
 )
 from kettlesort.core.query.parser import LONGEST, NotAQuery, Parsed, parse
+from kettlesort.core.query.parts import Parts
 from kettlesort.core.query.trial import Branch, Trial, find, recall_interval, try_on
 from kettlesort.core.query.views import BadLine, Concept, concepts_of, lines_of, of_concepts, of_lines
 from kettlesort.core.query.writer import beside, write
 
 __all__ = [
-    "EVERYWHERE", "LONGEST", "BadLine", "Branch", "Concept", "Descriptor", "Group", "In", "Index", "Mined", "Near", "Node", "NotAQuery", "Note", "Parsed", "Searched", "SeedText", "Settings", "Text",
+    "EVERYWHERE", "LONGEST", "BadLine", "Branch", "Concept", "Descriptor", "Group", "In", "Index", "Mined", "Near", "Node", "NotAQuery", "Note", "Parsed", "Parts", "Searched", "SeedText", "Settings", "Text",
     "Trial", "Value", "Without", "Years", "beside", "concepts_of", "find", "lines_of", "log_likelihood_ratio", "mine", "normal", "of_concepts", "of_lines", "parse", "parts_of",
     "recall_interval", "try_on", "walk", "with_parts", "without_branch", "write",
 ]  # fmt: skip

@@ -2,10 +2,11 @@
 
 from __future__ import annotations
 
+import io
 import re
 from array import array
 from bisect import bisect_left
-from collections import defaultdict
+from collections import Counter, defaultdict
 from collections.abc import Iterable, Sequence
 from functools import lru_cache
 from itertools import count
@@ -13,6 +14,7 @@ from typing import NamedTuple
 
 import numpy as np
 from numpy.typing import NDArray
+from scipy.sparse import coo_array
 
 from kettlesort.core.query.nodes import TEXT_FIELDS
 from kettlesort.core.query.words import folded, words_of
@@ -22,6 +24,11 @@ Hits = NDArray[np.bool_]
 GAP = 64
 """Between two texts, so that no phrase and no proximity goes from one into the next; more than the farthest proximity."""
 _FIELD = {name: code for code, name in enumerate(TEXT_FIELDS)}
+
+
+LISTS = ("language", "type", "journal", "descriptor", "heading", "doi")
+"""Fields that are found by a whole value."""
+Lists = dict[str, dict[str, Places]]
 
 
 class Searched(NamedTuple):
@@ -69,7 +76,7 @@ class Index:
         numbers: defaultdict[str, int] = defaultdict(count().__next__)
         words, lengths, owners, fields = array("q"), array("q"), array("q"), array("b")
         years = array("q")
-        values: dict[str, defaultdict[str, list[int]]] = {name: defaultdict(list) for name in ("language", "type", "journal", "descriptor")}
+        values: dict[str, defaultdict[str, list[int]]] = {name: defaultdict(list) for name in LISTS[:4]}
         headings: defaultdict[str, list[int]] = defaultdict(list)
         dois: defaultdict[str, list[int]] = defaultdict(list)
         number_of = numbers.__getitem__
@@ -90,43 +97,99 @@ class Index:
                     fields.append(field)
             years.append(it.year or 0)
             if it.doi:
-                dois[folded(it.doi)].append(k)
+                dois[" ".join(folded(it.doi).split())].append(k)
             for name, value in (("language", it.language), ("type", it.type), ("journal", it.journal)):
                 if value:
-                    values[name][value.strip()].append(k)
+                    values[name][" ".join(value.split())].append(k)
             for keyword in it.keywords:
                 heads = headings_of(keyword)
                 for heading in heads:
                     headings[heading].append(k)
-                values["descriptor"][keyword.replace("*", "").partition("/")[0].strip()].append(k)
-        self.size = len(years)
-        self.years = np.frombuffer(years, dtype=np.int64) if years else np.zeros(0, np.int64)
-        self._values = {name: {value: np.unique(np.array(at, np.int64)) for value, at in found.items()} for name, found in values.items()}
-        self._headings, self._dois = headings, dois
-        self._lay_out(
-            dict(numbers), np.array(words, np.int64), np.array(lengths, np.int64), np.array(owners, np.int64), np.array(fields, np.int8)
+                values["descriptor"][" ".join(keyword.replace("*", "").partition("/")[0].split())].append(k)
+        vocabulary = sorted(numbers)
+        new_number = np.empty(len(numbers), np.int32)
+        new_number[[numbers[word] for word in vocabulary]] = np.arange(len(numbers))
+        stream = new_number[np.frombuffer(words, np.int64)] if words else np.zeros(0, np.int32)
+        lists = {name: {value: np.unique(np.array(at, np.int64)) for value, at in found.items()} for name, found in values.items()}
+        lists |= {
+            name: {value: np.array(at, np.int64) for value, at in found.items()} for name, found in (("heading", headings), ("doi", dois))
+        }
+        self._set(
+            vocabulary,
+            stream,
+            np.array(lengths, np.int64),
+            np.array(owners, np.int64),
+            np.array(fields, np.int8),
+            np.array(years, np.int64),
+            lists,
         )
-        self._kept: dict[str, Spans] = {}
 
-    def _lay_out(self, numbers: dict[str, int], words: Places, lengths: Places, owners: Places, fields: NDArray[np.int8]) -> None:
-        self.vocabulary = sorted(numbers)
-        new_number = np.empty(len(numbers), np.int64)
-        new_number[[numbers[word] for word in self.vocabulary]] = np.arange(len(numbers))
-        begins = np.concatenate(([0], np.cumsum(lengths + GAP)[:-1])) if len(lengths) else np.zeros(0, np.int64)
-        self._text_begins, self._text_owners, self._text_fields = begins, owners, fields
-        text_of_word = np.repeat(np.arange(len(lengths)), lengths)
-        place = np.arange(len(words)) - np.repeat(np.cumsum(lengths) - lengths, lengths) + begins[text_of_word] if len(words) else words
-        number = new_number[words] if len(words) else words
-        self._stream, self._stream_text = number.astype(np.int32), text_of_word.astype(np.int32)
-        order = np.argsort(number, kind="stable")
+    def _set(
+        self,
+        vocabulary: list[str],
+        stream: NDArray[np.int32],
+        lengths: Places,
+        owners: Places,
+        fields: NDArray[np.int8],
+        years: Places,
+        lists: Lists,
+    ) -> None:
+        """Lay out the places of words. ``stream`` are the numbers of all words in their order, a text after the other."""
+        self.vocabulary, self._stream, self._lengths, self.years, self._lists = vocabulary, stream, lengths, years, lists
+        self.size = len(years)
+        self._kept: dict[str, Spans] = {}
+        ends = np.cumsum(lengths + GAP)
+        small = np.int32 if len(ends) == 0 or ends[-1] < 2**31 - GAP else np.int64  # half the memory, and half the time of every pass
+        begins = (ends - lengths - GAP).astype(small)
+        self._text_begins, self._text_owners, self._text_fields = begins, owners.astype(np.int32), fields
+        self._stream_text = np.repeat(np.arange(len(lengths), dtype=np.int32), lengths)
+        place = np.arange(len(stream), dtype=small) + np.repeat(begins - (np.cumsum(lengths) - lengths).astype(small), lengths)
+        order = _by_number(stream, len(vocabulary))
         self._place = place[order]
-        self._owner = owners[text_of_word[order]].astype(np.int32) if len(words) else np.zeros(0, np.int32)
-        self._field = fields[text_of_word[order]] if len(words) else np.zeros(0, np.int8)
-        self._begin = (
-            np.concatenate(([0], np.cumsum(np.bincount(number, minlength=len(numbers)))))
-            if len(words)
-            else np.zeros(len(numbers) + 1, np.int64)
-        )
+        text = self._stream_text[order]
+        self._owner, self._field = self._text_owners[text], fields[text]
+        self._begin = np.concatenate(([0], np.cumsum(np.bincount(stream, minlength=len(vocabulary)))))
+
+    def pack(self) -> bytes:
+        """The index as bytes, for keeping."""
+        said: dict[str, NDArray[np.generic]] = {
+            "vocabulary": _bytes_of(self.vocabulary),
+            "stream": self._stream,
+            "lengths": self._lengths.astype(np.int32),
+            "owners": self._text_owners.astype(np.int32),
+            "fields": self._text_fields,
+            "years": self.years.astype(np.int16),
+        }
+        for name, found in self._lists.items():
+            said[f"{name}_values"] = _bytes_of(list(found))
+            said[f"{name}_counts"] = np.array([len(at) for at in found.values()], np.int32)
+            said[f"{name}_records"] = np.concatenate([*found.values(), np.zeros(0, np.int64)]).astype(np.int32)
+        out = io.BytesIO()
+        np.savez(out, **said)  # type: ignore[arg-type]
+        return out.getvalue()
+
+    @classmethod
+    def unpack(cls, data: bytes) -> Index:
+        """The index that ``pack`` made bytes of."""
+        it = cls.__new__(cls)
+        with np.load(io.BytesIO(data), allow_pickle=False) as said:
+            lists: Lists = {}
+            for name in LISTS:
+                values = _texts_of(said[f"{name}_values"])
+                ends = np.cumsum(said[f"{name}_counts"])
+                lists[name] = (
+                    dict(zip(values, np.split(said[f"{name}_records"].astype(np.int64), ends[:-1]), strict=True)) if values else {}
+                )
+            it._set(
+                _texts_of(said["vocabulary"]),
+                said["stream"],
+                said["lengths"].astype(np.int64),
+                said["owners"].astype(np.int64),
+                said["fields"],
+                said["years"].astype(np.int64),
+                lists,
+            )
+        return it
 
     def words_like(self, pattern: str) -> list[tuple[int, int]]:
         """The words that ``pattern`` matches, as ranges of the vocabulary."""
@@ -184,115 +247,55 @@ class Index:
 
     def with_heading(self, heading: str) -> Hits:
         """The records with a descriptor, given as ``headings_of`` gives it. Shape (n,)."""
-        return self._from_list(self._headings.get(heading, []))
+        return self._from_list("heading", heading)
 
     def with_value(self, field: str, value: str) -> Hits:
         """The records whose language, type or DOI is ``value``, whatever the case. Shape (n,)."""
         wanted = folded(value.strip())
         if field == "doi":
-            return self._from_list(self._dois.get(wanted, []))
+            return self._from_list("doi", wanted)
         hits = np.zeros(self.size, np.bool_)
-        for one, at in self._values[field].items():
+        for one, at in self._lists[field].items():
             if folded(one) == wanted:
                 hits[at] = True
         return hits
 
     def breakdown(self, found: Hits, field: str, most: int = 30) -> list[tuple[str, int]]:
         """How the found records divide by year, language, type, journal or descriptor: the commonest values, or all years in order."""
+        return commonest(self.counts(found, field), field, most)
+
+    def counts(self, found: Hits, field: str) -> Counter[str]:
+        """How many of the found records have each value of a field."""
         if field == "year":
             years, counts = np.unique(self.years[found], return_counts=True)
-            return [(str(year) if year else "", int(n)) for year, n in zip(years, counts, strict=True)]
-        counted = [(value, int(np.count_nonzero(found[at]))) for value, at in self._values[field].items()]
-        return sorted([it for it in counted if it[1]], key=lambda it: (-it[1], it[0]))[:most]
+            return Counter({str(year) if year else "": int(n) for year, n in zip(years, counts, strict=True)})
+        return Counter({value: int(np.count_nonzero(found[at])) for value, at in self._lists[field].items()})
 
-    def _from_list(self, records: list[int]) -> Hits:
+    def _from_list(self, name: str, value: str) -> Hits:
         hits = np.zeros(self.size, np.bool_)
-        hits[records] = True
+        hits[self._lists[name].get(value, np.zeros(0, np.int64))] = True
         return hits
 
 
-def count_records(index: Index, terms: Sequence[Sequence[tuple[str, ...]]], fields: Sequence[str], but: Places) -> NDArray[np.int64]:
-    """For each term, given as its spellings, in how many records but those of ``but`` its words follow each other.
-
-    No spelling belongs to two terms; those of one term have the same number of words.
-    All terms are counted in one walk along all words: those that begin a spelling are kept,
-    of these those that the second word follows, and so on. Shape (terms,).
-    """
-    words = {word for spellings in terms for spelling in spellings for word in spelling}
-    number_of = {word: index.words_like(word)[0][0] for word in words if index.words_like(word)}
-    counted = np.ones(index.size, np.bool_)
-    counted[but] = False
-    out = np.zeros(len(terms), np.int64)
-    phrases: list[tuple[int, list[int]]] = []
-    for k, spellings in enumerate(terms):
-        if all(len(spelling) == 1 for spelling in spellings):
-            hits = np.any([index.with_word(word, fields) for (word,) in spellings], axis=0)
-            out[k] = np.count_nonzero(hits & counted)
-        else:
-            phrases += [(k, [number_of[word] for word in it]) for it in spellings if all(word in number_of for word in it)]
-    if not phrases:
-        return out
-    tree = _Tree([spelling for _, spelling in phrases], len(index.vocabulary))
-    term_of = np.array([k for k, _ in phrases])
-    texts, stream = index._stream_text, index._stream
-    wanted = index._wanted(fields)[index._text_fields] & counted[index._text_owners]
-    at = np.flatnonzero((tree.first > 0)[stream[:-1]] & tree.goes_on[stream[1:]] & (texts[1:] == texts[:-1]))
-    at = at[wanted[texts[at]]]
-    node = tree.first[stream[at]]
-    pairs = []
-    for depth in range(1, tree.depth):
-        there = at + depth < len(stream)
-        at, node = at[there], node[there]
-        there = texts[at + depth] == texts[at]
-        at, node = at[there], node[there]
-        node = tree.step(node, stream[at + depth])
-        at, node = at[node > 0], node[node > 0]
-        ends = tree.spelling[node] >= 0
-        term = term_of[tree.spelling[node[ends]]]
-        pairs.append(_distinct(index._text_owners[texts[at[ends]]] * len(terms) + term))
-    found = _distinct(np.concatenate(pairs))
-    return out + np.bincount(found % len(terms), minlength=len(terms))
+def _by_number(stream: NDArray[np.int32], numbers: int) -> NDArray[np.int32]:
+    """The places of each number, one number after the other, in order: counted out, in time of the stream, where sorting would take many times as long."""
+    at = np.arange(len(stream), dtype=np.int32)
+    return coo_array((np.ones(len(stream), np.bool_), (stream, at)), shape=(numbers, max(1, len(stream)))).tocsr().indices
 
 
-def _distinct(numbers: Places) -> Places:
-    """Each number once, in order. (NumPy's own way hashes, and takes many times as long for numbers nearly in order.)"""
-    numbers = np.sort(numbers, kind="stable")
-    return numbers[np.concatenate(([True], numbers[1:] != numbers[:-1]))] if len(numbers) else numbers
+def commonest(counted: Counter[str], field: str, most: int) -> list[tuple[str, int]]:
+    """The commonest values first, or all years in order; none that is not there."""
+    there = [it for it in counted.items() if it[1]]
+    return sorted(there) if field == "year" else sorted(there, key=lambda it: (-it[1], it[0]))[:most]
 
 
-class _Tree:
-    """Spellings, as numbers of words, as a tree: node 0 is the root, and each step leads on by a word, or to -1.
+def _bytes_of(texts: Sequence[str]) -> NDArray[np.uint8]:
+    """Texts, which hold no line break, as bytes."""
+    return np.frombuffer("\n".join(texts).encode(), np.uint8)
 
-    ``first`` is the node that each word of the vocabulary leads to from the root (0 where
-    none), ``goes_on`` whether it stands anywhere but first; ``spelling`` the one that ends at
-    a node, or -1.
-    """
 
-    def __init__(self, spellings: Sequence[Sequence[int]], vocabulary: int) -> None:
-        steps: dict[tuple[int, int], int] = {}
-        ends: dict[int, int] = {}
-        self.depth = max(map(len, spellings))
-        self.first = np.zeros(vocabulary, np.int64)
-        self.goes_on = np.zeros(vocabulary, np.bool_)
-        for k, spelling in enumerate(spellings):
-            node = 0
-            for word in spelling:
-                node = steps.setdefault((node, word), len(steps) + 1)
-            ends[node] = k
-            self.first[spelling[0]] = steps[0, spelling[0]]
-            self.goes_on[list(spelling[1:])] = True
-        self.spelling = np.full(len(steps) + 1, -1, np.int64)
-        self.spelling[list(ends)] = list(ends.values())
-        edges = sorted((node << 32 | word, to) for (node, word), to in steps.items())
-        self._edges = np.array([edge for edge, _ in edges], np.int64)
-        self._leads = np.array([to for _, to in edges], np.int64)
-
-    def step(self, node: Places, word: NDArray[np.int32]) -> Places:
-        """Where a word leads from each node; -1 where nowhere."""
-        edge = node << 32 | word.astype(np.int64)
-        at = np.searchsorted(self._edges, edge)
-        at[at == len(self._edges)] = 0
-        return np.where(self._edges[at] == edge, self._leads[at], -1)
+def _texts_of(data: NDArray[np.uint8]) -> list[str]:
+    return data.tobytes().decode().split("\n") if len(data) else []
 
 
 def _among(some: Places, all_: Places) -> Hits:

@@ -11,8 +11,10 @@ from typing import NamedTuple
 import numpy as np
 import snowballstemmer
 
-from kettlesort.core.query.index import Index, count_records
+from kettlesort.core.query.counting import count_records
+from kettlesort.core.query.index import Index
 from kettlesort.core.query.nodes import EVERYWHERE
+from kettlesort.core.query.parts import Parts
 from kettlesort.core.query.words import words_of
 from kettlesort.core.text import STOP_WORDS
 
@@ -85,7 +87,7 @@ def log_likelihood_ratio(a: int, n: int, b: int, m: int) -> float:
     return ratio if a * m >= b * n else -ratio
 
 
-def mine(seeds: Sequence[SeedText], index: Index, settings: Settings = Settings()) -> list[Mined]:
+def mine(seeds: Sequence[SeedText], index: Index | Parts, settings: Settings = Settings()) -> list[Mined]:
     """The words and phrases of the seeds, the weightiest first.
 
     A phrase lies within one sentence of one text and neither begins nor ends with a common

@@ -25,6 +25,7 @@ from kettlesort.core.query.nodes import (
     walk,
     without_branch,
 )
+from kettlesort.core.query.parts import Parts
 from kettlesort.core.query.words import folded
 from kettlesort.core.query.writer import write
 
@@ -36,8 +37,10 @@ def _none(heading: str) -> Iterable[str]:
     return ()
 
 
-def find(node: Node, index: Index, narrower: Narrower = _none, fields: Sequence[str] = EVERYWHERE) -> Hits:
+def find(node: Node, index: Index | Parts, narrower: Narrower = _none, fields: Sequence[str] = EVERYWHERE) -> Hits:
     """The records that a query finds. Shape (n,) for an index of n records."""
+    if isinstance(index, Parts):
+        return index.gather(lambda part: find(node, part, narrower, fields))
     match node:
         case Text(words):
             patterns = _patterns(words)
@@ -118,7 +121,7 @@ class Trial(NamedTuple):
     found: Hits
 
 
-def try_on(node: Node, index: Index, seeds: Sequence[int], narrower: Narrower = _none) -> Trial:
+def try_on(node: Node, index: Index | Parts, seeds: Sequence[int], narrower: Narrower = _none) -> Trial:
     """Try a query on the records of an index. ``seeds`` are places of records in it.
 
     The remark on a term says that it finds many records and no seed, that taking it out
@@ -170,7 +173,7 @@ def _remark(it: Branch, group: int, *, seeded: bool) -> str:
 class _Results:
     """What every node of a query finds, by its path, and what the whole finds without one of them."""
 
-    def __init__(self, root: Node, index: Index, narrower: Narrower) -> None:
+    def __init__(self, root: Node, index: Index | Parts, narrower: Narrower) -> None:
         self.root, self.index, self.narrower = root, index, narrower
         self.hits: dict[tuple[int, ...], Hits] = {}
         self._fields: dict[tuple[int, ...], Sequence[str]] = {}
