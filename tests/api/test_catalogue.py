@@ -11,7 +11,7 @@ from starlette.routing import Mount
 from kettlesort.demo.invent import documents
 from kettlesort.settings import settings
 from kettlesort.standins.catalogue import Quirks, catalogue_app
-from kettlesort.work import gather, people
+from kettlesort.work import people, seeds
 from tests.api.test_thread import Client, run_jobs
 from tests.conftest import ris
 from tests.serving import serving
@@ -47,7 +47,7 @@ def lead(database: str, union: str) -> Iterator[Client]:
     run_jobs(it.review)
     for record in it.ask("GET", "records?list=all&offset=0&limit=10")["records"]:
         if record["title"] in [d.full_title for d in KNOWN[:2]]:
-            gather.mark_seed(it.review, account, record["id"], True)
+            seeds.mark_seed(it.review, account, record["id"], True)
     yield it
     settings().private_addresses = False
 

@@ -7,7 +7,7 @@ from typing import Any
 
 import pytest
 
-from kettlesort.work import gather, people
+from kettlesort.work import people, seeds
 from tests.api.test_thread import Client, run_jobs
 from tests.conftest import ris
 
@@ -38,7 +38,7 @@ def lead(database: str) -> Client:
     run_jobs(it.review)
     for record in it.ask("GET", "records?list=all&offset=0&limit=10")["records"]:
         if record["title"] in TITLES[:2]:
-            gather.mark_seed(it.review, account, record["id"], True)
+            seeds.mark_seed(it.review, account, record["id"], True)
     return it
 
 

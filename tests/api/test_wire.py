@@ -73,6 +73,7 @@ MEMBER |= {
     f"POST {R}/query/trial",
     f"POST {R}/query/compare",
     f"POST {R}/headings/pointed-out",
+    f"POST {R}/seeds/look-up",
     f"POST {R}/catalogues/{{number}}/count",
     f"POST {R}/syntaxes/{{key}}/write",
     f"POST {R}/syntaxes/{{key}}/read",
@@ -80,7 +81,7 @@ MEMBER |= {
 REVIEWER = {
     f"POST {R}/query/steps", f"PUT {R}/syntaxes/{{key}}", f"DELETE {R}/syntaxes/{{key}}", f"POST {R}/vocabularies", f"DELETE {R}/vocabularies/{{number}}", f"POST {R}/vocabularies/{{number}}/back",
     f"POST {R}/searches", f"PUT {R}/searches/{{search}}", f"DELETE {R}/searches/{{search}}", f"POST {R}/searches/{{search}}/back", f"POST {R}/searches/{{search}}/files",
-    f"POST {R}/files/{{batch}}/take-in", f"POST {R}/files/{{batch}}/set-aside", f"POST {R}/files/{{batch}}/bring-back", f"POST {R}/seeds/paste", f"DELETE {R}/seeds/keys/{{key}}",
+    f"POST {R}/files/{{batch}}/take-in", f"POST {R}/files/{{batch}}/set-aside", f"POST {R}/files/{{batch}}/bring-back", f"POST {R}/seeds/paste", f"POST {R}/seeds/add", f"POST {R}/seeds/by-hand", f"POST {R}/seeds/file", f"POST {R}/seeds/fill", f"POST {R}/seeds/unfill", f"GET {R}/seeds/{{record}}/proposal", f"DELETE {R}/seeds/keys/{{key}}",
     f"PUT {R}/records/{{record}}/seed", f"POST {R}/questions/{{question}}/answer", f"POST {R}/questions/{{question}}/later", f"POST {R}/questions/take-back",
     f"POST {R}/copies/{{copy}}/split", f"POST {R}/copies/{{copy}}/unsplit", f"DELETE {R}/rulings/{{ruling}}", f"POST {R}/desk", f"DELETE {R}/desk", f"POST {R}/decisions",
     f"POST {R}/decisions/take-back", f"PUT {R}/records/{{record}}/note", f"PUT {R}/records/{{record}}/full-text", f"POST {R}/records/{{record}}/pdf", f"PUT {R}/codebook",

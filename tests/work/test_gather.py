@@ -13,7 +13,7 @@ from kettlesort.core.record import Record
 from kettlesort.store import report as figures_store
 from kettlesort.store.base import rows, session
 from kettlesort.store.records import COLUMNS, record_of
-from kettlesort.work import gather, screen
+from kettlesort.work import gather, screen, seeds
 from kettlesort.work.errors import Conflict, Invalid, NotFound
 from kettlesort.work.gather import SearchEntry
 from tests.conftest import Room, ris
@@ -133,21 +133,21 @@ def test_a_file_is_looked_at_line_by_line_before_it_is_taken_in(room: Room) -> N
 def test_a_seed_by_mark_or_by_identifier_can_be_taken_back(room: Room) -> None:
     room.gather(ris("Wraps", "Lids", doi="10.5555/h."))
     first, second = room.records()
-    gather.mark_seed(room.review, room.lead, first, True)
-    assert gather.paste_seeds(room.review, room.lead, "https://doi.org/10.5555/H.2; r0000009, R0000009") == 2
-    found, keys = gather.seeds(room.review)
+    seeds.mark_seed(room.review, room.lead, first, True)
+    assert seeds.paste_seeds(room.review, room.lead, "https://doi.org/10.5555/H.2; r0000009, R0000009") == 2
+    found, keys = seeds.seeds(room.review)
     assert {it["id"] for it in found} == {first, second}
     assert {it["key"]: it["record_id"] for it in keys} == {"10.5555/h.2": second, "r0000009": None}
-    assert gather.paste_seeds(room.review, room.lead, "10.5555/h.2") == 0
+    assert seeds.paste_seeds(room.review, room.lead, "10.5555/h.2") == 0
     room.gather(ris("Entrance", start=9), source="Other")
-    assert len(gather.seeds(room.review)[0]) == 3, "an identifier finds its record when it comes"
-    gather.mark_seed(room.review, room.lead, second, False)
-    gather.mark_seed(room.review, room.lead, first, False)
-    assert [it["key"] for it in gather.seeds(room.review)[1]] == ["r0000009"]
-    gather.drop_seed_key(room.review, room.lead, gather.seeds(room.review)[1][0]["id"])
-    assert gather.seeds(room.review) == ([], [])
+    assert len(seeds.seeds(room.review)[0]) == 3, "an identifier finds its record when it comes"
+    seeds.mark_seed(room.review, room.lead, second, False)
+    seeds.mark_seed(room.review, room.lead, first, False)
+    assert [it["key"] for it in seeds.seeds(room.review)[1]] == ["r0000009"]
+    seeds.drop_seed_key(room.review, room.lead, seeds.seeds(room.review)[1][0]["id"])
+    assert seeds.seeds(room.review) == ([], [])
     with pytest.raises(Invalid, match="Paste DOIs"):
-        gather.paste_seeds(room.review, room.lead, " ;, ")
+        seeds.paste_seeds(room.review, room.lead, " ;, ")
 
 
 def test_figures_equal_what_a_person_would_count_on_the_rows(room: Room) -> None:

@@ -19,7 +19,7 @@ from kettlesort.core.record import Record
 from kettlesort.store.base import row, rows, run, scalar, session
 from kettlesort.store.records import COLUMNS, Wanted, record_of
 from kettlesort.store.screen import refresh_standing
-from kettlesort.work import chart, gather, jobs, match, plan, protocol, report, screen
+from kettlesort.work import chart, gather, jobs, match, plan, protocol, report, screen, seeds
 from kettlesort.work.errors import Conflict, Invalid, NotFound
 from tests.conftest import Room, ris
 
@@ -163,7 +163,7 @@ def test_rule_4_a_write_has_an_author(room: Room) -> None:
     room.match()
     room.decide(room.records()[0], "exclude")
     screen.note(room.review, room.reviewer, room.records()[0], "Look again")
-    gather.mark_seed(room.review, room.lead, room.records()[1], True)
+    seeds.mark_seed(room.review, room.lead, room.records()[1], True)
     total, events = report.history(room.review, None, 500)
     kinds = {it["kind"]: it for it in events}
     assert {
@@ -295,7 +295,7 @@ def test_rule_6_a_review_is_a_wall(room: Room) -> None:
         lambda: gather.entry_of(other, batch, 1),
         lambda: gather.take_in(other, room.lead, batch),
         lambda: gather.set_aside(other, room.lead, batch),
-        lambda: gather.mark_seed(other, room.lead, record, True),
+        lambda: seeds.mark_seed(other, room.lead, record, True),
         lambda: match.copies_of(other, record),
         lambda: match.split(other, room.lead, record),
     ]

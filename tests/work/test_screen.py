@@ -6,7 +6,7 @@ import pytest
 
 from kettlesort.store.base import rows, run, session
 from kettlesort.store.records import Wanted
-from kettlesort.work import gather, plan, protocol, ranking, report, screen
+from kettlesort.work import plan, protocol, ranking, report, screen, seeds
 from kettlesort.work.errors import Conflict, Invalid, NotFound
 from tests.conftest import Room, ris
 
@@ -96,7 +96,7 @@ def test_unsure_is_seen_but_still_to_be_decided(desk: Room) -> None:
 
 def test_the_order_follows_seeds_and_decisions_and_says_why(desk: Room) -> None:
     by_title = {screen.sheet(desk.review, desk.reviewer, it).record.title: it for it in desk.records()}
-    gather.mark_seed(desk.review, desk.lead, by_title[TITLES[0]], True)
+    seeds.mark_seed(desk.review, desk.lead, by_title[TITLES[0]], True)
     ranking.rank_review(desk.review)
     order = desk.records("open")
     assert set(order[:3]) == {by_title[title] for title in TITLES[:3]}

@@ -13,7 +13,10 @@ from tests.conftest import Room, ris
 
 def parts(room: Room) -> list[int]:
     with session() as db:
-        return [len(bytes(it["records"])) // 8 for it in rows(db, "SELECT records FROM index_part WHERE review_id = :v ORDER BY id", v=room.review)]
+        return [
+            len(bytes(it["records"])) // 8
+            for it in rows(db, "SELECT records FROM index_part WHERE review_id = :v ORDER BY id", v=room.review)
+        ]
 
 
 def titles(room: Room, found: list[int]) -> list[str]:
@@ -72,7 +75,11 @@ def test_whatever_happens_to_records_the_index_says_what_they_say(room: Room, de
             query.matching(room.review, "wraps")
     at = searchable.searchable(room.review)
     with session() as db:
-        meant = [it["id"] for it in rows(db, "SELECT id FROM record WHERE review_id = :v AND title ILIKE '%lids%' ORDER BY id", v=room.review)]
+        meant = [
+            it["id"] for it in rows(db, "SELECT id FROM record WHERE review_id = :v AND title ILIKE '%lids%' ORDER BY id", v=room.review)
+        ]
     assert query.matching(room.review, "title:lids") == meant
-    assert np.array_equal(np.sort(np.concatenate([p[p >= 0] for p in at.texts.places])), np.arange(len(at.ids))), "every record has one place"
+    assert np.array_equal(np.sort(np.concatenate([p[p >= 0] for p in at.texts.places])), np.arange(len(at.ids))), (
+        "every record has one place"
+    )
     assert len(at.texts.parts) <= 5

@@ -7,7 +7,7 @@ from concurrent.futures import ThreadPoolExecutor
 import pytest
 
 from kettlesort.store.records import Wanted
-from kettlesort.work import chart, gather, match, people, plan, protocol, ranking, report, screen
+from kettlesort.work import chart, gather, match, people, plan, protocol, ranking, report, screen, seeds
 from kettlesort.work.errors import Conflict, Invalid, NotSignedIn, TooMany
 from tests.conftest import Room, ris
 
@@ -140,7 +140,7 @@ def test_setting_a_file_aside_takes_its_records_out_and_nothing_is_lost(room: Ro
 
 
 def test_pasted_identifiers_become_seeds_now_or_later_and_rank_their_like_first(room: Room) -> None:
-    gather.paste_seeds(room.review, room.lead, "https://doi.org/10.5555/A.2, R0000009")
+    seeds.paste_seeds(room.review, room.lead, "https://doi.org/10.5555/A.2, R0000009")
     room.gather(ris(*TITLES, doi="10.5555/a."))
     room.match()
     assert len(room.records("seeds")) == 2
@@ -150,7 +150,7 @@ def test_pasted_identifiers_become_seeds_now_or_later_and_rank_their_like_first(
     assert sheet.standing["seed"]
     assert sheet.reasons
     seed = room.records("seeds")[0]
-    gather.mark_seed(room.review, room.lead, seed, False)
+    seeds.mark_seed(room.review, room.lead, seed, False)
     assert len(room.records("seeds")) == 1
 
 

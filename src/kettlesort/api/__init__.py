@@ -23,6 +23,7 @@ from kettlesort.api import (
     report,
     safety,
     screen,
+    seeds,
     syntax,
     vocabulary,
 )
@@ -51,7 +52,7 @@ app = FastAPI(
     openapi_url="/api/openapi.json",
 )
 safety.install(app)
-for part in (account, plan, protocol, query, syntax, vocabulary, catalogue, gather, records, match, screen, chart, report, live):
+for part in (account, plan, protocol, query, syntax, vocabulary, catalogue, gather, seeds, records, match, screen, chart, report, live):
     app.include_router(part.router)
 
 

@@ -106,39 +106,6 @@ class Entry(BaseModel):
     problems: list[Problem]
 
 
-class Seed(BaseModel):
-    id: int
-    title: str
-    authors: list[str]
-    year: int | None
-    doi: str
-    has_abstract: bool
-    has_keywords: bool
-
-
-class SeedKey(BaseModel):
-    id: int
-    key: str
-    record_id: int | None
-
-
-class Seeds(BaseModel):
-    seeds: list[Seed]
-    keys: list[SeedKey]
-
-
-class Pasted(BaseModel):
-    text: str = Field(max_length=200_000)
-
-
-class Added(BaseModel):
-    added: int
-
-
-class SeedMark(BaseModel):
-    seed: bool
-
-
 @router.get("/searches")
 def searches(member: AsMember) -> list[Search]:
     """The search log."""
@@ -229,28 +196,3 @@ def set_aside(batch: int, member: AsReviewer) -> None:
 def bring_back(batch: int, member: AsReviewer) -> None:
     """Bring a file back that was set aside."""
     gather.bring_back(member.review, member.account, batch)
-
-
-@router.get("/seeds")
-def seeds(member: AsMember) -> Seeds:
-    """The seeds, and the pasted identifiers."""
-    found, keys = gather.seeds(member.review)
-    return Seeds(seeds=[Seed.model_validate(it) for it in found], keys=[SeedKey.model_validate(it) for it in keys])
-
-
-@router.post("/seeds/paste")
-def paste_seeds(said: Pasted, member: AsReviewer) -> Added:
-    """Paste identifiers; records that carry one become seeds, now or later."""
-    return Added(added=gather.paste_seeds(member.review, member.account, said.text))
-
-
-@router.delete("/seeds/keys/{key}", status_code=204)
-def drop_seed_key(key: int, member: AsReviewer) -> None:
-    """Take a pasted identifier away."""
-    gather.drop_seed_key(member.review, member.account, key)
-
-
-@router.put("/records/{record}/seed", status_code=204)
-def mark_seed(record: int, said: SeedMark, member: AsReviewer) -> None:
-    """Mark a record as a seed, or take the mark away."""
-    gather.mark_seed(member.review, member.account, record, said.seed)

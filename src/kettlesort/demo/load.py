@@ -14,7 +14,7 @@ from kettlesort.demo.papers import paper
 from kettlesort.demo.thesaurus import THESAURUS, turtle
 from kettlesort.settings import settings
 from kettlesort.store.base import rows, run, scalar, session
-from kettlesort.work import catalogue, chart, gather, match, plan, protocol, query, ranking, screen, vocabulary
+from kettlesort.work import catalogue, chart, gather, match, plan, protocol, query, ranking, screen, seeds, vocabulary
 from kettlesort.work.people import make_account
 
 PASSWORD = "winter-cluster"
@@ -145,7 +145,7 @@ def _seeds(review: int, lead: int) -> None:
     known = [it.doi for it in documents()[:40]][:6]
     with session() as db:  # the first six whose DOI some source kept
         kept = {r["doi"] for r in rows(db, "SELECT DISTINCT doi FROM copy WHERE review_id = :v", v=review)}
-    gather.paste_seeds(
+    seeds.paste_seeds(
         review,
         lead,
         "\n".join(

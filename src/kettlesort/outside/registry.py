@@ -6,7 +6,7 @@ import json
 from dataclasses import dataclass, field
 from urllib.parse import quote
 
-from kettlesort.core.formats.csl import record_of
+from kettlesort.core.formats.csljson import record_of
 from kettlesort.core.record import Record
 from kettlesort.outside.polite import Manners, Refused, Unreachable, ask
 

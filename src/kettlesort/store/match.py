@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
+from typing import Any
 
 import psycopg
 from psycopg.types.json import Jsonb
@@ -10,6 +11,7 @@ from sqlalchemy import ARRAY, Column, Index, Text, text
 from sqlmodel import Field, Session
 
 from kettlesort.core.matching import merge
+from kettlesort.core.record import Record
 from kettlesort.store.base import Moment, Row, Table, json_field, key, moment, reference, rows, run, scalar
 from kettlesort.store.gather import Fields
 from kettlesort.store.records import COLUMNS, FIELDS, record_of
@@ -45,6 +47,20 @@ class Question(Table, table=True):
     right_copy: int = reference("copy.id")
     score: float
     later: int = 0
+
+
+class Supplement(Table, table=True):
+    """A value for a field that no copy of a record fills, and where it came from. Appended, withdrawn by time; never in place of what a source delivered."""
+
+    id: int | None = key()
+    review_id: int = reference("review.id", index=True)
+    copy_id: int = reference("copy.id", index=True)
+    field: str
+    value: Any = json_field()
+    source: str
+    account_id: int = reference("account.id")
+    at: Moment | None = moment()
+    withdrawn_at: Moment | None = moment(null=True)
 
 
 class Placement(Table, table=True):
@@ -156,7 +172,16 @@ def rebuild(db: Session, review: int, records: list[int]) -> None:
         WHERE p.record_id = ANY(CAST(:ids AS bigint[])) ORDER BY p.record_id, c.id""",
         ids=records,
     )
+    supplements = rows(
+        db,
+        """SELECT p.record_id, s.field, s.value FROM placement p JOIN supplement s ON s.copy_id = p.copy_id
+        WHERE p.record_id = ANY(CAST(:ids AS bigint[])) AND s.withdrawn_at IS NULL ORDER BY s.id""",
+        ids=records,
+    )
     run(db, "DELETE FROM record WHERE id = ANY(CAST(:ids AS bigint[]))", ids=records)
+    added: dict[int, list[Row]] = {}
+    for it in supplements:
+        added.setdefault(it["record_id"], []).append(it)
     groups: dict[int, list[Row]] = {}
     for it in found:
         groups.setdefault(it["record_id"], []).append(it)
@@ -167,9 +192,20 @@ def rebuild(db: Session, review: int, records: list[int]) -> None:
     with raw.cursor() as cursor, cursor.copy(f"COPY record ({names}) FROM STDIN".encode()) as out:
         for record, copies in groups.items():
             merged, whose = merge([record_of(it) for it in copies])
+            merged = _supplemented(merged, added.get(record, []))
             owners = {name: copies[k]["id"] for name, k in whose.items()} if len(copies) > 1 else {}
             values = [list(v) if isinstance(v, tuple) else v for v in merged[:-1]]
             out.write_row((record, review, Jsonb(owners), *values, Jsonb([list(pair) for pair in merged.extra])))
+
+
+def _supplemented(record: Record, added: Sequence[Row]) -> Record:
+    """The record with its empty fields filled."""
+    for it in added:
+        if not getattr(record, it["field"]):
+            value = it["value"]
+            values: dict[str, Any] = {it["field"]: tuple(value) if isinstance(value, list) else value}
+            record = record._replace(**values)
+    return record
 
 
 _OPEN = """question q JOIN placement l ON l.copy_id = q.left_copy JOIN placement r ON r.copy_id = q.right_copy

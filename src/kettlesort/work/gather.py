@@ -6,21 +6,21 @@ from collections.abc import Iterator, Sequence
 from datetime import UTC, date, datetime
 from typing import Any, BinaryIO, NamedTuple
 
-from sqlmodel import Session, col, select
+from sqlmodel import Session
 
 from kettlesort.core import formats
 from kettlesort.core.formats import Entry, NotReadable
 from kettlesort.core.formats.trace import Line, trace
-from kettlesort.core.record import Record, doi_of
+from kettlesort.core.record import Record
 from kettlesort.store import gather as store
-from kettlesort.store.base import Row, row, rows, run, scalar, session, snapshot
-from kettlesort.store.gather import Batch, ReadingProblem, Search, SeedKey, SeedMark
+from kettlesort.store.base import Row, row, rows, scalar, session, snapshot
+from kettlesort.store.gather import Batch, ReadingProblem, Search
 from kettlesort.store.jobs import Job
 from kettlesort.store.match import admit
 from kettlesort.store.records import COLUMNS, record_of
 from kettlesort.store.report import Event
 from kettlesort.work import jobs
-from kettlesort.work.change import Change, change
+from kettlesort.work.change import change
 from kettlesort.work.errors import Conflict, Invalid, NotFound
 from kettlesort.work.match import leave
 from kettlesort.work.protocol import SOURCE_KINDS
@@ -303,95 +303,3 @@ def entry_of(review: int, batch: int, position: int) -> Entered:
             y=it["end_line"],
         )
         return Entered(position, it["line"], it["end_line"], record, lines, problems)
-
-
-def mark_seed(review: int, account: int, record: int, seed: bool) -> None:
-    """Mark a record as a seed, or take the mark away."""
-    with change(review, account, "gather") as it:
-        there = row(
-            it.db,
-            "SELECT s.seed, r.title FROM standing s JOIN record r ON r.id = s.record_id WHERE s.review_id = :v AND s.record_id = :r",
-            v=review,
-            r=record,
-        )
-        if there is None:
-            raise NotFound("There is no such record in this review.")
-        if there["seed"] == seed:
-            return
-        if seed:
-            it.db.add(SeedMark(review_id=review, copy_id=record, account_id=account))
-        else:
-            run(
-                it.db,
-                "UPDATE seed_mark SET withdrawn_at = now() WHERE withdrawn_at IS NULL AND copy_id IN (SELECT copy_id FROM placement WHERE record_id = :r)",
-                r=record,
-            )
-            run(
-                it.db,
-                """UPDATE seed_key SET removed_at = now() WHERE review_id = :v AND removed_at IS NULL AND key IN (SELECT unnest(ARRAY[c.doi, lower(c.accession)])
-                FROM placement p JOIN copy c ON c.id = p.copy_id WHERE p.record_id = :r)""",
-                v=review, r=record,
-            )  # fmt: skip
-        it.stands([record])
-        it.event("gather.seed_marked" if seed else "gather.seed_unmarked", there["title"], not seed, seed)
-        it.rank_again()
-
-
-def paste_seeds(review: int, account: int, text: str) -> int:
-    """Identifiers, one a line or separated by blanks, commas or semicolons; how many were new."""
-    keys = []
-    for said in text.replace(",", " ").replace(";", " ").split():
-        key = doi_of(said) or said.strip().lower()
-        if key and len(key) <= 200:
-            keys.append(key)
-    if not keys:
-        raise Invalid("Paste DOIs or accession numbers, one a line.", field="text")
-    with change(review, account, "gather") as it:
-        present = {k.key for k in it.db.exec(select(SeedKey).where(SeedKey.review_id == review, col(SeedKey.removed_at).is_(None))).all()}
-        new = [key for key in dict.fromkeys(keys) if key not in present]
-        for key in new:
-            it.db.add(SeedKey(review_id=review, key=key))
-        it.stands(_carrying(it, new))
-        it.event("gather.seeds_pasted", "", None, new)
-        it.rank_again()
-        return len(new)
-
-
-def _carrying(it: Change, keys: list[str]) -> list[int]:
-    found = rows(
-        it.db,
-        "SELECT DISTINCT p.record_id FROM placement p JOIN copy c ON c.id = p.copy_id WHERE p.review_id = :v AND (c.doi = ANY(:keys) OR lower(c.accession) = ANY(:keys))",
-        v=it.review, keys=keys,
-    )  # fmt: skip
-    return [r["record_id"] for r in found]
-
-
-def drop_seed_key(review: int, account: int, key_id: int) -> None:
-    """Take a pasted identifier away again."""
-    with change(review, account, "gather") as it:
-        found = it.db.get(SeedKey, key_id)
-        if found is None or found.review_id != review or found.removed_at:
-            raise NotFound("That identifier is gone already.")
-        found.removed_at = datetime.now(UTC)
-        it.stands(_carrying(it, [found.key]))
-        it.event("gather.seed_key_removed", found.key)
-        it.rank_again()
-
-
-def seeds(review: int) -> tuple[Sequence[Row], Sequence[Row]]:
-    """Seeds with what they lack, and the pasted identifiers with the record that each found."""
-    with snapshot() as db:
-        found = rows(
-            db,
-            """SELECT r.id, r.title, r.authors, r.year, r.doi, r.abstract <> '' AS has_abstract, cardinality(r.keywords) > 0 AS has_keywords
-            FROM standing s JOIN record r ON r.id = s.record_id WHERE s.review_id = :v AND s.seed ORDER BY r.year, r.id""",
-            v=review,
-        )
-        keys = rows(
-            db,
-            """SELECT k.id, k.key, (SELECT p.record_id FROM placement p JOIN copy c ON c.id = p.copy_id WHERE p.review_id = :v
-            AND (c.doi = k.key OR lower(c.accession) = k.key) ORDER BY p.record_id LIMIT 1) AS record_id
-            FROM seed_key k WHERE k.review_id = :v AND k.removed_at IS NULL ORDER BY k.id""",
-            v=review,
-        )
-        return found, keys

@@ -1,0 +1,418 @@
+"""Seeds: studies that are known to belong. Named by identifiers and titles, from a file, by hand, or marked; and what they lack, filled."""
+
+from __future__ import annotations
+
+import io
+from collections.abc import Sequence
+from datetime import UTC, datetime
+from typing import Any, BinaryIO, Literal, NamedTuple
+
+import numpy as np
+from rapidfuzz import fuzz, process
+from sqlmodel import col, select
+
+from kettlesort.core import formats
+from kettlesort.core.formats import NotReadable
+from kettlesort.core.identifiers import Named, named
+from kettlesort.core.query import In, Text, Value, find
+from kettlesort.core.query.words import words_of
+from kettlesort.core.record import Record, folded
+from kettlesort.outside.registry import Registry, RegistryError
+from kettlesort.settings import settings
+from kettlesort.store.base import Row, row, rows, run, scalar, session, snapshot
+from kettlesort.store.gather import SeedKey, SeedMark
+from kettlesort.store.match import Supplement, rebuild
+from kettlesort.store.records import COLUMNS, record_of
+from kettlesort.work import catalogue, gather
+from kettlesort.work.change import Change, change
+from kettlesort.work.errors import Invalid, NotFound
+from kettlesort.work.searchable import searchable
+
+MOST_LINES = 300
+MOST_IN_FILE = 500
+KNOWN = "Known studies"
+"""The entry of the search log under which seeds come in that no search has brought yet."""
+_LIKE = 90.0
+FILLED = ("abstract", "keywords", "authors", "journal", "year", "volume", "issue", "pages", "language", "title")
+"""Fields that a registry may fill where they are empty."""
+
+
+def mark_seed(review: int, account: int, record: int, seed: bool) -> None:
+    """Mark a record as a seed, or take the mark away."""
+    with change(review, account, "gather") as it:
+        there = row(
+            it.db,
+            "SELECT s.seed, r.title FROM standing s JOIN record r ON r.id = s.record_id WHERE s.review_id = :v AND s.record_id = :r",
+            v=review,
+            r=record,
+        )
+        if there is None:
+            raise NotFound("There is no such record in this review.")
+        if there["seed"] == seed:
+            return
+        if seed:
+            it.db.add(SeedMark(review_id=review, copy_id=record, account_id=account))
+        else:
+            run(
+                it.db,
+                "UPDATE seed_mark SET withdrawn_at = now() WHERE withdrawn_at IS NULL AND copy_id IN (SELECT copy_id FROM placement WHERE record_id = :r)",
+                r=record,
+            )
+            run(
+                it.db,
+                """UPDATE seed_key SET removed_at = now() WHERE review_id = :v AND removed_at IS NULL AND key IN (SELECT unnest(ARRAY[c.doi, lower(c.accession)])
+                FROM placement p JOIN copy c ON c.id = p.copy_id WHERE p.record_id = :r)""",
+                v=review, r=record,
+            )  # fmt: skip
+        it.stands([record])
+        it.event("gather.seed_marked" if seed else "gather.seed_unmarked", there["title"], not seed, seed)
+        it.rank_again()
+
+
+def paste_seeds(review: int, account: int, text: str) -> int:
+    """DOIs and accession numbers, in lines; how many were new. Records that carry one become seeds, now or later."""
+    keys = [it.key for it in named(text) if it.kind != "title" and len(it.key) <= 200]
+    if not keys:
+        raise Invalid("Paste DOIs or accession numbers, one a line.", field="text")
+    return add_keys(review, account, keys)
+
+
+def add_keys(review: int, account: int, keys: Sequence[str]) -> int:
+    """Identifiers that make the records which carry them seeds; how many were new."""
+    with change(review, account, "gather") as it:
+        present = {k.key for k in it.db.exec(select(SeedKey).where(SeedKey.review_id == review, col(SeedKey.removed_at).is_(None))).all()}
+        new = [key for key in dict.fromkeys(keys) if key not in present]
+        for key in new:
+            it.db.add(SeedKey(review_id=review, key=key))
+        it.stands(_carrying(it, new))
+        it.event("gather.seeds_pasted", "", None, new)
+        it.rank_again()
+        return len(new)
+
+
+def _carrying(it: Change, keys: list[str]) -> list[int]:
+    found = rows(
+        it.db,
+        "SELECT DISTINCT p.record_id FROM placement p JOIN copy c ON c.id = p.copy_id WHERE p.review_id = :v AND (c.doi = ANY(:keys) OR lower(c.accession) = ANY(:keys))",
+        v=it.review, keys=keys,
+    )  # fmt: skip
+    return [r["record_id"] for r in found]
+
+
+def drop_seed_key(review: int, account: int, key_id: int) -> None:
+    """Take a pasted identifier away again."""
+    with change(review, account, "gather") as it:
+        found = it.db.get(SeedKey, key_id)
+        if found is None or found.review_id != review or found.removed_at:
+            raise NotFound("That identifier is gone already.")
+        found.removed_at = datetime.now(UTC)
+        it.stands(_carrying(it, [found.key]))
+        it.event("gather.seed_key_removed", found.key)
+        it.rank_again()
+
+
+def seeds(review: int) -> tuple[Sequence[Row], Sequence[Row]]:
+    """Seeds with what they lack, and the pasted identifiers with the record that each found."""
+    with snapshot() as db:
+        found = rows(
+            db,
+            """SELECT r.id, r.title, r.authors, r.year, r.doi, r.abstract <> '' AS has_abstract, cardinality(r.keywords) > 0 AS has_keywords
+            FROM standing s JOIN record r ON r.id = s.record_id WHERE s.review_id = :v AND s.seed ORDER BY r.year, r.id""",
+            v=review,
+        )
+        keys = rows(
+            db,
+            """SELECT k.id, k.key, (SELECT p.record_id FROM placement p JOIN copy c ON c.id = p.copy_id WHERE p.review_id = :v
+            AND (c.doi = k.key OR lower(c.accession) = k.key) ORDER BY p.record_id LIMIT 1) AS record_id
+            FROM seed_key k WHERE k.review_id = :v AND k.removed_at IS NULL ORDER BY k.id""",
+            v=review,
+        )
+        return found, keys
+
+
+class Answer(NamedTuple):
+    """What became of a line: found among the records (``record``), in the catalogue, or not; ``title`` and ``year`` are of what was found."""
+
+    named: Named
+    state: Literal["here", "catalogue", "nowhere"]
+    record: int | None = None
+    title: str = ""
+    year: int | None = None
+    doi: str = ""
+    seed: bool = False
+    problem: str = ""
+
+
+def look_up(review: int, text: str, in_catalogue: int | None) -> list[Answer]:
+    """An answer for every line: among the records first, then in a catalogue."""
+    lines = named(text)
+    if not lines:
+        raise Invalid("Paste DOIs, accession numbers or titles, one a line.", field="text")
+    if len(lines) > MOST_LINES:
+        raise Invalid(f"At most {MOST_LINES} lines are looked up at once; these are {len(lines):,}.", field="text")
+    here = _here(review, lines)
+    out, away = [], ""
+    for it, record in zip(lines, here, strict=True):
+        if record:
+            out.append(Answer(it, "here", record["id"], record["title"], record["year"], record["doi"], record["seed"]))
+        elif in_catalogue is None or it.kind == "accession" or away:
+            out.append(Answer(it, "nowhere", problem=away))
+        else:
+            try:
+                found = _in_catalogue(review, in_catalogue, it)
+                out.append(Answer(it, "catalogue", None, found.title, found.year, found.doi) if found else Answer(it, "nowhere"))
+            except catalogue.NotCounted as error:
+                away = str(error)
+                out.append(Answer(it, "nowhere", problem=away))
+    return out
+
+
+def _here(review: int, lines: Sequence[Named]) -> list[Row | None]:
+    """The record of each line, ``None`` for those that are not among the records."""
+    at = searchable(review)
+    with snapshot() as db:
+        keys = [it.key for it in lines if it.kind != "title"]
+        by_key = {
+            key: it["record_id"]
+            for it in rows(
+                db,
+                """SELECT p.record_id, c.doi, lower(c.accession) AS accession FROM placement p JOIN copy c ON c.id = p.copy_id
+                WHERE p.review_id = :v AND (c.doi = ANY(CAST(:keys AS text[])) OR lower(c.accession) = ANY(CAST(:keys AS text[]))) ORDER BY p.record_id DESC""",
+                v=review, keys=keys,
+            )
+            for key in (it["doi"], it["accession"])
+        }  # fmt: skip
+        wanted = [by_key.get(it.key) if it.kind != "title" else _by_title(db, at, it.key) for it in lines]
+        found = {
+            it["id"]: it
+            for it in rows(
+                db,
+                "SELECT r.id, r.title, r.year, r.doi, s.seed FROM record r JOIN standing s ON s.record_id = r.id WHERE r.review_id = :v AND r.id = ANY(CAST(:ids AS bigint[]))",
+                v=review, ids=[it for it in wanted if it],
+            )
+        }  # fmt: skip
+    return [found.get(it) if it else None for it in wanted]
+
+
+def _by_title(db: Any, at: Any, title: str) -> int | None:
+    """The record with this title; or, for a whole reference, the one whose title stands in it; or the one whose title is most like it."""
+    words = words_of(title)
+    if len(words) < 3:
+        return None
+    hits = find(In(("title",), Text(tuple(words[:40]))), at.texts)
+    ids = [int(it) for it in at.ids[hits]]
+    if not ids:
+        rare = sorted(set(words), key=lambda word: int(np.count_nonzero(find(In(("title",), Text((word,))), at.texts))))
+        known = [word for word in rare if find(In(("title",), Text((word,))), at.texts).any()][:3]
+        hits = np.zeros(at.texts.size, np.bool_)
+        for word in known:
+            hits |= find(In(("title",), Text((word,))), at.texts)
+        ids = [int(it) for it in at.ids[hits]]
+    if not ids or len(ids) > 20_000:
+        return None
+    titles = {
+        it["id"]: folded(it["title"]) for it in rows(db, "SELECT id, title FROM record WHERE id = ANY(CAST(:ids AS bigint[]))", ids=ids)
+    }
+    wanted = folded(title)
+    inside = [it for it, said in titles.items() if len(said.split()) >= 4 and said in wanted]
+    if inside:
+        return int(max(inside, key=lambda it: len(titles[it])))
+    best = process.extractOne(wanted, titles, scorer=fuzz.ratio, score_cutoff=_LIKE)
+    return int(best[2]) if best else None
+
+
+def _in_catalogue(review: int, number: int, it: Named) -> Record | None:
+    """What a catalogue has under this name. Raises NotCounted."""
+    if it.kind == "doi":
+        found = catalogue.find_in(review, number, Value("doi", it.key))
+        return next((record for record, _ in found if record.doi == it.key), None)
+    words = words_of(it.key)[:25]
+    if len(words) < 3:
+        return None
+    found = catalogue.find_in(review, number, In(("title",), Text(tuple(words))))
+    alike = [
+        record for record, _ in found if fuzz.ratio(folded(record.title), folded(it.key)) >= _LIKE or folded(it.key) in folded(record.title)
+    ]
+    return alike[0] if alike else None
+
+
+class Chosen(NamedTuple):
+    """Lines to add as seeds: records that are here, identifiers to wait for, and lines to bring in from a catalogue."""
+
+    records: Sequence[int]
+    keys: Sequence[str]
+    bring: Sequence[str]
+
+
+def add(review: int, account: int, chosen: Chosen, in_catalogue: int | None) -> tuple[int, int]:
+    """Make seeds of what was looked up; how many records became seeds, and how many were brought in."""
+    brought: list[Record] = []
+    if chosen.bring and in_catalogue is not None:
+        for it in named("\n".join(chosen.bring))[:MOST_LINES]:
+            found = _in_catalogue(review, in_catalogue, it)
+            if found:
+                brought.append(found)
+    for record in chosen.records:
+        mark_seed(review, account, record, True)
+    keys = [key for key in chosen.keys if key and len(key) <= 200]
+    if keys:
+        add_keys(review, account, keys)
+    if brought:
+        bring_in(review, account, brought)
+    return len(chosen.records) + len(keys), len(brought)
+
+
+def bring_in(review: int, account: int, records: Sequence[Record]) -> None:
+    """Records that no search has brought yet come in as a file of their own, and are seeds."""
+    out = io.BytesIO()
+    formats.write(records, "ris", out)
+    out.seek(0)
+    with session() as db:
+        number = scalar(
+            db,
+            "SELECT count(*) + 1 FROM batch WHERE review_id = :v AND search_id IN (SELECT id FROM search WHERE review_id = :v AND source = :k)",
+            v=review,
+            k=KNOWN,
+        )
+    from_file(review, account, f"known-studies-{number}.ris", out)
+
+
+def from_file(review: int, account: int, filename: str, file: BinaryIO) -> int:
+    """Take a file of known studies in; its records are seeds, and are matched with what is there. How many they are."""
+    try:
+        reading = formats.open_reading(file)
+        held = 0
+        for _ in reading:
+            held += 1
+            if held > MOST_IN_FILE:
+                raise Invalid(
+                    f"{filename}: a file of seeds holds at most {MOST_IN_FILE} records. Upload it under Gather, and mark its seeds there.",
+                    field="file",
+                )
+    except NotReadable as error:
+        raise Invalid(f"{filename}: {error}.", field="file") from None
+    if not held:
+        raise Invalid(f"{filename}: no record could be read from it.", field="file")
+    file.seek(0)
+    with snapshot() as db:
+        search = scalar(
+            db, "SELECT id FROM search WHERE review_id = :v AND source = :k AND removed_at IS NULL ORDER BY id LIMIT 1", v=review, k=KNOWN
+        )
+    if search is None:
+        search = gather.write_search(
+            review,
+            account,
+            gather.SearchEntry(KNOWN, "citation", "", datetime.now(UTC).date(), "", "Studies that the team knew before it searched", None),
+        )
+    batch = gather.upload(review, account, search, filename, file)
+    with session() as db:
+        job = scalar(db, "SELECT max(id) FROM job WHERE review_id = :v AND kind = 'read_file' AND subject_id = :b", v=review, b=batch)
+    gather.read_file(job)
+    gather.take_in(review, account, batch)
+    with change(review, account, "gather") as it:
+        copies = [c["id"] for c in rows(it.db, "SELECT id FROM copy WHERE batch_id = :b ORDER BY position", b=batch)]
+        for copy in copies:
+            it.db.add(SeedMark(review_id=review, copy_id=copy, account_id=account))
+        it.db.flush()
+        it.stands(
+            [
+                r["record_id"]
+                for r in rows(it.db, "SELECT DISTINCT record_id FROM placement WHERE copy_id = ANY(CAST(:c AS bigint[]))", c=copies)
+            ]
+        )
+        it.event("gather.seeds_brought_in", filename, None, {"records": len(copies)})
+        it.rank_again()
+        return len(copies)
+
+
+class Proposal(NamedTuple):
+    """What a registry would fill in a record, by field; ``problem`` says why nothing."""
+
+    record: int
+    fields: dict[str, Any]
+    problem: str
+
+
+def _lacking(record: Record) -> list[str]:
+    return [name for name in FILLED if not getattr(record, name)]
+
+
+def propose(review: int, record: int) -> Proposal:
+    """Ask the DOI registry for what a record lacks; nothing is changed."""
+    with snapshot() as db:
+        kept = _kept(db, review, record)
+    if not settings().registry:
+        return Proposal(record, {}, "This server knows no DOI registry; whoever runs it can name one.")
+    if not kept.doi:
+        return Proposal(record, {}, "It has no DOI.")
+    lacking = _lacking(kept)
+    if not lacking:
+        return Proposal(record, {}, "It lacks nothing that a registry holds.")
+    try:
+        found = Registry(settings().registry, catalogue.manners()).record(kept.doi)
+    except RegistryError as error:
+        return Proposal(record, {}, str(error))
+    if found is None:
+        return Proposal(record, {}, "The registry does not know its DOI.")
+    fields = {name: getattr(found, name) for name in lacking if getattr(found, name)}
+    return Proposal(record, fields, "" if fields else "The registry lacks the same.")
+
+
+def _kept(db: Any, review: int, record: int) -> Record:
+    found = row(db, f"SELECT {COLUMNS} FROM record WHERE review_id = :v AND id = :r", v=review, r=record)
+    if found is None:
+        raise NotFound("There is no such record in this review.")
+    return record_of(found)
+
+
+def fill(review: int, account: int, chosen: Sequence[tuple[int, Sequence[str]]]) -> list[int]:
+    """Fill fields of records with what the registry says, where they are empty still; the numbers of what was filled, for undoing."""
+    asked = [(propose(review, record), set(fields)) for record, fields in chosen]
+    with change(review, account, "gather") as it:
+        made: list[int] = []
+        touched = []
+        for proposal, wanted in asked:
+            kept = _kept(it.db, review, proposal.record)
+            for name, value in proposal.fields.items():
+                if name in wanted and not getattr(kept, name):
+                    new = Supplement(
+                        review_id=review,
+                        copy_id=proposal.record,
+                        field=name,
+                        value=list(value) if isinstance(value, tuple) else value,
+                        source="DOI registry",
+                        account_id=account,
+                    )
+                    it.db.add(new)
+                    it.db.flush()
+                    made.append(new.id or 0)
+            touched.append(proposal.record)
+            it.event("gather.filled", kept.title, None, {name: proposal.fields[name] for name in proposal.fields if name in wanted})
+        _again(it, touched)
+        return made
+
+
+def unfill(review: int, account: int, supplements: Sequence[int]) -> None:
+    """Take back what was filled."""
+    with change(review, account, "gather") as it:
+        found = rows(
+            it.db,
+            "UPDATE supplement SET withdrawn_at = now() WHERE review_id = :v AND id = ANY(CAST(:ids AS bigint[])) AND withdrawn_at IS NULL RETURNING copy_id, field",
+            v=review, ids=list(supplements),
+        )  # fmt: skip
+        if not found:
+            raise NotFound("That was taken back already.")
+        it.event("gather.unfilled", "", None, sorted({r["field"] for r in found}))
+        _again(it, [r["copy_id"] for r in found])
+
+
+def _again(it: Change, copies: Sequence[int]) -> None:
+    """The kept records of these copies are made anew."""
+    records = [
+        r["record_id"]
+        for r in rows(it.db, "SELECT DISTINCT record_id FROM placement WHERE copy_id = ANY(CAST(:c AS bigint[]))", c=list(copies))
+    ]
+    rebuild(it.db, it.review, records)
+    it.stands(records)
+    it.index_again()
+    it.rank_again()
