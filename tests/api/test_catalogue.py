@@ -11,6 +11,7 @@ from starlette.routing import Mount
 from kettlesort.demo.invent import documents
 from kettlesort.settings import settings
 from kettlesort.standins.catalogue import Quirks, catalogue_app
+from kettlesort.standins.registry import registry_app
 from kettlesort.work import people, seeds
 from tests.api.test_thread import Client, run_jobs
 from tests.conftest import ris
@@ -22,8 +23,10 @@ KNOWN = documents()[:3]
 @pytest.fixture(scope="module")
 def union() -> Iterator[str]:
     """A catalogue of 900 records."""
-    with serving([Mount("/union", catalogue_app(900, Quirks(slow_every=0, fail_every=5)))]) as address:
+    with serving([Mount("/union", catalogue_app(900, Quirks(slow_every=0, fail_every=5))), Mount("/doi", registry_app())]) as address:
+        settings().registry = f"{address}/doi"
         yield f"{address}/union/"
+        settings().registry = ""
 
 
 @pytest.fixture(scope="module")
@@ -101,3 +104,82 @@ def test_the_servers_own_network_is_not_asked_unless_it_may_be(lead: Client, uni
         assert "within the network of this server" in lead.ask("POST", "catalogues", json={"address": union}, expect=422)["message"]
     finally:
         settings().private_addresses = True
+
+
+def test_every_pasted_line_is_answered_and_added_as_it_should_be(lead: Client, union: str) -> None:
+    number = next((it["id"] for it in lead.ask("GET", "catalogues")), None) or lead.ask("POST", "catalogues", json={"address": union})["id"]
+    far = documents()[20:23]
+    twin = KNOWN[2].full_title.replace(" in ", " on ", 1)
+    lines = [
+        KNOWN[0].doi,
+        f"3. {KNOWN[2].full_title.upper()}",
+        f"Orsel T. {far[0].full_title}. J Bees 2001.",
+        far[1].doi,
+        "10.5555/nowhere.1",
+        "No such study was ever made",
+        twin,
+    ]
+    answers = lead.ask("POST", "seeds/look-up", json={"text": "\n".join(lines), "catalogue": number})
+    assert [(it["state"], it["sure"], it["seed"]) for it in answers] == [
+        ("here", True, True), ("here", True, False), ("nowhere", True, False), ("catalogue", True, False), ("nowhere", True, False), ("nowhere", True, False), ("here", False, False),
+    ]  # fmt: skip
+    assert answers[3]["title"] == far[1].full_title
+
+    chosen = {
+        "records": [answers[1]["record"]],
+        "keys": ["10.5555/nowhere.1"],
+        "bring": [far[1].doi, far[2].full_title],
+        "catalogue": number,
+    }
+    assert lead.ask("POST", "seeds/add", json=chosen) == {"seeds": 2, "brought": 2}
+    run_jobs(lead.review)
+    seeds = lead.ask("GET", "seeds")
+    assert {far[1].full_title, far[2].full_title, KNOWN[2].full_title} <= {it["title"] for it in seeds["seeds"]}
+    assert [(it["key"], it["record_id"]) for it in seeds["keys"]] == [("10.5555/nowhere.1", None)]
+    assert [it["source"] for it in lead.ask("GET", "searches")] == ["Agrarica", "Known studies"], "what was brought in stands in the log"
+    assert (
+        "At most 300 lines"
+        in lead.ask("POST", "seeds/look-up", json={"text": "\n".join(f"10.5555/x.{k}" for k in range(301))}, expect=422)["message"]
+    )
+    assert "one a line" in lead.ask("POST", "seeds/look-up", json={"text": " - "}, expect=422)["message"]
+
+
+def test_seeds_come_by_hand_and_from_a_file(lead: Client) -> None:
+    lead.ask(
+        "POST",
+        "seeds/by-hand",
+        json={"title": " Straw  skeps ", "authors": ["Ames, B", " "], "year": 1901, "doi": "https://doi.org/10.5555/S.1"},
+    )
+    assert lead.ask("POST", "seeds/file", files={"file": ("known.ris", ris("Wraps of felt", "Wraps of moss").encode())}) == {"added": 2}
+    titles = {it["title"]: it for it in lead.ask("GET", "seeds")["seeds"]}
+    assert {"Straw skeps", "Wraps of felt", "Wraps of moss"} <= set(titles)
+    assert (titles["Straw skeps"]["authors"], titles["Straw skeps"]["year"], titles["Straw skeps"]["doi"]) == (
+        ["Ames, B"],
+        1901,
+        "10.5555/s.1",
+    )
+    for name, data, says in (
+        ("none.ris", b"\x89PNG", "none.ris: "),
+        ("empty.ris", b"", "empty"),
+        ("many.ris", ris(*(f"Study {k}" for k in range(501))).encode(), "at most 500"),
+    ):
+        assert says in lead.ask("POST", "seeds/file", files={"file": (name, data)}, expect=422)["message"]
+
+
+def test_what_a_seed_lacks_is_shown_then_filled_and_taken_back(lead: Client) -> None:
+    number = next(it["id"] for it in lead.ask("GET", "seeds")["seeds"] if it["title"] == KNOWN[0].full_title)
+    before = lead.ask("GET", f"records/{number}")
+    proposal = lead.ask("GET", f"seeds/{number}/proposal")
+    assert (proposal["problem"], "title" in proposal["fields"]) == ("", False)
+    assert proposal["fields"] == {"issue": str(KNOWN[0].issue), "language": "en"}
+    assert lead.ask("GET", f"records/{number}") == before, "nothing is changed by asking"
+    made = lead.ask("POST", "seeds/fill", json=[{"record": number, "fields": ["language", "journal"]}])["supplements"]
+    after = lead.ask("GET", f"records/{number}")
+    assert len(made) == 1
+    assert (after["record"]["language"], after["record"]["issue"]) == ("en", "")
+    lead.ask("POST", "seeds/unfill", json={"supplements": made})
+    assert lead.ask("GET", f"records/{number}") == before
+    assert lead.ask("POST", "seeds/unfill", json={"supplements": made}, expect=404)
+    straw = next((it["id"] for it in lead.ask("GET", "seeds")["seeds"] if it["title"] == "Straw skeps"), None)
+    if straw:
+        assert lead.ask("GET", f"seeds/{straw}/proposal")["problem"] == "The registry does not know its DOI."

@@ -45,7 +45,7 @@ class ToLookUp(Pasted):
     catalogue: int | None = None
 
 
-class Answer(BaseModel):
+class SeedAnswer(BaseModel):
     """What became of a line; ``key`` is the DOI or accession that names the study, or its title."""
 
     line: str
@@ -57,6 +57,7 @@ class Answer(BaseModel):
     year: int | None
     doi: str
     seed: bool
+    sure: bool
     problem: str
 
 
@@ -114,14 +115,14 @@ def seeds(member: AsMember) -> Seeds:
 
 
 @router.post("/seeds/look-up")
-def look_up(said: ToLookUp, member: AsMember) -> list[Answer]:
+def look_up(said: ToLookUp, member: AsMember) -> list[SeedAnswer]:
     """An answer for every line: found here, in the catalogue, or not."""
     return [
-        Answer(
+        SeedAnswer(
             line=it.named.line,
             kind=it.named.kind,
             key=it.named.key,
-            **{name: getattr(it, name) for name in ("state", "record", "title", "year", "doi", "seed", "problem")},
+            **{name: getattr(it, name) for name in ("state", "record", "title", "year", "doi", "seed", "sure", "problem")},
         )
         for it in work.look_up(member.review, said.text, said.catalogue)
     ]

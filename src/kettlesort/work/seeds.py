@@ -131,7 +131,10 @@ def seeds(review: int) -> tuple[Sequence[Row], Sequence[Row]]:
 
 
 class Answer(NamedTuple):
-    """What became of a line: found among the records (``record``), in the catalogue, or not; ``title`` and ``year`` are of what was found."""
+    """What became of a line: found among the records (``record``), in the catalogue, or not; ``title`` and ``year`` are of what was found.
+
+    One that is not ``sure`` only has a title that is much like it: twins differ in a word.
+    """
 
     named: Named
     state: Literal["here", "catalogue", "nowhere"]
@@ -140,6 +143,7 @@ class Answer(NamedTuple):
     year: int | None = None
     doi: str = ""
     seed: bool = False
+    sure: bool = True
     problem: str = ""
 
 
@@ -154,17 +158,27 @@ def look_up(review: int, text: str, in_catalogue: int | None) -> list[Answer]:
     out, away = [], ""
     for it, record in zip(lines, here, strict=True):
         if record:
-            out.append(Answer(it, "here", record["id"], record["title"], record["year"], record["doi"], record["seed"]))
+            sure = it.kind != "title" or _same_title(record["title"], it.key)
+            out.append(Answer(it, "here", record["id"], record["title"], record["year"], record["doi"], record["seed"], sure))
         elif in_catalogue is None or it.kind == "accession" or away:
             out.append(Answer(it, "nowhere", problem=away))
         else:
             try:
                 found = _in_catalogue(review, in_catalogue, it)
-                out.append(Answer(it, "catalogue", None, found.title, found.year, found.doi) if found else Answer(it, "nowhere"))
+                sure = found is not None and (it.kind != "title" or _same_title(found.title, it.key))
+                out.append(
+                    Answer(it, "catalogue", None, found.title, found.year, found.doi, False, sure) if found else Answer(it, "nowhere")
+                )
             except catalogue.NotCounted as error:
                 away = str(error)
                 out.append(Answer(it, "nowhere", problem=away))
     return out
+
+
+def _same_title(title: str, said: str) -> bool:
+    """Whether a title is what was said, or stands whole in it, as in a reference, or goes on with a subtitle."""
+    title, said = folded(title), folded(said)
+    return title == said or (len(title.split()) >= 4 and title in said) or (len(said.split()) >= 4 and title.startswith(said))
 
 
 def _here(review: int, lines: Sequence[Named]) -> list[Row | None]:

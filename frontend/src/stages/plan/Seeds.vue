@@ -3,25 +3,17 @@ import { useQuery } from '@tanstack/vue-query'
 import { ref } from 'vue'
 import { DELETE, GET, got, POST, PUT } from '@/api/client'
 import { people, plural } from '@/common/format'
-import { attempt, complain, say } from '@/common/messages'
+import { attempt, say } from '@/common/messages'
 import { useRefresh, useReview } from '@/common/review'
 import StateOf from '@/common/StateOf.vue'
+import SeedsFilled from './seeds/SeedsFilled.vue'
+import SeedsNamed from './seeds/SeedsNamed.vue'
 
 const { review, path, mayWrite } = useReview()
 const refresh = useRefresh()
 const { data, error, isPending, refetch } = useQuery({ queryKey: ['seeds', review], queryFn: () => got(GET('/api/reviews/{review}/seeds', { params: path.value })) })
-const pasted = ref('')
+const filling = ref(false)
 
-async function paste() {
-  try {
-    const { added } = await got(POST('/api/reviews/{review}/seeds/paste', { params: path.value, body: { text: pasted.value } }))
-    pasted.value = ''
-    await refresh('seeds', 'figures', 'records')
-    say(added ? `${plural(added, 'identifier')} added.` : 'All of these were there already.')
-  } catch (failure) {
-    complain(failure)
-  }
-}
 const setSeed = (record: number, seed: boolean) => got(PUT('/api/reviews/{review}/records/{record}/seed', { params: { path: { review: review.value, record } }, body: { seed } }))
 async function unmark(record: number) {
   if (await attempt(() => setSeed(record, false))) say('No longer a seed.', () => setSeed(record, true))
@@ -36,11 +28,16 @@ async function drop(key: { id: number; key: string }) {
 
 <template>
   <div class="panes columns">
+    <Teleport to="#view-actions" defer>
+      <span v-if="data?.seeds.length" class="soft small">{{ plural(data.seeds.length, 'seed') }}</span>
+      <v-btn v-if="mayWrite && data?.seeds.length" class="main" @click="filling = true">Fill what they lack</v-btn>
+    </Teleport>
     <section class="pane sheet">
-      <StateOf :pending="isPending" :error="error" :retry="() => refetch()">
+      <SeedsFilled v-if="filling && data" :seeds="data.seeds" @close="filling = false" />
+      <StateOf v-else :pending="isPending" :error="error" :retry="() => refetch()">
         <div v-if="!data?.seeds.length" class="pad soft">
           <h2>No seeds yet</h2>
-          <p>A seed is a study that you know belongs. Paste identifiers on the right, or mark a record as a seed in any list or at the desk. The order of screening begins with them.</p>
+          <p>A seed is a study that you know belongs. Name studies on the right, or mark a record as a seed in any list or at the desk. The words of the seeds make a query, each term shows which of them it finds, and the order of screening begins with them.</p>
         </div>
         <table v-else>
           <thead><tr><th>Seed</th><th>Year</th><th>DOI</th><th>Lacks</th><th><span class="unseen">Actions</span></th></tr></thead>
@@ -57,20 +54,15 @@ async function drop(key: { id: number; key: string }) {
       </StateOf>
     </section>
     <aside class="pane pad">
-      <form v-if="mayWrite" class="fields" @submit.prevent="paste">
-        <h2>Paste identifiers</h2>
-        <p class="soft small">DOIs or accession numbers, one a line. They become seeds as soon as a record has them.</p>
-        <v-textarea v-model="pasted" label="Identifiers" rows="4" />
-        <v-btn class="main" type="submit" :disabled="!pasted.trim()">Add as seeds</v-btn>
-      </form>
+      <SeedsNamed v-if="mayWrite" />
       <template v-if="data?.keys.length">
-        <h2 class="below">Pasted</h2>
+        <h2 class="below">Identifiers named</h2>
         <table class="small">
           <tbody>
             <tr v-for="it in data.keys" :key="it.id">
               <td>{{ it.key }}</td>
               <td :class="it.record_id ? 'soft' : 'odd'">{{ it.record_id ? 'found' : 'not here yet' }}</td>
-              <td class="num"><v-btn v-if="mayWrite" :aria-label="`Remove ${it.key}`" @click="drop(it)">Remove</v-btn></td>
+              <td class="num"><button v-if="mayWrite" class="link" :aria-label="`Remove ${it.key}`" @click="drop(it)">Remove</button></td>
             </tr>
           </tbody>
         </table>
@@ -80,6 +72,7 @@ async function drop(key: { id: number; key: string }) {
 </template>
 
 <style scoped>
-.columns { grid-template-columns: minmax(0, 1fr) 400px; }
+.columns { grid-template-columns: minmax(0, 1fr) 440px; }
+@media (max-width: 1200px) { .columns { grid-template-columns: minmax(0, 1fr) 380px; } }
 .below { margin-top: 20px; }
 </style>
