@@ -8,6 +8,7 @@ from collections.abc import Iterator
 import pytest
 from starlette.routing import Mount
 
+from kettlesort.core.query import log_likelihood_ratio
 from kettlesort.demo.invent import documents
 from kettlesort.settings import settings
 from kettlesort.standins.catalogue import Quirks, catalogue_app
@@ -75,6 +76,11 @@ def test_a_catalogue_is_connected_counted_in_and_disconnected(lead: Client, unio
         == "The query has no such branch."
     )
     assert "nothing is left" in lead.ask("POST", f"catalogues/{number}/count", json={"text": "wax", "without": []}, expect=422)["message"]
+
+    beside = lead.ask("POST", f"catalogues/{number}/compare", json={"forms": ["zebra", "wraps"], "seeds": 1})
+    assert beside["records"] == lead.ask("POST", f"catalogues/{number}/count", json={"text": "wraps OR zebra"})["hits"]
+    assert beside["special"] == pytest.approx(log_likelihood_ratio(1, 2, beside["records"], 900))
+    assert "no term" in lead.ask("POST", f"catalogues/{number}/compare", json={"forms": ["--"], "seeds": 1}, expect=422)["message"]
 
     lead.ask("DELETE", f"catalogues/{number}")
     assert lead.ask("GET", "catalogues") == []

@@ -14,7 +14,7 @@ from kettlesort.core.matching import Matching, match
 from kettlesort.core.ranking import build, rank
 from kettlesort.core.record import Record
 from kettlesort.core.text import text_of
-from kettlesort.demo.files import FOLDER, Export, exports
+from kettlesort.demo.files import FOLDER, VOCABULARIES, Export, exports
 from kettlesort.demo.invent import Document, documents
 from kettlesort.demo.thesaurus import THESAURUS, turtle
 
@@ -44,7 +44,7 @@ def matched() -> Matching:
 def test_the_files_for_uploading_by_hand_are_what_the_generator_writes() -> None:
     for export in files():
         assert (FOLDER / export.name).read_bytes() == export.data, f"{export.name} is stale: python -m kettlesort.demo.files"
-    assert (FOLDER / THESAURUS).read_text(encoding="utf-8") == turtle(), "stale: python -m kettlesort.demo.files"
+    assert (VOCABULARIES / THESAURUS).read_text(encoding="utf-8") == turtle(), "stale: python -m kettlesort.demo.files"
 
 
 @pytest.mark.parametrize(

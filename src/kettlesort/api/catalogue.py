@@ -80,6 +80,25 @@ def connect_again(number: int, member: AsLead) -> None:
     catalogue.use(member.review, member.account, number, True)
 
 
+class ToCompare(BaseModel):
+    """A term of the seeds, in all its forms, and how many of them have it."""
+
+    forms: list[str] = Field(min_length=1, max_length=20)
+    seeds: int = Field(ge=0)
+
+
+class Compared(BaseModel):
+    records: int
+    special: float
+
+
+@router.post("/{number}/compare")
+def compare(number: int, said: ToCompare, member: AsMember) -> Compared:
+    """A term of the seeds beside a catalogue."""
+    records, special = catalogue.compare(member.review, number, said.forms, said.seeds)
+    return Compared(records=records, special=special)
+
+
 @router.post("/{number}/count")
 def count(number: int, said: ToCount, member: AsMember) -> Counted:
     """Count in a catalogue what a query finds."""

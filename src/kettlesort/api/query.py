@@ -12,6 +12,7 @@ from kettlesort.api.access import AsMember, AsReviewer
 from kettlesort.core import query as core
 from kettlesort.core.formats import table
 from kettlesort.work import query
+from kettlesort.work.errors import Invalid
 
 router = APIRouter(prefix="/api/reviews/{review}/query", tags=["query"])
 MOST = 2 * core.LONGEST
@@ -244,6 +245,47 @@ def _joint(node: core.Node) -> Literal["", "any", "all", "not", "in", "near"]:
 
 def _label(node: core.Node) -> str:
     return node.label if isinstance(node, core.Group) else ", ".join(node.fields) if isinstance(node, core.In) else ""
+
+
+class Variant(BaseModel):
+    term: str
+    why: str
+    records: int
+
+
+@router.post("/variants")
+def variants(said: Asked, member: AsMember) -> list[Variant]:
+    """Other forms of a term that stand in the records."""
+    found = query.variants_of(member.review, said.text)
+    return [Variant(term=core.write(core.Text(it.words)), why=it.why, records=it.records) for it in found]
+
+
+class ToSuggest(BaseModel):
+    concepts: list[QueryConcept] = Field(max_length=200)
+    concept: int = Field(ge=0)
+
+
+class Suggestion(BaseModel):
+    """A term for a concept; ``brings`` is how many more records the query would find with it."""
+
+    term: str
+    origin: Literal["vocabulary", "seeds", "hits"]
+    records: int
+    brings: int
+    seeds: int
+
+
+@router.post("/suggestions")
+def suggestions(said: ToSuggest, member: AsMember) -> list[Suggestion]:
+    """Terms for a concept, from vocabularies, seeds, and what the query finds now."""
+    try:
+        concepts = [_concept_of(it, k) for k, it in enumerate(said.concepts)]
+    except _Wrong as wrong:
+        raise Invalid(f"The query cannot be read: {wrong}", field="concepts") from None
+    return [
+        Suggestion(**{**it._asdict(), "term": core.write(core.Text(tuple(it.term.split())))})
+        for it in query.suggest(member.review, concepts, said.concept)
+    ]
 
 
 class MinedWord(BaseModel):

@@ -5,6 +5,7 @@ from __future__ import annotations
 import html
 import re
 import unicodedata
+from collections.abc import Iterable, Sequence
 from functools import lru_cache
 from typing import NamedTuple
 
@@ -130,6 +131,14 @@ def author_name(text: str) -> str:
     if tail.isupper() and len(tail.replace(".", "").replace("-", "")) <= 3:
         return f"{head}, {tail}"
     return f"{tail}, {head}" if len(text.split()) <= 3 else text
+
+
+_COUNTRY_TAGS = ("country", "pl", "cy", "country of publication", "place of publication", "land")
+
+
+def country_of(extra: Iterable[Sequence[str]]) -> str:
+    """The country or place of publication among a record's extra tags; "" if none."""
+    return next((" ".join(value.split()) for name, value in extra if name.lower() in _COUNTRY_TAGS and value.strip()), "")
 
 
 def family_of(author: str) -> str:

@@ -11,11 +11,12 @@ from pathlib import Path
 
 import xlsxwriter
 
-from kettlesort.demo.invent import JOURNALS, Document, documents
+from kettlesort.demo.invent import COUNTRIES, JOURNALS, Document, documents
 from kettlesort.demo.papers import paper
 from kettlesort.demo.thesaurus import THESAURUS, turtle
 
 FOLDER = Path(__file__).parents[3] / "demo" / "files"
+VOCABULARIES = FOLDER.parent / "vocabularies"
 
 
 @dataclass(frozen=True, slots=True)
@@ -136,7 +137,7 @@ def _nbib(it: Document, accession: str) -> str:
         "PT", {"conference": "Congress", "book": "Book", "report": "Technical Report"}.get(it.kind, "Journal Article")
     )
     text += field("TA", JOURNALS[it.journal][1]) + field("JT", JOURNALS[it.journal][0]) + f"VI  - {it.volume}\nIP  - {it.issue}\n"
-    return text + "".join(field("MH", word) for word in it.descriptors) + "\n"
+    return text + "".join(field("MH", word) for word in it.descriptors) + field("PL", COUNTRIES[it.journal % len(COUNTRIES)]) + "\n"
 
 
 def _bibtex(it: Document, key: str) -> str:
@@ -234,7 +235,8 @@ def write(folder: Path = FOLDER) -> None:
     folder.mkdir(parents=True, exist_ok=True)
     for export in exports():
         (folder / export.name).write_bytes(export.data)
-    (folder / THESAURUS).write_text(turtle(), encoding="utf-8")
+    VOCABULARIES.mkdir(exist_ok=True)
+    (VOCABULARIES / THESAURUS).write_text(turtle(), encoding="utf-8")
     papers = folder / "full-texts"
     papers.mkdir(exist_ok=True)
     for it in documents()[:40]:

@@ -88,6 +88,10 @@ JOURNALS = (
 )
 
 
+COUNTRIES = ("Norland", "Estmark", "Veldenia", "South Isle", "Karlow")
+"""Where the journals are published, by their number."""
+
+
 @dataclass(frozen=True, slots=True)
 class Theme:
     """What a kind of document is about, and the criterion (by number) that it fails; 0 for what belongs."""

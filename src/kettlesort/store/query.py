@@ -48,6 +48,7 @@ class IndexPart(Table, table=True):
 
     id: int | None = key()
     review_id: int = reference("review.id", index=True)
+    format: int
     records: bytes
     marks: bytes
     data: bytes
@@ -62,7 +63,7 @@ def marks(db: Session, review: int) -> tuple[Numbers, Numbers]:
 
 def index_parts(db: Session, review: int) -> Sequence[Row]:
     """The parts of an index, without their data."""
-    return rows(db, "SELECT id, records, marks FROM index_part WHERE review_id = :v ORDER BY id", v=review)
+    return rows(db, "SELECT id, format, records, marks FROM index_part WHERE review_id = :v ORDER BY id", v=review)
 
 
 def packed(db: Session, part: int) -> bytes | None:
@@ -107,7 +108,7 @@ def searched(db: Session, review: int, records: Sequence[int] | None = None) -> 
     """What of each record, or of these records, is searched."""
     return rows(
         db,
-        """SELECT id, title, abstract, keywords, authors, journal, journal_short, year, language, kind, doi FROM record
+        """SELECT id, title, abstract, keywords, authors, journal, journal_short, year, language, kind, doi, extra FROM record
         WHERE review_id = :review AND (CAST(:records AS bigint[]) IS NULL OR id = ANY(CAST(:records AS bigint[]))) ORDER BY id""",
         review=review,
         records=None if records is None else list(records),

@@ -9,7 +9,8 @@ from typing import NamedTuple, cast
 from sqlmodel import Session, col, select
 
 from kettlesort.core.catalogue import SCHEMAS, Understood, Version
-from kettlesort.core.query import Group, Node, Value, syntax, without_branch
+from kettlesort.core.query import Group, Node, Text, Value, log_likelihood_ratio, syntax, without_branch
+from kettlesort.core.query.words import words_of
 from kettlesort.core.record import Record
 from kettlesort.outside.catalogue import Catalogue as Client
 from kettlesort.outside.catalogue import CatalogueError
@@ -154,9 +155,21 @@ def find_in(review: int, number: int, node: Node, most: int = 5) -> list[tuple[R
         raise NotCounted(str(error)) from None
 
 
-def size(review: int, number: int) -> int:
-    """How many records a catalogue has, for comparing with. Raises NotCounted."""
+def compare(review: int, number: int, forms: Sequence[str], having: int) -> tuple[int, float]:
+    """A term of the seeds beside a catalogue: in how many of its records it is, and how special to the seeds, ``having`` of which have it.
+
+    Raises NotCounted.
+    """
+    with snapshot() as db:
+        seeds = len(store.seeds(db, review))
+    terms = tuple(Text(tuple(words_of(form))) for form in forms if words_of(form))
+    if not terms or not 0 <= having <= seeds:
+        raise Invalid("This is no term of the seeds.", field="forms")
+    node: Node = Group("any", terms) if len(terms) > 1 else terms[0]
+    asking, profile = client(review, number), syntax_of(review, "cql")
     try:
-        return client(review, number).search("cql.allRecords = 1", 1, 1).total
+        records = asking.search(syntax.translate(node, profile).text, 1, 1).total
+        size = asking.search("cql.allRecords = 1", 1, 1).total
     except CatalogueError as error:
         raise NotCounted(str(error)) from None
+    return records, log_likelihood_ratio(having, seeds, min(records, size), size)

@@ -3,23 +3,24 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from typing import NamedTuple
+from typing import Literal, NamedTuple
 
 import numpy as np
 
 from kettlesort.core import query
 from kettlesort.core.query import Node, Trial
+from kettlesort.core.query.words import words_of
 from kettlesort.store import query as store
 from kettlesort.store.base import Row, scalar, snapshot
 from kettlesort.store.query import QueryStep
 from kettlesort.work.change import change
 from kettlesort.work.errors import Invalid
-from kettlesort.work.searchable import searchable
-from kettlesort.work.vocabulary import narrower
+from kettlesort.work.searchable import Searchable, searchable
+from kettlesort.work.vocabulary import names_near, narrower
 
 STEPS = 40
 MOST_BRANCHES = 1500
-BREAKDOWNS = ("year", "type", "language", "journal", "descriptor")
+BREAKDOWNS = ("year", "type", "language", "country", "journal", "descriptor")
 
 
 def node_of(text: str) -> Node:
@@ -80,6 +81,79 @@ def words_of_seeds(review: int, settings: query.Settings) -> tuple[list[query.Mi
         return query.mine(seeds, at.texts, settings), len(seeds), at.texts.size - len(seeds)
     except ValueError as error:
         raise Invalid(f"These settings cannot be used: {error}.") from None
+
+
+def variants_of(review: int, text: str) -> list[query.Variant]:
+    """Other forms of a term that stand in the records; none for what is no word or phrase."""
+    node = node_of(text)
+    return query.variants(node.words, searchable(review).texts) if isinstance(node, query.Text) else []
+
+
+class Suggestion(NamedTuple):
+    """A term for a concept: where it comes from, in how many records it is, how many more the query would find with it, and how many seeds have it."""
+
+    term: str
+    origin: Literal["vocabulary", "seeds", "hits"]
+    records: int
+    brings: int
+    seeds: int
+
+
+MOST_SUGGESTED = 40
+_HITS_MINED = 150
+
+
+def suggest(review: int, concepts: Sequence[query.Concept], place: int) -> list[Suggestion]:
+    """Terms for a concept: names from the vocabularies, words special to the seeds, and words special to what the query finds now."""
+    if not 0 <= place < len(concepts):
+        raise Invalid("There is no such concept.", field="concept")
+    at, below = searchable(review), narrower(review)
+    with snapshot() as db:
+        seeds = [it["id"] for it in store.seeds(db, review)]
+    is_seed = np.isin(at.ids, seeds)
+
+    def hits(node: Node) -> query.Hits:
+        return query.find(node, at.texts, below)
+
+    others = [it for k, it in enumerate(concepts) if k != place and it.terms and not it.left_out]
+    base = np.ones(at.texts.size, np.bool_)
+    for it in others:
+        base &= hits(query.of_concepts([it]))
+    own = (
+        hits(query.of_concepts([concepts[place]._replace(left_out=False)])) if concepts[place].terms else np.zeros(at.texts.size, np.bool_)
+    )
+    known = {" ".join(words_of(query.write(term))) for it in concepts for term in it.terms}
+    offered: dict[str, Literal["vocabulary", "seeds", "hits"]] = {}
+    for name in names_near(review, concepts[place].terms):
+        offered.setdefault(name.lower(), "vocabulary")
+    for name in _special(review, at, seeds):
+        offered.setdefault(name, "seeds")
+    found = [int(k) for k in at.ids[base & own & ~is_seed][:_HITS_MINED]]
+    for name in _special(review, at, found):
+        offered.setdefault(name, "hits")
+    out = []
+    for name, origin in offered.items():
+        words = tuple(words_of(name))
+        if words and " ".join(words) not in known and not own.all():
+            there = hits(query.Text(words))
+            brings = int(np.count_nonzero(base & there & ~own))
+            out.append(Suggestion(" ".join(words), origin, int(np.count_nonzero(there)), brings, int(np.count_nonzero(there & is_seed))))
+    kept = [it for it in out if it.records]
+    return sorted(kept, key=lambda it: (("vocabulary", "seeds", "hits").index(it.origin), -it.seeds, -it.brings, it.term))[
+        : 3 * MOST_SUGGESTED
+    ]
+
+
+def _special(review: int, at: Searchable, records: Sequence[int]) -> list[str]:
+    """Words and phrases that are more often in some records than chance would have it, the most special first."""
+    if len(records) < 2:
+        return []
+    with snapshot() as db:
+        found = store.searched(db, review, sorted(records))
+    place = {int(record): k for k, record in enumerate(at.ids)}
+    texts = [query.SeedText(place[it["id"]], it["title"], it["abstract"], it["keywords"]) for it in found if it["id"] in place]
+    mined = query.mine(texts, at.texts, query.Settings(longest=2, least=max(2, len(texts) // 10)))
+    return [it.term for it in sorted(mined, key=lambda it: -it.special) if it.special > 10.83][:MOST_SUGGESTED]
 
 
 class Step(NamedTuple):

@@ -11,6 +11,8 @@ import numpy as np
 from sqlmodel import Session
 
 from kettlesort.core.query import Index, Parts, Searched
+from kettlesort.core.query.index import FORMAT
+from kettlesort.core.record import country_of
 from kettlesort.store import query as store
 from kettlesort.store.base import Row, session, snapshot
 from kettlesort.store.query import IndexPart, Numbers
@@ -79,7 +81,7 @@ def _brought_up_to_date(review: int, loaded: dict[int, Index]) -> Searchable:
 def _places(part: Row, ids: Numbers, marks: Numbers) -> Numbers:
     """Where each record of a part stands among all; -1 for one that changed or went since."""
     records, then = np.frombuffer(part["records"], np.int64), np.frombuffer(part["marks"], np.int64)
-    if not len(ids):
+    if not len(ids) or part["format"] != FORMAT:  # made by another version of the program
         return np.full(len(records), -1, np.int64)
     at = np.searchsorted(ids, records)
     at[at == len(ids)] = 0
@@ -106,7 +108,7 @@ def _make_missing(db: Session, review: int, ids: Numbers, marks: Numbers) -> dic
     for k in range(0, len(wanted), LARGEST_PART):
         some = wanted[k : k + LARGEST_PART]
         index = Index(_searched(db, review, ids[some].tolist()))
-        part = IndexPart(review_id=review, records=ids[some].tobytes(), marks=marks[some].tobytes(), data=index.pack())
+        part = IndexPart(review_id=review, format=FORMAT, records=ids[some].tobytes(), marks=marks[some].tobytes(), data=index.pack())
         db.add(part)
         db.flush()
         made[part.id or 0] = index
@@ -127,6 +129,7 @@ def _searched(db: Session, review: int, records: Sequence[int]) -> list[Searched
             it["language"],
             it["kind"],
             it["doi"],
+            country_of(it["extra"]),
         )
         for it in found
     ]

@@ -134,6 +134,23 @@ def narrower(review: int) -> Callable[[str], list[str]]:
     return below
 
 
+def names_near(review: int, terms: Sequence[Node], most: int = 40) -> list[str]:
+    """Names of the headings that some terms name, and of the headings right below these."""
+    wanted = [
+        " ".join(it.words) if isinstance(it, Text) else it.heading
+        for term in terms
+        for _, it in walk(term)
+        if isinstance(it, (Text, Descriptor))
+    ]
+    with snapshot() as db:
+        headings = {it["id"] for it in store.named(db, review, [store.words_in(name) for name in wanted])}
+        out: list[str] = []
+        for number in sorted(headings):
+            out += [it["name"] for it in store.names(db, number) if it["kind"] != "hidden"]
+            out += [it["label"] for it in store.neighbours(db, number) if it["kind"] == "narrower"][:most]
+    return list(dict.fromkeys(out))[:most]
+
+
 class Pointed(NamedTuple):
     """A free term of a query that is a name of a heading; ``used`` when the query has the heading too."""
 

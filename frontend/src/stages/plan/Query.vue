@@ -85,7 +85,7 @@ const found = (query: string) => ({ path: `/reviews/${review.value}/records`, qu
 
 // limiting to, and leaving out, what the hits divide into
 const by = ref('year')
-const BY = [['year', 'Year'], ['type', 'Type'], ['language', 'Language'], ['journal', 'Journal'], ['descriptor', 'Descriptor']].map(([value, title]) => ({ value, title }))
+const BY = [['year', 'Year'], ['type', 'Type'], ['language', 'Language'], ['country', 'Country'], ['journal', 'Journal'], ['descriptor', 'Descriptor']].map(([value, title]) => ({ value, title }))
 const divided = computed(() => (trial.value?.breakdown[by.value] ?? []).filter((it) => it.value))
 const unnamed = computed(() => (trial.value?.breakdown[by.value] ?? []).find((it) => !it.value)?.count ?? 0)
 const longest = computed(() => Math.max(1, ...divided.value.map((it) => it.count)))

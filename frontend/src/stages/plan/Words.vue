@@ -1,9 +1,9 @@
 <script setup lang="ts">
 // Words and phrases of the seeds, beside how common they are elsewhere, on their way into the query.
 import { keepPreviousData, useQuery } from '@tanstack/vue-query'
-import { computed, nextTick, ref } from 'vue'
+import { computed, nextTick, onBeforeUnmount, reactive, ref, watch } from 'vue'
 import { useRoute, useRouter } from 'vue-router'
-import { GET, got, type Schemas } from '@/api/client'
+import { GET, got, POST, Refusal, type Schemas } from '@/api/client'
 import { count, plural } from '@/common/format'
 import { useKeys } from '@/common/keys'
 import { say } from '@/common/messages'
@@ -51,6 +51,40 @@ const shown = computed(() => {
     .sort((a, b) => sign * (typeof a[key] === 'string' ? String(a[key]).localeCompare(String(b[key])) : Number(a[key]) - Number(b[key])))
 })
 const MOST = 400
+
+// beside a catalogue, the rows in sight are asked for one by one
+const { data: catalogues } = useQuery({ queryKey: ['catalogues', review], queryFn: () => got(GET('/api/reviews/{review}/catalogues', { params: path.value })) })
+const catalogue = computed(() => catalogues.value?.find((it) => String(it.id) === one('beside', '')) ?? null)
+const AT_FIRST = 40
+const there = reactive(new Map<string, { records: number; special: number } | string>())
+const key = (it: Word) => `${catalogue.value?.id} ${it.forms.join('|')}`
+const asked = ref(0)
+let turn = 0
+watch([catalogue, () => shown.value.slice(0, AT_FIRST)], async ([place, rows]) => {
+  const mine = ++turn
+  asked.value = 0
+  if (!place) return
+  for (const it of rows) {
+    if (mine !== turn) return
+    asked.value++
+    if (typeof there.get(key(it)) === 'object') continue
+    try {
+      there.set(key(it), await got(POST('/api/reviews/{review}/catalogues/{number}/compare', { params: { path: { review: review.value, number: place.id } }, body: { forms: it.forms, seeds: it.seeds } })))
+    } catch (error) {
+      there.set(key(it), error instanceof Refusal ? error.message : 'It could not be asked.')
+    }
+  }
+  if (mine === turn) asked.value = 0
+}, { immediate: true })
+onBeforeUnmount(() => turn++)
+const beside = (it: Word) => {
+  const found = there.get(key(it))
+  return typeof found === 'object' ? found : null
+}
+const trouble = (it: Word) => {
+  const found = there.get(key(it))
+  return typeof found === 'string' ? found : ''
+}
 const known = computed(() => new Set(state.concepts.flatMap((it) => it.terms.map((term) => term.replaceAll('"', '').toLowerCase()))))
 const chosen = ref(new Set<string>())
 const at = ref(0)
@@ -113,8 +147,11 @@ useKeys({
               <td class="num">{{ it.abstract || '' }}</td>
               <td class="num">{{ it.keyword || '' }}</td>
               <td class="num">{{ count(it.weight) }}</td>
+              <template v-if="catalogue"><td class="num" :title="trouble(it)">{{ beside(it) ? count(beside(it)!.records) : trouble(it) ? '?' : k < AT_FIRST ? '…' : '' }}</td><td class="num" :class="{ pine: (beside(it)?.special ?? 0) > 10.83 }">{{ beside(it)?.special.toFixed(1) ?? '' }}</td></template>
+              <template v-else>
               <td class="num"><router-link :to="{ path: `/reviews/${review}/records`, query: { list: 'not_seeds', query: it.forms.map((form) => `&quot;${form}&quot;`).join(' OR ') } }">{{ count(it.records) }}</router-link></td>
               <td class="num" :class="{ pine: it.special > 10.83 }">{{ it.special.toFixed(1) }}</td>
+              </template>
             </tr>
             <tr v-if="shown.length > MOST"><td /><td colspan="8" class="soft">{{ count(shown.length - MOST) }} more: narrow them by a word, or by the least number of seeds. The CSV has all.</td></tr>
             <tr v-if="!shown.length"><td /><td colspan="8" class="soft">No word fits. Lower the least number of seeds, or clear the filter.</td></tr>
@@ -124,6 +161,8 @@ useKeys({
     </section>
     <aside class="pane pad side">
       <p class="small soft">{{ plural(data?.seeds ?? 0, 'seed') }} beside {{ plural(data?.others ?? 0, 'other record') }} of the review. {{ plural(shown.length, 'row') }}.</p>
+      <label v-if="catalogues?.length" class="small soft">Beside <select class="box" :value="catalogue?.id ?? ''" @change="set('beside', ($event.target as HTMLSelectElement).value)"><option value="">the other records of the review</option><option v-for="it in catalogues" :key="it.id" :value="it.id">{{ it.name }}, the first {{ AT_FIRST }} rows</option></select></label>
+      <p v-if="asked" class="small soft" role="status">{{ asked }} of {{ Math.min(AT_FIRST, shown.length) }} asked</p>
       <label class="small soft">Contains <input class="box" :value="words" @input="set('words', ($event.target as HTMLInputElement).value)" /></label>
       <div class="pairs">
         <label class="small soft">Longest phrase, words <input class="box" type="number" min="1" max="6" :value="settings.longest" @change="number('longest', $event)" /></label>

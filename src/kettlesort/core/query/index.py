@@ -26,8 +26,10 @@ GAP = 64
 _FIELD = {name: code for code, name in enumerate(TEXT_FIELDS)}
 
 
-LISTS = ("language", "type", "journal", "descriptor", "heading", "doi")
+LISTS = ("language", "type", "country", "journal", "descriptor", "heading", "doi")
 """Fields that are found by a whole value."""
+FORMAT = 1
+"""Of packed indexes; one of another number is made anew."""
 Lists = dict[str, dict[str, Places]]
 
 
@@ -43,6 +45,7 @@ class Searched(NamedTuple):
     language: str
     type: str
     doi: str = ""
+    country: str = ""
 
 
 class Spans(NamedTuple):
@@ -76,7 +79,7 @@ class Index:
         numbers: defaultdict[str, int] = defaultdict(count().__next__)
         words, lengths, owners, fields = array("q"), array("q"), array("q"), array("b")
         years = array("q")
-        values: dict[str, defaultdict[str, list[int]]] = {name: defaultdict(list) for name in LISTS[:4]}
+        values: dict[str, defaultdict[str, list[int]]] = {name: defaultdict(list) for name in LISTS[:5]}
         headings: defaultdict[str, list[int]] = defaultdict(list)
         dois: defaultdict[str, list[int]] = defaultdict(list)
         number_of = numbers.__getitem__
@@ -98,7 +101,7 @@ class Index:
             years.append(it.year or 0)
             if it.doi:
                 dois[" ".join(folded(it.doi).split())].append(k)
-            for name, value in (("language", it.language), ("type", it.type), ("journal", it.journal)):
+            for name, value in (("language", it.language), ("type", it.type), ("country", it.country), ("journal", it.journal)):
                 if value:
                     values[name][" ".join(value.split())].append(k)
             for keyword in it.keywords:
@@ -250,7 +253,7 @@ class Index:
         return self._from_list("heading", heading)
 
     def with_value(self, field: str, value: str) -> Hits:
-        """The records whose language, type or DOI is ``value``, whatever the case. Shape (n,)."""
+        """The records whose language, type, country or DOI is ``value``, whatever the case. Shape (n,)."""
         wanted = folded(value.strip())
         if field == "doi":
             return self._from_list("doi", wanted)
@@ -261,7 +264,7 @@ class Index:
         return hits
 
     def breakdown(self, found: Hits, field: str, most: int = 30) -> list[tuple[str, int]]:
-        """How the found records divide by year, language, type, journal or descriptor: the commonest values, or all years in order."""
+        """How the found records divide by year, language, type, country, journal or descriptor: the commonest values, or all years in order."""
         return commonest(self.counts(found, field), field, most)
 
     def counts(self, found: Hits, field: str) -> Counter[str]:

@@ -11,7 +11,7 @@ TEXT_FIELDS = ("title", "abstract", "keyword", "author", "journal")
 """Fields that are searched by words; ``keyword`` are the words of descriptors."""
 EVERYWHERE = ("title", "abstract", "keyword")
 """Where a word is looked for that names no field."""
-VALUE_FIELDS = ("language", "type", "doi")
+VALUE_FIELDS = ("language", "type", "country", "doi")
 """Fields that are searched by their whole value."""
 
 

@@ -37,7 +37,7 @@ class Parts:
         return np.flatnonzero((at < 0) | np.isin(at, places))
 
     def breakdown(self, found: Hits, field: str, most: int = 30) -> list[tuple[str, int]]:
-        """How the found records divide by year, language, type, journal or descriptor: the commonest values, or all years in order."""
+        """How the found records divide by year, language, type, country, journal or descriptor: the commonest values, or all years in order."""
         counted: Counter[str] = Counter()
         for part, at in zip(self.parts, self.places, strict=True):
             counted.update(part.counts((at >= 0) & found[at], field) if self.size else {})

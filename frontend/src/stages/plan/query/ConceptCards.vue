@@ -2,7 +2,9 @@
 // The query as concepts: any of these terms, and all of these concepts.
 import { nextTick, reactive, ref } from 'vue'
 import { say } from '@/common/messages'
+import ConceptSuggestions from './ConceptSuggestions.vue'
 import { asTerm, type Concept } from './draft'
+import TermOffers from './TermOffers.vue'
 
 const concepts = defineModel<Concept[]>({ required: true })
 const props = defineProps<{ may: boolean; wrong: { concept: number | null; term: number | null } | null }>()
@@ -10,6 +12,15 @@ const emit = defineEmits<{ changed: [] }>()
 const PLACES = [['', 'everywhere'], ['title', 'in title'], ['title,abstract', 'in title, abstract'], ['keyword', 'in descriptors'], ['author', 'in authors'], ['journal', 'in journal']] as const
 const typed = reactive<Record<number, string>>({})
 const box = ref<HTMLElement | null>(null)
+const looked = ref<{ k: number; n: number } | null>(null)
+const suggesting = ref(false)
+const suggestFor = ref(0)
+
+function put(k: number, term: string) {
+  const concept = concepts.value[k]!
+  if (!concept.terms.includes(term)) concept.terms.push(term)
+  emit('changed')
+}
 
 function add(k: number) {
   const terms = (typed[k] ?? '').split(/[;\n]/).map(asTerm).filter(Boolean)
@@ -74,16 +85,19 @@ const odd = (k: number, n: number) => props.wrong?.concept === k && props.wrong?
       </div>
       <ul class="terms">
         <li v-for="(term, n) in it.terms" :key="`${n}-${term}`" class="term" :class="{ wrong: odd(k, n) }">
-          <input class="mono" :value="term" :size="Math.min(60, Math.max(3, term.length))" :aria-label="`Term ${n + 1} of ${it.label || `concept ${k + 1}`}`" :aria-invalid="odd(k, n)" :readonly="!may" @change="rewrite(k, n, ($event.target as HTMLInputElement).value)" />
+          <input class="mono" :value="term" :size="Math.min(60, Math.max(3, term.length))" :aria-label="`Term ${n + 1} of ${it.label || `concept ${k + 1}`}`" :aria-invalid="odd(k, n)" :readonly="!may" @focus="looked = { k, n }" @change="rewrite(k, n, ($event.target as HTMLInputElement).value)" />
           <button v-if="may" class="soft" :aria-label="`Remove ${term}`" @click="remove(k, n)">×</button>
         </li>
         <li v-if="may">
           <input v-model="typed[k]" class="more" :aria-label="`Add a term to ${it.label || `concept ${k + 1}`}`" :placeholder="it.terms.length ? 'or …' : 'a word or a phrase, then Enter'" @keydown.enter.prevent="add(k)" @blur="add(k)" />
+          <button class="small suggest" :aria-label="`Suggest terms for ${it.label || `concept ${k + 1}`}`" @click="((suggestFor = k), (suggesting = true))">suggest</button>
         </li>
       </ul>
+      <TermOffers v-if="may && looked?.k === k && it.terms[looked.n]" :term="it.terms[looked.n]!" :present="it.terms" @add="put(k, $event)" />
     </li>
     <li v-if="may" class="card new"><button @click="addConcept">Add a concept</button></li>
   </ol>
+  <ConceptSuggestions v-if="concepts[suggestFor]" v-model="suggesting" :concepts="concepts" :place="suggestFor" @add="put(suggestFor, $event)" />
 </template>
 
 <style scoped>
@@ -103,7 +117,8 @@ const odd = (k: number, n: number) => props.wrong?.concept === k && props.wrong?
 .term input { border: 0; background: none; color: inherit; line-height: 22px; min-width: 0; max-width: 100%; }
 .term button { padding: 0 5px; }
 .wrong { border-color: var(--ks-bad); }
-.more { border: 0; background: none; color: inherit; line-height: 24px; width: 180px; padding: 0 4px; }
+.more { border: 0; background: none; color: inherit; line-height: 24px; width: 150px; padding: 0 4px; }
+.suggest { color: var(--ks-pine); }
 .deeds select { background: none; color: inherit; border: 0; font: inherit; width: 92px; }
 .new { border-style: dashed; padding: 8px; }
 </style>

@@ -88,6 +88,7 @@ class Fields(_Part):
     journal: Code = ""
     language: Code = ""
     type: Code = ""
+    country: Code = ""
     doi: Code = ""
     together: dict[str, Code] = {}
 

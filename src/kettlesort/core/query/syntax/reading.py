@@ -10,7 +10,7 @@ from collections.abc import Iterator
 from dataclasses import replace
 
 from kettlesort.core.query.lexer import Token
-from kettlesort.core.query.nodes import EVERYWHERE, Group, In, Near, Node, Years, normal, parts_of, with_parts
+from kettlesort.core.query.nodes import EVERYWHERE, VALUE_FIELDS, Group, In, Near, Node, Years, normal, parts_of, with_parts
 from kettlesort.core.query.parser import NotAQuery, Parsed, parse
 from kettlesort.core.query.syntax.profile import Profile
 
@@ -274,5 +274,9 @@ class _Turner:
             elif inside in ("descriptor:", "narrower:"):
                 yield token._replace(kind="quoted", text=f'"{self._heading(token.text.strip(chr(34)), inside)}"')
             else:
-                yield token if inside in ("year:", "language:", "type:", "doi:") else token._replace(text=token.text.translate(self.signs))
+                yield (
+                    token
+                    if inside in ("year:", *(f"{name}:" for name in VALUE_FIELDS))
+                    else token._replace(text=token.text.translate(self.signs))
+                )
             field = ""

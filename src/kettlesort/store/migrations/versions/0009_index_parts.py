@@ -14,6 +14,7 @@ def upgrade() -> None:
         'index_part',
         sa.Column('id', sa.BigInteger(), sa.Identity(always=False), nullable=False),
         sa.Column('review_id', sa.BigInteger(), nullable=False),
+        sa.Column('format', sa.Integer(), nullable=False),
         sa.Column('records', sa.LargeBinary(), nullable=False),
         sa.Column('marks', sa.LargeBinary(), nullable=False),
         sa.Column('data', sa.LargeBinary(), nullable=False),
