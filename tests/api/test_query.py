@@ -222,3 +222,18 @@ def test_headings_are_looked_up_explode_and_are_pointed_out(lead: Client) -> Non
     assert lead.ask("GET", f"headings/{care['id']}", expect=404)
     lead.ask("POST", f"vocabularies/{hives['id']}/back")
     assert lead.ask("POST", f"vocabularies/{hives['id']}/back", expect=404)
+
+
+def test_other_forms_and_terms_for_a_concept_are_offered_with_what_they_bring(lead: Client) -> None:
+    forms = lead.ask("POST", "query/variants", json={"text": "colony"})
+    assert [(it["term"], it["why"], it["records"]) for it in forms] == [("colonies", "singular or plural", 1)]
+    assert lead.ask("POST", "query/variants", json={"text": "colony AND wax"}) == []
+    concepts = [{"label": "Care", "terms": ["wraps"]}, {"terms": ["winters OR colonies OR packing"]}]
+    offered = {it["term"]: it for it in lead.ask("POST", "query/suggestions", json={"concepts": concepts, "concept": 0})}
+    assert "wraps" not in offered
+    # a name of the heading that the term names, with the records that only it would bring
+    packing = lead.ask(
+        "POST", "query/suggestions", json={"concepts": [{"terms": ["packing"]}, {"terms": ["warm OR honey OR crates"]}], "concept": 0}
+    )
+    assert [(it["term"], it["origin"], it["records"], it["brings"], it["seeds"]) for it in packing] == [("wraps", "vocabulary", 1, 1, 1)]
+    assert "no such concept" in lead.ask("POST", "query/suggestions", json={"concepts": concepts, "concept": 2}, expect=422)["message"]

@@ -20,6 +20,11 @@ from selenium.webdriver.common.by import By
 from selenium.webdriver.common.keys import Keys
 from selenium.webdriver.remote.webelement import WebElement
 from selenium.webdriver.support.wait import WebDriverWait
+from starlette.routing import Mount
+
+from kettlesort.standins.catalogue import catalogue_app
+from kettlesort.standins.registry import registry_app
+from tests.serving import serving
 
 ROOT = Path(__file__).parents[2]
 FILES = ROOT / "demo" / "files"
@@ -27,13 +32,15 @@ FILES = ROOT / "demo" / "files"
 
 @pytest.fixture(scope="session")
 def address(tmp_path_factory: pytest.TempPathFactory) -> Iterator[str]:
-    """The demo review in a database of its own, with a server and a worker."""
+    """The demo review in a database of its own, with a server, a worker and stand-ins."""
     logs = tmp_path_factory.mktemp("logs")
     server_address = os.environ["KETTLE_PG"]
     name = f"browser_{os.getpid()}"
     with psycopg.connect(f"{server_address}/postgres", autocommit=True) as admin:
         admin.execute(f"CREATE DATABASE {name}".encode())
-        yield from served({**os.environ, "KETTLE_DATABASE": f"{server_address}/{name}"}, logs)
+        with serving([Mount("/union", catalogue_app(2000)), Mount("/doi", registry_app())]) as outside:
+            services = {"KETTLE_PRIVATE_ADDRESSES": "1", "KETTLE_REGISTRY": f"{outside}/doi", "KETTLE_DEMO_CATALOGUE": f"{outside}/union/"}
+            yield from served({**os.environ, **services, "KETTLE_DATABASE": f"{server_address}/{name}"}, logs)
         admin.execute(f"DROP DATABASE {name} WITH (FORCE)".encode())
 
 
