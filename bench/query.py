@@ -10,11 +10,13 @@ import os
 import sys
 import time
 
+import numpy as np
 import psycopg
 
 from corpus import SUBJECTS, invented
-from kettlesort.core.query import Index, Searched, SeedText, Settings, parse, try_on, write
+from kettlesort.core.query import Index, Parts, Searched, SeedText, Settings, parse, try_on, write
 from kettlesort.core.query import mine as mine_words
+from kettlesort.work.searchable import LARGEST_PART
 from measure import best, tell
 
 
@@ -33,14 +35,16 @@ def main() -> None:
     n = int(sys.argv[1]) if len(sys.argv) > 1 else 100_000
     records = texts(n)
     begun = time.perf_counter()
-    index = Index(records)
-    print(f"         index of {n:,} records built in {time.perf_counter() - begun:.1f} s, {len(index.vocabulary):,} words")
+    packed = [Index(records[k : k + LARGEST_PART]).pack() for k in range(0, n, LARGEST_PART)]
+    print(f"         index of {n:,} records built in {time.perf_counter() - begun:.1f} s, kept in {sum(map(len, packed)) / 1e6:,.0f} MB")
     begun = time.perf_counter()
-    packed = index.pack()
-    between = time.perf_counter()
-    index = Index.unpack(packed)
-    print(f"         packed in {between - begun:.1f} s into {len(packed) / 1e6:,.0f} MB, unpacked in {time.perf_counter() - between:.1f} s")
-    groups = hundred_terms(index)
+    parts = [Index.unpack(it) for it in packed]
+    print(f"         loaded after a restart in {time.perf_counter() - begun:.1f} s")
+    begun = time.perf_counter()
+    Index(records[:100])
+    print(f"         brought up to date by 100 records in {time.perf_counter() - begun:.2f} s")
+    index = Parts(parts, [np.arange(k * LARGEST_PART, k * LARGEST_PART + it.size) for k, it in enumerate(parts)])
+    groups = hundred_terms(parts[0])
     node = parse(" AND ".join("(" + " OR ".join(f"{word}*" for word in group) + ")" for group in groups)).node
 
     long = parse(" AND ".join("(" + " OR ".join(f"title:word{k}{m}*" for m in range(50)) + ")" for k in range(10))).node

@@ -77,6 +77,10 @@ def test_a_catalogue_is_connected_counted_in_and_disconnected(lead: Client, unio
     )
     assert "nothing is left" in lead.ask("POST", f"catalogues/{number}/count", json={"text": "wax", "without": []}, expect=422)["message"]
 
+    page = lead.ask("POST", f"catalogues/{number}/records", json={"text": "title:insulat*", "start": 2})
+    assert (len(page["records"]), page["start"], page["total"] > 20) == (20, 2, True)
+    page = lead.ask("POST", f"catalogues/{number}/records", json={"text": f'doi:"{KNOWN[0].doi}"'})
+    assert [(it["title"], it["here"]) for it in page["records"]] == [(KNOWN[0].full_title, seeds[KNOWN[0].full_title])]
     beside = lead.ask("POST", f"catalogues/{number}/compare", json={"forms": ["zebra", "wraps"], "seeds": 1})
     assert beside["records"] == lead.ask("POST", f"catalogues/{number}/count", json={"text": "wraps OR zebra"})["hits"]
     assert beside["special"] == pytest.approx(log_likelihood_ratio(1, 2, beside["records"], 900))

@@ -73,6 +73,7 @@ MEMBER |= {
     f"POST {R}/query/trial",
     f"POST {R}/query/compare",
     f"POST {R}/headings/pointed-out",
+    f"POST {R}/catalogues/{{number}}/records",
     f"POST {R}/catalogues/{{number}}/compare",
     f"POST {R}/query/variants",
     f"POST {R}/query/suggestions",

@@ -105,9 +105,11 @@ def test_from_files_to_flow_diagram(person: Sit) -> None:
     it.click("Seeds")
     first = re.search(r"LID - (10\.\S+) \[doi\]", (FILES / "vitalis-index.nbib").read_text())
     assert first
-    it.type("Identifiers", first[1])
-    it.click("Add as seeds")
-    it.reads("1 identifier added", "1 seed")
+    it.type("Studies, one a line", first[1])
+    it.click("Look them up")
+    it.reads("found here")
+    it.click("Add 1 as seeds")
+    it.reads("1 seed named", "1 seed")
     it.click("Screen")
     it.reads("learned from", seconds=60)
     titles = []

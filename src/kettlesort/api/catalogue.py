@@ -80,6 +80,51 @@ def connect_again(number: int, member: AsLead) -> None:
     catalogue.use(member.review, member.account, number, True)
 
 
+class ToLookAt(BaseModel):
+    text: str = Field(max_length=MOST)
+    start: int = Field(1, ge=1, le=10_000_000)
+
+
+class CatalogueRecord(BaseModel):
+    """A record as a catalogue has it; ``here`` is the record of the review with the same DOI."""
+
+    title: str
+    authors: list[str]
+    year: int | None
+    journal: str
+    doi: str
+    abstract: str
+    here: int | None
+
+
+class CataloguePage(BaseModel):
+    total: int
+    start: int
+    records: list[CatalogueRecord]
+
+
+@router.post("/{number}/records")
+def records(number: int, said: ToLookAt, member: AsMember) -> CataloguePage:
+    """A page of what a catalogue finds, to read."""
+    it = catalogue.look(member.review, number, said.text, said.start)
+    return CataloguePage(
+        total=it.total,
+        start=it.start,
+        records=[
+            CatalogueRecord(
+                title=r.title,
+                authors=list(r.authors),
+                year=r.year,
+                journal=r.journal,
+                doi=r.doi,
+                abstract=r.abstract,
+                here=it.here.get(r.doi) if r.doi else None,
+            )
+            for r in it.records
+        ],
+    )
+
+
 class ToCompare(BaseModel):
     """A term of the seeds, in all its forms, and how many of them have it."""
 

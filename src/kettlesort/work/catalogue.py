@@ -17,7 +17,7 @@ from kettlesort.outside.catalogue import CatalogueError
 from kettlesort.outside.polite import Manners
 from kettlesort.settings import settings
 from kettlesort.store import query as store
-from kettlesort.store.base import snapshot
+from kettlesort.store.base import rows, snapshot
 from kettlesort.store.catalogue import Catalogue
 from kettlesort.work.change import change
 from kettlesort.work.errors import Conflict, Invalid, NotFound
@@ -145,6 +145,38 @@ def _among(asking: Client, profile: syntax.Profile, node: Node, dois: Sequence[s
         query = syntax.translate(Group("all", (node, either)), profile).text
         out += [record.doi for page in asking.pages(query, size=len(some)) for record, _ in page.records]
     return list(dict.fromkeys(out))
+
+
+class Page(NamedTuple):
+    """Some of the records that a catalogue finds, from place ``start``; ``here`` are the records of the review with the same DOI."""
+
+    total: int
+    start: int
+    records: list[Record]
+    here: dict[str, int]
+
+
+PAGE = 20
+
+
+def look(review: int, number: int, text: str, start: int) -> Page:
+    """A page of what a catalogue finds, to read. Raises NotCounted."""
+    said = syntax.translate(node_of(text), syntax_of(review, "cql"))
+    if not said.text:
+        raise NotCounted("Nothing of this can be asked of the catalogue.")
+    try:
+        answer = client(review, number).search(said.text, start, PAGE)
+    except CatalogueError as error:
+        raise NotCounted(str(error)) from None
+    records = [record for record, _ in answer.records]
+    with snapshot() as db:
+        here = rows(
+            db,
+            "SELECT doi, id FROM record WHERE review_id = :v AND doi = ANY(CAST(:dois AS text[]))",
+            v=review,
+            dois=[it.doi for it in records if it.doi],
+        )
+    return Page(answer.total, start, records, {it["doi"]: it["id"] for it in here})
 
 
 def find_in(review: int, number: int, node: Node, most: int = 5) -> list[tuple[Record, str]]:

@@ -9,7 +9,7 @@ from typing import Any, BinaryIO, Literal, NamedTuple
 
 import numpy as np
 from rapidfuzz import fuzz, process
-from sqlmodel import col, select
+from sqlmodel import Session, col, select
 
 from kettlesort.core import formats
 from kettlesort.core.formats import NotReadable
@@ -26,12 +26,13 @@ from kettlesort.store.records import COLUMNS, record_of
 from kettlesort.work import catalogue, gather
 from kettlesort.work.change import Change, change
 from kettlesort.work.errors import Invalid, NotFound
-from kettlesort.work.searchable import searchable
+from kettlesort.work.searchable import Searchable, searchable
 
 MOST_LINES = 300
 MOST_IN_FILE = 500
 KNOWN = "Known studies"
 """The entry of the search log under which seeds come in that no search has brought yet."""
+MOST_ALIKE = 20_000
 _LIKE = 90.0
 FILLED = ("abstract", "keywords", "authors", "journal", "year", "volume", "issue", "pages", "language", "title")
 """Fields that a registry may fill where they are empty."""
@@ -208,21 +209,18 @@ def _here(review: int, lines: Sequence[Named]) -> list[Row | None]:
     return [found.get(it) if it else None for it in wanted]
 
 
-def _by_title(db: Any, at: Any, title: str) -> int | None:
+def _by_title(db: Session, at: Searchable, title: str) -> int | None:
     """The record with this title; or, for a whole reference, the one whose title stands in it; or the one whose title is most like it."""
     words = words_of(title)
     if len(words) < 3:
         return None
     hits = find(In(("title",), Text(tuple(words[:40]))), at.texts)
+    if not hits.any():  # those that share one of its three rarest words
+        having = [find(In(("title",), Text((word,))), at.texts) for word in dict.fromkeys(words)]
+        rare = sorted((it for it in having if it.any()), key=np.count_nonzero)[:3]
+        hits = np.any(rare, axis=0) if rare else hits
     ids = [int(it) for it in at.ids[hits]]
-    if not ids:
-        rare = sorted(set(words), key=lambda word: int(np.count_nonzero(find(In(("title",), Text((word,))), at.texts))))
-        known = [word for word in rare if find(In(("title",), Text((word,))), at.texts).any()][:3]
-        hits = np.zeros(at.texts.size, np.bool_)
-        for word in known:
-            hits |= find(In(("title",), Text((word,))), at.texts)
-        ids = [int(it) for it in at.ids[hits]]
-    if not ids or len(ids) > 20_000:
+    if not ids or len(ids) > MOST_ALIKE:
         return None
     titles = {
         it["id"]: folded(it["title"]) for it in rows(db, "SELECT id, title FROM record WHERE id = ANY(CAST(:ids AS bigint[]))", ids=ids)
@@ -372,7 +370,7 @@ def propose(review: int, record: int) -> Proposal:
     return Proposal(record, fields, "" if fields else "The registry lacks the same.")
 
 
-def _kept(db: Any, review: int, record: int) -> Record:
+def _kept(db: Session, review: int, record: int) -> Record:
     found = row(db, f"SELECT {COLUMNS} FROM record WHERE review_id = :v AND id = :r", v=review, r=record)
     if found is None:
         raise NotFound("There is no such record in this review.")

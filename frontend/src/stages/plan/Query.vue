@@ -7,6 +7,7 @@ import { count, moment, plural } from '@/common/format'
 import { useKeys } from '@/common/keys'
 import { complain, say } from '@/common/messages'
 import { useRefresh, useReview } from '@/common/review'
+import CatalogueRecords from './query/CatalogueRecords.vue'
 import CatalogueDialog from './query/CatalogueDialog.vue'
 import { MOST_BRANCHES, useCatalogueCounts } from './query/catalogueCounts'
 import ConceptCards from './query/ConceptCards.vue'
@@ -43,6 +44,8 @@ const places = computed(() => [
   { value: 'connect', title: 'Catalogues …' },
 ])
 const connecting = ref(false)
+const readingOpen = ref(false)
+const readQuery = ref('')
 function countIn(value: string) {
   if (value === 'connect') connecting.value = true
   else void router.replace({ query: { ...route.query, in: value === 'records' ? undefined : value } })
@@ -129,6 +132,7 @@ useKeys({ c: () => show('concepts'), l: () => show('lines'), t: () => show('text
 <template>
   <div class="panes columns">
     <QueryGuide v-model="guide" />
+    <CatalogueRecords v-if="catalogue !== null" v-model="readingOpen" :catalogue="catalogue" :name="catalogues?.find((it) => it.id === catalogue)?.name ?? ''" :query="readQuery" />
     <CatalogueDialog v-model="connecting" :review="review" :catalogues="catalogues ?? []" :may="mayLead" @connected="countIn(String($event))" />
     <Teleport to="#view-actions" defer>
       <span v-if="state.problem" class="bad small" role="status">Cannot be read yet</span>
@@ -170,7 +174,7 @@ useKeys({ c: () => show('concepts'), l: () => show('lines'), t: () => show('text
         <div class="row counting small"><span class="soft">Counted in</span><select class="box" :value="catalogue === null ? 'records' : where" aria-label="Counted in" @change="(countIn(($event.target as HTMLSelectElement).value), (($event.target as HTMLSelectElement).value = catalogue === null ? 'records' : where))"><option v-for="it in places" :key="it.value" :value="it.value">{{ it.title }}</option></select>
           <template v-if="catalogue !== null"><span v-if="waiting" class="soft" role="status">{{ toCount - waiting }} of {{ toCount }} asked <button class="link" @click="stopCounting">Stop</button></span><button v-else-if="stopped" class="link" @click="countOn">Count on</button><span v-if="trial.branches.length > MOST_BRANCHES" class="odd">the first {{ MOST_BRANCHES }} branches</span></template>
         </div>
-        <TrialTable :trial="trial" :review="review" :lit="lit" :elsewhere="elsewhere" :alone="catalogue !== null && !where.startsWith('both')" @light="light" />
+        <TrialTable :trial="trial" :review="review" :lit="lit" :elsewhere="elsewhere" :alone="catalogue !== null && !where.startsWith('both')" @light="light" @look="((readQuery = $event.query), (readingOpen = true))" />
       </div>
       <div v-else-if="ready && empty" class="pad soft">
         <h2>No query yet</h2>

@@ -149,7 +149,7 @@ useKeys({ c: copy, ArrowDown: () => step(1), ArrowUp: () => step(-1) })
           </div>
         </template>
       </section>
-      <aside class="pane pad">
+      <aside class="pane pad" tabindex="0" aria-label="How it says things">
         <h2>How it says things</h2>
         <table class="small guide">
           <thead><tr><th>Here</th><th>There</th></tr></thead>

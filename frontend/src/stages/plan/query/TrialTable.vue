@@ -8,7 +8,7 @@ import type { Elsewhere } from './catalogueCounts'
 
 type Branch = Schemas['QueryBranch']
 const props = defineProps<{ trial: Schemas['QueryTrial']; review: number; lit: string | null; elsewhere: Elsewhere | null; alone: boolean }>()
-const emit = defineEmits<{ light: [branch: Branch] }>()
+const emit = defineEmits<{ light: [branch: Branch]; look: [branch: Branch] }>()
 
 const most = computed(() => Math.max(1, ...props.trial.branches.map((it) => it.hits)))
 const width = (n: number) => (n ? 4 + 96 * (Math.log(1 + n) / Math.log(1 + most.value)) : 0)
@@ -86,7 +86,7 @@ function thereRemark(it: Branch) {
         <td class="num"><button v-if="seeded" class="seeds" :aria-label="`${it.seeds.length} of ${seeded} seeds found by ${it.text.slice(0, 80)}: show which`" @click="emit('light', it)">{{ it.seeds.length }} of {{ seeded }}</button><span v-else class="soft">—</span></td>
         </template>
         <template v-if="elsewhere">
-          <td class="num there" :title="there(it)?.asked">{{ there(it)?.hits === undefined ? (there(it)?.problem ? '?' : '…') : count(there(it)!.hits!) }}</td>
+          <td class="num there" :title="there(it)?.asked"><button v-if="there(it)?.hits" class="seeds" :aria-label="`${count(there(it)!.hits!)} in the catalogue: read them`" @click="emit('look', it)">{{ count(there(it)!.hits!) }}</button><template v-else>{{ there(it)?.hits === 0 ? 0 : there(it)?.problem ? '?' : '…' }}</template></td>
           <td class="num there">{{ there(it)?.seeds ? `${there(it)!.seeds!.length} of ${seeded}` : '' }}</td>
         </template>
         <td class="num soft">{{ alone ? thereWithout(it) : change(it) }}</td>
