@@ -44,7 +44,7 @@ def test_a_protocol_in_use_is_amended_with_a_reason_and_its_versions_stay(person
     assert "Wraps through the winter, 2019" in marked
     it.press(Keys.ARROW_DOWN)
     it.reads("Version 3", "Citation chasing (citation)")
-    it.click("put beside: version 1 beside version 4")
+    it.click("put beside version 1 beside version 4")
     it.reads("Open Protocol Shelf OPS-2026-0114")
 
     it.click("To the protocol")

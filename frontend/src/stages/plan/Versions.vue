@@ -56,7 +56,7 @@ useKeys({ ArrowUp: () => step(1), ArrowDown: () => step(-1) })
         <ol class="versions">
           <li v-for="it in data" :key="it.version" :class="{ on: it.version === right }">
             <button :aria-current="it.version === right" @click="choose({ version: String(it.version), beside: undefined })"><b>Version {{ it.version }}</b> <span class="soft small">{{ moment(it.at) }}, {{ it.by }}</span><br />{{ it.reason || 'No reason given' }}<br /><span class="soft small">{{ it.changes.map((change) => change.name).join(', ') }}</span></button>
-            <button v-if="it.version !== right" class="link small" :aria-pressed="it.version === left" @click="choose({ version: String(right), beside: String(it.version) })">{{ it.version === left ? 'beside it' : 'put beside' }}<span class="unseen">: version {{ it.version }} beside version {{ right }}</span></button>
+            <button v-if="it.version !== right" class="link small" :aria-pressed="it.version === left" @click="choose({ version: String(right), beside: String(it.version) })">{{ it.version === left ? 'beside it' : 'put beside' }}<span class="unseen"> version {{ it.version }} beside version {{ right }}</span></button>
           </li>
         </ol>
       </aside>
