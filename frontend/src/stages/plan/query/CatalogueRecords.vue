@@ -23,7 +23,7 @@ const last = computed(() => (data.value ? data.value.start + data.value.records.
 <template>
   <v-dialog v-model="open" max-width="860" scrollable :aria-label="`Records of ${name}`">
     <v-card class="pad">
-      <div class="row"><h2>{{ name }}</h2><span class="mono small clip">{{ query }}</span><span v-if="isFetching" class="soft small" role="status">Asking …</span>
+      <div class="row"><h2 class="nowrap">{{ name }}</h2><span class="mono small clip">{{ query }}</span><span v-if="isFetching" class="soft small" role="status">Asking …</span>
         <v-btn class="push" :disabled="start === 1" aria-label="Earlier records" @click="start = Math.max(1, start - 20)">←</v-btn><span class="small nowrap">{{ data?.records.length ? `${count(data.start)} to ${count(last)} of ${count(data.total)}` : '' }}</span><v-btn :disabled="!data || last >= data.total" aria-label="Further records" @click="start += 20">→</v-btn><v-btn @click="open = false">Close</v-btn></div>
       <p v-if="error" class="bad" role="alert">{{ (error as Error).message }}</p>
       <p v-else-if="data && !data.records.length" class="soft">It finds nothing.</p>
