@@ -14,7 +14,7 @@ LEAVES = st.one_of(
     st.builds(Descriptor, st.sampled_from(["Bees", "Wax moth", "and", "né"]), st.sampled_from(["", "growth"]), st.booleans()),
     st.builds(lambda a, b: Years(min(a, b), max(a, b)), st.integers(1900, 2030), st.integers(1900, 2030)),
     st.sampled_from([Years(1980, None), Years(None, 1990), Value("language", "eng"), Value("type", "trial registration")]),
-    st.builds(Near, TEXTS, TEXTS, st.integers(1, 9)),
+    st.builds(Near, TEXTS, TEXTS, st.integers(0, 9)),
 )
 LABELS = st.sampled_from(["", "", "Bees", "Winter, or cold"])
 

@@ -98,7 +98,7 @@ def test_a_query_is_read_as_it_is_meant(typed: str, node: Node) -> None:
         ("(bee OR) AND wax", "OR", "on its right", "a word"),
         ("bee AND OR wax", "OR", "AND is followed by OR", "a word"),
         ("bee NEAR wax", "NEAR", "a number of words", "NEAR/n"),
-        ("bee NEAR/999 wax", "NEAR/999", "from 1 to 50", "NEAR/n"),
+        ("bee NEAR/999 wax", "NEAR/999", "from 0 to 50", "NEAR/n"),
         ("bee NEAR/" + "9" * 5000, "NEAR/" + "9" * 5000, "Nothing joins", "NEAR/n"),
         ("bee OR #" + "9" * 5000 + " wax", "wax", "Nothing joins", "AND"),
         ("(bee AND wax) NEAR/2 hive", "NEAR/2", "joins words", "a phrase"),
@@ -259,7 +259,7 @@ FINDABLE = st.builds(Text, PATTERNS)
 SOUGHT = st.recursive(
     st.one_of(
         FINDABLE,
-        st.builds(Near, FINDABLE, FINDABLE, st.integers(1, 4)),
+        st.builds(Near, FINDABLE, FINDABLE, st.integers(0, 4)),
         st.builds(In, st.sampled_from([("title",), ("abstract", "journal")]), FINDABLE),
         st.sampled_from([Descriptor("Bees"), Descriptor("Bees", "growth"), Years(1950, None), Value("language", "eng")]),
     ),

@@ -78,6 +78,7 @@ def test_what_is_written_is_read_back_as_the_same_query(profile: Profile, node: 
         ("cql", 'title any "a1 b1"', None),
         ("cql", 'dc.title any "a1 b1" and dc.creator all "orsel tamm"', "title:(a1 OR b1) AND author:(orsel AND tamm)"),
         ("cql", "a1 or b1 and c1", "(a1 OR b1) AND c1"),
+        ("cql", "a1 prox/unit=word/distance<=1/unordered b1", "a1 NEAR/0 b1"),
         ("cql", "(a1 or b1 and c1) or d1 not e1", "(((a1 OR b1) AND c1) OR d1) NOT e1"),
         ("cql", "dc.date>=1980 AND dc.date<=1990", "year:1980-1990"),
         ("lucene", 'title:(wax OR "wax moth"~4) && bee || hive', "title:(wax OR (wax NEAR/4 moth)) AND bee OR hive"),

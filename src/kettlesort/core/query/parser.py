@@ -202,9 +202,9 @@ class _Reader:
             raise NotAQuery(what, token.begin, token.end, "a word, a phrase or a group", f"write what to search for before {token.text}")
         if token.kind == "near":
             _, _, within = token.text.partition("/")
-            if not within or not 0 < int(within) <= FARTHEST:
+            if not within or int(within) > FARTHEST:
                 raise NotAQuery(
-                    f"NEAR needs a number of words from 1 to {FARTHEST}.",
+                    f"NEAR needs a number of words from 0 to {FARTHEST}.",
                     token.begin,
                     token.end,
                     "NEAR/n",

@@ -164,7 +164,7 @@ class _Carrier:
         if form.most < node.within + form.adds and (form.operator or form.mark):
             within = max(0, form.most - form.adds)
             self.lose(node, f"at most {within} words between, which finds less: no more are possible here")
-        if form.operator and within:
+        if form.operator:
             left, right = self.side(node.left), self.side(node.right)
             if left is not None and right is not None:
                 pairs = Near(left, right, within)
