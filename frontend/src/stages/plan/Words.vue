@@ -149,8 +149,8 @@ useKeys({
               <td class="num">{{ count(it.weight) }}</td>
               <template v-if="catalogue"><td class="num" :title="trouble(it)">{{ beside(it) ? count(beside(it)!.records) : trouble(it) ? '?' : k < AT_FIRST ? '…' : '' }}</td><td class="num" :class="{ pine: (beside(it)?.special ?? 0) > 10.83 }">{{ beside(it)?.special.toFixed(1) ?? '' }}</td></template>
               <template v-else>
-              <td class="num"><router-link :to="{ path: `/reviews/${review}/records`, query: { list: 'not_seeds', query: it.forms.map((form) => `&quot;${form}&quot;`).join(' OR ') } }">{{ count(it.records) }}</router-link></td>
-              <td class="num" :class="{ pine: it.special > 10.83 }">{{ it.special.toFixed(1) }}</td>
+                <td class="num"><router-link :to="{ path: `/reviews/${review}/records`, query: { list: 'not_seeds', query: it.forms.map((form) => `&quot;${form}&quot;`).join(' OR ') } }">{{ count(it.records) }}</router-link></td>
+                <td class="num" :class="{ pine: it.special > 10.83 }">{{ it.special.toFixed(1) }}</td>
               </template>
             </tr>
             <tr v-if="shown.length > MOST"><td /><td colspan="8" class="soft">{{ count(shown.length - MOST) }} more: narrow them by a word, or by the least number of seeds. The CSV has all.</td></tr>

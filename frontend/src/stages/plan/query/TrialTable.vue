@@ -81,9 +81,9 @@ function thereRemark(it: Branch) {
       <tr v-for="{ it, key, depth, joint, name, where } in rows" :key="key" :class="{ on: lit === key }">
         <td :style="{ paddingLeft: `${12 + 22 * depth}px` }" class="clip what" :title="it.text"><span v-if="joint" class="soft joint">{{ `${JOINTS[joint]} ` }}</span><b v-if="!depth">{{ name }}</b><span v-else :class="{ mono: !joint }">{{ name }}</span><span v-if="where" class="soft"> in {{ where }}</span></td>
         <template v-if="!alone">
-        <td class="drawn"><span class="bar" :class="{ ochre: it.remark === 'many hits, no seed' }" :style="{ width: `${width(it.hits)}%` }" /></td>
-        <td class="num"><router-link :to="records(it)">{{ count(it.hits) }}</router-link></td>
-        <td class="num"><button v-if="seeded" class="seeds" :aria-label="`${it.seeds.length} of ${seeded} seeds found by ${it.text.slice(0, 80)}: show which`" @click="emit('light', it)">{{ it.seeds.length }} of {{ seeded }}</button><span v-else class="soft">—</span></td>
+          <td class="drawn"><span class="bar" :class="{ ochre: it.remark === 'many hits, no seed' }" :style="{ width: `${width(it.hits)}%` }" /></td>
+          <td class="num"><router-link :to="records(it)">{{ count(it.hits) }}</router-link></td>
+          <td class="num"><button v-if="seeded" class="seeds" :aria-label="`${it.seeds.length} of ${seeded} seeds found by ${it.text.slice(0, 80)}: show which`" @click="emit('light', it)">{{ it.seeds.length }} of {{ seeded }}</button><span v-else class="soft">—</span></td>
         </template>
         <template v-if="elsewhere">
           <td class="num there" :title="there(it)?.asked"><button v-if="there(it)?.hits" class="seeds" :aria-label="`${count(there(it)!.hits!)} in the catalogue: read them`" @click="emit('look', it)">{{ count(there(it)!.hits!) }}</button><template v-else>{{ there(it)?.hits === 0 ? 0 : there(it)?.problem ? '?' : '…' }}</template></td>
