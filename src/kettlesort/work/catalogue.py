@@ -2,7 +2,8 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Iterator, Sequence
+from contextlib import contextmanager
 from datetime import UTC, datetime
 from typing import NamedTuple, cast
 
@@ -30,6 +31,15 @@ SEEDS_AT_ONCE = 100
 
 class NotCounted(Invalid):
     """A catalogue that is away, or has something against a query."""
+
+
+@contextmanager
+def _told() -> Iterator[None]:
+    """What a catalogue has against a question is for the person who asked."""
+    try:
+        yield
+    except CatalogueError as error:
+        raise NotCounted(str(error)) from None
 
 
 def manners() -> Manners:
@@ -115,14 +125,12 @@ def count(review: int, number: int, text: str, *, without: Sequence[int] | None 
     if not said.text:
         raise NotCounted("Nothing of this can be asked of the catalogue.")
     found: list[int] = []
-    try:
+    with _told():
         answer = asking.search(said.text, 1, 1)
         if seeds and answer.total:
             with snapshot() as db:
                 wanted = {str(it["doi"]): int(it["id"]) for it in store.seeds(db, review) if it["doi"]}
             found = [wanted[doi] for doi in _among(asking, profile, node, list(wanted)) if doi in wanted]
-    except CatalogueError as error:
-        raise NotCounted(str(error)) from None
     return Counted(answer.total, found, answer.understood, said.text, said.losses)
 
 
@@ -164,10 +172,8 @@ def look(review: int, number: int, text: str, start: int) -> Page:
     said = syntax.translate(node_of(text), syntax_of(review, "cql"))
     if not said.text:
         raise NotCounted("Nothing of this can be asked of the catalogue.")
-    try:
+    with _told():
         answer = client(review, number).search(said.text, start, PAGE)
-    except CatalogueError as error:
-        raise NotCounted(str(error)) from None
     records = [record for record, _ in answer.records]
     with snapshot() as db:
         here = rows(
@@ -181,10 +187,8 @@ def look(review: int, number: int, text: str, start: int) -> Page:
 
 def find_in(review: int, number: int, node: Node, most: int = 5) -> list[tuple[Record, str]]:
     """The first few records of a catalogue for a query, with their text. Raises NotCounted."""
-    try:
+    with _told():
         return client(review, number).search(syntax.translate(node, syntax_of(review, "cql")).text, 1, most).records[:most]
-    except CatalogueError as error:
-        raise NotCounted(str(error)) from None
 
 
 def compare(review: int, number: int, forms: Sequence[str], having: int) -> tuple[int, float]:
@@ -199,9 +203,7 @@ def compare(review: int, number: int, forms: Sequence[str], having: int) -> tupl
         raise Invalid("This is no term of the seeds.", field="forms")
     node: Node = Group("any", terms) if len(terms) > 1 else terms[0]
     asking, profile = client(review, number), syntax_of(review, "cql")
-    try:
+    with _told():
         records = asking.search(syntax.translate(node, profile).text, 1, 1).total
         size = asking.search("cql.allRecords = 1", 1, 1).total
-    except CatalogueError as error:
-        raise NotCounted(str(error)) from None
     return records, log_likelihood_ratio(having, seeds, min(records, size), size)

@@ -81,6 +81,11 @@ const beside = (it: Word) => {
   const found = there.get(key(it))
   return typeof found === 'object' ? found : null
 }
+/** Beside a catalogue two columns are of it; their order stays that of the review's records, which are counted whole. */
+const named = (column: (typeof COLUMNS)[number]) => {
+  if (!catalogue.value || !['records', 'special'].includes(column.key)) return column
+  return column.key === 'records' ? { name: 'In the catalogue', title: 'Records of the catalogue that have it; sorted by the other records of the review' } : { name: 'Special there', title: 'Log-likelihood ratio beside the catalogue; sorted by that beside the review' }
+}
 const trouble = (it: Word) => {
   const found = there.get(key(it))
   return typeof found === 'string' ? found : ''
@@ -135,7 +140,7 @@ useKeys({
           <thead>
             <tr>
               <th class="pick"><span class="unseen">Chosen</span></th>
-              <th v-for="it in COLUMNS" :key="it.key" :class="{ num: it.key !== 'term' }" :aria-sort="sort === it.key ? 'ascending' : sort === `-${it.key}` ? 'descending' : 'none'"><button :title="it.title" @click="sortBy(it.key)">{{ it.name }}{{ sort === it.key ? ' ↑' : sort === `-${it.key}` ? ' ↓' : '' }}</button></th>
+              <th v-for="it in COLUMNS" :key="it.key" :class="{ num: it.key !== 'term' }" :aria-sort="sort === it.key ? 'ascending' : sort === `-${it.key}` ? 'descending' : 'none'"><button :title="named(it).title" @click="sortBy(it.key)">{{ named(it).name }}{{ sort === it.key ? ' ↑' : sort === `-${it.key}` ? ' ↓' : '' }}</button></th>
             </tr>
           </thead>
           <tbody>
