@@ -34,6 +34,7 @@ globalThis.fetch = (async (request: Request) => {
 
 // what the browser has and happy-dom has not
 Object.assign(globalThis, { visualViewport: Object.assign(new EventTarget(), { offsetLeft: 0, offsetTop: 0, width: 1280, height: 800, scale: 1 }) })
+const { vuetify } = await import('@/theme') // loaded with the file, so that no test's time is spent on it
 let shown: App | undefined
 
 export interface Page {
@@ -52,7 +53,6 @@ export interface Page {
 
 /** Show ``component`` with ``props`` at an address; ``told`` are the answers, such as ``{ 'GET /reviews/4/seeds': … }``. */
 export async function page(component: Component, address: string, told: Record<string, Answer>, props: Record<string, unknown> = {}): Promise<Page> {
-  const { vuetify } = await import('@/theme')
   shown?.unmount()
   answers = told
   asked = []
