@@ -236,7 +236,7 @@ def _seed_keys(path: Path) -> tuple[list[Record], list[str], bool]:
             reading = formats.open_reading(file)
             records = [entry.record for entry in reading]
             _tell(path, reading.problems)
-            if records:
+            if records and reading.format != "identifiers":
                 return records, [], not reading.problems
     except OSError as error:
         _stop(f"{path}: cannot be opened: {error.strerror or error}")

@@ -107,7 +107,7 @@ def test_what_belongs_comes_first_from_six_seeds() -> None:
 @pytest.mark.parametrize("name", [it.name for it in exports()])
 def test_every_line_of_a_record_is_told_what_became_of_it(name: str) -> None:
     export = next(it for it in files() if it.name == name)
-    header = formats.header_of(io.BytesIO(export.data), formats.open_reading(io.BytesIO(export.data)).format)
+    header = formats.open_reading(io.BytesIO(export.data)).header
     for entry in read(export)[:25]:
         format = formats.open_reading(io.BytesIO(export.data)).format
         lines = trace(format, entry.raw, entry.line, entry.record, header)

@@ -48,9 +48,9 @@ def scan(text: str, format: str, chunk: int) -> tuple[list[Entry], list[Problem]
     file._head, held, source.CHUNK = data[:chunk], source.CHUNK, chunk
     file._file.seek(chunk)
     problems: list[Problem] = []
-    reader = ris if format == "ris" else nbib
+    layout, make = (ris.layout_of(), ris._record) if format == "ris" else (nbib.layout_of("PMID- 1"), nbib._record)
     try:
-        return list(tagged.entries(file, reader._LAYOUT, reader._record, problems)), problems
+        return list(tagged.entries(file, layout, make, problems)), problems
     finally:
         source.CHUNK = held
 

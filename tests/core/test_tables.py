@@ -61,7 +61,7 @@ def test_lines_before_the_header_are_told_and_lines_within_cells_are_counted() -
         ("Orsel T, Ames RB", ("Orsel, T", "Ames, RB")),
         ("Tamsin Orsel and Rudd Ames", ("Orsel, Tamsin", "Ames, Rudd")),
         ("Orsel, Tamsin", ("Orsel, Tamsin",)),
-        ("Hive Group", ("Group, Hive",)),
+        ("Hive Group", ("Hive Group",)),
         ("", ()),
     ],
 )

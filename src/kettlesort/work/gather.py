@@ -149,13 +149,12 @@ def _read_into_copies(job: Job, progress: jobs.Progress, batch_id: int) -> None:
         with session() as side:  # the file is read on a connection of its own while COPY occupies the other
             file = store.open_blob(side, batch.sha256)
             reading = formats.open_reading(file)
-            first = _peek_header(reading.format, batch.sha256)
             store.write_copies(db, batch.review_id, batch_id, _ticking(reading, progress, size))
         if reading.records == 0:
             told = reading.problems[0].message if reading.problems else "it holds no record"
             raise NotReadable(f"no record could be read: {told}")
         batch.state, batch.format, batch.encoding, batch.sure = "read", reading.format, reading.encoding, reading.sure
-        batch.header = first
+        batch.header = reading.header
         for problem in reading.problems[:MAX_PROBLEMS]:
             db.add(ReadingProblem(batch_id=batch_id, line=problem.line, message=problem.message.replace("\x00", "")))
         db.add(
@@ -174,13 +173,6 @@ def _ticking(reading: formats.Reading, progress: jobs.Progress, size: int) -> It
         if entry.position % 500 == 0:
             progress.tick(min(0.99, reading.bytes_read / size))
         yield entry
-
-
-def _peek_header(format: str, sha256: str) -> list[str]:
-    if format not in ("csv", "tsv", "xlsx"):
-        return []
-    with session() as db:
-        return formats.header_of(store.open_blob(db, sha256), format)
 
 
 def _event(job: Job, kind: str, subject: str, after: Any) -> Event:

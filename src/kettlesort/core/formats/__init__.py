@@ -8,32 +8,52 @@
 
 from __future__ import annotations
 
-import re
+import io
 import zipfile
-from collections.abc import Callable, Iterable, Iterator
+from collections.abc import Callable, Iterable, Iterator, Mapping, Sequence
 from pathlib import Path
-from typing import BinaryIO
+from typing import Any, BinaryIO, NamedTuple
 
-from kettlesort.core.formats import bibtex, csljson, nbib, ris, table
+from kettlesort.core.formats import archive, bibtex, csljson, listed, medline, nbib, ris, table
+from kettlesort.core.formats.detection import GUESS, LIKELY, SURE, Detected, NotReadable, format_of, refuse_others
 from kettlesort.core.formats.entry import Entry
-from kettlesort.core.formats.source import Problem, TextSource
+from kettlesort.core.formats.infer import propose
+from kettlesort.core.formats.recipe import Recipe, shipped
+from kettlesort.core.formats.source import CODECS, Problem, TextSource
+from kettlesort.core.formats.tagged import read_recipe
 from kettlesort.core.record import Record
 
-__all__ = ["FORMATS", "LABELS", "WRITABLE", "Entry", "NotReadable", "Problem", "Reading", "open_reading", "write"]
+__all__ = ["CODECS", "FORMATS", "GUESS", "LABELS", "LIKELY", "SURE", "WRITABLE", "Entry", "How", "NotReadable", "Problem", "Reading", "members_of", "open_reading", "write"]  # fmt: skip
 
-LABELS = {"ris": "RIS", "nbib": "NBIB", "bibtex": "BibTeX", "csv": "CSV", "tsv": "TSV", "xlsx": "XLSX"}
+LABELS = {
+    "ris": "RIS", "nbib": "NBIB", "bibtex": "BibTeX", "csv": "CSV", "tsv": "TSV", "xlsx": "XLSX", "ods": "ODS", "xls": "XLS",
+    "medline": "MEDLINE XML", "csljson": "CSL-JSON", "refer": "Refer", "recipe": "Reading recipe", "identifiers": "List of identifiers", "zip": "ZIP",
+}  # fmt: skip
 FORMATS = tuple(LABELS)
 WRITABLE = ("ris", "nbib", "bibtex", "csv", "xlsx", "csljson")
-_MAX_UNPACKED = 2_000_000_000
-_MAX_RATIO = 200
 
 
-class NotReadable(ValueError):
-    """The file is none of the formats; the message says what it seems to be and what to do."""
+class How(NamedTuple):
+    """How a person wants a file read, where that is not to be found out: empty values are.
+
+    ``format`` is one of `FORMATS`, ``encoding`` one of `CODECS`; ``fields`` says which field some tags or
+    columns fill ("" for none); ``header`` is the row of column names, 0 for none; ``sheet`` a sheet's name.
+    """
+
+    format: str = ""
+    encoding: str = ""
+    fields: Mapping[str, str] = {}
+    recipe: Recipe | None = None
+    sheet: str = ""
+    header: int | None = None
 
 
 class Reading:
-    """A file being read: iterate once for its entries; ``problems`` fills meanwhile."""
+    """A file being read: iterate once for its entries; ``problems`` fills meanwhile.
+
+    ``certainty`` is how sure the format is, ``sure`` whether the encoding is proved. ``fields`` are the labels or
+    columns with the field that each fills; ``header`` the columns of a table in their order.
+    """
 
     def __init__(
         self, format: str, encoding: str, sure: bool, entries: Iterator[Entry], problems: list[Problem], progress: Callable[[], int]
@@ -42,6 +62,13 @@ class Reading:
         self.encoding = encoding
         self.sure = sure
         self.problems = problems
+        self.certainty = SURE
+        self.recipe: Recipe | None = None
+        self.header: list[str] = []
+        self.fields: dict[str, str] = {}
+        self.delimiter = ""
+        self.sheets: list[str] = []
+        self.sheet = ""
         self.records = 0
         self._entries = entries
         self._progress = progress
@@ -57,117 +84,297 @@ class Reading:
             yield entry
 
 
-_READERS: dict[str, Callable[[TextSource, list[Problem]], Iterator[Entry]]] = {
-    "ris": ris.read,
-    "nbib": nbib.read,
-    "bibtex": bibtex.read,
-    "csv": table.read_delimited,
-    "tsv": table.read_delimited,
-}
-_OTHERS = (
-    (b"%PDF", "a PDF, not an export of records; export from the source as RIS, NBIB, BibTeX or CSV"),
-    (b"\xd0\xcf\x11\xe0", "an old binary office file; save it as XLSX or CSV"),
-    (b"\x89PNG", "a picture"),
-    (b"\xff\xd8\xff", "a picture"),
-    (b"\x1f\x8b", "a compressed file; unpack it first"),
-    (b"Rar!", "a compressed file; unpack it first"),
-    (b"7z\xbc\xaf", "a compressed file; unpack it first"),
-    (b"{\\rtf", "a word processor's file; save it as plain text"),
-)
-
-
-def open_reading(file: BinaryIO) -> Reading:
+def open_reading(file: BinaryIO, how: How = How(), recipes: Sequence[Recipe] = ()) -> Reading:
     """Detect the format of a seekable binary file from its content and begin to read it.
 
-    Raises NotReadable when it is empty, binary or of no known format.
+    ``recipes`` of the team take part in the detection. Raises NotReadable when the file is empty, binary or of no
+    known format.
     """
     head = file.read(8)
     file.seek(0)
     if not head:
         raise NotReadable("the file is empty; export it again from the source")
-    for magic, what in _OTHERS:
-        if head.startswith(magic):
-            raise NotReadable(f"this is {what}")
-    problems: list[Problem] = []
-    if head.startswith(b"PK"):
-        _check_archive(file)
-        return Reading("xlsx", "UTF-8", True, _sheet(file, problems), problems, file.tell)
-    source = TextSource(file)
+    refuse_others(head)
+    try:
+        if head.startswith(b"PK"):
+            return _packed(file, how, recipes)
+        if head.startswith(b"\xd0\xcf\x11\xe0"):
+            return _old_book(file, how)
+    except archive.Unsafe as error:
+        raise NotReadable(str(error)) from None
+    return _text(file, how, recipes)
+
+
+def _text(file: BinaryIO, how: How, recipes: Sequence[Recipe]) -> Reading:
+    source = TextSource(file, how.encoding)
     sample = source.sample
     if not source.encoding.codec.startswith("utf-16") and sample.count("\x00") > max(8, len(sample) // 100):
         raise NotReadable("this is a binary file, not text; export it again from the source as RIS, NBIB, BibTeX or CSV")
-    format = _format_of(sample)
+    found = _wanted(sample, how) if how.format else format_of(sample, recipes)
+    problems: list[Problem] = []
     source.problems = problems
-    entries = _READERS[format](source, problems)
-    return Reading(format, source.encoding.label, source.encoding.sure, entries, problems, lambda: source.bytes_read)
-
-
-def _format_of(sample: str) -> str:
-    if not sample.strip("\x00\ufeff \n\t"):
-        raise NotReadable("the file holds nothing but blanks; export it again from the source")
-    if nbib.is_nbib(sample) and not re.search(r"^TY {1,2}-", sample, re.M):
-        return "nbib"
-    if ris.is_ris(sample):
-        return "ris"
-    if bibtex.is_bibtex(sample):
-        return "bibtex"
-    delimiter = table.delimiter_of(sample)
-    if delimiter:
-        return "tsv" if delimiter == "\t" else "csv"
-    first = next(line.strip() for line in sample.split("\n") if line.strip())
-    if first.lower().startswith(("<!doctype html", "<html")):
-        raise NotReadable("this is a web page, perhaps a sign-in page saved instead of the export; export it again")
-    raise NotReadable(
-        f"no known format: no tags (RIS, NBIB), no @entries (BibTeX), no row of column names (CSV, XLSX); it begins “{first[:60]}”"
-    )
-
-
-def _check_archive(file: BinaryIO) -> None:
-    """Refuse an archive that is no workbook, or that would unpack to something huge."""
-    try:
-        with zipfile.ZipFile(file) as archive:
-            names = archive.namelist()
-            sizes = [(info.file_size, info.compress_size) for info in archive.infolist()]
-    except (zipfile.BadZipFile, OSError, ValueError) as error:
-        raise NotReadable("this archive is damaged or cut off; save it again") from error
-    finally:
+    shape, recipe = found.shape, found.recipe
+    if shape:
+        shape = _shaped(shape, how, sample)
+    elif recipe is None and found.format in ("ris", "nbib"):
+        recipe = shipped()[found.format]
+    if recipe is not None:
+        recipe = recipe.reassigned(how.fields)
+    if found.format == "medline":
         file.seek(0)
-    if "xl/workbook.xml" not in names:
-        raise NotReadable("this is an archive or office file, not an XLSX workbook; unpack it or save it as XLSX or CSV")
-    total, packed = sum(size for size, _ in sizes), sum(size for _, size in sizes)
-    if total > _MAX_UNPACKED or (total > 50_000_000 and total > _MAX_RATIO * max(1, packed)):
-        raise NotReadable(f"this workbook would unpack to {total // 1_000_000:,} MB; save the table as CSV")
+        entries, progress = medline.read(file, problems), file.tell
+    else:
+        entries, progress = _entries(found.format, source, problems, recipe, shape, how), lambda: source.bytes_read
+    reading = Reading(found.format, source.encoding.label, source.encoding.sure, entries, problems, progress)
+    reading.certainty, reading.recipe = found.certainty, recipe if found.format in ("recipe", "refer") else None
+    if shape:
+        reading.header, reading.fields, reading.delimiter = shape.header, shape.fields, shape.delimiter
+    elif recipe:
+        reading.fields = dict(recipe.fields)
+    return reading
 
 
-def _sheet(file: BinaryIO, problems: list[Problem]) -> Iterator[Entry]:
+def _entries(
+    format: str, source: TextSource, problems: list[Problem], recipe: Recipe | None, shape: table.Shape | None, how: How
+) -> Iterator[Entry]:
+    if shape:
+        return table.read_delimited(source, problems, shape)
+    if format in ("ris", "nbib"):
+        assert recipe is not None
+        read = ris.read if format == "ris" else nbib.read
+        return read(source, problems, recipe if how.fields else shipped()[format])
+    if recipe is not None:
+        return read_recipe(source, recipe, problems)
+    readers: dict[str, Callable[[TextSource, list[Problem]], Iterator[Entry]]] = {
+        "bibtex": bibtex.read,
+        "csljson": csljson.read,
+        "identifiers": listed.read,
+    }
+    return readers[format](source, problems)
+
+
+def _wanted(sample: str, how: How) -> Detected:
+    """The format that a person chose."""
+    if how.format in ("csv", "tsv"):
+        shape = table.shape_of(sample) or table.forced_shape(sample, "\t" if how.format == "tsv" else "")
+        return Detected(how.format, SURE, None, shape)
+    if how.format in ("recipe", "refer"):
+        recipe = how.recipe or (shipped()["refer"] if how.format == "refer" else None)
+        if recipe is None:
+            proposal = propose(sample)
+            if proposal is None:
+                raise NotReadable("no line of this file begins with a label that repeats; there is nothing that a recipe could go by")
+            recipe = proposal.recipe
+        return Detected(how.format, SURE, recipe)
+    if how.format in ("ris", "nbib", "bibtex", "csljson", "identifiers", "medline"):
+        return Detected(how.format, SURE)
+    raise NotReadable(f"this file cannot be read as {LABELS.get(how.format, how.format)}; it is text")
+
+
+def _shaped(shape: table.Shape, how: How, sample: str) -> table.Shape:
+    if how.header is not None:
+        shape = table.with_header(shape, how.header, sample)
+    return shape._replace(fields={**shape.fields, **{name: field for name, field in how.fields.items() if name in shape.header}})
+
+
+def _packed(file: BinaryIO, how: How, recipes: Sequence[Recipe]) -> Reading:
+    """An archive: a workbook, or files that are read one after the other."""
+    infos = archive.members(file)
+    sort = archive.sort_of(infos)
+    if sort == "office":
+        raise NotReadable("this is an archive or office file, not a workbook; save its table as XLSX or CSV")
+    if sort == "zip":
+        return _zipped(file, how, recipes)
+    archive.check_cells(file, sort, table.MOST_CELLS)
+    return _book(file, sort, how)
+
+
+def _old_book(file: BinaryIO, how: How) -> Reading:
+    """A workbook of the older, binary form, if it is not locked."""
+    data = file.read(20_000_000)
+    file.seek(0)
+    if "EncryptedPackage".encode("utf-16-le") in data:
+        raise NotReadable("this workbook is locked with a password; open it, take the password off, and save it again")
+    if "Workbook".encode("utf-16-le") not in data and "Book".encode("utf-16-le") not in data:
+        raise NotReadable("this is an old office file, not a workbook; save it as XLSX or CSV")
+    return _book(file, "xls", how)
+
+
+def _book(file: BinaryIO, sort: str, how: How) -> Reading:
+    problems: list[Problem] = []
     try:
-        yield from table.read_sheet(file, problems)
+        book = table.open_book(file)
+        sheet = table.sheet_of(book, how.sheet)
+    except Exception as error:  # calamine raises many kinds on damaged and locked workbooks
+        locked = "password" in str(error).lower() or "encrypt" in str(error).lower()
+        raise NotReadable(
+            "this workbook is locked with a password; open it, take the password off, and save it again"
+            if locked
+            else f"this workbook is damaged ({_first_line(error)}); save it again, or as CSV"
+        ) from error
+    if sheet:
+        shape = sheet.shape
+        if how.header is not None:
+            shape = table.with_header(shape, how.header, table.head_of(book, sheet.name))
+        sheet = sheet._replace(
+            shape=shape._replace(fields={**shape.fields, **{name: f for name, f in how.fields.items() if name in shape.header}})
+        )
+    entries = _guarded(table.read_sheet(book, problems, sheet), problems)
+    reading = Reading(sort, "UTF-8", True, entries, problems, file.tell)
+    reading.sheets = list(book.sheet_names)
+    if sheet:
+        reading.header, reading.fields, reading.sheet = sheet.shape.header, sheet.shape.fields, sheet.name
+        reading.certainty = SURE if sheet.shape.sure else GUESS
+    return reading
+
+
+def _first_line(error: Exception) -> str:
+    return (str(error).splitlines() or [type(error).__name__])[0][:120]
+
+
+def _guarded(entries: Iterator[Entry], problems: list[Problem]) -> Iterator[Entry]:
+    try:
+        yield from entries
     except Exception as error:  # whatever calamine finds in a damaged workbook
-        problems.append(Problem(0, f"this workbook could not be read to its end ({error}); save it again, or as CSV"))
+        problems.append(Problem(0, f"this workbook could not be read to its end ({_first_line(error)}); save it again, or as CSV"))
 
 
-def header_of(file: BinaryIO, format: str) -> list[str]:
-    """The names of the columns of a table, as the file has them; none for other formats."""
+def members_of(file: BinaryIO) -> list[tuple[str, BinaryIO]]:
+    """The files in an archive with their names, opened one at a time as they are taken; none where ``file`` is no archive of files.
+
+    Raises NotReadable for an archive that is damaged, locked or unsafe.
+    """
+    head = file.read(4)
+    file.seek(0)
+    if not head.startswith(b"PK"):
+        return []
+    try:
+        infos = archive.members(file)
+        return [(info.filename, _Member(file, info)) for info in archive.to_read(infos)] if archive.sort_of(infos) == "zip" else []
+    except archive.Unsafe as error:
+        raise NotReadable(str(error)) from None
+
+
+class _Member(io.BytesIO):
+    """A file of an archive; unpacked when it is first read."""
+
+    def __init__(self, file: BinaryIO, info: zipfile.ZipInfo) -> None:
+        super().__init__()
+        self._packed: tuple[BinaryIO, zipfile.ZipInfo] | None = (file, info)
+
+    def read(self, size: int | None = -1, /) -> bytes:
+        """Bytes of the unpacked file. Raises NotReadable for a damaged one."""
+        if self._packed:
+            (file, info), self._packed = self._packed, None
+            try:
+                with zipfile.ZipFile(file) as packed, packed.open(info) as member:
+                    self.write(member.read(info.file_size + 1)[: info.file_size])
+            except archive.DAMAGED as error:
+                raise NotReadable(f"{info.filename} in this archive is damaged; save it again") from error
+            self.seek(0)
+        return super().read(size)
+
+
+def _zipped(file: BinaryIO, how: How, recipes: Sequence[Recipe]) -> Reading:
+    """All files of an archive as one; lines are those of each file."""
+    held = members_of(file)
+    problems: list[Problem] = []
+    readings: list[tuple[str, Reading]] = []
+    for name, member in held:
+        try:
+            if member.read(2) == b"PK" and archive.sort_of(archive.members(member)) == "zip":
+                raise NotReadable("it is an archive within an archive; unpack it first")
+            member.seek(0)
+            readings.append((name, open_reading(member, how, recipes)))
+        except (NotReadable, archive.Unsafe) as error:
+            problems.append(Problem(0, f"{name}: {error}"))
+    if not readings:
+        raise NotReadable(f"this archive holds nothing readable: {problems[0].message}")
+
+    def entries() -> Iterator[Entry]:
+        position = 0
+        for name, reading in readings:
+            for entry in reading:
+                position += 1
+                yield entry._replace(position=position)
+            problems.extend(Problem(it.line, f"{name}: {it.message}") for it in reading.problems)
+
+    formats = {reading.format for _, reading in readings}
+    first = readings[0][1]
+    reading = Reading(
+        first.format if len(formats) == 1 else "zip", first.encoding, all(it.sure for _, it in readings), entries(), problems, file.tell
+    )
+    reading.certainty, reading.recipe, reading.header, reading.fields = first.certainty, first.recipe, first.header, first.fields
+    return reading
+
+
+def write(
+    records: Iterable[Record],
+    format: str,
+    out: BinaryIO,
+    columns: Sequence[str] = table.COLUMNS,
+    more: Mapping[str, Sequence[str]] | None = None,
+) -> None:
+    """Write records as one of `WRITABLE`; of a table the ``columns``, and ``more`` columns with a value for each record.
+
+    Raises ValueError for another format.
+    """
     if format == "xlsx":
-        return table.sheet_header(file)
-    return table.delimited_header(TextSource(file).sample) if format in ("csv", "tsv") else []
-
-
-def write(records: Iterable[Record], format: str, out: BinaryIO) -> None:
-    """Write records as one of `WRITABLE`. Raises ValueError for another format."""
-    if format == "xlsx":
-        table.write_xlsx(table.rows_of(records), out)
+        table.write_xlsx(table.rows_of(records, columns, more), out)
         return
     if format == "csv":
         out.write("\ufeff".encode())
-        pieces = table.write_csv(table.rows_of(records))
+        pieces = table.write_csv(table.rows_of(records, columns, more))
     elif format in ("ris", "nbib", "bibtex", "csljson"):
         writer = {"ris": ris.write, "nbib": nbib.write, "bibtex": bibtex.write, "csljson": csljson.write}[format]
         pieces = writer(records)
     else:
         raise ValueError(f"cannot write {format!r}; one of {', '.join(WRITABLE)}")
     for piece in pieces:
-        out.write(piece.encode())
+        out.write(piece.encode("utf-8", "replace"))
+
+
+class Loss(NamedTuple):
+    """What a format cannot hold: a field, of how many records, and one of them as it is and as it would come back."""
+
+    field: str
+    records: int
+    before: str
+    after: str
+
+
+def losses(records: Sequence[Record], format: str) -> list[Loss]:
+    """What would be lost by writing records in a format: they are written, read again, and compared."""
+    out = io.BytesIO()
+    write(records, format, out)
+    out.seek(0)
+    try:
+        back = [entry.record for entry in open_reading(out, How(format=format if format != "xlsx" else ""))]
+    except NotReadable:
+        back = []
+    found: dict[str, Loss] = {}
+    empty = Record(kind="")
+    for k, before in enumerate(records):
+        after = back[k] if k < len(back) else empty
+        for name in Record._fields:
+            one, two = _compared(before, name), _compared(after, name)
+            if one != two and one:
+                held = found.get(name)
+                found[name] = held._replace(records=held.records + 1) if held else Loss(name, 1, _shown(one), _shown(two))
+    return [found[name] for name in Record._fields if name in found]
+
+
+def _compared(it: Record, name: str) -> Any:
+    value = getattr(it, name)
+    if name == "date":
+        return "" if value == str(it.year or "") else value
+    return sorted(value) if name == "extra" else value
+
+
+def _shown(value: Any) -> str:
+    if isinstance(value, (tuple, list)):
+        return "; ".join(" ".join(it) if isinstance(it, tuple) else it for it in value)[:200]
+    return "" if value is None else str(value)[:200]
 
 
 def suffix_of(format: str) -> str:

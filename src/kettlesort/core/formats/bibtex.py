@@ -8,12 +8,12 @@ from collections.abc import Iterable, Iterator
 from functools import lru_cache
 
 from bibtexparser.entrypoint import parse_string
-from bibtexparser.model import DuplicateBlockKeyBlock, DuplicateFieldKeyBlock, ParsingFailedBlock
+from bibtexparser.model import DuplicateBlockKeyBlock, DuplicateFieldKeyBlock, Field, ParsingFailedBlock, String
 from bibtexparser.model import Entry as Block
 from pylatexenc.latex2text import LatexNodes2Text
 
 from kettlesort.core.formats.entry import Entry
-from kettlesort.core.formats.source import Problem, TextSource
+from kettlesort.core.formats.source import CHUNK, Problem, TextSource
 from kettlesort.core.record import Record, author_name, doi_of, pages_of, plain, year_of
 
 KIND_OF = {
@@ -32,8 +32,6 @@ FIELD_OF = {
     "publisher": "publisher", "school": "publisher", "note": "note", "month": "date",
 }  # fmt: skip
 logging.getLogger("bibtexparser").addHandler(logging.NullHandler())  # what it cannot read is told as a problem
-_SPLIT = re.compile(r"\s*[;,]\s*")
-_START = re.compile(r"^\s*@\s*(?!comment|preamble|string)[A-Za-z]+\s*[{(]", re.M | re.I)
 
 
 def is_bibtex(sample: str) -> bool:
@@ -56,29 +54,123 @@ def _text(value: object) -> str:
     return " ".join(text.replace("{", "").replace("}", "").replace("~", " ").split())
 
 
+_BLOCK = re.compile(r"^[ \t]*@[ \t]*([A-Za-z]+)[ \t]*[{(]", re.M)
+TOGETHER = 400
+"""Entries that are parsed at once."""
+
+
 def read(source: TextSource, problems: list[Problem]) -> Iterator[Entry]:
-    """The entries of a BibTeX file; what cannot be read goes to ``problems``."""
-    text = source.read()
-    library = parse_string(text)
+    """The entries of a BibTeX file, some hundreds at a time; what cannot be read goes to ``problems``.
+
+    An entry that takes fields from another by ``crossref`` waits until that one has been read.
+    """
+    known: dict[str, Block] = {}
+    waiting: list[tuple[int, Block, str]] = []
     position = 0
-    for block in library.blocks:
-        line = (block.start_line or 0) + 1
-        if isinstance(block, DuplicateBlockKeyBlock) and isinstance(block.ignore_error_block, Block):
-            problems.append(Problem(line, f"the key “{block.key}” occurs twice; both entries are kept"))
-            block = block.ignore_error_block
-        if isinstance(block, DuplicateFieldKeyBlock) and isinstance(block.ignore_error_block, Block):
-            names = ", ".join(sorted(block.duplicate_keys))
-            problems.append(Problem(line, f"occurs twice in this entry: {names}; the first is used, the others are kept"))
-            block = block.ignore_error_block
-        if isinstance(block, ParsingFailedBlock):
-            said = " ".join((block.raw or "").split())[:60]
-            problems.append(Problem(line, f"this entry could not be read (a brace or comma is missing?): “{said}…”"))
-            continue
-        if not isinstance(block, Block):
-            continue
-        position += 1
+    for line, block in _blocks(source, problems):
         raw = (block.raw or "").rstrip()
-        yield Entry(position, line, line + raw.count("\n"), raw, _record(block, line, problems))
+        waiting.append((line, block, raw))
+        if _is_parent(block):
+            known[block.key.lower()] = block
+        while waiting and (_parent_key(waiting[0][1]) in known or not _parent_key(waiting[0][1])):
+            position += 1
+            yield _entry(position, *waiting.pop(0), known, problems)
+    for line, block, raw in waiting:
+        if _parent_key(block) not in known and _parent_key(block):
+            problems.append(Problem(line, f"no entry has the key “{_parent_key(block)}” that crossref names"))
+        position += 1
+        yield _entry(position, line, block, raw, known, problems)
+
+
+def _is_parent(block: Block) -> bool:
+    return block.entry_type.lower() in ("proceedings", "book", "collection", "incollection", "mvbook", "periodical")
+
+
+def _parent_key(block: Block) -> str:
+    return next((str(field.value).strip().lower() for field in block.fields if field.key.lower() == "crossref"), "")
+
+
+def _entry(position: int, line: int, block: Block, raw: str, known: dict[str, Block], problems: list[Problem]) -> Entry:
+    parent = known.get(_parent_key(block))
+    if parent is not None and parent is not block:
+        there = {field.key.lower() for field in block.fields}
+        names = {"title": "booktitle", "booktitle": "booktitle"}
+        for field in parent.fields:
+            name = names.get(field.key.lower(), field.key.lower())
+            if name not in there and name != "crossref":
+                block.set_field(Field(name, field.value))
+                there.add(name)
+    return Entry(position, line, line + raw.count("\n"), raw, _record(block, line, problems))
+
+
+def _blocks(source: TextSource, problems: list[Problem]) -> Iterator[tuple[int, Block]]:
+    """The entries with their lines, their values resolved; text is parsed in parts that end where an entry begins."""
+    strings = dict(_MONTHS)
+    seen: set[str] = set()
+    for first, text in _parts(source):
+        for block in parse_string(text, parse_stack=[]).blocks:
+            line = (block.start_line or 0) + first
+            if isinstance(block, DuplicateBlockKeyBlock) and isinstance(block.ignore_error_block, Block):
+                block = block.ignore_error_block
+            if isinstance(block, DuplicateFieldKeyBlock) and isinstance(block.ignore_error_block, Block):
+                names = ", ".join(sorted(block.duplicate_keys))
+                problems.append(Problem(line, f"occurs twice in this entry: {names}; the first is used, the others are kept"))
+                block = block.ignore_error_block
+            if isinstance(block, String):
+                strings[block.key.lower()] = _resolved(str(block.value), strings)
+            if isinstance(block, ParsingFailedBlock):
+                said = " ".join((block.raw or "").split())[:60]
+                problems.append(Problem(line, f"this entry could not be read (a brace or comma is missing?): “{said}…”"))
+            if not isinstance(block, Block):
+                continue
+            for field in block.fields:
+                field.value = _resolved(str(field.value), strings)
+            key = block.key or ""
+            if key in seen:
+                problems.append(Problem(line, f"the key “{key}” occurs twice; both entries are kept"))
+            elif len(seen) < 200_000:
+                seen.add(key)
+            yield line, block
+
+
+_MONTHS = {name: name.title() for name in ("jan", "feb", "mar", "apr", "may", "jun", "jul", "aug", "sep", "oct", "nov", "dec")}
+_MOST_VALUE = 1_000_000
+
+
+def _resolved(value: str, strings: dict[str, str]) -> str:
+    """A value without what encloses it; names of strings stand for their text, and # joins."""
+    parts, begun, depth, quoted = [], 0, 0, False
+    for k, sign in enumerate(value):
+        if sign == "{":
+            depth += 1
+        elif sign == "}":
+            depth -= 1
+        elif sign == '"' and depth == 0:
+            quoted = not quoted
+        elif sign == "#" and depth == 0 and not quoted:
+            parts.append(value[begun:k])
+            begun = k + 1
+    return "".join(_part(part.strip(), strings) for part in [*parts, value[begun:]])[:_MOST_VALUE]
+
+
+def _part(part: str, strings: dict[str, str]) -> str:
+    if len(part) > 1 and part[0] + part[-1] in ("{}", '""'):
+        return part[1:-1]
+    return strings.get(part.lower(), part)
+
+
+def _parts(source: TextSource) -> Iterator[tuple[int, str]]:
+    """The text in parts of some hundred entries, each with the line that it begins in."""
+    held, line = "", 1
+    for piece in source:
+        held += piece.replace("\x00", "")
+        begins = [found.start() for found in _BLOCK.finditer(held)] if len(held) > CHUNK else []
+        if len(begins) > TOGETHER or (len(held) > 8 * CHUNK and len(begins) > 1):
+            cut = begins[-1]
+            yield line, held[:cut]
+            line += held.count("\n", 0, cut)
+            held = held[cut:]
+    yield line, held
 
 
 def _record(block: Block, line: int, problems: list[Problem]) -> Record:
@@ -99,14 +191,14 @@ def _record(block: Block, line: int, problems: list[Problem]) -> Record:
     year = year_of(dated) if dated else None
     if dated and year is None:
         problems.append(Problem(line, f"“{dated[:40]}” is not a year; kept as given"))
-    names = re.split(r"\s+and\s+", " ".join(str(given.get("author", "")).split()))
+    names = _names(" ".join(str(given.get("author") or given.get("editor") or "").split()))
     known = set(FIELD_OF)
     return Record(
         kind=KIND_OF.get(block.entry_type.lower(), "other"),
         title=plain(first("title")),
-        authors=tuple(author_name(_text(name)) for name in names if name),
+        authors=tuple(_text(name) if name.startswith("{") and name.endswith("}") else author_name(_text(name)) for name in names if name),
         year=year,
-        date=" ".join(part for part in (dated, first("month")) if part),
+        date=first("date") or " ".join(part for part in (dated, first("month")) if part),
         journal=first("journal", "journaltitle", "booktitle"),
         volume=first("volume"),
         issue=first("number", "issue"),
@@ -116,7 +208,7 @@ def _record(block: Block, line: int, problems: list[Problem]) -> Record:
         issn=first("issn"),
         abstract=plain(first("abstract")),
         language=first("language"),
-        keywords=tuple(word for word in _SPLIT.split(first("keywords")) if word),
+        keywords=tuple(word for part in first("keywords").split(";" if ";" in first("keywords") else ",") if (word := part.strip())),
         url=first("url"),
         publisher=first("publisher", "school"),
         note=first("note"),
@@ -124,11 +216,30 @@ def _record(block: Block, line: int, problems: list[Problem]) -> Record:
     )
 
 
+def _names(text: str) -> list[str]:
+    """The names between "and" that stands outside braces."""
+    names, depth, begun = [], 0, 0
+    for found in re.finditer(r"[{}]|\s+and\s+", text):
+        if found[0] == "{":
+            depth += 1
+        elif found[0] == "}":
+            depth = max(0, depth - 1)
+        elif depth == 0:
+            names.append(text[begun : found.start()].strip())
+            begun = found.end()
+    return [*names, text[begun:].strip()]
+
+
 _SPECIAL = re.compile(r"([\\{}%#$&_])")
 
 
 def _escaped(value: str) -> str:
     return _SPECIAL.sub(lambda found: "\\textbackslash{}" if found[1] == "\\" else "\\" + found[1], " ".join(value.split()))
+
+
+def _written(name: str) -> str:
+    """A name; one that is no person's in braces."""
+    return _escaped(name) if "," in name or " " not in name else "{" + _escaped(name) + "}"
 
 
 def _once(fields: list[tuple[str, str]]) -> dict[str, str]:
@@ -153,11 +264,13 @@ def write(records: Iterable[Record]) -> Iterator[str]:
         seen.add(key)
         place = "booktitle" if it.kind in ("conference", "chapter") else "journal"
         fields = [
-            ("title", it.title), ("author", " and ".join(it.authors)), ("year", str(it.year or "")), (place, it.journal),
+            ("title", it.title), ("year", str(it.year or "")), ("date", it.date if it.date != str(it.year or "") else ""), (place, it.journal),
             ("volume", it.volume), ("number", it.issue), ("pages", it.pages.replace("–", "--")), ("doi", it.doi),
-            ("issn", it.issn), ("abstract", it.abstract), ("keywords", "; ".join(it.keywords)), ("language", it.language),
+            ("issn", it.issn), ("abstract", it.abstract), ("keywords", "; ".join(it.keywords) + (";" if len(it.keywords) == 1 and "," in it.keywords[0] else "")), ("language", it.language),
             ("publisher", it.publisher), ("url", it.url), ("note", it.note),
             *((name, value) for name, value in it.extra if re.fullmatch(r"[a-z][a-z-]+", name)),
         ]  # fmt: skip
         lines = [f"  {name} = {{{_escaped(value)}}}" for name, value in _once(fields).items()]
+        if it.authors:
+            lines.insert(1, "  author = {" + " and ".join(_written(name) for name in it.authors) + "}")
         yield f"@{TYPE_OF[it.kind]}{{{key},\n" + ",\n".join(lines) + "\n}\n\n"

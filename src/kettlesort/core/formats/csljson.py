@@ -3,9 +3,12 @@
 from __future__ import annotations
 
 import json
+import re
 from collections.abc import Iterable, Iterator
 from typing import Any
 
+from kettlesort.core.formats.entry import Entry
+from kettlesort.core.formats.source import CHUNK, Problem, TextSource
 from kettlesort.core.record import Record, doi_of, pages_of, plain, year_of
 
 TYPE_OF = {
@@ -16,16 +19,23 @@ TYPE_OF = {
 
 def _name(author: str) -> dict[str, str]:
     family, comma, given = author.partition(",")
-    return {"family": family.strip(), "given": given.strip()} if comma else {"literal": author}
+    if not comma:
+        return {"literal": author}
+    given, comma, suffix = given.partition(",")
+    named = {"family": family.strip(), "given": given.strip()}
+    return {**named, "suffix": suffix.strip()} if comma else named
 
 
 def _item(number: int, it: Record) -> dict[str, object]:
+    issued: dict[str, object] = {"date-parts": [[it.year]]} if it.year else {}
+    if it.date and it.date != str(it.year or ""):
+        issued["literal"] = it.date
     item: dict[str, object] = {
         "id": it.accession or f"record-{number}",
         "type": TYPE_OF[it.kind],
         "title": it.title,
         "author": [_name(author) for author in it.authors],
-        "issued": {"date-parts": [[it.year]]} if it.year else None,
+        "issued": issued,
         "container-title": it.journal,
         "container-title-short": it.journal_short,
         "volume": it.volume,
@@ -35,16 +45,26 @@ def _item(number: int, it: Record) -> dict[str, object]:
         "ISSN": it.issn,
         "abstract": it.abstract,
         "language": it.language,
-        "keyword": ", ".join(it.keywords),
+        "keyword": "; ".join(it.keywords),
         "URL": it.url,
         "publisher": it.publisher,
         "note": it.note,
+        "custom": {
+            name: value
+            for name, value in {
+                "accession": it.accession,
+                "keywords": it.keywords if any(";" in word or "," in word for word in it.keywords) else (),
+                "references": it.references,
+                "other": it.extra,
+            }.items()
+            if value
+        },
     }
     return {name: value for name, value in item.items() if value}
 
 
 def write(records: Iterable[Record]) -> Iterator[str]:
-    """A JSON array, an item a line."""
+    """A JSON array, an item a line. What has no variable of its own stands under ``custom``, so that nothing is lost."""
     yield "["
     for number, it in enumerate(records, 1):
         yield ("," if number > 1 else "") + "\n" + json.dumps(_item(number, it), ensure_ascii=False)
@@ -52,57 +72,191 @@ def write(records: Iterable[Record]) -> Iterator[str]:
 
 
 _KINDS = {
-    "article-journal": "article", "article": "preprint", "thesis": "thesis", "paper-conference": "conference", "report": "report",
-    "book": "book", "chapter": "chapter", "webpage": "website", "journal-article": "article", "proceedings-article": "conference",
+    "article-journal": "article", "article-magazine": "article", "article-newspaper": "article", "review": "article", "article": "preprint",
+    "thesis": "thesis", "paper-conference": "conference", "speech": "conference", "report": "report", "book": "book", "chapter": "chapter",
+    "entry-encyclopedia": "chapter", "webpage": "website", "post-weblog": "website", "post": "website", "dataset": "registration",
+    "journal-article": "article", "proceedings-article": "conference", "posted-content": "preprint", "book-chapter": "chapter",
+    "dissertation": "thesis", "monograph": "book", "edited-book": "book",
+}  # fmt: skip
+PLACES = {
+    "id": "accession", "type": "kind", "title": "title", "author": "authors", "issued": "year", "container-title": "journal",
+    "container-title-short": "journal_short", "volume": "volume", "issue": "issue", "page": "pages", "DOI": "doi", "ISSN": "issn",
+    "abstract": "abstract", "language": "language", "keyword": "keywords", "subject": "keywords", "URL": "url", "publisher": "publisher", "note": "note",
+}  # fmt: skip
+"""Which field each variable fills."""
+_USED = {
+    "id", "type", "title", "subtitle", "author", "issued", "container-title", "container-title-short", "volume", "issue", "page", "DOI",
+    "ISSN", "abstract", "language", "keyword", "subject", "URL", "publisher", "note", "custom", "journalAbbreviation", "citation-key",
 }  # fmt: skip
 
 
-def record_of(said: dict[str, Any]) -> Record:
-    """A record from a CSL-JSON item; whatever is not as expected is left out."""
+def _plain(text: str) -> str:
+    """Plain text that can be written as UTF-8, whatever escapes the JSON had."""
+    text = plain(text)
+    return text if text.isascii() else text.encode("utf-8", "replace").decode("utf-8")
 
-    def text(name: str) -> str:
-        value = said.get(name)
-        value = value[0] if isinstance(value, list) and value else value
-        return plain(str(value)) if isinstance(value, (str, int)) and not isinstance(value, bool) else ""
 
+def _text_of(value: Any) -> str:
+    value = value[0] if isinstance(value, list) and value else value
+    return _plain(str(value)) if isinstance(value, (str, int, float)) and not isinstance(value, bool) else ""
+
+
+def _people(said: Any) -> tuple[str, ...]:
     people = []
-    for it in said.get("author") if isinstance(said.get("author"), list) else ():  # type: ignore[union-attr]
-        if isinstance(it, dict):
-            family, given = (plain(str(it.get(part) or "")) for part in ("family", "given"))
-            particle = plain(str(it.get("non-dropping-particle") or ""))
-            family = f"{particle} {family}".strip()
-            name = f"{family}, {given}" if family and given else family or plain(str(it.get("literal") or it.get("name") or ""))
-            people += [name] if name else []
-    issued = said.get("issued")
-    parts = issued.get("date-parts") if isinstance(issued, dict) else None
-    date = (
-        "-".join(f"{part:02d}" if isinstance(part, int) else str(part) for part in parts[0])
-        if isinstance(parts, list) and parts and isinstance(parts[0], list)
-        else ""
+    for it in said if isinstance(said, list) else ():
+        if not isinstance(it, dict):
+            people += [_plain(it)] if isinstance(it, str) and _plain(it) else []
+            continue
+        family, given, suffix = (_plain(str(it.get(part) or "")) for part in ("family", "given", "suffix"))
+        particles = " ".join(_plain(str(it.get(part) or "")) for part in ("dropping-particle", "non-dropping-particle")).strip()
+        family = f"{particles} {family}".strip()
+        name = ", ".join(part for part in (family, given, suffix) if part) if family and given else family
+        name = name or _plain(str(it.get("literal") or it.get("name") or ""))
+        people += [name] if name else []
+    return tuple(people)
+
+
+def _date(issued: Any) -> str:
+    if not isinstance(issued, dict):
+        return _text_of(issued)
+    for name in ("literal", "raw"):
+        if _text_of(issued.get(name)):
+            return _text_of(issued[name])
+    parts = issued.get("date-parts")
+    if not isinstance(parts, list) or not parts or not isinstance(parts[0], list):
+        return ""
+    return "-".join(f"{part:02d}" if isinstance(part, int) else str(part) for part in parts[0] if part is not None)
+
+
+def _words(said: Any) -> tuple[str, ...]:
+    if isinstance(said, str):
+        said = said.split(";") if ";" in said else said.split(",")
+    return tuple(dict.fromkeys(_plain(it) for it in said if isinstance(it, str) and _plain(it))) if isinstance(said, list) else ()
+
+
+def record_of(said: dict[str, Any]) -> Record:
+    """A record from a CSL-JSON item; what has no field of its own is kept under its name, whatever is not as expected is left out."""
+    custom = said["custom"] if isinstance(said.get("custom"), dict) else {}
+    date = _date(said.get("issued"))
+    parts = said["issued"].get("date-parts") if isinstance(said.get("issued"), dict) else None
+    year = year_of(date) or (
+        year_of(str(parts[0][0])) if isinstance(parts, list) and parts and isinstance(parts[0], list) and parts[0] else None
     )
-    subjects = said.get("subject") or said.get("keyword") or []
-    keywords = (
-        subjects.split(";")
-        if isinstance(subjects, str)
-        else [it for it in subjects if isinstance(it, str)]
-        if isinstance(subjects, list)
-        else []
-    )
-    title, subtitle = text("title"), text("subtitle")
+    title, subtitle = _text_of(said.get("title")), _text_of(said.get("subtitle"))
+    given = _text_of(said.get("id"))
+    accession = _text_of(custom.get("accession")) or ("" if given.startswith(("record-", "http:", "https:")) else given)
+    keywords = custom.get("keywords")
+    extra = [(name, _shown(value)) for name, value in said.items() if name not in _USED and _shown(value)]
+    extra += [(_plain(str(it[0])), _plain(str(it[1]))) for it in custom.get("other") or () if isinstance(it, list) and len(it) == 2]
+    extra += [
+        (name, _shown(value))
+        for name, value in custom.items()
+        if name not in ("accession", "keywords", "references", "other") and _shown(value)
+    ]
     return Record(
         kind=_KINDS.get(str(said.get("type")), "other"),
         title=f"{title}: {subtitle}" if subtitle and subtitle.lower() not in title.lower() else title,
-        authors=tuple(people),
-        year=year_of(date),
+        authors=_people(said.get("author")),
+        year=year,
         date=date,
-        journal=text("container-title"),
-        journal_short=text("container-title-short"),
-        volume=text("volume"), issue=text("issue"), pages=pages_of(text("page")),
-        doi=doi_of(text("DOI")),
-        issn=text("ISSN"),
-        abstract=text("abstract"),
-        language=text("language"),
-        keywords=tuple(dict.fromkeys(plain(it) for it in keywords if plain(it))),
-        url=text("URL"),
-        publisher=text("publisher"),
+        journal=_text_of(said.get("container-title")),
+        journal_short=_text_of(said.get("container-title-short")) or _text_of(said.get("journalAbbreviation")),
+        volume=_text_of(said.get("volume")), issue=_text_of(said.get("issue")), pages=pages_of(_text_of(said.get("page"))),
+        doi=doi_of(_text_of(said.get("DOI")) or (_text_of(said.get("URL")) if "doi" in _text_of(said.get("URL")) else "")),
+        accession=accession,
+        issn=_text_of(said.get("ISSN")),
+        abstract=_text_of(said.get("abstract")),
+        language=_text_of(said.get("language")),
+        keywords=_words(keywords if isinstance(keywords, list) else said.get("keyword") or said.get("subject")),
+        url=_text_of(said.get("URL")),
+        publisher=_text_of(said.get("publisher")),
+        references=tuple(_plain(it) for it in custom.get("references") or () if isinstance(it, str)) if isinstance(custom.get("references"), list) else (),
+        note=_text_of(said.get("note")),
+        extra=tuple(extra),
     )  # fmt: skip
+
+
+def _shown(value: Any) -> str:
+    """A value that has no field, as text."""
+    if isinstance(value, str):
+        return _plain(value)
+    if value is None or value == [] or value == {} or isinstance(value, bool):
+        return ""
+    return _plain(json.dumps(value, ensure_ascii=False)) if isinstance(value, (dict, list)) else str(value)
+
+
+def is_csljson(sample: str) -> bool:
+    """Whether text is JSON with items of references."""
+    head = sample.lstrip("\ufeff \n\t\x00")
+    return head.startswith(("[", "{")) and bool(re.search(r'"(?:title|DOI|author|issued|type|container-title)"\s*:', head))
+
+
+_ITEM = re.compile(r"[\s,\x00\ufeff]*")
+_DECODER = json.JSONDecoder(strict=False)
+_LISTS = ("items", "references", "records", "data")
+
+
+def read(source: TextSource, problems: list[Problem]) -> Iterator[Entry]:
+    """The entries of a CSL-JSON file: a list, one item, an item a line, or an object that holds the list. An item at a time is in memory."""
+    position = 0
+    for line, raw, said in _items(source, problems):
+        if not isinstance(said, dict):
+            problems.append(Problem(line, f"this is no item but {type(said).__name__}: “{raw[:40]}”"))
+            continue
+        held = next((said[name] for name in _LISTS if isinstance(said.get(name), list)), None) if "title" not in said else None
+        for it in [said] if held is None else held:
+            if not isinstance(it, dict):
+                continue
+            position += 1
+            text = raw if held is None else json.dumps(it, ensure_ascii=False, indent=1)
+            record = record_of(it)
+            if not record.title:
+                problems.append(Problem(line, "this item has no title"))
+            dated = record.date
+            if dated and record.year is None:
+                problems.append(Problem(line, f"“{dated[:40]}” is not a year; kept as given"))
+            yield Entry(position, line, line + text.count("\n") if held is None else line, text, record)
+
+
+def _items(source: TextSource, problems: list[Problem]) -> Iterator[tuple[int, str, Any]]:
+    """Line, text and value of each item."""
+    pieces, held, line, at, begun = iter(source), "", 1, 0, False
+    wanted = 1
+    while True:
+        ended = False
+        while len(held) - at < wanted and not ended:
+            piece = next(pieces, None)
+            ended = piece is None
+            held, at = held[at:] + (piece or ""), 0
+        found = _ITEM.match(held, at)
+        assert found is not None
+        line += held.count("\n", at, found.end())
+        at = found.end()
+        if not begun and held[at : at + 1] == "[":
+            begun, at = True, at + 1
+            continue
+        if held[at : at + 1] == "]" or (at >= len(held) and ended):
+            return
+        if at >= len(held):
+            wanted = 1
+            continue
+        begun = True
+        try:
+            value, end = _DECODER.raw_decode(held, at)
+        except RecursionError:
+            problems.append(Problem(line, "this item is nested too deeply; reading stops here"))
+            return
+        except ValueError as error:
+            if not ended and len(held) - at < MOST:
+                wanted = 2 * max(len(held) - at, CHUNK)  # the item may only not be whole yet
+                continue
+            said = str(error).partition(":")[0]
+            problems.append(Problem(line, f"this is not JSON from here on ({said.lower()}); the file may have been cut off"))
+            return
+        raw = held[at:end]
+        yield line, raw, value
+        line += raw.count("\n")
+        at, wanted = end, 1
+
+
+MOST = 32_000_000

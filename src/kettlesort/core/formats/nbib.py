@@ -9,6 +9,7 @@ from functools import lru_cache
 
 from kettlesort.core.formats import tagged
 from kettlesort.core.formats.entry import Entry
+from kettlesort.core.formats.recipe import Recipe, shipped
 from kettlesort.core.formats.source import Problem, TextSource
 from kettlesort.core.record import Record, author_name, doi_of, pages_of, plain, year_of
 
@@ -27,56 +28,39 @@ TYPE_OF = {
 _new = tuple.__new__
 _SPECIFIC = ("preprint", "conference", "thesis", "chapter", "book", "report", "registration", "website", "article")
 
-SINGLE = {
-    "title": ("TI", "BTI", "TT"),
-    "year": ("DP",),
-    "journal": ("JT",),
-    "journal_short": ("TA",),
-    "volume": ("VI",),
-    "issue": ("IP",),
-    "pages": ("PG",),
-    "accession": ("PMID",),
-    "issn": ("IS",),
-    "abstract": ("AB",),
-    "language": ("LA",),
-    "publisher": ("PB",),
-    "note": ("GN",),
-}
-SEVERAL = {
-    "keywords": ("MH", "OT"),
-    "references": ("CR",),
-    "authors": ("FAU",),
-    "short_authors": ("AU",),
-    "group_authors": ("CN",),
-    "doi": ("LID", "AID"),
-    "kind": ("PT",),
-}
-FIELD_OF = {tag: field for field, tags in (SINGLE | SEVERAL).items() for tag in tags} | {"AU": "authors", "CN": "authors"}
-_LISTED = {tag for tags in SEVERAL.values() for tag in tags} - set(SEVERAL["doi"])  # another format's tag of this name means something else
-_LAYOUT = tagged.Layout("PMID", "", tuple(SINGLE.values()), tuple(SEVERAL.values()), pair=("FAU", "AU"))
+NBIB = shipped()["nbib"]
+_SINGLE = (
+    "title", "year", "journal", "journal_short", "volume", "issue", "pages", "accession", "issn", "abstract", "language", "publisher", "note",
+)  # fmt: skip
+_SEVERAL = ("keywords", "references", "authors", "short_authors", "identifiers", "kinds")
+
+_LISTED = {tag for field in ("keywords", "references", "authors", "short_authors") for tag in NBIB.tags_of(field)} | {
+    "PMID"
+}  # another format's tag of this name means something else
 
 
 def is_nbib(sample: str) -> bool:
     """Whether text looks like NBIB: a PMID line, or many lines with four-column tags."""
-    return bool(re.search(r"^PMID- ?\S", sample, re.M)) or len(re.findall(r"^[A-Z]{2,4} {0,2}- \S", sample, re.M)) >= 5
+    return bool(re.search(r"^PMID- ", sample, re.M)) or len(re.findall(r"^[A-Z]{2,4} {0,2}- \S", sample, re.M)) >= 5
 
 
-def layout_of(sample: str) -> tagged.Layout:
+def layout_of(sample: str, recipe: Recipe = NBIB) -> tagged.Layout:
     """Records begin at PMID, or, in a file without it, at the tag that the file begins with."""
+    layout = tagged.layout(recipe, _SINGLE, _SEVERAL, pair=("FAU", "AU") if recipe is NBIB else ())
     if re.search(r"^PMID- ", sample, re.M):
-        return _LAYOUT
+        return layout
     first = re.search(r"^([A-Z]{2,4}) {0,2}- ", sample, re.M)
-    tag = first[1] if first else "PMID"
-    return _LAYOUT._replace(start=tag)
+    return layout._replace(start=first[1] if first else "PMID")
 
 
-def read(source: TextSource, problems: list[Problem]) -> Iterator[Entry]:
-    """The entries of an NBIB file; what cannot be read goes to ``problems``."""
-    return tagged.entries(source, layout_of(source.sample), _record, problems)
+def read(source: TextSource, problems: list[Problem], recipe: Recipe = NBIB) -> Iterator[Entry]:
+    """The entries of an NBIB file; what cannot be read goes to ``problems``. The recipe may fill other fields than NBIB does."""
+    return tagged.entries(source, layout_of(source.sample, recipe), _record, problems)
 
 
 @lru_cache(maxsize=4096)
-def _kind(types: tuple[str, ...]) -> str:
+def kind_of(types: tuple[str, ...]) -> str:
+    """The kind of document that publication types speak of; the most telling of them counts."""
     kinds = {KIND_OF.get(name.lower(), "other") for name in types}
     return next((kind for kind in _SPECIFIC if kind in kinds), "other")
 
@@ -95,24 +79,31 @@ def _initialled(name: str) -> tuple[str, str]:
 
 def _record(single: list[str], several: list[list[str]], rest: list[tuple[str, str]], line: int, problems: list[Problem]) -> Record:
     title, date, journal, short, volume, issue, pages, accession, issn, abstract, language, publisher, note = single
-    keywords, references, full_names, short_names, groups, identifiers, types = several
+    keywords, references, full_names, short_names, identifiers, types = several
     if "<" in title or "&" in title:
         title = plain(title)
     year = year_of(date) if date else None
     if date and year is None:
         problems.append(Problem(line, f"“{date[:40]}” is not a year; kept as given"))
-    if short_names:
-        full_names += _unnamed(short_names, full_names)
+    if short_names and (missing := _unnamed(short_names, full_names)):
+        groups = [name for name in full_names if "," not in name]
+        full_names = [*(name for name in full_names if "," in name), *missing, *groups]
     doi = ""
     for identifier in identifiers:
-        if not doi and identifier.startswith("10."):
-            doi = doi_of(identifier)
-        elif not identifier.endswith("[doi]"):
+        if identifier.startswith("10.") and (found := doi_of(identifier)):
+            if doi and found != doi:
+                rest.append(("AID", identifier))
+            doi = doi or found
+        else:
             rest.append(("AID", identifier))
+    kind = kind_of(tuple(types)) if types else "other"
+    for name in types:
+        if name != TYPE_OF[kind]:
+            rest.append(("PT", name))
     it = (
-        _kind(tuple(types)) if types else "other",
+        kind,
         title,
-        tuple(full_names + groups if groups else full_names),
+        tuple(full_names),
         year,
         date,
         journal or short,
@@ -142,14 +133,14 @@ def _wrapped(tag: str, value: str) -> str:
 
 
 def write(records: Iterable[Record]) -> Iterator[str]:
-    """NBIB text, a record at a time; a record without accession gets its place in the list."""
-    for number, it in enumerate(records, 1):
+    """NBIB text, a record at a time."""
+    for it in records:
         fields = [
-            ("PMID", it.accession or f"X{number}"), ("DP", it.date or str(it.year or "")), ("TI", it.title),
+            ("DP", it.date or str(it.year or "")), ("TI", it.title),
             ("PG", it.pages.replace("–", "-")), ("LID", f"{it.doi} [doi]" if it.doi else ""), ("AB", it.abstract),
-            *(("FAU", name) for name in it.authors), ("LA", it.language), ("PT", TYPE_OF[it.kind]), ("TA", it.journal_short),
+            *(("FAU" if "," in name else "CN", name) for name in it.authors), ("LA", it.language), ("PT", TYPE_OF[it.kind]), ("TA", it.journal_short),
             ("JT", it.journal), ("VI", it.volume), ("IP", it.issue), ("IS", it.issn), ("PB", it.publisher), ("GN", it.note),
             *(("MH", word) for word in it.keywords), *(("CR", cited) for cited in it.references),
             *((tag, value) for tag, value in it.extra if re.fullmatch(r"[A-Z][A-Z0-9]{1,3}", tag) and tag not in _LISTED),
         ]  # fmt: skip
-        yield "".join(_wrapped(tag, value) for tag, value in fields if value) + "\n"
+        yield f"PMID- {it.accession}\n" + "".join(_wrapped(tag, value) for tag, value in fields if value) + "\n"

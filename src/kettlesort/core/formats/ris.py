@@ -7,6 +7,7 @@ from collections.abc import Iterable, Iterator
 
 from kettlesort.core.formats import tagged
 from kettlesort.core.formats.entry import Entry
+from kettlesort.core.formats.recipe import Recipe, shipped
 from kettlesort.core.formats.source import Problem, TextSource
 from kettlesort.core.record import Record, author_name, doi_of, pages_of, plain, year_of
 
@@ -21,31 +22,14 @@ CODE_OF = {
     "preprint": "UNPB", "registration": "DBASE", "website": "ELEC", "other": "GEN",
 }  # fmt: skip
 
-SINGLE = {
-    "kind": ("TY",),
-    "title": ("TI", "T1", "CT"),
-    "year": ("PY", "Y1"),
-    "date": ("DA",),
-    "journal": ("JF", "JO", "T2", "BT"),
-    "journal_short": ("JA", "J2", "J1"),
-    "volume": ("VL",),
-    "issue": ("IS",),
-    "first_page": ("SP",),
-    "last_page": ("EP",),
-    "doi": ("DO",),
-    "accession": ("AN", "ID"),
-    "issn": ("SN",),
-    "abstract": ("AB", "N2"),
-    "language": ("LA",),
-    "url": ("UR", "L1", "L2", "LK"),
-    "publisher": ("PB",),
-    "note": ("N1",),
-}
-SEVERAL = {"authors": ("AU", "A1"), "keywords": ("KW",), "references": ("CR",)}
-FIELD_OF = {tag: field for field, tags in (SINGLE | SEVERAL).items() for tag in tags} | {"SP": "pages", "EP": "pages"}
+RIS = shipped()["ris"]
+_SINGLE = (
+    "kind", "title", "year", "date", "journal", "journal_short", "volume", "issue", "first_page", "last_page", "doi", "accession",
+    "issn", "abstract", "language", "url", "publisher", "note",
+)  # fmt: skip
+_SEVERAL = ("authors", "keywords", "references")
 
-_LISTED = {tag for tags in SEVERAL.values() for tag in tags}  # another format's tag of this name means something else
-_LAYOUT = tagged.Layout("TY", "ER", tuple(SINGLE.values()), tuple(SEVERAL.values()))
+_LISTED = {tag for field in _SEVERAL for tag in RIS.tags_of(field)} | {"TY", "ER"}  # another format's tag of this name means something else
 
 
 def is_ris(sample: str) -> bool:
@@ -55,10 +39,16 @@ def is_ris(sample: str) -> bool:
     return len(re.findall(r"^[A-Z][A-Z0-9]  - ", sample, re.M)) >= 3
 
 
-def read(source: TextSource, problems: list[Problem]) -> Iterator[Entry]:
-    """The entries of a RIS file; what cannot be read goes to ``problems``."""
+def layout_of(recipe: Recipe = RIS) -> tagged.Layout:
+    """What the scanner has to know of RIS, or of what a person made of it."""
+    return tagged.layout(recipe, _SINGLE, _SEVERAL)
+
+
+def read(source: TextSource, problems: list[Problem], recipe: Recipe = RIS) -> Iterator[Entry]:
+    """The entries of a RIS file; what cannot be read goes to ``problems``. The recipe may fill other fields than RIS does."""
     narrow = not re.search(r"^[A-Z][A-Z0-9]  -", source.sample, re.M)  # one space before the dash, as some sources write
-    return tagged.entries(source, _LAYOUT._replace(dash=3) if narrow else _LAYOUT, _record, problems)
+    layout = layout_of(recipe)
+    return tagged.entries(source, layout._replace(dash=3) if narrow else layout, _record, problems)
 
 
 def _record(single: list[str], several: list[list[str]], rest: list[tuple[str, str]], line: int, problems: list[Problem]) -> Record:
@@ -75,7 +65,7 @@ def _record(single: list[str], several: list[list[str]], rest: list[tuple[str, s
     it = (
         KIND_OF.get(kind.upper(), "other"),
         title,
-        tuple([name if "," in name else author_name(name) for name in authors]),
+        tuple([(name if name[-1] != "," else name[:-1].rstrip()) if "," in name else author_name(name) for name in authors]),
         year,
         date or dated,
         journal,
@@ -107,7 +97,7 @@ def write(records: Iterable[Record]) -> Iterator[str]:
     for it in records:
         first, _, last = it.pages.partition("–")
         fields = [
-            ("TY", CODE_OF[it.kind]), ("ID", it.accession), ("TI", it.title), *(("AU", name) for name in it.authors),
+            ("TY", CODE_OF[it.kind]), ("ID", it.accession), ("TI", it.title), *(("AU", name if "," in name or " " not in name else name + ",") for name in it.authors),
             ("PY", str(it.year or "")), ("DA", it.date if it.date != str(it.year or "") else ""), ("JF", it.journal),
             ("JA", it.journal_short), ("VL", it.volume), ("IS", it.issue), ("SP", first), ("EP", last), ("DO", it.doi),
             ("SN", it.issn), ("AB", it.abstract), *(("KW", word) for word in it.keywords), ("LA", it.language),

@@ -32,6 +32,12 @@ _MARKS = (
     (codecs.BOM_UTF16_LE, Encoding("utf-16", "UTF-16", True)),
     (codecs.BOM_UTF16_BE, Encoding("utf-16", "UTF-16", True)),
 )
+CODECS = {
+    "utf-8": Encoding("utf-8", "UTF-8", True), "utf-16": Encoding("utf-16", "UTF-16", True), "cp1252": Encoding("cp1252", "Windows-1252", True),
+    "latin-1": Encoding("latin-1", "Latin-1", True), "cp1250": Encoding("cp1250", "Windows-1250", True), "cp1251": Encoding("cp1251", "Windows-1251", True),
+    "mac-roman": Encoding("mac-roman", "Mac Roman", True), "gb18030": Encoding("gb18030", "GB 18030", True), "shift_jis": Encoding("shift_jis", "Shift JIS", True),
+}  # fmt: skip
+"""Encodings that a person can choose."""
 _HIGH = re.compile(rb"[\x80-\xff]")
 _UTF8_RUN = re.compile(rb"[\xc2-\xf4][\x80-\xbf]{1,3}")
 
@@ -63,12 +69,12 @@ class TextSource:
     ``problems`` with its line; nothing is dropped.
     """
 
-    def __init__(self, file: BinaryIO) -> None:
+    def __init__(self, file: BinaryIO, encoding: str = "") -> None:
         self.problems: list[Problem] = []
         self.bytes_read = 0
         self._file = file
         self._head = file.read(SAMPLE)
-        self.encoding = encoding_of(self._head)
+        self.encoding = CODECS[encoding] if encoding in CODECS else encoding_of(self._head)
         self._decoder = _decoder(self.encoding.codec, _handler_for(self))
         self._begun = 0  # bytes before the piece that is being decoded
         self._counted = (0, 1)  # bytes up to which lines have been counted, and the line there

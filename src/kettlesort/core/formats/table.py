@@ -5,71 +5,118 @@ from __future__ import annotations
 import csv
 import io
 import re
-from collections.abc import Iterable, Iterator, Sequence
-from typing import BinaryIO
+from collections.abc import Iterable, Iterator, Mapping, Sequence
+from datetime import datetime, time
+from typing import BinaryIO, NamedTuple
 
 import python_calamine
 import xlsxwriter
 
 from kettlesort.core.formats.entry import Entry
-from kettlesort.core.formats.source import Problem, TextSource
-from kettlesort.core.record import KINDS, Record, author_name, doi_of, pages_of, plain, year_of
+from kettlesort.core.formats.guess import field_named, fields_by_likeness, likeness
+from kettlesort.core.formats.making import record_from
+from kettlesort.core.formats.recipe import MANY
+from kettlesort.core.formats.source import CHUNK, Problem, TextSource
+from kettlesort.core.record import Record
 
-_NAMES = {
-    "title": "title, article title, document title, primary title, item title, titel, titre, titulo",
-    "authors": "authors, author, author names, author s, author full names, creators, autoren, auteurs, autores",
-    "year": "year, publication year, pub year, publishedyear, date published, pubyear, jahr, annee, ano, year of publication",
-    "date": "date, publication date, published",
-    "journal": "journal, source title, source, publication title, publication, journal book, journal name, zeitschrift, revue, revista",
-    "journal_short": "journal abbreviation, abbreviated source title, journal short",
-    "volume": "volume, vol, band",
-    "issue": "issue, number, no, heft, issue number",
-    "pages": "pages, page, page range, seiten, pages range",
-    "first_page": "start page, page start, first page, begin page",
-    "last_page": "end page, page end, last page",
-    "doi": "doi, digital object identifier, doi link",
-    "accession": "accession, id, accession number, record id, unique id, identifier, an, pmid, key",
-    "issn": "issn, issn isbn, isbn",
-    "abstract": "abstract, abstract note, summary, zusammenfassung, resume, resumen, description",
-    "language": "language, language of original document, sprache, langue, idioma",
-    "keywords": "keywords, author keywords, index keywords, descriptors, subject headings, tags, subjects, schlagworter, mots cles",
-    "url": "url, link, links, address",
-    "publisher": "publisher, verlag",
-    "kind": "type, document type, publication type, kind, item type, record type",
-    "references": "references, cited references, reference",
-    "note": "note, notes, comments",
-}
-FIELD_OF = {name.strip(): field for field, names in _NAMES.items() for name in names.split(",")}
-_DELIMITERS = (",", "\t", ";", "|")
-_WORDS = re.compile(r"[^a-z0-9]+")
+_DELIMITERS = (",", "\t", ";", "|", "^", "~", "¦", "§")
+_NAMED_ROWS = 30
+"""A row of column names stands among the first so many."""
+MOST_CELLS = 12_000_000
 csv.field_size_limit(16_000_000)
 
 
 def column_of(header: str) -> str | None:
     """The field that a column of this name holds, or ``None``."""
-    import unicodedata
-
-    ascii_ = "".join(c for c in unicodedata.normalize("NFKD", header) if not unicodedata.combining(c))
-    return FIELD_OF.get(_WORDS.sub(" ", ascii_.lower()).strip())
+    return field_named(header)
 
 
-def delimiter_of(sample: str) -> str | None:
-    """The delimiter whose first few rows hold a line of known column names, or ``None``."""
-    best: tuple[int, str] | None = None
+class Shape(NamedTuple):
+    """How a table stands in a file: the delimiter, the row of column names (its place among the rows, -1 for none), and the columns."""
+
+    delimiter: str
+    at: int
+    header: list[str]
+    fields: dict[str, str]
+    sure: bool
+
+
+def shape_of(sample: str) -> Shape | None:
+    """How the table in a text stands, or ``None`` if it is no table.
+
+    The row of column names is the one with the most names that are known; failing that, what the columns hold says
+    which is which, with the first row of full width as names if it looks like names.
+    """
+    best: Shape | None = None
+    most = 0
     for delimiter in _DELIMITERS:
-        for row in _first_rows(sample, delimiter):
-            known = len({column_of(cell) for cell in row} - {None})
-            if known >= 2 and (best is None or known > best[0]):
-                best = (known, delimiter)
-    return best[1] if best else None
+        found = _named_row(_first_rows(sample, delimiter))
+        if found and found[0] > most:
+            most, best = found[0], Shape(delimiter, found[1], found[2], {}, True)
+    if best:
+        return best._replace(fields=named_fields(best.header))
+    shapes = [
+        (looks, Shape(delimiter, *shaped))
+        for delimiter in _DELIMITERS
+        if (looked := _by_looks(_first_rows(sample, delimiter, 60)))
+        for looks, shaped in (looked,)
+    ]
+    return max(shapes, key=lambda it: it[0])[1] if shapes else None
 
 
-def _first_rows(sample: str, delimiter: str) -> list[list[str]]:
+def named_fields(header: Sequence[str]) -> dict[str, str]:
+    """Which field each column fills by its name, "" for none."""
+    return {name: column_of(name) or "" for name in header}
+
+
+def _named_row(rows: Sequence[Sequence[str]]) -> tuple[int, int, list[str]] | None:
+    """How many fields are named, where, and the names: of the row that names the most."""
+    found = [(len({column_of(cell) for cell in row} - {None}), -k) for k, row in enumerate(rows[:_NAMED_ROWS])]
+    known, place = max(found, default=(0, 0))
+    return (known, -place, header_from(rows[-place])) if known >= 2 else None
+
+
+def header_from(row: Sequence[str]) -> list[str]:
+    """Names of columns, each once and none empty."""
+    names: list[str] = []
+    for k, cell in enumerate(row, 1):
+        name = " ".join(cell.split()).lstrip("\ufeff") or f"column {k}"
+        names.append(name if name not in names else f"{name} ({k})")
+    return names
+
+
+def _by_looks(rows: Sequence[Sequence[str]]) -> tuple[float, tuple[int, list[str], dict[str, str], bool]] | None:
+    """A table without names that are known: the fields of its columns by what they hold."""
+    filled = [(k, row) for k, row in enumerate(rows) if any(cell.strip() for cell in row)]
+    if not filled:
+        return None
+    widths = [len(row) for _, row in filled]
+    width = max(set(widths), key=widths.count)
+    regular = [(k, row) for k, row in filled if len(row) == width]
+    if width < 3 or len(regular) < 0.8 * len(filled):
+        return None
+    begun, first = regular[0]
+    names = len(regular) > 1 and all(cell.strip() and len(cell) < 50 for cell in first) and not likeness(first[:1]) and not any(
+        likeness([cell]).keys() & {"doi", "year", "url", "issn", "abstract", "title"} for cell in first
+    )  # fmt: skip
+    header = header_from(first) if names else [f"column {k}" for k in range(1, width + 1)]
+    body = [row for _, row in regular[1 if names else 0 :]]
+    fields = fields_by_likeness({name: [row[k] for row in body] for k, name in enumerate(header)}, named=names)
+    held = set(fields.values())
+    if "title" not in held or not held & {"year", "doi", "authors"}:
+        return None
+    return len(held) / width, (begun if names else -1, header, fields, False)
+
+
+def _first_rows(sample: str, delimiter: str, most: int = _NAMED_ROWS) -> list[list[str]]:
     rows: list[list[str]] = []
+    lines = [line + "\n" for line in sample.replace("\x00", "").split("\n")]
+    if len(sample) >= CHUNK:
+        lines.pop()  # it may be cut
     try:
-        for row in csv.reader(io.StringIO(sample), delimiter=delimiter):
+        for row in csv.reader(lines, delimiter=delimiter):
             rows.append(row)
-            if len(rows) == 20:
+            if len(rows) == most:
                 break
     except csv.Error:
         pass
@@ -106,13 +153,13 @@ class _Lines:
         return raw
 
 
-def read_delimited(source: TextSource, problems: list[Problem]) -> Iterator[Entry]:
-    """The entries of delimited text with a line of column names; lines before it are told."""
-    delimiter = delimiter_of(source.sample) or ","
+def read_delimited(source: TextSource, problems: list[Problem], how: Shape | None = None) -> Iterator[Entry]:
+    """The entries of delimited text; lines before the row of column names are told."""
+    shape = how or shape_of(source.sample) or Shape(",", 0, [], {}, False)
     lines = _Lines(source)
 
     def rows() -> Iterator[tuple[int, str, list[str]]]:
-        reader = csv.reader(lines, delimiter=delimiter)
+        reader = csv.reader(lines, delimiter=shape.delimiter)
         first = 1
         while True:
             try:
@@ -125,62 +172,69 @@ def read_delimited(source: TextSource, problems: list[Problem]) -> Iterator[Entr
             yield first, lines.taken(), row
             first = lines.line + 1
 
-    yield from _entries(rows(), problems)
+    yield from _entries(rows(), shape, problems)
 
 
-def read_sheet(file: BinaryIO, problems: list[Problem]) -> Iterator[Entry]:
-    """The entries of the first sheet of a workbook that has a row of column names."""
-    book = python_calamine.CalamineWorkbook.from_filelike(file)
-    for name in book.sheet_names:
-        sheet = book.get_sheet_by_name(name)
-        cells = sheet.to_python(skip_empty_area=False)
-        head = [[_shown(cell) for cell in row] for row in cells[:20]]
-        if any(_knows(row) for row in head):
-            rows = ((k, "\t".join(map(_shown, row)), list(map(_shown, row))) for k, row in enumerate(cells, 1))
-            yield from _entries(rows, problems)
-            return
-    problems.append(Problem(0, "no sheet has a row of column names such as Title, Authors, Year"))
+class Sheet(NamedTuple):
+    """A sheet of a workbook, and how its table stands."""
+
+    name: str
+    shape: Shape
 
 
-def sheet_header(file: BinaryIO) -> list[str]:
-    """The column names of the sheet that `read_sheet` reads."""
-    book = python_calamine.CalamineWorkbook.from_filelike(file)
-    for name in book.sheet_names:
-        for row in book.get_sheet_by_name(name).to_python(skip_empty_area=False)[:20]:
-            shown = [_shown(cell) for cell in row]
-            if _knows(shown):
-                return shown
-    return []
+def sheet_of(book: python_calamine.CalamineWorkbook, wanted: str = "") -> Sheet | None:
+    """The sheet to read: the wanted one, or the first with a table of records."""
+    best: Sheet | None = None
+    for name in [wanted] if wanted in book.sheet_names else book.sheet_names:
+        head = head_of(book, name)
+        named = _named_row(head)
+        if named:
+            return Sheet(name, Shape("", named[1], named[2], named_fields(named[2]), True))
+        looked = _by_looks(head)
+        if looked and best is None:
+            best = Sheet(name, Shape("", *looked[1]))
+    return best
 
 
-def delimited_header(sample: str) -> list[str]:
-    """The column names that `read_delimited` finds."""
-    rows = _first_rows(sample, delimiter_of(sample) or ",")
-    return next(([cell.strip().lstrip("\ufeff") for cell in row] for row in rows if _knows(row)), [])
+def open_book(file: BinaryIO) -> python_calamine.CalamineWorkbook:
+    """A workbook, its cells still to be read."""
+    return python_calamine.CalamineWorkbook.from_filelike(file)
+
+
+def read_sheet(book: python_calamine.CalamineWorkbook, problems: list[Problem], sheet: Sheet | None) -> Iterator[Entry]:
+    """The entries of a sheet of a workbook."""
+    if sheet is None:
+        problems.append(Problem(0, "no sheet has a row of column names such as Title, Authors, Year"))
+        return
+    page = book.get_sheet_by_name(sheet.name)
+    skipped = (page.start or (0, 0))[0]
+    rows = (
+        (k, "\t".join(shown), shown)
+        for k, row in enumerate(page.iter_rows(), 1)
+        for shown in ([_shown(cell).replace("\t", " ") for cell in row],)
+    )
+    if skipped and sheet.shape.at < 0:
+        problems.append(Problem(0, f"the sheet “{sheet.name}” has {skipped} empty rows before its table"))
+    yield from _entries(rows, sheet.shape, problems)
 
 
 def _shown(cell: object) -> str:
     if isinstance(cell, float) and cell.is_integer():
         return str(int(cell))
+    if isinstance(cell, datetime):
+        return cell.date().isoformat() if cell.time() == time() else cell.isoformat(" ")
     return "" if cell is None else str(cell)
 
 
-def _knows(row: Sequence[str]) -> bool:
-    return len({column_of(cell) for cell in row} - {None}) >= 2
-
-
-def _entries(rows: Iterator[tuple[int, str, list[str]]], problems: list[Problem]) -> Iterator[Entry]:
-    header: list[str] | None = None
+def _entries(rows: Iterator[tuple[int, str, list[str]]], shape: Shape, problems: list[Problem]) -> Iterator[Entry]:
+    header = shape.header
+    fields = [shape.fields.get(name, "") for name in header]
     position = 0
-    for line, raw, row in rows:
-        if not any(cell.strip() for cell in row):
+    for k, (line, raw, row) in enumerate(rows):
+        if not any(cell.strip() for cell in row) or k == shape.at:
             continue
-        if header is None:
-            if _knows(row):
-                header = [cell.strip().lstrip("\ufeff") for cell in row]
-                fields = [column_of(name) for name in header]
-            else:
-                problems.append(Problem(line, f"before the row of column names, not read: “{' '.join(row)[:60]}”"))
+        if k < shape.at:
+            problems.append(Problem(line, f"before the row of column names, not read: “{' '.join(' '.join(row).split())[:60]}”"))
             continue
         if len(row) > len(header):
             problems.append(Problem(line, f"{len(row)} cells where the header has {len(header)}; the surplus is kept unnamed"))
@@ -188,77 +242,24 @@ def _entries(rows: Iterator[tuple[int, str, list[str]]], problems: list[Problem]
         yield Entry(position, line, line + raw.count("\n"), raw, _record(header, fields, row, line, problems))
 
 
-_PEOPLE = re.compile(r"\s*;\s*|\s+and\s+")
-_SOME = re.compile(r"\s*[;|]\s*")
-
-
-def _people(text: str) -> tuple[str, ...]:
-    """A cell of names: split at semicolons, or at commas where those must separate people ("Orsel T, Ames B")."""
-    parts = [part for part in _PEOPLE.split(text) if part]
-    if (len(parts) == 1 and parts[0].count(",") > 1) or (len(parts) == 1 and re.search(r"^\S+ [A-Z]{1,3},", text)):
-        parts = [part for part in re.split(r"\s*,\s*", text) if part]
-    return tuple(author_name(part) for part in parts)
-
-
-def _kind(text: str) -> str:
-    lowered = text.lower()
-    if lowered in KINDS:
-        return lowered
-    hints = (
-        ("conference", "conference"), ("proceeding", "conference"), ("thesis", "thesis"), ("dissertation", "thesis"),
-        ("chapter", "chapter"), ("book", "book"), ("preprint", "preprint"), ("registr", "registration"), ("trial", "registration"),
-        ("report", "report"), ("web", "website"), ("article", "article"), ("journal", "article"), ("review", "article"),
-    )  # fmt: skip
-    return next((kind for hint, kind in hints if hint in lowered), "other" if text else "article")
-
-
-def _record(header: list[str], fields: list[str | None], row: list[str], line: int, problems: list[Problem]) -> Record:
-    cell: dict[str, str] = {}
+def _record(header: list[str], fields: list[str], row: list[str], line: int, problems: list[Problem]) -> Record:
+    found: dict[str, list[str]] = {}
     extra: list[tuple[str, str]] = []
     for k, value in enumerate(row):
         value = value.strip()
+        if value[:1] == "'" and value[1:2] in _GUARDED:
+            value = value[1:]  # as `harmless` wrote it
         if not value:
             continue
-        field = fields[k] if k < len(fields) else None
-        if field is None:
-            extra.append((header[k] if k < len(header) else f"column {k + 1}", value))
-        elif field in cell and field != "keywords":
-            extra.append((header[k], value))
-        elif field == "keywords" and field in cell:
-            cell[field] += "; " + value
+        name = header[k] if k < len(header) else f"column {k + 1}"
+        field = fields[k] if k < len(fields) else ""
+        if not field or (field in found and field not in MANY):
+            extra.append((name, value))
         else:
-            cell[field] = value
-    dated = cell.get("year") or cell.get("date", "")
-    year = year_of(dated) if dated else None
-    if dated and year is None:
-        problems.append(Problem(line, f"“{dated[:40]}” is not a year; kept as given"))
-    if not cell.get("title"):
+            found.setdefault(field, []).append(value)
+    if "title" not in found:
         problems.append(Problem(line, "this row has no title"))
-    url = cell.get("url", "")
-    pages = cell.get("pages", "")
-    return Record(
-        kind=_kind(cell.get("kind", "")),
-        title=plain(cell.get("title", "")),
-        authors=_people(cell.get("authors", "")),
-        year=year,
-        date=cell.get("date", dated),
-        journal=cell.get("journal", ""),
-        journal_short=cell.get("journal_short", ""),
-        volume=cell.get("volume", ""),
-        issue=cell.get("issue", ""),
-        pages=pages_of(pages) if pages else pages_of(cell.get("first_page", ""), cell.get("last_page", "")),
-        doi=doi_of(cell.get("doi") or (url if "doi" in url else "")),
-        accession=cell.get("accession", ""),
-        issn=cell.get("issn", ""),
-        abstract=plain(cell.get("abstract", "")),
-        language=cell.get("language", ""),
-        keywords=tuple(word for word in _SOME.split(cell.get("keywords", "")) if word),
-        url=url,
-        publisher=cell.get("publisher", ""),
-        references=tuple(word for word in _SOME.split(cell.get("references", "")) if word),
-        note=cell.get("note", ""),
-        extra=tuple(extra),
-    )
+    return record_from(found, extra, line, problems)
 
 
 COLUMNS = (
@@ -266,23 +267,23 @@ COLUMNS = (
     "issn", "abstract", "language", "keywords", "url", "publisher", "references", "note",
 )  # fmt: skip
 _HEADERS = {"journal_short": "journal abbreviation"}
+_GUARDED = ("=", "+", "-", "@", "\t", "\r")
 
 
 def harmless(text: str) -> str:
     """``text`` so that no spreadsheet takes it for a formula: an apostrophe before = + - @ and control characters."""
-    return "'" + text if text[:1] in ("=", "+", "-", "@", "\t", "\r") and not _is_number(text) else text
+    return "'" + text if text[:1] in _GUARDED and not _is_number(text) else text
 
 
 def _is_number(text: str) -> bool:
     return bool(re.fullmatch(r"[+-]?\d+([.,]\d+)?", text))
 
 
-def _row(it: Record) -> list[str]:
-    values: dict[str, object] = it._asdict()
-    return [
-        "; ".join(value) if isinstance(value, tuple) else "" if value is None else str(value)
-        for value in (values[column] for column in COLUMNS)
-    ]
+def _cell(it: Record, column: str) -> str:
+    if column == "other":
+        return " | ".join(f"{name}: {value}" for name, value in it.extra)
+    value = getattr(it, column)
+    return "; ".join(value) if isinstance(value, tuple) else "" if value is None else str(value)
 
 
 def write_csv(rows: Iterable[Sequence[object]]) -> Iterator[str]:
@@ -307,8 +308,36 @@ def write_xlsx(rows: Iterable[Sequence[object]], out: BinaryIO, sheet: str = "Re
     book.close()
 
 
-def rows_of(records: Iterable[Record]) -> Iterator[list[str]]:
-    """A row of column names, then one row a record."""
-    yield [_HEADERS.get(column, column) for column in COLUMNS]
-    for record in records:
-        yield _row(record)
+def rows_of(
+    records: Iterable[Record], columns: Sequence[str] = COLUMNS, more: Mapping[str, Sequence[str]] | None = None
+) -> Iterator[list[str]]:
+    """A row of column names, then one row a record: ``columns`` are fields or "other", ``more`` columns have a value for each record."""
+    more = more or {}
+    yield [*(_HEADERS.get(column, column) for column in columns), *more]
+    for k, record in enumerate(records):
+        yield [*(_cell(record, column) for column in columns), *(values[k] for values in more.values())]
+
+
+def forced_shape(sample: str, delimiter: str) -> Shape:
+    """How a text stands as a table although nothing speaks for one: the commonest delimiter, the first row as names."""
+    delimiter = delimiter or max(_DELIMITERS, key=sample[:20_000].count)
+    rows = _first_rows(sample, delimiter)
+    header = header_from(rows[0]) if rows else []
+    return Shape(delimiter, 0, header, named_fields(header), False)
+
+
+def head_of(book: python_calamine.CalamineWorkbook, sheet: str) -> list[list[str]]:
+    """The first rows of a sheet."""
+    return [list(map(_shown, row)) for row, _ in zip(book.get_sheet_by_name(sheet).iter_rows(), range(60), strict=False)]
+
+
+def with_header(shape: Shape, row: int, head: str | Sequence[Sequence[str]]) -> Shape:
+    """The same table, but that its names stand in this row, counted from 1; 0 for no names at all."""
+    rows = _first_rows(head, shape.delimiter, 60) if isinstance(head, str) else head
+    if 0 < row <= len(rows):
+        header = header_from(rows[row - 1])
+        return shape._replace(at=row - 1, header=header, fields=named_fields(header))
+    width = max((len(it) for it in rows), default=0)
+    header = [f"column {k}" for k in range(1, width + 1)]
+    columns = {name: [it[k] for it in rows if k < len(it)] for k, name in enumerate(header)}
+    return shape._replace(at=-1, header=header, fields=fields_by_likeness(columns, named=False))

@@ -2,16 +2,23 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Iterator
+from collections.abc import Callable, Iterable, Iterator, Sequence
 from typing import NamedTuple
 
 from kettlesort.core.formats.entry import Entry
+from kettlesort.core.formats.making import record_from
+from kettlesort.core.formats.recipe import MANY, NUMBERED, RULE, Labelled, Recipe, labelled
 from kettlesort.core.formats.scanner import Scanner
 from kettlesort.core.formats.source import Problem, TextSource
 from kettlesort.core.record import Record
 
 Make = Callable[[list[str], list[list[str]], list[tuple[str, str]], int, list[Problem]], Record]
 """Builds a record from single values, lists of values, the unknown tags, its line, and where to tell problems."""
+
+RANKS = 8
+"""Tags of one field, at most."""
+LONGEST_LINE = 16_000_000
+"""Characters; what goes on longer is no text that a person wrote."""
 
 
 class Layout(NamedTuple):
@@ -48,3 +55,127 @@ def entries(source: TextSource, layout: Layout, make: Make, problems: list[Probl
             yield from scanner.feed(bytes(held[:cut]))
             del held[:cut]
     yield from scanner.feed(bytes(held) + b"\n")
+
+
+def layout(recipe: Recipe, single: Sequence[str], several: Sequence[str], pair: tuple[str, str] | tuple[()] = ()) -> Layout:
+    """The layout of a recipe of the shape "dash", with its fields in the order in which a record is made of them."""
+    return Layout(
+        recipe.start, recipe.end, tuple(recipe.tags_of(field)[:RANKS] for field in single),
+        tuple(recipe.tags_of(field) for field in several), pair=pair,
+    )  # fmt: skip
+
+
+def read_recipe(source: TextSource, recipe: Recipe, problems: list[Problem]) -> Iterator[Entry]:
+    """The records of a file as a recipe reads them; what stands before the first is told."""
+    for position, begun in enumerate(records_of(recipe, _lines(source, problems), problems), 1):
+        yield entry_of(recipe, position, begun, problems)
+
+
+def _lines(source: TextSource, problems: list[Problem]) -> Iterator[tuple[int, str]]:
+    number, tail = 0, ""
+    for piece in source:
+        lines = (tail + piece).split("\n")
+        tail = lines.pop()
+        for line in lines:
+            number += 1
+            yield number, line.replace("\x00", "")
+        if len(tail) > LONGEST_LINE:
+            problems.append(Problem(number + 1, f"this line is longer than {LONGEST_LINE:,} characters; it is cut here"))
+            number += 1
+            yield number, tail
+            tail = ""
+    if tail:
+        yield number + 1, tail.replace("\x00", "")
+
+
+Begun = tuple[list[Labelled], list[str]]
+"""The lines of a record, with their labels, and as they stand."""
+
+
+def records_of(recipe: Recipe, lines: Iterable[tuple[int, str]], problems: list[Problem]) -> Iterator[Begun]:
+    """The lines of each record."""
+    numbered = list[str]()
+
+    def remembered() -> Iterator[tuple[int, str]]:
+        for number, text in lines:
+            numbered.append(text)
+            yield number, text
+
+    held: list[Labelled] = []
+    raw: list[str] = []
+    started = gap = False
+    told = False
+    for number, tag, value in labelled(recipe, remembered()):
+        text = numbered.pop()
+        blank = not text.strip()
+        starts = (
+            tag == recipe.start and tag != ""
+            if recipe.begin == "tag"
+            else bool(NUMBERED.match(text)) and not blank
+            if recipe.begin == "number"
+            else bool(RULE.match(text))
+            if recipe.begin == "rule"
+            else bool(tag) and (gap or not started)
+        )
+        gap = blank or (gap and not tag)
+        if starts or (recipe.begin == "rule" and not started and tag):
+            if any(label for _, label, _ in held):
+                yield held, raw
+            held, raw, started = [], [], True
+        if not started:
+            if not blank and not told:
+                told = True
+                problems.append(Problem(number, f"before the first record, not read: “{text.strip()[:60]}”"))
+            continue
+        if not blank or raw:
+            raw.append(text)
+            if starts and recipe.begin in ("number", "rule"):
+                held.append((number, "", ""))
+            else:
+                held.append((number, tag, value))
+        if tag and tag == recipe.end:
+            yield held, raw
+            held, raw, started, gap = [], [], recipe.begin != "tag", True
+    if any(label for _, label, _ in held):
+        yield held, raw
+
+
+def entry_of(recipe: Recipe, position: int, begun: Begun, problems: list[Problem]) -> Entry:
+    """A record from its lines."""
+    held, raw = begun
+    values: list[tuple[str, list[str]]] = []
+    for _, tag, value in held:
+        if tag == recipe.end and tag:
+            continue
+        if tag:
+            values.append((tag, [value] if value else []))
+        elif values and value.strip():
+            values[-1][1].append(value.strip())
+    first, last = held[0][0], held[-1][0]
+    found: dict[str, list[str]] = {}
+    extra: list[tuple[str, str]] = []
+    ranks = {tag: rank for rank, tag in enumerate(recipe.fields)}
+    many = set(MANY)
+    for tag, said in sorted(values, key=lambda it: ranks.get(it[0], 0)):
+        field = recipe.fields.get(tag, "")
+        whole = " ".join(said)
+        if not whole:
+            continue
+        if not field:
+            extra.append((tag, whole))
+        elif field in recipe.lines or (field in many and field in ("authors", "short_authors") and len(said) > 1 and _each_a_name(said)):
+            found.setdefault(field, []).extend(said)
+        elif field in many or field not in found:
+            found.setdefault(field, []).append(whole)
+        elif whole != found[field][0]:
+            extra.append((tag, whole))
+    text = "\n".join(raw).rstrip()
+    if recipe.end and not any(tag == recipe.end for _, tag, _ in held):
+        problems.append(Problem(first, f"the end of the record ({recipe.end}) is missing; the file may have been cut off here"))
+    record = record_from(found, extra, first, problems, split=recipe.split)
+    return Entry(position, first, min(last, first + text.count("\n")), text, record)
+
+
+def _each_a_name(lines: Sequence[str]) -> bool:
+    """Whether each line is a name of its own, as "Orsel, T" is."""
+    return all("," in line and len(line) < 60 and not line.endswith((",", ";")) and line.count(",") <= 2 for line in lines)

@@ -2,10 +2,14 @@
 
 from __future__ import annotations
 
+import csv
+import io
 import re
+from collections.abc import Callable, Mapping
 from typing import NamedTuple
 
-from kettlesort.core.formats import bibtex, nbib, ris, table
+from kettlesort.core.formats import bibtex, csljson, medline, table
+from kettlesort.core.formats.recipe import Recipe, labelled, shipped
 from kettlesort.core.record import Record
 
 FIELD_LABELS = {
@@ -26,35 +30,80 @@ class Line(NamedTuple):
     odd: str
 
 
-_TAGGED = re.compile(r"([A-Z][A-Z0-9]{1,3}) {0,2}- ?(.*)")
 _BIB_FIELD = re.compile(r"\s*,?\s*([A-Za-z][\w-]*)\s*=\s*(.*)")
+_XML_FIELD = re.compile(r"\s*<(\w+)[^>]*>([^<]*)")
+_JSON_FIELD = re.compile(r'\s*[{,]?\s*"([^"]+)"\s*:\s*(.*)')
+_NARROW = re.compile(r"([A-Z][A-Z0-9]{1,3}) {0,2}- ?(.*)")
+_PARTS = {
+    "first_page": "pages",
+    "last_page": "pages",
+    "short_authors": "authors",
+    "group_authors": "authors",
+    "identifiers": "doi",
+    "kinds": "kind",
+}
 
 
-def trace(format: str, raw: str, first_line: int, record: Record, header: list[str] | None = None) -> list[Line]:
-    """The lines of ``raw``, a record's text in a file of ``format``, each beside what came of it."""
-    if format in ("csv", "tsv", "xlsx"):
-        return _cells(format, raw, first_line, record, header or [])
-    field_of = {"ris": ris.FIELD_OF, "nbib": nbib.FIELD_OF, "bibtex": bibtex.FIELD_OF}[format]
-    pattern = _BIB_FIELD if format == "bibtex" else _TAGGED
+def trace(
+    format: str, raw: str, first_line: int, record: Record, header: list[str] | None = None, fields: Mapping[str, str] | None = None,
+    recipe: Recipe | None = None, delimiter: str = "",
+) -> list[Line]:  # fmt: skip
+    """The lines of ``raw``, a record's text in a file of ``format``, each beside what came of it.
+
+    ``fields`` says which field each tag or column filled, where that is not as the format has it.
+    """
+    if format in ("csv", "tsv", "xlsx", "xls", "ods"):
+        return _cells(format, raw, first_line, record, header or [], fields, delimiter)
+    if format == "identifiers":
+        return [Line(first_line, raw, "DOI" if record.doi else "Accession", record.doi or record.accession, "")]
+    if format == "csljson":
+        raw = raw.replace(', "', ',\n "') if "\n" not in raw else raw
+    field_of, read = _ways(format, fields, recipe)
     lines: list[Line] = []
     shown: set[str] = set()
     counters: dict[str, int] = {}
+    whole = format in ("bibtex", "csljson")
     for number, text in enumerate(raw.split("\n"), first_line):
-        found = pattern.match(text)
-        if not found:
-            if lines and lines[-1].field and text.strip() and not lines[-1].odd and format != "bibtex":
+        number = first_line if format == "csljson" and "\n" in raw else number
+        tag, given = read(text)
+        if not tag:
+            if lines and lines[-1].field and text.strip() and not lines[-1].odd and format not in ("bibtex", "csljson", "medline"):
                 lines[-1] = lines[-1]._replace(odd="lines joined")
             lines.append(Line(number, text, "", "", ""))
             continue
-        tag = found[1].lower() if format == "bibtex" else found[1]
-        field = field_of.get(tag, "")
-        if tag == "ER":
+        field = _PARTS.get(field_of.get(tag, ""), field_of.get(tag, ""))
+        if (tag == "ER" and format == "ris") or (recipe and tag == recipe.end) or (format == "medline" and not given.strip()):
             lines.append(Line(number, text, "", "", ""))
         elif not field:
-            lines.append(Line(number, text, "—", "kept, not used", "nobody knows this tag"))
+            lines.append(Line(number, text, "—", "kept, not used", "" if format == "medline" else "nobody knows this tag"))
         else:
-            lines.append(_understood(number, text, field, found[2].strip(), record, shown, counters, format == "bibtex"))
+            lines.append(_understood(number, text, field, given.strip(), record, shown, counters, whole))
     return lines
+
+
+def _ways(
+    format: str, fields: Mapping[str, str] | None, recipe: Recipe | None
+) -> tuple[Mapping[str, str], Callable[[str], tuple[str, str]]]:
+    """Which field each label fills, and how a line is taken apart into label and value."""
+    if recipe:
+
+        def by_recipe(text: str) -> tuple[str, str]:
+            _, tag, value = next(iter(labelled(recipe, [(0, text)])))
+            return tag, value
+
+        return recipe.fields, by_recipe
+    pattern = {"bibtex": _BIB_FIELD, "medline": _XML_FIELD, "csljson": _JSON_FIELD}.get(format, _NARROW)
+    known = (
+        {"bibtex": bibtex.FIELD_OF, "medline": medline.PLACES, "csljson": csljson.PLACES}.get(format)
+        or fields
+        or shipped().get(format, shipped()["ris"]).fields
+    )
+
+    def by_pattern(text: str) -> tuple[str, str]:
+        found = pattern.match(text)
+        return (found[1].lower() if format == "bibtex" else found[1], found[2]) if found else ("", "")
+
+    return known, by_pattern
 
 
 def _understood(
@@ -92,17 +141,16 @@ def _odd(field: str, given: str, said: str) -> str:
     return ""
 
 
-def _cells(format: str, raw: str, first_line: int, record: Record, header: list[str]) -> list[Line]:
-    import csv
-    import io
-
-    delimiter = "\t" if format != "csv" else table.delimiter_of(raw) or _most(raw)
-    row = next(csv.reader(io.StringIO(raw), delimiter=delimiter), []) if format != "xlsx" else raw.split("\t")
+def _cells(
+    format: str, raw: str, first_line: int, record: Record, header: list[str], fields: Mapping[str, str] | None, delimiter: str
+) -> list[Line]:  # fmt: skip
+    delimiter = delimiter or ("\t" if format != "csv" else max((",", ";", "|"), key=raw.count))
+    row = next(csv.reader(io.StringIO(raw), delimiter=delimiter), []) if format in ("csv", "tsv") else raw.split("\t")
     lines = []
     for k, cell in enumerate(row):
         name = header[k] if k < len(header) else f"column {k + 1}"
-        field = table.column_of(name) or ""
-        field = {"first_page": "pages", "last_page": "pages"}.get(field, field)
+        field = (fields.get(name, "") if fields else table.column_of(name)) or ""
+        field = _PARTS.get(field, field)
         value = getattr(record, field) if field else ""
         said = " · ".join(value) if isinstance(value, tuple) else "" if value is None else str(value)
         if not field and cell.strip():
@@ -110,7 +158,3 @@ def _cells(format: str, raw: str, first_line: int, record: Record, header: list[
         else:
             lines.append(Line(first_line, f"{name}: {cell}", FIELD_LABELS.get(field, ""), said, _odd(field, cell, said) if cell else ""))
     return lines
-
-
-def _most(raw: str) -> str:
-    return max((",", ";", "|"), key=raw.count)

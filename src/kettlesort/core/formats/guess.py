@@ -1,0 +1,228 @@
+"""Which field values belong to: from what they look like as much as from the name that they stand under."""
+
+from __future__ import annotations
+
+import re
+import unicodedata
+from collections.abc import Mapping, Sequence
+
+from kettlesort.core.record import doi_of
+
+_NAMES = {
+    "title": "title, article title, document title, primary title, item title, original title, translated title, titel, titre, titulo, titolo, tytul, ti, t1, name of article",
+    "authors": "authors, author, author names, author s, author full names, creators, creator, autoren, autor, autor in, verfasser, auteurs, auteur, autores, autori, people, written by, by, au, fau",
+    "year": "year, publication year, pub year, publishedyear, date published, pubyear, jahr, erscheinungsjahr, annee, ano, anno, rok, year of publication, yr, py",
+    "date": "date, publication date, published, cover date, datum, fecha, date of publication",
+    "journal": "journal, source title, source, publication title, publication, journal book, journal name, container title, zeitschrift, quelle, revue, revista, rivista, czasopismo, journal title, jt, so, published in, periodical",
+    "journal_short": "journal abbreviation, abbreviated source title, journal short, journal abbrev, iso abbreviation, ta",
+    "volume": "volume, vol, band, jahrgang, tome, volumen, tom, vl, vi",
+    "issue": "issue, number, no, heft, issue number, nummer, numero, issue no, ip, zeszyt",
+    "pages": "pages, page, page range, seiten, pages range, paginas, pagine, pp, pg, strony, pagination, article number",
+    "first_page": "start page, page start, first page, begin page, sp, von seite",
+    "last_page": "end page, page end, last page, ep, bis seite",
+    "doi": "doi, digital object identifier, doi link, do, doi number",
+    "accession": "accession, id, accession number, record id, unique id, identifier, an, pmid, key, record number, ut, citation key, nr, entry id, record",
+    "issn": "issn, issn isbn, isbn, e issn, eissn, sn",
+    "abstract": "abstract, abstract note, summary, zusammenfassung, resume, resumen, riassunto, description, abstrakt, streszczenie, ab, n2",
+    "language": "language, language of original document, sprache, langue, idioma, lingua, jezyk, la, lang",
+    "keywords": "keywords, author keywords, index keywords, descriptors, subject headings, tags, subjects, schlagworter, schlagwort, mots cles, palabras clave, parole chiave, slowa kluczowe, keyword, subject, topics, mesh terms, index terms, kw, de, mh",
+    "url": "url, link, links, address, web address, ur, permalink, full text link",
+    "publisher": "publisher, verlag, editeur, editorial, pb, institution",
+    "kind": "type, document type, publication type, kind, item type, record type, dokumenttyp, type de document, tipo, pt, ty, dt",
+    "references": "references, cited references, reference, literatur, cr, bibliography",
+    "note": "note, notes, comments, anmerkung, remarques, notas, annotation",
+}
+FIELD_OF = {name.strip(): field for field, names in _NAMES.items() for name in names.split(",")}
+_WORDS = re.compile(r"[^a-z0-9]+")
+_YEAR = re.compile(r"(?:[\d]{1,4}[./ -])?\s*(?:1[6-9]|20)\d\d(?:[./ -].*)?$|[A-Za-z]{3,9}\.? (?:1[6-9]|20)\d\d$")
+_ISSN = re.compile(r"(?:issn:?\s*)?\d{4}-?\d{3}[\dXx]\b")
+_URL = re.compile(r"(?:https?://|www\.)\S+$")
+_PAGES = re.compile(r"(?:pp?\.?\s*)?[a-zA-Z]?\d{1,6}\s*[-–]+\s*[a-zA-Z]?\d{1,6}$|[eE]\d+$")
+_SMALL = re.compile(r"(?:vol\.?|no\.?|v\.)?\s*\d{1,4}[A-Za-z]?(?:\s*\(.*\))?$", re.I)
+_PERSON = re.compile(r"[^\W\d_][\w.'’-]*(?: [^\W\d_][\w.'’-]*){0,3}(?:, ?|\s)(?:[^\W\d_][\w.'’-]*[ ]?){1,3}(?:, ?(?:Jr|Sr|II|III)\.?)?$")
+_INITIALS = re.compile(r"[^\W\d_][\w'’-]+(?: [^\W\d_][\w'’-]+)?,? (?:[A-Z]\.?[ -]?){1,4}$")
+_ACCESSION = re.compile(r"[A-Z]{1,8}[-:._]?[A-Z0-9]{0,6}[-:._]?\d{1,14}[A-Z]?$|\d{5,14}$", re.I)
+_LANGUAGES = frozenset(
+    [
+        "english",
+        "german",
+        "french",
+        "spanish",
+        "italian",
+        "portuguese",
+        "chinese",
+        "japanese",
+        "russian",
+        "polish",
+        "dutch",
+        "swedish",
+        "danish",
+        "norwegian",
+        "finnish",
+        "czech",
+        "turkish",
+        "korean",
+        "arabic",
+        "deutsch",
+        "englisch",
+        "francais",
+        "anglais",
+        "en",
+        "de",
+        "fr",
+        "es",
+        "it",
+        "pt",
+        "zh",
+        "ja",
+        "ru",
+        "pl",
+        "nl",
+        "eng",
+        "ger",
+        "deu",
+        "fre",
+        "fra",
+        "spa",
+        "ita",
+        "por",
+        "chi",
+        "zho",
+        "jpn",
+        "rus",
+        "pol",
+        "dut",
+        "nld",
+        "swe",
+        "dan",
+        "nor",
+        "fin",
+        "cze",
+        "tur",
+        "kor",
+        "ara",
+    ]
+)
+_KINDS = frozenset(
+    [
+        "journal article",
+        "article",
+        "review",
+        "conference",
+        "conference paper",
+        "book",
+        "book chapter",
+        "thesis",
+        "dissertation",
+        "report",
+        "letter",
+        "editorial",
+        "note",
+        "preprint",
+        "jour",
+        "conf",
+        "thes",
+        "rprt",
+        "chap",
+    ]
+)
+
+
+def field_named(name: str) -> str | None:
+    """The field that a column or label of this name holds, or ``None``.
+
+    >>> field_named("Année"), field_named("Hive weight")
+    ('year', None)
+    """
+    plain = "".join(c for c in unicodedata.normalize("NFKD", name) if not unicodedata.combining(c)).replace("ł", "l")
+    return FIELD_OF.get(_WORDS.sub(" ", plain.lower()).strip())
+
+
+def _people_in(value: str) -> bool:
+    parts = [part.strip() for part in re.split(r";|\band\b|\||(?<=[A-Z]),|(?<=\.),", value) if part.strip()]
+    return (
+        bool(parts)
+        and len(value) < 4000
+        and sum(bool(_INITIALS.match(part) or ("," in part and _PERSON.match(part))) for part in parts) >= 0.7 * len(parts)
+    )
+
+
+def likeness(values: Sequence[str]) -> dict[str, float]:
+    """How much values look like those of each field, from 0 to 1; only fields that they can be told to be by looks."""
+    values = [value.strip() for value in values if value.strip()][:200]
+    if not values:
+        return {}
+    n = len(values)
+
+    def share(test: object) -> float:
+        return sum(bool(test(value)) for value in values) / n  # type: ignore[operator]
+
+    lengths = sorted(len(value) for value in values)
+    middle, distinct = lengths[n // 2], len(set(values)) / n
+    words = sorted(len(value.split()) for value in values)[n // 2]
+    separated = share(lambda value: value.count(";") + value.count("|") >= 1 or value.count(",") >= 2)
+    looks = {
+        "doi": share(lambda value: doi_of(value) and len(value) < 200),
+        "year": share(lambda value: len(value) <= 24 and _YEAR.match(value)),
+        "issn": share(_ISSN.match) if middle <= 24 else 0.0,
+        "url": share(_URL.match) * 0.9,
+        "pages": share(_PAGES.match),
+        "volume": 0.5 * share(lambda value: len(value) <= 8 and _SMALL.match(value)),
+        "authors": share(_people_in),
+        "language": share(lambda value: value.lower().strip(" .") in _LANGUAGES),
+        "kind": share(lambda value: value.lower() in _KINDS),
+        "accession": 0.7 * share(lambda value: len(value) <= 30 and _ACCESSION.match(value)) * (distinct > 0.95),
+    }
+    looks["abstract"] = 0.95 if middle >= 300 and words >= 40 else 0.5 if middle >= 200 and words >= 28 else 0.0
+    sentence = 20 <= middle <= 260 and 4 <= words <= 40 and looks["authors"] < 0.4 and looks["url"] < 0.5 and looks["doi"] < 0.5
+    looks["title"] = (0.8 if distinct > 0.8 else 0.4) * (0.5 if separated > 0.6 else 1) if sentence else 0.0
+    if (
+        8 <= middle <= 90
+        and words >= 2
+        and looks["authors"] < 0.4
+        and (distinct < 0.9 or n < 12)
+        and separated < 0.3
+        and looks["pages"] < 0.3
+    ):
+        looks["journal"] = 0.35
+    if separated > 0.5 and looks["authors"] < 0.4 and looks["abstract"] < 0.5:
+        looks["keywords"] = 0.6
+    return {field: score for field, score in looks.items() if score > 0.2}
+
+
+def fields_by_likeness(values_by_name: Mapping[str, Sequence[str]], named: bool = True) -> dict[str, str]:
+    """Which field each name fills, "" where nothing speaks for any; from names, where ``named``, and from values.
+
+    A name that says a field counts for more than looks, unless the values cannot be of it. Looks give a field to one
+    name only, the likeliest.
+    """
+    scores: list[tuple[float, str, str]] = []
+    for name, values in values_by_name.items():
+        looks = likeness(values)
+        said = field_named(name.lstrip("%")) if named else None
+        for field, score in looks.items():
+            scores.append((score, name, field))
+        if said:
+            scores.append((0.9 + 0.5 * looks.get(said, 0.0) - (0.75 if _cannot_be(said, looks, values) else 0), name, said))
+    out = dict.fromkeys(values_by_name, "")
+    taken: set[str] = set()
+    for score, name, field in sorted(scores, key=lambda it: -it[0]):
+        by_name = score >= 0.85 and named and field_named(name.lstrip("%")) == field
+        if out[name] or score < 0.3 or (field in taken and not by_name):
+            continue
+        out[name] = field
+        taken.add(field)
+    return out
+
+
+def _cannot_be(field: str, looks: Mapping[str, float], values: Sequence[str]) -> bool:
+    """Whether values are of another field by their looks."""
+    strict = {"doi": "doi", "year": "year", "date": "year", "issn": "issn"}
+    filled = [value for value in values if value.strip()]
+    if field in strict:
+        return bool(filled) and looks.get(strict[field], 0) < 0.3
+    if field in ("title", "authors", "journal", "abstract"):
+        return any(looks.get(other, 0) > 0.7 for other in ("doi", "year", "url", "issn", "pages")) or (
+            field == "title" and looks.get("abstract", 0) > 0.9
+        )
+    return False

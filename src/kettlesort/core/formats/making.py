@@ -1,0 +1,138 @@
+"""A record from named values: what every reader does that has no tags of its own to think of."""
+
+from __future__ import annotations
+
+import re
+from collections.abc import Mapping, Sequence
+
+from kettlesort.core.formats.source import Problem
+from kettlesort.core.record import KINDS, Record, author_name, doi_of, pages_of, plain, year_of
+
+_PEOPLE = re.compile(r"\s*;\s*|\s+and\s+")
+_SOME = re.compile(r"\s*[;|]\s*")
+_SHORT_NAMES = re.compile(r"^[^\s,]+(?: [^\s,]+)? [A-Z]{1,3},")
+_HINTS = (
+    ("conference", "conference"), ("proceeding", "conference"), ("congress", "conference"), ("meeting", "conference"), ("thesis", "thesis"),
+    ("dissertation", "thesis"), ("chapter", "chapter"), ("section", "chapter"), ("book", "book"), ("preprint", "preprint"),
+    ("registr", "registration"), ("trial", "registration"), ("report", "report"), ("web", "website"), ("article", "article"),
+    ("journal", "article"), ("review", "article"), ("paper", "article"), ("aufsatz", "article"), ("artikel", "article"), ("artículo", "article"),
+)  # fmt: skip
+
+_LETTERS = {"j": "article", "b": "book", "c": "conference", "t": "thesis", "r": "report"}
+
+
+def people(text: str) -> tuple[str, ...]:
+    """Names in one text: split at semicolons, or at commas where those must separate people ("Orsel T, Ames B")."""
+    parts = [part for part in _PEOPLE.split(text) if part]
+    if len(parts) == 1 and (parts[0].count(",") > 1 or _SHORT_NAMES.match(text)):
+        parts = [part for part in re.split(r"\s*,\s*", text) if part]
+    return tuple(author_name(part) for part in parts)
+
+
+def some(text: str) -> tuple[str, ...]:
+    """Descriptors or references in one text, split at semicolons and bars."""
+    return tuple(word for word in _SOME.split(text) if word)
+
+
+def kind_of(text: str) -> str:
+    """The kind of document from what a source calls it; "article" where it says nothing."""
+    lowered = text.lower().strip()
+    if lowered in KINDS:
+        return lowered
+    if len(lowered) == 1 and lowered in _LETTERS:
+        return _LETTERS[lowered]
+    return next((kind for hint, kind in _HINTS if hint in lowered), "other" if lowered else "article")
+
+
+def record_from(
+    found: Mapping[str, Sequence[str]],
+    extra: Sequence[tuple[str, str]],
+    line: int,
+    problems: list[Problem],
+    *,
+    split: Mapping[str, str] | None = None,
+) -> Record:
+    """A record from the values of its fields in their order; of a field with one value the first is used.
+
+    Fields may be parts too: first_page and last_page, short_authors, group_authors, kinds,
+    identifiers (a DOI among others). ``split`` says what separates the values of a field
+    where that is not to be guessed.
+    """
+    split = split or {}
+    rest = list(extra)
+
+    def one(name: str) -> str:
+        return found[name][0] if found.get(name) else ""
+
+    def all_of(name: str, guess: bool = True) -> list[str]:
+        values = found.get(name, ())
+        if name in split:
+            return [part.strip() for value in values for part in value.split(split[name].strip() or split[name]) if part.strip()]
+        if name == "authors":
+            return [
+                name_
+                for value in values
+                for name_ in (people(value) if guess and ("," in value or ";" in value or " and " in value) else (author_name(value),))
+            ]
+        return [word for value in values for word in some(value)]
+
+    for name in (
+        "title",
+        "abstract",
+        "journal",
+        "year",
+        "volume",
+        "issue",
+        "doi",
+        "accession",
+        "issn",
+        "language",
+        "url",
+        "publisher",
+        "note",
+        "pages",
+        "kind",
+    ):
+        rest += [(name, value) for value in found.get(name, ())[1:] if value != one(name)]
+    authors = [author_name(it) if "authors" in split else it for it in all_of("authors")]
+    authors += [name for value in found.get("short_authors", ()) for name in people(value)] if not authors else []
+    authors += [" ".join(value.split()) for value in found.get("group_authors", ())]
+    doi = doi_of(one("doi"))
+    for identifier in found.get("identifiers", ()):
+        if doi_of(identifier) and not doi:
+            doi = doi_of(identifier)
+        elif not doi or doi not in identifier.lower():
+            rest.append(("identifier", identifier))
+    url = one("url")
+    if not doi and "doi" in url:
+        doi = doi_of(url)
+    if one("doi") and not doi:
+        rest.append(("doi", one("doi")))
+    dated = one("year") or one("date")
+    year = year_of(dated) if dated else None
+    if dated and year is None:
+        problems.append(Problem(line, f"“{dated[:40]}” is not a year; kept as given"))
+    pages = one("pages")
+    return Record(
+        kind=kind_of(" ".join(found.get("kinds", ())) or one("kind")),
+        title=plain(one("title")),
+        authors=tuple(authors),
+        year=year,
+        date=one("date") or dated,
+        journal=plain(one("journal")),
+        journal_short=plain(one("journal_short")),
+        volume=one("volume"),
+        issue=one("issue"),
+        pages=pages_of(pages) if pages else pages_of(one("first_page"), one("last_page")) if one("first_page") else "",
+        doi=doi,
+        accession=one("accession"),
+        issn=one("issn"),
+        abstract=plain(one("abstract")),
+        language=one("language"),
+        keywords=tuple(all_of("keywords")),
+        url=url,
+        publisher=one("publisher"),
+        references=tuple(all_of("references")),
+        note=one("note"),
+        extra=tuple(rest),
+    )

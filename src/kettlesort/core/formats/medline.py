@@ -1,0 +1,218 @@
+"""MEDLINE XML: read as a stream, without entities and without a network, into the tags that NBIB has for the same things."""
+
+from __future__ import annotations
+
+import re
+from collections.abc import Iterator
+from typing import Any, BinaryIO
+
+from lxml import etree
+
+from kettlesort.core.formats import nbib
+from kettlesort.core.formats.entry import Entry
+from kettlesort.core.formats.source import CHUNK, Problem
+from kettlesort.core.record import Record, doi_of, pages_of, plain, year_of
+
+_RECORDS = ("PubmedArticle", "PubmedBookArticle", "MedlineCitation")
+_NOTICES = {
+    "ErratumIn": "EIN", "ErratumFor": "EFR", "RetractionIn": "RIN", "RetractionOf": "ROF", "PartialRetractionIn": "PRIN", "PartialRetractionOf": "PROF",
+    "CommentIn": "CIN", "CommentOn": "CON", "UpdateIn": "UIN", "UpdateOf": "UOF", "RepublishedIn": "RPI", "RepublishedFrom": "RPF",
+    "ExpressionOfConcernIn": "ECI", "ExpressionOfConcernFor": "ECF", "CorrectedandRepublishedIn": "CRI", "CorrectedandRepublishedFrom": "CRF",
+    "SummaryForPatientsIn": "SPIN", "OriginalReportIn": "ORI", "AssociatedDataset": "DDIN", "Cites": "CITES",
+}  # fmt: skip
+_NOT_IN_TEXT = re.compile(rb"[\x00-\x08\x0b\x0c\x0e-\x1f]")
+
+
+def is_medline(sample: str) -> bool:
+    """Whether text is XML with records of this kind."""
+    return bool(re.search(rf"<(?:{'|'.join(_RECORDS)})[\s>]", sample))
+
+
+def read(file: BinaryIO, problems: list[Problem]) -> Iterator[Entry]:
+    """The entries of a MEDLINE XML file; what cannot be read goes to ``problems``."""
+    parser = etree.XMLPullParser(
+        events=("end",), resolve_entities=False, no_network=True, load_dtd=False, huge_tree=False, recover=True, remove_comments=True, remove_pis=True
+    )  # fmt: skip
+    position = 0
+    data = file.read(CHUNK)
+    while data:
+        try:
+            parser.feed(
+                _NOT_IN_TEXT.sub(b" ", data) if b"\x00\xfe" not in data[:4] and not data.startswith((b"\xff\xfe", b"\xfe\xff")) else data
+            )
+        except etree.XMLSyntaxError as error:
+            problems.append(Problem(_line_of(error), f"the XML cannot be read from here on: {_said(error)}"))
+            return
+        for entry in _entries(parser, position, problems):
+            position = entry.position
+            yield entry
+        data = file.read(CHUNK)
+    try:
+        parser.close()
+    except etree.XMLSyntaxError as error:
+        problems.append(Problem(_line_of(error), f"the XML is damaged or cut off: {_said(error)}"))
+    for entry in _entries(parser, position, problems):
+        position = entry.position
+        yield entry
+    told = {problem.line for problem in problems}
+    for fault in parser.feed_error_log:
+        if fault.line not in told and len(problems) < 1000:
+            told.add(fault.line)
+            problems.append(Problem(fault.line, f"this is not well-formed XML ({fault.message.strip()}); what could be read was"))
+
+
+def _line_of(error: etree.XMLSyntaxError) -> int:
+    return int(error.lineno or 0)
+
+
+def _said(error: Exception) -> str:
+    return str(error).partition(", line")[0]
+
+
+def _entries(parser: Any, position: int, problems: list[Problem]) -> Iterator[Entry]:
+    for _, element in parser.read_events():
+        if element.tag not in _RECORDS or (element.tag == "MedlineCitation" and _within(element)):
+            continue
+        position += 1
+        raw = etree.tostring(element, encoding="unicode", with_tail=False)
+        line = int(element.sourceline or 0)
+        yield Entry(position, line, line + raw.count("\n"), raw, _record(element, line, problems))
+        element.clear()
+        parent = element.getparent()
+        while parent is not None and element.getprevious() is not None:
+            del parent[0]
+
+
+def _within(element: Any) -> bool:
+    parent = element.getparent()
+    return parent is not None and parent.tag == "PubmedArticle"
+
+
+def _text(element: Any) -> str:
+    return "" if element is None else plain("".join(element.itertext()))
+
+
+def _record(it: Any, line: int, problems: list[Problem]) -> Record:
+    def first(*paths: str) -> str:
+        return next((said for path in paths for found in it.iterfind(path) if (said := _text(found))), "")
+
+    extra: list[tuple[str, str]] = []
+    book = it.tag == "PubmedBookArticle"
+    title = first(".//ArticleTitle", ".//BookTitle", ".//Book/BookTitle")
+    authors = []
+    for listed in it.iterfind(".//AuthorList"):
+        if listed.get("Type") == "editors":
+            continue
+        authors += [name for person in listed.iterfind("Author") if (name := _name(person))]
+    when = next(
+        (found for path in (".//JournalIssue/PubDate", ".//Book/PubDate", ".//PubDate", ".//ArticleDate") for found in it.iterfind(path)),
+        None,
+    )
+    date = _date(when)
+    year = year_of(date) if date else None
+    if date and year is None:
+        problems.append(Problem(line, f"“{date[:40]}” is not a year; kept as given"))
+    pages = first(".//MedlinePgn") or pages_of(first(".//StartPage"), first(".//EndPage"))
+    types = [said for found in it.iterfind(".//PublicationType") if (said := _text(found))]
+    kind = nbib.kind_of(tuple(types)) if types else ("book" if book else "other")
+    extra += [("PT", name) for name in types if name != nbib.TYPE_OF[kind]]
+    accession = first("./MedlineCitation/PMID", "./PMID", ".//BookDocument/PMID", ".//PMID")
+    doi, identifiers = "", []
+    for found in [
+        *it.iterfind(".//ELocationID"),
+        *it.iterfind("./PubmedData/ArticleIdList/ArticleId"),
+        *it.iterfind(".//BookDocument/ArticleIdList/ArticleId"),
+    ]:
+        said, sort = _text(found), found.get("EIdType") or found.get("IdType") or ""
+        if sort == "doi" and doi_of(said):
+            doi = doi or doi_of(said)
+        elif said and said != accession and (sort, said) not in identifiers:
+            identifiers.append((sort, said))
+    extra += [("PMC", said) if sort == "pmc" else ("AID", f"{said} [{sort}]" if sort else said) for sort, said in identifiers]
+    extra += [("VTI", said) for found in it.iterfind(".//VernacularTitle") if (said := _text(found))]
+    for found in it.iterfind(".//CommentsCorrections"):
+        tag = _NOTICES.get(found.get("RefType", ""), "CIN")
+        said = " ".join(
+            part
+            for part in (_text(found.find("RefSource")), f"PMID: {_text(found.find('PMID'))}" if found.find("PMID") is not None else "")
+            if part
+        )
+        extra += [(tag, said)] if said else []
+    for found in it.iterfind(".//Grant"):
+        said = "/".join(part for part in (_text(found.find(name)) for name in ("GrantID", "Acronym", "Agency", "Country")) if part)
+        extra += [("GR", said)] if said else []
+    extra += [(tag, said) for tag, path in (("PL", ".//MedlineJournalInfo/Country"), ("SB", ".//CitationSubset"), ("COIS", ".//CoiStatement"), ("JID", ".//NlmUniqueID")) for found in it.iterfind(path) if (said := _text(found))]  # fmt: skip
+    extra += [
+        ("RN", f"{_text(found.find('RegistryNumber'))} ({_text(found.find('NameOfSubstance'))})") for found in it.iterfind(".//Chemical")
+    ]
+    extra += [("SI", "/".join([_text(found.find("DataBankName")), _text(number)])) for found in it.iterfind(".//DataBank") for number in found.iterfind(".//AccessionNumber")]  # fmt: skip
+    extra += [("AD", said) for found in it.iterfind(".//Affiliation") if (said := _text(found))]
+    return Record(
+        kind=kind,
+        title=title,
+        authors=tuple(authors),
+        year=year,
+        date=date,
+        journal=first(".//Journal/Title", ".//Book/CollectionTitle") or first(".//ISOAbbreviation", ".//MedlineTA"),
+        journal_short=first(".//ISOAbbreviation", ".//MedlineTA"),
+        volume=first(".//JournalIssue/Volume", ".//Book/Volume"),
+        issue=first(".//JournalIssue/Issue"),
+        pages=pages_of(pages) if pages else "",
+        doi=doi,
+        accession=accession,
+        issn=first(".//ISSN", ".//ISSNLinking", ".//Isbn"),
+        abstract=_abstract(it),
+        language="; ".join(dict.fromkeys(said for found in it.iterfind(".//Language") if (said := _text(found)))),
+        keywords=tuple(dict.fromkeys([*_headings(it), *(said for found in it.iterfind(".//Keyword") if (said := _text(found)))])),
+        publisher=first(".//PublisherName"),
+        references=tuple(said for found in it.iterfind(".//ReferenceList/Reference/Citation") if (said := _text(found))),
+        note=first(".//GeneralNote"),
+        extra=tuple(extra),
+    )
+
+
+def _name(person: Any) -> str:
+    family, group = _text(person.find("LastName")), _text(person.find("CollectiveName"))
+    given = _text(person.find("ForeName")) or _text(person.find("Initials"))
+    suffix = _text(person.find("Suffix"))
+    return ", ".join(part for part in (family, given, suffix) if part) if family else group
+
+
+def _date(when: Any) -> str:
+    if when is None:
+        return ""
+    parts = [_text(when.find(name)) for name in ("Year", "Season", "Month", "Day")]
+    return " ".join(part for part in parts if part) or _text(when.find("MedlineDate"))
+
+
+def _abstract(it: Any) -> str:
+    """The abstract with its section heads; other abstracts behind it."""
+    parts = []
+    for abstract in [*it.iterfind(".//Article/Abstract"), *it.iterfind(".//BookDocument/Abstract"), *it.iterfind(".//OtherAbstract")]:
+        for found in abstract.iterfind("AbstractText"):
+            label, said = (found.get("Label") or "").strip(), _text(found)
+            if said:
+                parts.append(f"{label}: {said}" if label and label.upper() != "UNLABELLED" and label.upper() != "UNLABELED" else said)
+        if parts:
+            break
+    return " ".join(parts)
+
+
+def _headings(it: Any) -> Iterator[str]:
+    """Descriptors as NBIB writes them: with qualifiers behind strokes, an asterisk before what is a main point."""
+    for heading in it.iterfind(".//MeshHeading"):
+        named = heading.find("DescriptorName")
+        if named is None:
+            continue
+        parts = [("*" if found.get("MajorTopicYN") == "Y" else "") + _text(found) for found in [named, *heading.iterfind("QualifierName")]]
+        yield "/".join(parts)
+
+
+PLACES = {
+    "ArticleTitle": "title", "BookTitle": "title", "LastName": "authors", "ForeName": "authors", "CollectiveName": "authors", "Suffix": "authors",
+    "Year": "year", "Month": "year", "Day": "year", "MedlineDate": "year", "Title": "journal", "ISOAbbreviation": "journal_short", "Volume": "volume",
+    "Issue": "issue", "MedlinePgn": "pages", "ELocationID": "doi", "ArticleId": "doi", "PMID": "accession", "ISSN": "issn", "AbstractText": "abstract",
+    "Language": "language", "DescriptorName": "keywords", "QualifierName": "keywords", "Keyword": "keywords", "PublicationType": "kind",
+    "PublisherName": "publisher", "Citation": "references",
+}  # fmt: skip
+"""Which field the text of an element goes to."""

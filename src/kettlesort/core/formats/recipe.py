@@ -1,0 +1,169 @@
+"""A reading recipe: how a kind of tagged text is read, declared in a small file that a team can keep and pass on.
+
+RIS and NBIB are recipes too; they are shipped in ``recipes/``.
+"""
+
+from __future__ import annotations
+
+import re
+import tomllib
+from collections.abc import Iterator, Mapping, Sequence
+from functools import cache
+from importlib.resources import files
+from typing import Annotated, Any, Literal
+
+from pydantic import BaseModel, ConfigDict, Field, StringConstraints, ValidationError, field_validator, model_validator
+
+from kettlesort.core.record import Record
+
+LONGEST = 40_000
+SPECIAL = ("first_page", "last_page", "short_authors", "group_authors", "identifiers", "kinds")
+"""What a tag can hold that is a part of a field, or several fields in one."""
+FIELDS = (*(name for name in Record._fields if name != "extra"), *SPECIAL)
+MANY = ("authors", "keywords", "references", "short_authors", "group_authors", "identifiers", "kinds")
+
+_LABEL = r"[^\W_][\w /().&’'-]{0,38}?"
+SHAPES: dict[str, re.Pattern[str]] = {
+    "dash": re.compile(r"([A-Z][A-Z0-9]{0,3}) {0,4}-(?: (.*)|$)"),
+    "sign": re.compile(r"([%*#~.@][A-Za-z0-9@?<>(&^]{1,2})(?:[ \t](.*)|$)"),
+    "brackets": re.compile(r"[<\[{]([A-Za-z][\w ./-]{0,38})[>\]}]:?[ \t]*(.*)$"),
+    "space": re.compile(r"([A-Z][A-Z0-9]{1,3})(?:[ \t]+(.*)|$)"),
+    "colon": re.compile(rf" {{0,3}}({_LABEL})[ \t]*:(?:[ \t]+(.*)|$)"),
+    "equals": re.compile(rf" {{0,3}}({_LABEL})[ \t]*=[ \t]*(.*)$"),
+    "tab": re.compile(rf"({_LABEL})\t(.*)$"),
+    "heading": re.compile(r"([A-Z][A-Za-z /&-]{1,38}:?)()[ \t]*$"),
+}
+"""What a line with a label looks like: the label, then its value."""
+LOOSE = ("colon", "equals", "tab", "heading")
+"""Shapes that running text may have too: only labels that the recipe lists are labels."""
+NUMBERED = re.compile(
+    r"(?:(?:record|item|citation|reference|document|result)\s*:?\s*#?\d+(?:\s*(?:of|/)\s*\d+)?|[<\[(#]?\d{1,7}[>\])]?\.?|\d{1,7}\s*/\s*\d{1,7})\s*:?\s*$",
+    re.I,
+)
+RULE = re.compile(r"\s*([-=*_#~+])\1{4,}\s*$")
+
+Tag = Annotated[str, StringConstraints(min_length=1, max_length=40)]
+
+
+class NotARecipe(ValueError):
+    """Text that is no recipe; the message says where and what was expected."""
+
+
+class Recipe(BaseModel):
+    """How tagged text is read.
+
+    ``shape`` is what a line with a label looks like (one of `SHAPES`). A record begins at the
+    label ``start``, after an empty line, at a line that is a number, or after a ruled line,
+    as ``begin`` says; ``end`` is a label that ends it, if there is one. ``fields`` says which
+    field each label fills: of several for one field the first that has a value is used, and
+    "" keeps the value under its label. Each line of a field in ``lines`` is a value of its
+    own; ``split`` says what separates values within a line.
+    """
+
+    model_config = ConfigDict(extra="forbid", frozen=True)
+
+    name: str = Field(min_length=1, max_length=80)
+    about: str = Field("", max_length=500)
+    version: int = Field(1, ge=1, le=10_000)
+    shape: Literal["dash", "sign", "brackets", "space", "colon", "equals", "tab", "heading"]
+    begin: Literal["tag", "blank", "number", "rule"]
+    start: str = Field("", max_length=40)
+    end: str = Field("", max_length=40)
+    fields: dict[Tag, str] = Field(max_length=300)
+    lines: tuple[str, ...] = ()
+    split: dict[str, Annotated[str, StringConstraints(min_length=1, max_length=10)]] = {}
+
+    @field_validator("fields")
+    @classmethod
+    def are_fields(cls, fields: dict[str, str]) -> dict[str, str]:
+        """Every label fills a field that there is, or none."""
+        for tag, field in fields.items():
+            if field and field not in FIELDS:
+                raise ValueError(f"“{tag}” cannot fill “{field}”; a field is one of {', '.join(FIELDS)}, or empty")
+        return fields
+
+    @model_validator(mode="after")
+    def begins(self) -> Recipe:
+        """A record begins somewhere."""
+        if self.begin == "tag" and not self.start:
+            raise ValueError("start is missing: the label at which a record begins")
+        return self
+
+    def tags_of(self, field: str) -> tuple[str, ...]:
+        """The labels that fill a field, the best first."""
+        return tuple(tag for tag, filled in self.fields.items() if filled == field)
+
+    def reassigned(self, fields: Mapping[str, str]) -> Recipe:
+        """The same recipe, but that these labels fill other fields, before any other label of theirs."""
+        said = {tag: field for tag, field in fields.items() if field == "" or field in FIELDS}
+        kept = {tag: field for tag, field in self.fields.items() if tag not in said}
+        return self.model_copy(update={"fields": {**said, **kept}}) if said else self
+
+    def text(self) -> str:
+        """The recipe as the small file that it is."""
+        lines = [f"{name} = {_quoted(getattr(self, name))}" for name in ("name", "about") if getattr(self, name)]
+        lines += [f"version = {self.version}"]
+        lines += [f"{name} = {_quoted(getattr(self, name))}" for name in ("shape", "begin", "start", "end") if getattr(self, name)]
+        if self.lines:
+            lines.append(f"lines = [{', '.join(map(_quoted, self.lines))}]")
+        lines += ["", "[fields]", *(f"{_quoted(tag)} = {_quoted(field)}" for tag, field in self.fields.items())]
+        if self.split:
+            lines += ["", "[split]", *(f"{_quoted(field)} = {_quoted(sign)}" for field, sign in self.split.items())]
+        return "\n".join(lines) + "\n"
+
+
+def _quoted(text: str) -> str:
+    escaped = "".join(f"\\u{ord(c):04x}" if ord(c) < 32 or ord(c) == 127 else c for c in text.replace("\\", "\\\\").replace('"', '\\"'))
+    return f'"{escaped}"'
+
+
+def recipe_of(text: str) -> Recipe:
+    """A recipe from its file. Raises NotARecipe."""
+    if len(text) > LONGEST:
+        raise NotARecipe(f"A recipe has at most {LONGEST:,} characters; this has {len(text):,}.")
+    try:
+        return Recipe.model_validate(tomllib.loads(text))
+    except tomllib.TOMLDecodeError as error:
+        raise NotARecipe(f"It is not TOML: {error}.") from None
+    except ValidationError as error:
+        first = error.errors()[0]
+        place = ".".join(str(part) for part in first["loc"]) or "the recipe"
+        raise NotARecipe(f"{place}: {first['msg'].removeprefix('Value error, ')}.") from None
+    except RecursionError:
+        raise NotARecipe("It is nested too deeply.") from None
+
+
+@cache
+def shipped() -> dict[str, Recipe]:
+    """The recipes that come with the program, by their key."""
+    folder = files("kettlesort.core.formats") / "recipes"
+    return {
+        it.name.removesuffix(".toml"): recipe_of(it.read_text(encoding="utf-8")) for it in folder.iterdir() if it.name.endswith(".toml")
+    }
+
+
+Labelled = tuple[int, str, str]
+"""A line's number, its label ("" where it goes on with the value above), and what it says."""
+
+
+def labelled(recipe: Recipe, lines: Iterator[tuple[int, str]] | Sequence[tuple[int, str]]) -> Iterator[Labelled]:
+    """Each line with its label as the recipe sees it."""
+    pattern, listed = SHAPES[recipe.shape], {tag.casefold(): tag for tag in recipe.fields}
+    loose = recipe.shape in LOOSE
+    for tag in (recipe.start, recipe.end):
+        if tag:
+            listed.setdefault(tag.casefold(), tag)
+    for number, text in lines:
+        found = pattern.match(text)
+        tag = found[1].strip().rstrip(":") if found else ""
+        if found and loose:
+            tag = listed.get(tag.casefold(), "")
+        if found and tag:
+            yield number, tag, (found[2] or "").strip()
+        else:
+            yield number, "", text
+
+
+def fields_from(said: Any) -> dict[str, str]:
+    """A mapping of labels to fields as it was kept, without what is none."""
+    return {str(tag): str(field) for tag, field in said.items() if field == "" or field in FIELDS} if isinstance(said, dict) else {}

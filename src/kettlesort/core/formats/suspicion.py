@@ -1,0 +1,185 @@
+"""What reads cleanly and may still be wrong: values in the wrong field, cut, heaped or garbled, and files that are only a part."""
+
+from __future__ import annotations
+
+import re
+from collections import Counter
+from collections.abc import Iterable, Iterator
+from typing import NamedTuple
+
+from kettlesort.core.formats.entry import Entry
+from kettlesort.core.record import Record, folded
+
+PLACES = 500
+"""Places that are listed for a suspicion, at most."""
+REMEMBERED = 300_000
+"""Records that are remembered to find the same one again."""
+ROUND = (50, 100, 200, 250, 400, 500, 1000, 1500, 2000, 2500, 3000, 4000, 5000, 10_000, 20_000, 50_000, 100_000)
+"""Counts at which sources cut an export off."""
+_GARBLED = re.compile(
+    r"Ã[\u0080-\u00bf¡-¿€‚ƒ„…†‡ˆ‰Š‹ŒŽ‘’“”•–—˜™š›œžŸ]|Â[\u00a0-\u00bf]|â€[\u0080-\u009f™œžŸ“”˜¦¢]|ï»¿|\ufffd|Ð[\u0080-\u00bf]|Ñ[\u0080-\u00bf]"
+)
+_HEADS = re.compile(r"\b(?:background|objectives?|aims?|methods?|results|conclusions?)\s*:", re.I)
+_CUT = re.compile(r"(?:\.\.\.|…)\s*$")
+_SEPARATORS = re.compile(r";|\s&\s|\sand\s")
+
+
+class Place(NamedTuple):
+    """A record in its file, and its line."""
+
+    position: int
+    line: int
+
+
+class Suspicion(NamedTuple):
+    """Something that a person should look at: ``kind``, what it is, how many records it concerns, and the first of them.
+
+    The places of ``whole`` ones are none: they concern the file.
+    """
+
+    kind: str
+    message: str
+    records: int
+    places: tuple[Place, ...]
+
+
+class Watch:
+    """Looks at records as they pass; `suspicions` says afterwards what was odd.
+
+    A record is looked at once and then forgotten, but for a number that stands for it, so that memory stays constant.
+    """
+
+    def __init__(self) -> None:
+        self._counts: Counter[str] = Counter()
+        self._places: dict[str, list[Place]] = {}
+        self._seen: set[int] = set()
+        self._dois: dict[str, int] = {}
+        self._lengths: Counter[int] = Counter()
+        self._ends: dict[int, list[Place]] = {}
+        self._titles = 0
+        self._records = 0
+
+    def over(self, entries: Iterable[Entry]) -> Iterator[Entry]:
+        """The same entries, looked at."""
+        for entry in entries:
+            self.see(entry)
+            yield entry
+
+    def see(self, entry: Entry) -> None:
+        """Look at a record."""
+        it, place = entry.record, Place(entry.position, entry.line)
+        self._records += 1
+        if it.year is None and it.date:
+            self._note("year", place)
+        if _heaped(it):
+            self._note("heap", place)
+        if it.title:
+            self._title(it, place)
+        if any(_GARBLED.search(text) for text in (it.title, it.abstract, it.journal, *it.authors[:5])):
+            self._note("garbled", place)
+        if it.abstract and len(it.abstract) < 40 and it.title and not it.abstract.endswith("."):
+            self._note("short_abstract", place)
+        if it.journal and (it.journal.isdigit() or it.journal.lower().startswith(("http", "10."))):
+            self._note("journal", place)
+        self._again(it, place)
+
+    def _note(self, kind: str, place: Place) -> None:
+        self._counts[kind] += 1
+        held = self._places.setdefault(kind, [])
+        if len(held) < PLACES:
+            held.append(place)
+
+    def _title(self, it: Record, place: Place) -> None:
+        self._titles += 1
+        title = it.title
+        if len(title) > 24 and title.isupper():
+            self._note("capitals", place)
+        if _CUT.search(title):
+            self._note("dots", place)
+        elif (len(title) > 350 and len(title.split()) > 45) or (len(title) > 200 and _HEADS.search(title)):
+            self._note("abstract_in_title", place)
+        if len(title) >= 30 and title[-1].isalnum():
+            self._lengths[len(title)] += 1
+            self._ends.setdefault(len(title), [])
+            if len(self._ends[len(title)]) < 50:
+                self._ends[len(title)].append(place)
+
+    def _again(self, it: Record, place: Place) -> None:
+        if len(self._seen) >= REMEMBERED:
+            return
+        key = it.accession or (f"{folded(it.title)}|{it.year}|{it.authors[:1]}|{it.pages}|{it.abstract[:80]}" if it.title else it.doi)
+        if not key:
+            return
+        mark = hash((bool(it.accession), key))
+        if mark in self._seen:
+            self._note("again", place)
+        self._seen.add(mark)
+        if it.doi and len(self._dois) < REMEMBERED // 3:
+            title = hash(folded(it.title)[:60])
+            if self._dois.setdefault(it.doi, title) != title:
+                self._note("doi", place)
+
+    def suspicions(self) -> list[Suspicion]:
+        """What was odd, what concerns the file first."""
+        out: list[Suspicion] = []
+        if self._records in ROUND:
+            out.append(Suspicion("round", f"exactly {self._records:,} records: many sources give out only so many at a time; has every part been exported?", self._records, ()))  # fmt: skip
+        cut = self._cut()
+        if cut:
+            out.append(cut)
+        for kind, message in _MESSAGES.items():
+            if self._counts[kind]:
+                n = self._counts[kind]
+                many = n >= max(5, 0.5 * self._records)
+                said = message + (
+                    f": {n:,} of {self._records:,} records, so the whole column or tag may be another field"
+                    if many and kind in _WHOLE
+                    else ""
+                )
+                out.append(Suspicion(kind, said, n, tuple(self._places[kind])))
+        return out
+
+    def _cut(self) -> Suspicion | None:
+        """Titles that end at the same length as no title by chance does: the longest one, several times."""
+        if self._titles < 8 or not self._lengths:
+            return None
+        length = max(self._lengths)
+        n = self._lengths[length]
+        others = sorted(self._lengths.elements())
+        expected = max(1.0, sum(1 for it in others if length - 20 <= it < length) / 20)
+        if n >= 3 and n > 5 * expected:
+            return Suspicion("cut", f"titles cut at {length} characters", n, tuple(self._ends[length]))
+        return None
+
+
+def _heaped(it: Record) -> bool:
+    """Whether all names stand as one."""
+    if len(it.authors) != 1:
+        return False
+    name = it.authors[0]
+    return name.count(",") >= 3 or (
+        len(_SEPARATORS.findall(name)) >= 1 and len(name) > 12 and ("," in name or ";" in name or name.count(".") >= 2)
+    )
+
+
+_MESSAGES = {
+    "again": "the same record stands in this file before",
+    "doi": "the same DOI as another title of this file has",
+    "year": "no year in what stands as the year",
+    "heap": "all authors in one heap",
+    "abstract_in_title": "a title as long as an abstract",
+    "dots": "the title is cut off with dots",
+    "capitals": "the title is all in capitals",
+    "garbled": "letters that were read in the wrong encoding",
+    "short_abstract": "an abstract of a few words",
+    "journal": "a number or an address stands as the journal",
+}
+_WHOLE = {"year", "heap", "abstract_in_title", "garbled", "capitals", "journal"}
+
+
+def suspicions_of(entries: Iterable[Entry]) -> list[Suspicion]:
+    """What is odd about these records."""
+    watch = Watch()
+    for entry in entries:
+        watch.see(entry)
+    return watch.suspicions()
