@@ -67,11 +67,11 @@ class Room:
 
     def upload(self, text: str | bytes, name: str = "records.ris", source: str = "Agrarica", kind: str = "database") -> int:
         from kettlesort.store.base import scalar, session
-        from kettlesort.work import gather
+        from kettlesort.work import gather, searches
 
         data = text.encode() if isinstance(text, str) else text
-        search = gather.write_search(self.review, self.lead, gather.SearchEntry(source, kind, "", None, "", "", None))
-        batch = gather.upload(self.review, self.lead, search, name, io.BytesIO(data))
+        search = searches.write_search(self.review, self.lead, searches.SearchEntry(source, kind, "", None, "", "", None))
+        (batch,) = gather.upload(self.review, self.lead, search, name, io.BytesIO(data)).batches
         with session() as db:
             job = scalar(db, "SELECT max(id) FROM job WHERE review_id = :v AND kind = 'read_file'", v=self.review)
         gather.read_file(job)
@@ -92,9 +92,9 @@ class Room:
     def records(self, list_: str = "all") -> list[int]:
         """The records of a list, in its order."""
         from kettlesort.store.records import Wanted
-        from kettlesort.work import screen
+        from kettlesort.work import records
 
-        return [it["id"] for it in screen.records(self.review, Wanted(list_), 0, 500)[1]]
+        return [it["id"] for it in records.page_of(self.review, Wanted(list_), 0, 500)[1]]
 
     def criterion(self) -> int:
         """The first criterion."""

@@ -45,7 +45,7 @@ def lead(database: str, union: str) -> Iterator[Client]:
     text = ris(*(d.full_title for d in KNOWN))
     for d in KNOWN:
         text = text.replace(f"TI  - {d.full_title}\n", f"TI  - {d.full_title}\nDO  - {d.doi}\n", 1)
-    batch = it.ask("POST", f"searches/{search}/files", files={"file": ("one.ris", text.encode())})["id"]
+    batch = it.ask("POST", f"searches/{search}/files", files={"file": ("one.ris", text.encode())})["batches"][0]
     run_jobs(it.review)
     it.ask("POST", f"files/{batch}/take-in")
     run_jobs(it.review)

@@ -35,7 +35,7 @@ def lead(database: str) -> Client:
     it.review = it.ask("POST", "/api/reviews", json={"title": "Queries"})["id"]
     entry = {"source": "Agrarica", "kind": "database", "query": "", "run_on": None, "run_by": "", "notes": "", "announced": None}
     search = it.ask("POST", "searches", json=entry)["id"]
-    batch = it.ask("POST", f"searches/{search}/files", files={"file": ("one.ris", ris(*TITLES).encode())})["id"]
+    batch = it.ask("POST", f"searches/{search}/files", files={"file": ("one.ris", ris(*TITLES).encode())})["batches"][0]
     run_jobs(it.review)
     it.ask("POST", f"files/{batch}/take-in")
     run_jobs(it.review)

@@ -12,7 +12,7 @@ import pytest
 from fastapi.testclient import TestClient
 
 from kettlesort.store.base import rows, session
-from kettlesort.work import gather, match, people, vocabulary
+from kettlesort.work import gaps, gather, match, people, runs, vocabulary
 from tests.conftest import ris
 
 HEAD = {"x-kettle-sort": "1"}
@@ -40,6 +40,8 @@ def run_jobs(review: int) -> None:
         "read_file": gather.read_file,
         "match_copies": match.match_copies,
         "read_vocabulary": vocabulary.read_vocabulary,
+        "fetch_run": runs.fetch_run,
+        "fill_gaps": gaps.fill_gaps,
     }
     with session() as db:
         waiting = rows(db, "SELECT id, kind FROM job WHERE review_id = :v AND state = 'waiting' ORDER BY id", v=review)
@@ -73,7 +75,7 @@ def gathered(planned: Client) -> Client:
         ("two.ris", "Vitalis", ris(TITLES[0]).replace("R0000001", "V0000009")),
     ):
         search = planned.ask("POST", "searches", json={**entry, "source": source})["id"]
-        batch = planned.ask("POST", f"searches/{search}/files", files={"file": (name, text.encode())})["id"]
+        batch = planned.ask("POST", f"searches/{search}/files", files={"file": (name, text.encode())})["batches"][0]
         run_jobs(planned.review)
         look = planned.ask("GET", f"files/{batch}")
         assert (look["format"], look["records"], look["announced"]) == ("ris", text.count("ER  -"), 4)

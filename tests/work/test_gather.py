@@ -11,11 +11,11 @@ import pytest
 from kettlesort.core import formats
 from kettlesort.core.record import Record
 from kettlesort.store import report as figures_store
-from kettlesort.store.base import rows, session
+from kettlesort.store.base import rows, scalar, session
 from kettlesort.store.records import COLUMNS, record_of
-from kettlesort.work import gather, screen, seeds
+from kettlesort.work import gather, screen, searches, seeds
 from kettlesort.work.errors import Conflict, Invalid, NotFound
-from kettlesort.work.gather import SearchEntry
+from kettlesort.work.searches import SearchEntry
 from tests.conftest import Room, ris
 
 ODD = [
@@ -56,32 +56,37 @@ def test_what_is_stored_is_what_was_read_whatever_it_holds(room: Room) -> None:
     assert stored(room.upload(out.getvalue())) == read
 
 
+def newest_job(room: Room) -> int:
+    with session() as db:
+        return int(scalar(db, "SELECT max(id) FROM job WHERE review_id = :v", v=room.review))
+
+
 def test_a_search_log_entry_keeps_the_query_as_it_was_run(room: Room) -> None:
     said = SearchEntry(" Vitalis Index ", "register", "(hive* OR colony)\n  AND wrap ", date(2026, 3, 1), "OM", "", 120)
-    search = gather.write_search(room.review, room.lead, said)
-    it = next(it for it in gather.search_log(room.review) if it["id"] == search)
-    assert (it["source"], it["query"], it["announced"], it["imported"]) == ("Vitalis Index", "(hive* OR colony)\n  AND wrap ", 120, 0)
+    search = searches.write_search(room.review, room.lead, said)
+    it = next(it for it in searches.search_log(room.review) if it.id == search)
+    assert (it.source, it.latest["query"], it.announced, it.imported) == ("Vitalis Index", "(hive* OR colony)\n  AND wrap ", 120, 0)
     for wrong in (said._replace(source=" "), said._replace(kind="rumour")):
         with pytest.raises(Invalid):
-            gather.write_search(room.review, room.lead, wrong, search)
+            searches.write_search(room.review, room.lead, wrong, search)
 
 
 def test_a_search_with_files_cannot_leave_the_log_and_one_without_can_come_back(room: Room) -> None:
     batch = room.gather(ris("Wraps"))
     search = gather.look_at(room.review, batch).search.id or 0
     with pytest.raises(Conflict, match="set them aside first"):
-        gather.remove_search(room.review, room.lead, search)
+        searches.remove_search(room.review, room.lead, search)
     gather.set_aside(room.review, room.lead, batch)
-    gather.remove_search(room.review, room.lead, search)
-    assert gather.search_log(room.review) == []
-    gather.remove_search(room.review, room.lead, search, back=True)
-    assert [it["id"] for it in gather.search_log(room.review)] == [search]
+    searches.remove_search(room.review, room.lead, search)
+    assert searches.search_log(room.review) == []
+    searches.remove_search(room.review, room.lead, search, back=True)
+    assert [it.id for it in searches.search_log(room.review)] == [search]
 
 
 def test_another_kind_of_source_moves_its_records_to_the_other_route(room: Room) -> None:
     batch = room.gather(ris("Wraps", "Lids"))
     search = gather.look_at(room.review, batch).search
-    gather.write_search(room.review, room.lead, SearchEntry("Agrarica", "website", "", None, "", "", None), search.id)
+    searches.write_search(room.review, room.lead, SearchEntry("Agrarica", "website", "", None, "", "", None), search.id)
     with session() as db:
         assert {(it["main"], it["n"]) for it in figures_store.cells(db, room.review)} == {(False, 2)}
         assert [(it["kind"], it["copies"]) for it in figures_store.source_counts(db, room.review)] == [("website", 2)]
@@ -91,8 +96,10 @@ def test_a_file_goes_in_once_and_through_its_states_in_order(room: Room) -> None
     data = ris("Wraps", "Lids")
     batch = room.upload(data)
     search = gather.look_at(room.review, batch).search.id or 0
-    with pytest.raises(Conflict, match=r"the same file is there already as records\.ris"):
-        gather.upload(room.review, room.lead, search, "again.ris", io.BytesIO(data.encode()))
+    again = gather.upload(room.review, room.lead, search, "again.ris", io.BytesIO(data.encode()))
+    assert again.same_as == "records.ris"  # said, not refused
+    gather.read_file(newest_job(room))
+    gather.set_aside(room.review, room.lead, again.batches[0])
     with pytest.raises(Conflict, match="not set aside"):
         gather.bring_back(room.review, room.lead, batch)
     gather.take_in(room.review, room.lead, batch)

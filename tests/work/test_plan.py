@@ -10,7 +10,8 @@ import docx
 import pytest
 
 from kettlesort.core import documents
-from kettlesort.work import people, plan, protocol, report, screen
+from kettlesort.store.records import Wanted
+from kettlesort.work import people, plan, protocol, records, report, screen
 from kettlesort.work.errors import Conflict, Invalid, NotFound
 from tests.conftest import Room, ris
 
@@ -85,7 +86,7 @@ def test_a_criterion_that_was_used_stays_on_its_verdicts_when_it_is_removed(room
     assert len(protocol.protocol(room.review).criteria) == 2
     protocol.amend(room.review, room.lead, {"criteria": [protocol.Wording(kept.id, kept.name)]}, "Piloted")
     assert room.total().excluded == 1
-    assert screen.records(room.review, screen.Wanted("excluded"), 0, 10)[1][0]["reason"] == "Not bees"
+    assert records.page_of(room.review, Wanted("excluded"), 0, 10)[1][0]["reason"] == "Not bees"
     with pytest.raises((Invalid, NotFound)):
         screen.decide(room.review, room.reviewer, screen.Said(second, 1, "exclude", kept.id + 10_000))
     with pytest.raises(NotFound, match="removed meanwhile"):

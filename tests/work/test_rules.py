@@ -19,7 +19,7 @@ from kettlesort.core.record import Record
 from kettlesort.store.base import row, rows, run, scalar, session
 from kettlesort.store.records import COLUMNS, Wanted, record_of
 from kettlesort.store.screen import refresh_standing
-from kettlesort.work import chart, gather, jobs, match, plan, protocol, report, screen, seeds
+from kettlesort.work import chart, gather, jobs, match, plan, protocol, records, report, screen, searches, seeds
 from kettlesort.work.errors import Conflict, Invalid, NotFound
 from tests.conftest import Room, ris
 
@@ -155,7 +155,7 @@ def test_rule_3_every_figure_counts_the_list_that_it_opens(room: Room) -> None:
         for box in diagram.boxes:
             for line in box.lines:
                 if line.list != "studies":
-                    assert screen.records(room.review, Wanted(line.list), 0, 1)[0] == line.n, (drawing, line)
+                    assert records.page_of(room.review, Wanted(line.list), 0, 1)[0] == line.n, (drawing, line)
 
 
 def test_rule_4_a_write_has_an_author(room: Room) -> None:
@@ -240,8 +240,8 @@ def test_rule_5_a_job_can_die(room: Room) -> None:
     with session() as db:  # leave only what this test is about in the queue
         run(db, "DELETE FROM procrastinate_jobs")
 
-    search = gather.write_search(room.review, room.lead, gather.SearchEntry("Agrarica", "database", "", None, "", "", None))
-    batch = gather.upload(room.review, room.lead, search, "records.ris", io.BytesIO(text.encode()))
+    search = searches.write_search(room.review, room.lead, searches.SearchEntry("Agrarica", "database", "", None, "", "", None))
+    (batch,) = gather.upload(room.review, room.lead, search, "records.ris", io.BytesIO(text.encode())).batches
     job = "SELECT count(*) FROM job WHERE review_id = :v AND kind = :kind AND "
     for kind in ("read_file", "match_copies"):
         killed = worker()
@@ -268,7 +268,7 @@ def test_rule_5_a_job_can_die(room: Room) -> None:
 
 
 def test_rule_5_a_cancelled_job_leaves_nothing_behind(room: Room) -> None:
-    search = gather.write_search(room.review, room.lead, gather.SearchEntry("Agrarica", "database", "", None, "", "", None))
+    search = searches.write_search(room.review, room.lead, searches.SearchEntry("Agrarica", "database", "", None, "", "", None))
     gather.upload(room.review, room.lead, search, "records.ris", io.BytesIO(big(3000).encode()))
     with session() as db:
         job = scalar(db, "SELECT max(id) FROM job WHERE review_id = :v", v=room.review)
@@ -359,7 +359,7 @@ def test_rule_5_two_workers_with_the_same_job_read_a_file_once(room: Room) -> No
     import io
     from concurrent.futures import ThreadPoolExecutor
 
-    search = gather.write_search(room.review, room.lead, gather.SearchEntry("Agrarica", "database", "", None, "", "", None))
+    search = searches.write_search(room.review, room.lead, searches.SearchEntry("Agrarica", "database", "", None, "", "", None))
     gather.upload(room.review, room.lead, search, "records.ris", io.BytesIO(big(900).encode()))
     with session() as db:
         job = scalar(db, "SELECT max(id) FROM job WHERE review_id = :v", v=room.review)

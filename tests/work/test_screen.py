@@ -6,7 +6,7 @@ import pytest
 
 from kettlesort.store.base import rows, run, session
 from kettlesort.store.records import Wanted
-from kettlesort.work import plan, protocol, ranking, report, screen, seeds
+from kettlesort.work import plan, protocol, ranking, records, report, screen, seeds
 from kettlesort.work.errors import Conflict, Invalid, NotFound
 from tests.conftest import Room, ris
 
@@ -167,12 +167,12 @@ def test_taking_back_the_first_pass_takes_a_report_out_of_the_second(desk: Room)
     ],
 )
 def test_lists_hold_exactly_what_fits(desk: Room, wanted: Wanted, titles: set[str]) -> None:
-    total, found = screen.records(desk.review, wanted, 0, 100)
+    total, found = records.page_of(desk.review, wanted, 0, 100)
     assert {it["title"] for it in found} == titles
     assert total == len(titles)
 
 
 def test_pages_of_a_list_make_the_list(desk: Room) -> None:
     whole = desk.records()
-    pages = [it["id"] for offset in (0, 2, 4) for it in screen.records(desk.review, Wanted("all"), offset, 2)[1]]
+    pages = [it["id"] for offset in (0, 2, 4) for it in records.page_of(desk.review, Wanted("all"), offset, 2)[1]]
     assert pages == whole

@@ -7,7 +7,7 @@ from concurrent.futures import ThreadPoolExecutor
 import pytest
 
 from kettlesort.store.records import Wanted
-from kettlesort.work import chart, gather, match, people, plan, protocol, ranking, report, screen, seeds
+from kettlesort.work import chart, gather, match, people, plan, protocol, ranking, records, report, screen, seeds
 from kettlesort.work.errors import Conflict, Invalid, NotSignedIn, TooMany
 from tests.conftest import Room, ris
 
@@ -159,7 +159,7 @@ def test_lists_can_be_filtered(room: Room) -> None:
     room.match()
 
     def n(**wanted: object) -> int:
-        return screen.records(room.review, Wanted(**wanted), 0, 1)[0]  # type: ignore[arg-type]
+        return records.page_of(room.review, Wanted(**wanted), 0, 1)[0]  # type: ignore[arg-type]
 
     assert n(words="foam") == 1
     assert n(words="hives -foam") == 9

@@ -13,16 +13,21 @@ from kettlesort.api import (
     account,
     catalogue,
     chart,
+    convert,
     gather,
     live,
     match,
+    narrow,
     plan,
     protocol,
     query,
+    recipes,
     records,
     report,
+    runs,
     safety,
     screen,
+    searches,
     seeds,
     syntax,
     vocabulary,
@@ -52,7 +57,28 @@ app = FastAPI(
     openapi_url="/api/openapi.json",
 )
 safety.install(app)
-for part in (account, plan, protocol, query, syntax, vocabulary, catalogue, gather, seeds, records, match, screen, chart, report, live):
+for part in (
+    account,
+    plan,
+    protocol,
+    query,
+    syntax,
+    vocabulary,
+    catalogue,
+    searches,
+    gather,
+    recipes,
+    narrow,
+    seeds,
+    records,
+    convert,
+    match,
+    screen,
+    chart,
+    report,
+    runs,
+    live,
+):
     app.include_router(part.router)
 
 

@@ -1,15 +1,15 @@
-"""Search log, files, seeds."""
+"""Uploaded files."""
 
 from __future__ import annotations
 
 from datetime import date, datetime
 from typing import Literal
+from urllib.parse import quote
 
-from fastapi import APIRouter, Request
+from fastapi import APIRouter, Query, Request, Response
 from pydantic import BaseModel, Field
 
 from kettlesort.api.access import AsMember, AsReviewer
-from kettlesort.api.protocol import SourceKind
 from kettlesort.api.uploads import ONE_FILE, receive
 from kettlesort.settings import settings
 from kettlesort.work import gather
@@ -18,36 +18,29 @@ router = APIRouter(prefix="/api/reviews/{review}", tags=["gather"])
 State = Literal["waiting", "reading", "read", "failed", "taken", "aside"]
 
 
-class SearchEntry(BaseModel):
-    source: str = Field(max_length=200)
-    kind: SourceKind
-    query: str = Field("", max_length=100_000)
-    run_on: date | None = None
-    run_by: str = Field("", max_length=200)
-    notes: str = Field("", max_length=10_000)
-    announced: int | None = Field(None, ge=0, le=1_000_000_000)
-    limits: str = Field("", max_length=2_000)
-
-
-class Search(SearchEntry):
-    id: int
-    number: int
-    files: int
-    imported: int
-
-
 class Made(BaseModel):
     id: int
+
+
+class Uploaded(BaseModel):
+    batches: list[int]
+    same_as: str
 
 
 class File(BaseModel):
     id: int
     search_id: int
+    run_id: int
+    run_number: int
     filename: str
     state: State
     format: str
     encoding: str
+    certainty: str
     failure: str
+    uploaded_by: str
+    odd: int
+    labels: list[str]
     uploaded_at: datetime
     source: str
     number: int
@@ -69,17 +62,44 @@ class Odd(BaseModel):
     lacks: list[str]
 
 
+class Suspicion(BaseModel):
+    kind: str
+    message: str
+    records: int
+    places: list[tuple[int, int]]
+
+
+class How(BaseModel):
+    """How a file is to be read; empty values are found out."""
+
+    format: str = Field("", max_length=40)
+    encoding: str = Field("", max_length=40)
+    fields: dict[str, str] = Field({}, max_length=500)
+    recipe: str = Field("", max_length=40_000)
+    sheet: str = Field("", max_length=200)
+    header: int | None = Field(None, ge=0, le=60)
+
+
 class Look(BaseModel):
     id: int
     filename: str
     state: State
     format: str
+    certainty: str
     encoding: str
     sure: bool
     failure: str
+    how: How
+    habit: bool
+    fields: dict[str, str]
+    header: list[str]
+    recipe: str
+    sheets: list[str]
+    sheet: str
     search_id: int
     source: str
     number: int
+    run: int
     run_on: date | None
     announced: int | None
     records: int
@@ -87,6 +107,7 @@ class Look(BaseModel):
     filled: dict[str, int]
     problems: list[Problem]
     odd: list[Odd]
+    suspicions: list[Suspicion]
 
 
 class Line(BaseModel):
@@ -106,51 +127,20 @@ class Entry(BaseModel):
     problems: list[Problem]
 
 
-@router.get("/searches")
-def searches(member: AsMember) -> list[Search]:
-    """The search log."""
-    return [Search.model_validate(it) for it in gather.search_log(member.review)]
-
-
-@router.post("/searches", status_code=201)
-def write_search(said: SearchEntry, member: AsReviewer) -> Made:
-    """Write an entry of the search log."""
-    return Made(id=gather.write_search(member.review, member.account, gather.SearchEntry(**said.model_dump())))
-
-
-@router.put("/searches/{search}", status_code=204)
-def change_search(search: int, said: SearchEntry, member: AsReviewer) -> None:
-    """Change an entry."""
-    gather.write_search(member.review, member.account, gather.SearchEntry(**said.model_dump()), search)
-
-
-@router.delete("/searches/{search}", status_code=204)
-def remove_search(search: int, member: AsReviewer) -> None:
-    """Take an entry without files out of the log."""
-    gather.remove_search(member.review, member.account, search)
-
-
-@router.post("/searches/{search}/back", status_code=204)
-def bring_search_back(search: int, member: AsReviewer) -> None:
-    """Undo taking an entry out."""
-    gather.remove_search(member.review, member.account, search, back=True)
-
-
 @router.get("/files")
 def files(member: AsMember) -> list[File]:
     """All uploaded files."""
     return [File.model_validate(it) for it in gather.files(member.review)]
 
 
-@router.post(
-    "/searches/{search}/files",
-    status_code=201,
-    openapi_extra=ONE_FILE,
-)
-async def upload(search: int, member: AsReviewer, request: Request) -> Made:
-    """Upload a file for a search; it is read in the background."""
-    async with receive(request, settings().max_upload) as (filename, file, run):
-        return Made(id=await run(gather.upload, member.review, member.account, search, filename, file))
+@router.post("/searches/{search}/files", status_code=201, openapi_extra=ONE_FILE)
+async def upload(
+    search: int, member: AsReviewer, request: Request, run: int | None = None, label: str = Query("", max_length=100)
+) -> Uploaded:  # fmt: skip
+    """Upload a file for a search, or for one of its runs; it is read in the background. An archive becomes several files."""
+    async with receive(request, settings().max_upload) as (filename, file, work):
+        it = await work(gather.upload, member.review, member.account, search, filename, file, run, label)
+        return Uploaded(batches=it.batches, same_as=it.same_as)
 
 
 @router.get("/files/{batch}")
@@ -158,12 +148,30 @@ def look(batch: int, member: AsMember) -> Look:
     """What a file was read as."""
     it = gather.look_at(member.review, batch)
     filled = {name: n for name, n in it.filled.items() if name != "records"}
+    said = it.batch.how
     return Look(
-        id=batch, filename=it.batch.filename, state=it.batch.state, format=it.batch.format, encoding=it.batch.encoding, sure=it.batch.sure,
-        failure=it.batch.failure, search_id=it.search.id or 0, source=it.search.source, number=it.search.number, run_on=it.search.run_on,
-        announced=it.search.announced, records=it.filled["records"], with_others=it.with_others, filled=filled,
-        problems=[Problem.model_validate(p) for p in it.problems], odd=[Odd.model_validate(o) for o in it.odd],
+        id=batch, filename=it.batch.filename, state=it.batch.state, format=it.batch.format, certainty=it.batch.certainty, encoding=it.batch.encoding,
+        sure=it.batch.sure, failure=it.batch.failure, how=How.model_validate({name: said[name] for name in How.model_fields if name in said}),
+        habit=bool(said.get("habit")), fields=it.batch.reading.get("fields", {}), header=it.batch.header, recipe=it.batch.reading.get("recipe", ""),
+        sheets=it.batch.reading.get("sheets", []), sheet=it.batch.reading.get("sheet", ""), search_id=it.search.id or 0, source=it.search.source,
+        number=it.search.number, run=it.run.number, run_on=it.run.run_on, announced=it.run.announced, records=it.filled["records"],
+        with_others=it.with_others, filled=filled, problems=[Problem.model_validate(p) for p in it.problems],
+        odd=[Odd.model_validate(o) for o in it.odd], suspicions=[Suspicion.model_validate(o) for o in it.batch.odd],
     )  # fmt: skip
+
+
+@router.post("/files/{batch}/read", status_code=202)
+def read_again(batch: int, how: How, member: AsReviewer) -> Made:
+    """Have a file read otherwise; the file that it is then."""
+    return Made(id=gather.read_again(member.review, member.account, batch, how.model_dump()))
+
+
+@router.get("/files/{batch}/original", response_class=Response)
+def original(batch: int, member: AsMember) -> Response:
+    """The file as it was uploaded."""
+    name, data = gather.original(member.review, batch)
+    headers = {"Content-Disposition": f"attachment; filename*=UTF-8''{quote(name)}"}
+    return Response(data, media_type="application/octet-stream", headers=headers)
 
 
 @router.get("/files/{batch}/entries/{position}")

@@ -2,18 +2,22 @@
 
 from __future__ import annotations
 
+from dataclasses import replace
+from datetime import datetime
 from typing import Annotated, Literal
 
-from fastapi import APIRouter, Depends, Query
-from pydantic import BaseModel
+from fastapi import APIRouter, Depends, Query, Response
+from pydantic import BaseModel, Field
 
-from kettlesort.api.access import AsMember
+from kettlesort.api.access import AsMember, AsReviewer
+from kettlesort.core.formats import suffix_of
 from kettlesort.core.record import Record
 from kettlesort.store.records import Wanted
-from kettlesort.work import screen
+from kettlesort.work import labels as labelling
+from kettlesort.work import records as lists
 
 router = APIRouter(prefix="/api/reviews/{review}", tags=["records"])
-State = Literal["open", "include", "exclude", "unsure"]
+State = Literal["open", "include", "exclude", "unsure", "aside"]
 FullTextState = Literal["sought", "obtained", "missing"]
 
 
@@ -62,6 +66,12 @@ class Listed(BaseModel):
     copies: int
     origin: str
     reason: str
+    doi: str
+    kind: str
+    language: str
+    accession: str
+    labels: list[str]
+    sources: list[str]
 
 
 class Page(BaseModel):
@@ -87,8 +97,15 @@ def _wanted(
     criterion: int | None = None,
     pass_number: int = Query(1, ge=1, le=2),
     query: str = Query("", max_length=30_000),
+    typed: str = Query("", max_length=300),
+    label: int | None = None,
+    kind: str = Query("", max_length=40),
+    language: str = Query("", max_length=100),
+    doi: bool | None = None,
 ) -> Wanted:
-    return Wanted(list, source, year_from, year_to, abstract, words.replace("\x00", ""), verdict, criterion, pass_number, query)
+    return Wanted(
+        list, source, year_from, year_to, abstract, words.replace("\x00", ""), verdict, criterion, pass_number, query, typed, label, kind, language, doi
+    )  # fmt: skip
 
 
 Filter = Annotated[Wanted, Depends(_wanted)]
@@ -97,11 +114,192 @@ Filter = Annotated[Wanted, Depends(_wanted)]
 @router.get("/records")
 def records(member: AsMember, wanted: Filter, offset: int = Query(0, ge=0, le=10_000_000), limit: int = Query(100, ge=1, le=500)) -> Page:
     """A page of a list of records, or of copies."""
-    total, page = screen.records(member.review, wanted, offset, limit)
+    total, page = lists.page_of(member.review, wanted, offset, limit)
     return Page(total=total, of_copies=wanted.of_copies, records=[Listed.model_validate(it) for it in page])
 
 
 @router.get("/filter-values")
 def filter_values(member: AsMember) -> FilterValues:
     """What a filter can offer."""
-    return FilterValues.model_validate(screen.filter_values(member.review))
+    return FilterValues.model_validate(lists.filter_values(member.review))
+
+
+class ValueCount(BaseModel):
+    value: str
+    n: int
+
+
+@router.get("/records/divided")
+def divided(member: AsMember, wanted: Filter) -> dict[str, list[ValueCount]]:
+    """What the records of a list divide into, each value with its count."""
+    return {name: [ValueCount(value=value, n=n) for value, n in found] for name, found in lists.divided(member.review, wanted).items()}
+
+
+@router.get("/records/ids")
+def ids(member: AsMember, wanted: Filter) -> list[int]:
+    """The records of a list, all of them, in its order."""
+    return lists.ids_of(member.review, wanted)
+
+
+WriteFormat = Literal["ris", "nbib", "bibtex", "csv", "xlsx", "csljson"]
+KINDS = {
+    "ris": "application/x-research-info-systems", "nbib": "text/plain; charset=utf-8", "bibtex": "text/plain; charset=utf-8",
+    "csv": "text/csv; charset=utf-8", "xlsx": "application/vnd.openxmlformats-officedocument.spreadsheetml.sheet", "csljson": "application/json",
+}  # fmt: skip
+
+
+class Chosen(BaseModel):
+    """Records of a list: picked ones, or all that the filter leaves."""
+
+    records: list[int] = Field([], max_length=200_000)
+    columns: list[str] = Field([], max_length=60)
+
+
+class LossSaid(BaseModel):
+    field: str
+    records: int
+    before: str
+    after: str
+
+
+class Losses(BaseModel):
+    looked_at: int
+    losses: list[LossSaid]
+
+
+def _chosen(wanted: Wanted, chosen: Chosen) -> Wanted:
+    return replace(wanted, chosen=tuple(chosen.records))
+
+
+@router.post("/records/export", response_class=Response)
+def export(member: AsMember, wanted: Filter, chosen: Chosen, to: WriteFormat = "ris") -> Response:
+    """Records as a file, with where each came from."""
+    it = lists.export(member.review, _chosen(wanted, chosen), to, chosen.columns)
+    name = f"records.{suffix_of(to)}"
+    headers = {"Content-Disposition": f'attachment; filename="{name}"', "X-Records": str(it.records)}
+    return Response(it.data, media_type=KINDS[to], headers=headers)
+
+
+@router.post("/records/losses")
+def losses(member: AsMember, wanted: Filter, chosen: Chosen, to: WriteFormat = "ris") -> Losses:
+    """What a format cannot hold of these records."""
+    n, found = lists.losses(member.review, _chosen(wanted, chosen), to)
+    return Losses(looked_at=n, losses=[LossSaid(**it._asdict()) for it in found])
+
+
+class CopyOfRecord(BaseModel):
+    id: int
+    source: str
+    number: int
+    run: int
+    query_version: int | None
+    batch_id: int
+    filename: str
+    line: int
+    position: int
+    labels: list[str]
+    raw: str
+    fields: RecordFields
+
+
+class Happened(BaseModel):
+    at: datetime
+    by: str
+    what: str
+    detail: str
+
+
+class LabelNamed(BaseModel):
+    id: int
+    name: str
+
+
+class WholeRecord(BaseModel):
+    id: int
+    fields: RecordFields
+    whose: dict[str, int]
+    filled: dict[str, str]
+    first: State
+    fulltext: FullTextState
+    second: State
+    seed: bool
+    narrowing: str
+    labels: list[LabelNamed]
+    copies: list[CopyOfRecord]
+    history: list[Happened]
+
+
+@router.get("/records/{record}/whole")
+def whole(record: int, member: AsMember) -> WholeRecord:
+    """One record with its copies as they came and its history."""
+    it = lists.whole(member.review, record)
+    return WholeRecord(
+        id=record, fields=fields_of(it.record), whose=it.whose, filled=it.filled, first=it.standing["first"], fulltext=it.standing["fulltext"],
+        second=it.standing["second"], seed=it.standing["seed"], narrowing=it.narrowing, labels=[LabelNamed.model_validate(dict(one)) for one in it.labels],
+        copies=[
+            CopyOfRecord.model_validate({**dict(one.origin), "id": one.id, "raw": one.raw[:200_000], "fields": fields_of(one.record)}) for one in it.copies
+        ],
+        history=[Happened(**one._asdict()) for one in it.history],
+    )  # fmt: skip
+
+
+class LabelListed(BaseModel):
+    id: int
+    name: str
+    by: str
+    made_at: datetime
+    records: int
+
+
+class LabelName(BaseModel):
+    name: str = Field(max_length=100)
+
+
+class Labelling(LabelName):
+    records: list[int] = Field(min_length=1, max_length=200_000)
+
+
+class Labelled(BaseModel):
+    label: int
+    copies: list[int]
+
+
+class Copies(BaseModel):
+    copies: list[int] = Field(min_length=1, max_length=200_000)
+
+
+@router.get("/labels")
+def labels(member: AsMember) -> list[LabelListed]:
+    """The team's labels."""
+    return [LabelListed.model_validate(dict(it)) for it in labelling.labels(member.review)]
+
+
+@router.post("/labels", status_code=201)
+def put_label(said: Labelling, member: AsReviewer) -> Labelled:
+    """Label records; what got the label that had not got it."""
+    label, copies = labelling.put(member.review, member.account, said.name, said.records)
+    return Labelled(label=label, copies=copies)
+
+
+@router.post("/labels/{label}/take", status_code=204)
+def take_label(label: int, said: Copies, member: AsReviewer) -> None:
+    """Take a label off records or copies."""
+    labelling.take(member.review, member.account, label, said.copies)
+
+
+@router.put("/labels/{label}", status_code=204)
+def rename_label(label: int, said: LabelName, member: AsReviewer) -> None:
+    """Rename a label."""
+    labelling.rename(member.review, member.account, label, said.name)
+
+
+@router.delete("/labels/{label}", status_code=204)
+def remove_label(label: int, member: AsReviewer) -> None:
+    """Remove a label from all records."""
+    labelling.remove(member.review, member.account, label)
+
+
+@router.post("/labels/{label}/back", status_code=204)
+def bring_label_back(label: int, member: AsReviewer) -> None:
+    """Undo removing a label."""
+    labelling.remove(member.review, member.account, label, back=True)

@@ -29,6 +29,9 @@ class Mark(BaseModel):
 
 
 class Origin(BaseModel):
+    run: int
+    query_version: int | None
+    labels: list[str]
     id: int
     source: str
     number: int

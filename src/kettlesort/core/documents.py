@@ -8,6 +8,7 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 
 import docx
+import docx.shared
 
 
 @dataclass(frozen=True, slots=True)
@@ -21,6 +22,13 @@ class Heading:
 @dataclass(frozen=True, slots=True)
 class Paragraph:
     """Running text; its line breaks are kept."""
+
+    text: str
+
+
+@dataclass(frozen=True, slots=True)
+class Verbatim:
+    """Text that is to be read sign by sign, such as a query."""
 
     text: str
 
@@ -41,7 +49,7 @@ class Grid:
     rows: Sequence[Sequence[str]]
 
 
-Block = Heading | Paragraph | Items | Grid
+Block = Heading | Paragraph | Verbatim | Items | Grid
 
 _MARKS = re.compile(r"([\\`*_{}\[\]<>#|])")
 _AT_BEGIN = re.compile(r"^(\s*)([-+]|\d+[.)])(?=\s)", re.M)
@@ -72,6 +80,9 @@ def _markdown(block: Block) -> str:
             return "#" * level + " " + _escaped(" ".join(text.split()))
         case Paragraph(text):
             return _escaped(text).replace("\n", "  \n")
+        case Verbatim(text):
+            fence = "`" * max(3, 1 + max(map(len, re.findall("`+", text)), default=0))
+            return f"{fence}\n{_plain(text)}\n{fence}"
         case Items(items, numbered):
             return "\n".join((f"{k}. " if numbered else "- ") + _escaped(it).replace("\n", "  \n   ") for k, it in enumerate(items, 1))
         case Grid(head, rows):
@@ -88,6 +99,9 @@ def docx_file(blocks: Sequence[Block]) -> bytes:
                 document.add_heading(_plain(text), 0 if level == 1 else level - 1)
             case Paragraph(text):
                 document.add_paragraph(_plain(text))
+            case Verbatim(text):
+                run = document.add_paragraph().add_run(_plain(text))
+                run.font.name, run.font.size = "Courier New", docx.shared.Pt(9)
             case Items(items, numbered):
                 for it in items:
                     document.add_paragraph(_plain(it), style="List Number" if numbered else "List Bullet")

@@ -14,7 +14,7 @@ from kettlesort.demo.papers import paper
 from kettlesort.demo.thesaurus import THESAURUS, turtle
 from kettlesort.settings import settings
 from kettlesort.store.base import rows, run, scalar, session
-from kettlesort.work import catalogue, chart, gather, match, plan, protocol, query, ranking, screen, seeds, vocabulary
+from kettlesort.work import catalogue, chart, gather, match, plan, protocol, query, ranking, screen, searches, seeds, vocabulary
 from kettlesort.work.errors import Invalid
 from kettlesort.work.people import make_account
 
@@ -125,17 +125,19 @@ def _amend(review: int, lead: int) -> None:
 
 
 def _gather(review: int, lead: int, second: int) -> None:
-    searches: dict[str, int] = {}
+    entries: dict[str, int] = {}
     for export in exports():
-        if export.source not in searches:
+        if export.source not in entries:
             note = "Part 1 and part 2; the source announced 424" if export.source == "Agrarica" else ""
-            said = gather.SearchEntry(export.source, export.kind, export.query, _DAYS[export.source], "Tamsin Lorn", note, export.announced)
-            searches[export.source] = gather.write_search(review, lead, said)
-        _upload(review, lead if export.kind == "database" else second, searches[export.source], export)
+            said = searches.SearchEntry(
+                export.source, export.kind, export.query, _DAYS[export.source], "Tamsin Lorn", note, export.announced
+            )
+            entries[export.source] = searches.write_search(review, lead, said)
+        _upload(review, lead if export.kind == "database" else second, entries[export.source], export)
 
 
 def _upload(review: int, account: int, search: int, export: Export) -> None:
-    batch = gather.upload(review, account, search, export.name, io.BytesIO(export.data))
+    (batch,) = gather.upload(review, account, search, export.name, io.BytesIO(export.data)).batches
     gather.read_file(_last_job(review))
     gather.take_in(review, account, batch)
 

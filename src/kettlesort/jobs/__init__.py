@@ -5,7 +5,7 @@ from __future__ import annotations
 from procrastinate import App, PsycopgConnector
 
 from kettlesort.settings import settings
-from kettlesort.work import gather, match, ranking, searchable, vocabulary
+from kettlesort.work import gaps, gather, match, narrow, ranking, runs, searchable, vocabulary
 
 app = App(connector=PsycopgConnector(conninfo=settings().database))
 
@@ -26,6 +26,31 @@ def read_vocabulary(job: int) -> None:
 def match_copies(job: int) -> None:
     """Match the copies of a review."""
     match.match_copies(job)
+
+
+@app.task(name="fetch_run", queue="outside")
+def fetch_run(job: int) -> None:
+    """Fetch a run from its catalogue."""
+    runs.fetch_run(job)
+
+
+@app.task(name="fill_gaps", queue="outside")
+def fill_gaps(job: int) -> None:
+    """Look up what records lack."""
+    gaps.fill_gaps(job)
+
+
+@app.periodic(cron="* * * * *")
+@app.task(name="begin_due", queue="outside", queueing_lock="begin_due")
+def begin_due(timestamp: int) -> None:
+    """Begin the planned runs that are due."""
+    runs.begin_due()
+
+
+@app.task(name="narrow", queue="work")
+def narrow_again(review: int, account: int) -> None:
+    """Apply the narrowings of a review that are to be repeated."""
+    narrow.repeat(review, account)
 
 
 @app.task(name="index", queue="ranking")

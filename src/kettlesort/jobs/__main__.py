@@ -1,4 +1,4 @@
-"""The worker: one lane for files and matching, one for ranking, so that a long import delays no re-ranking.
+"""The worker: a lane each for files and matching, for what is asked of others, and for ranking, so that none waits for another.
 
 A worker that dies leaves its jobs marked as begun. Each worker looks for such jobs of
 workers whose heartbeat has stopped, and queues them again.
@@ -41,7 +41,7 @@ async def lane(queue: str) -> None:
 async def main() -> None:
     """Run the lanes until the process is told to stop."""
     async with app.open_async():
-        await asyncio.gather(requeue_orphans(), lane("work"), lane("ranking"))
+        await asyncio.gather(requeue_orphans(), lane("work"), lane("outside"), lane("ranking"))
 
 
 if __name__ == "__main__":

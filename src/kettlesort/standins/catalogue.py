@@ -6,6 +6,7 @@ that it maps to its descriptors by itself (and says so), records with small flaw
 
 from __future__ import annotations
 
+import re
 import threading
 import time
 from collections.abc import Iterable
@@ -75,6 +76,9 @@ class Holdings:
         self.wait()
         if "".join(query.split()).lower() == "cql.allrecords=1":
             return list(range(self.size)), []
+        named = re.fullmatch(r'\s*rec\.identifier\s*=\s*"?([\w.-]+)"?\s*', query)
+        if named:
+            return [k for k, it in enumerate(self.documents) if named[1].upper() == _accession(it)], []
         node = read(query, _CQL).node
         understood: list[tuple[str, str]] = []
         hits = find(_mapped(node, understood), self.index)

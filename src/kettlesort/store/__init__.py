@@ -1,6 +1,24 @@
-"""Rows: tables and queries in PostgreSQL, one module per stage."""
+"""Rows: tables and queries in PostgreSQL, one module per stage or part of one."""
 
-from kettlesort.store import chart, gather, jobs, match, people, plan, query, report, screen
+from kettlesort.store import (
+    catalogue,
+    chart,
+    gaps,
+    gather,
+    jobs,
+    labels,
+    match,
+    narrow,
+    people,
+    plan,
+    query,
+    recipes,
+    report,
+    screen,
+    vocabulary,
+)
 from kettlesort.store.base import Table
 
-__all__ = ["Table", "chart", "gather", "jobs", "match", "people", "plan", "query", "report", "screen"]
+__all__ = [
+    "Table", "catalogue", "chart", "gaps", "gather", "jobs", "labels", "match", "narrow", "people", "plan", "query", "recipes", "report", "screen", "vocabulary",
+]  # fmt: skip

@@ -18,3 +18,19 @@ class Catalogue(Table, table=True):
     version: str
     form: str = Field(sa_column=Column("schema", String, nullable=False))
     removed_at: Moment | None = moment(null=True)
+
+
+class Schedule(Table, table=True):
+    """A query that is run in a catalogue: once, daily, weekly or monthly; ``next_at`` is when it is due."""
+
+    id: int | None = key()
+    review_id: int = reference("review.id", index=True)
+    search_id: int = reference("search.id")
+    catalogue_id: int = reference("catalogue.id")
+    query: str
+    query_version: int | None = None
+    every: str
+    next_at: Moment | None = moment(null=True)
+    account_id: int = reference("account.id")
+    made_at: Moment | None = moment()
+    stopped_at: Moment | None = moment(null=True)

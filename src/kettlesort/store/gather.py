@@ -21,20 +21,51 @@ _PIECE = 1 << 20
 
 
 class Search(Table, table=True):
-    """One query run on one source on one day, within limits in words. ``announced`` is the count that the source gave."""
+    """An entry of the search log: a source, and every time that it was searched for one purpose."""
 
     id: int | None = key()
     review_id: int = reference("review.id", index=True)
     number: int
     source: str
     kind: str
+    notes: str = ""
+    removed_at: Moment | None = moment(null=True)
+
+
+class SearchRun(Table, table=True):
+    """One query run on one day, within limits in words. ``announced`` is the count that the source gave.
+
+    A run in a connected catalogue has a ``state`` (fetching, done, failed or cancelled) and what the catalogue
+    ``understood`` by each term.
+    """
+
+    __tablename__ = "search_run"
+
+    id: int | None = key()
+    review_id: int = reference("review.id", index=True)
+    search_id: int = reference("search.id", index=True)
+    number: int
     query: str = ""
+    limits: str = ""
     run_on: date | None = None
     run_by: str = ""
-    notes: str = ""
     announced: int | None = None
-    limits: str = ""
-    removed_at: Moment | None = moment(null=True)
+    notes: str = ""
+    query_version: int | None = None
+    catalogue_id: int | None = reference("catalogue.id", null=True)
+    state: str = ""
+    failure: str = ""
+    understood: list[Any] = json_field([])
+    made_at: Moment | None = moment()
+
+
+class Fetched(Table, table=True):
+    """A record that a run in a catalogue brought, as the catalogue gave it, until the run is whole. ``key`` is "" for one that earlier runs had."""
+
+    run_id: int = reference("search_run.id", primary=True)
+    position: int = Field(primary_key=True)
+    key: str
+    raw: str
 
 
 class Blob(Table, table=True):
@@ -55,11 +86,16 @@ class BlobPiece(Table, table=True):
 
 
 class Batch(Table, table=True):
-    """An imported file of a search. State: waiting, reading, read, failed, taken or aside."""
+    """An imported file of a search's run. State: waiting, reading, read, failed, taken or aside.
+
+    ``certainty`` is how sure its format is, ``reading`` what else the reader found out (labels and their fields, recipe,
+    delimiter, sheets), ``odd`` what looks wrong in it, ``how`` how a person wants it read.
+    """
 
     id: int | None = key()
     review_id: int = reference("review.id", index=True)
     search_id: int = reference("search.id", index=True)
+    run_id: int = reference("search_run.id", index=True)
     filename: str
     sha256: str = Field(foreign_key="blob.sha256")
     state: str = "waiting"
@@ -68,6 +104,10 @@ class Batch(Table, table=True):
     sure: bool = True
     failure: str = ""
     header: list[str] = json_field([])
+    certainty: str = "sure"
+    reading: dict[str, Any] = json_field({})
+    odd: list[Any] = json_field([])
+    how: dict[str, Any] = json_field({})
     matched: bool = False
     uploaded_by: int = reference("account.id")
     uploaded_at: Moment | None = moment()
@@ -261,25 +301,37 @@ def _copy_line(review: int, batch: int, position: int, line: int, end_line: int,
 
 
 def searches(db: Session, review: int) -> Sequence[Row]:
-    """The search log: each entry with its files' counts, announced against imported."""
+    """The entries of the search log."""
+    return rows(db, "SELECT * FROM search WHERE review_id = :review AND removed_at IS NULL ORDER BY number", review=review)
+
+
+def runs(db: Session, review: int, search: int | None = None) -> Sequence[Row]:
+    """Every run with its counts: files, copies imported, and records that no earlier copy of the review had."""
     return rows(
         db,
-        """SELECT s.*, (SELECT count(*) FROM batch b WHERE b.search_id = s.id AND b.state <> 'aside') AS files,
-        (SELECT count(*) FROM placement p JOIN batch b ON b.id = p.batch_id WHERE b.search_id = s.id) AS imported
-        FROM search s WHERE s.review_id = :review AND s.removed_at IS NULL ORDER BY s.number""",
-        review=review,
-    )
+        """SELECT r.*, c.name AS catalogue, (SELECT count(*) FROM batch b WHERE b.run_id = r.id AND b.state <> 'aside') AS files,
+        (SELECT count(*) FROM placement p JOIN batch b ON b.id = p.batch_id WHERE p.review_id = :review AND b.run_id = r.id) AS imported,
+        (SELECT count(*) FROM placement p JOIN batch b ON b.id = p.batch_id WHERE p.review_id = :review AND b.run_id = r.id AND p.copy_id = p.record_id) AS new,
+        (SELECT count(*) FROM fetched f WHERE f.run_id = r.id) AS fetched
+        FROM search_run r JOIN search s ON s.id = r.search_id LEFT JOIN catalogue c ON c.id = r.catalogue_id
+        WHERE r.review_id = :review AND s.removed_at IS NULL AND (CAST(:search AS bigint) IS NULL OR r.search_id = :search) ORDER BY r.search_id, r.number""",
+        review=review, search=search,
+    )  # fmt: skip
 
 
 def batches(db: Session, review: int) -> Sequence[Row]:
     """All uploaded files, by search, with the number of copies read from each."""
     return rows(
         db,
-        """SELECT b.id, b.search_id, b.filename, b.state, b.format, b.encoding, b.failure, b.uploaded_at, s.source, s.number, s.announced, s.run_on,
+        """SELECT b.id, b.search_id, b.run_id, b.filename, b.state, b.format, b.encoding, b.certainty, b.failure, b.uploaded_at, s.source, s.number, u.number AS run_number,
+        u.announced, u.run_on, a.full_name AS uploaded_by,
         (SELECT count(*) FROM copy c WHERE c.batch_id = b.id) AS records,
         (SELECT count(*) FROM reading_problem r WHERE r.batch_id = b.id) AS problems,
-        (SELECT count(*) FROM copy c JOIN batch o ON o.id = c.batch_id WHERE o.search_id = b.search_id AND o.state IN ('read', 'taken')) AS with_others
-        FROM batch b JOIN search s ON s.id = b.search_id WHERE b.review_id = :review ORDER BY s.number, b.id""",
+        jsonb_array_length(b.odd) AS odd,
+        ARRAY(SELECT DISTINCT l.name FROM copy c JOIN labelled d ON d.copy_id = c.id JOIN label l ON l.id = d.label_id WHERE c.batch_id = b.id AND l.removed_at IS NULL) AS labels,
+        (SELECT count(*) FROM copy c JOIN batch o ON o.id = c.batch_id WHERE o.run_id = b.run_id AND o.state IN ('read', 'taken')) AS with_others
+        FROM batch b JOIN search s ON s.id = b.search_id JOIN search_run u ON u.id = b.run_id JOIN account a ON a.id = b.uploaded_by
+        WHERE b.review_id = :review ORDER BY s.number, b.id""",
         review=review,
     )
 

@@ -50,7 +50,10 @@ class Question(Table, table=True):
 
 
 class Supplement(Table, table=True):
-    """A value for a field that no copy of a record fills, and where it came from. Appended, withdrawn by time; never in place of what a source delivered."""
+    """A value for a field that no copy of a record fills, or with ``replaces`` a better one, and where it came from.
+
+    Appended, withdrawn by time; what a source delivered stays on its copy.
+    """
 
     id: int | None = key()
     review_id: int = reference("review.id", index=True)
@@ -58,6 +61,7 @@ class Supplement(Table, table=True):
     field: str
     value: Any = json_field()
     source: str
+    replaces: bool = False
     account_id: int = reference("account.id")
     at: Moment | None = moment()
     withdrawn_at: Moment | None = moment(null=True)
@@ -174,7 +178,7 @@ def rebuild(db: Session, review: int, records: list[int]) -> None:
     )
     supplements = rows(
         db,
-        """SELECT p.record_id, s.field, s.value FROM placement p JOIN supplement s ON s.copy_id = p.copy_id
+        """SELECT p.record_id, s.field, s.value, s.replaces FROM placement p JOIN supplement s ON s.copy_id = p.copy_id
         WHERE p.record_id = ANY(CAST(:ids AS bigint[])) AND s.withdrawn_at IS NULL ORDER BY s.id""",
         ids=records,
     )
@@ -199,9 +203,9 @@ def rebuild(db: Session, review: int, records: list[int]) -> None:
 
 
 def _supplemented(record: Record, added: Sequence[Row]) -> Record:
-    """The record with its empty fields filled."""
+    """The record with its empty fields filled, and others as they were chosen."""
     for it in added:
-        if not getattr(record, it["field"]):
+        if it["replaces"] or not getattr(record, it["field"]):
             value = it["value"]
             values: dict[str, Any] = {it["field"]: tuple(value) if isinstance(value, list) else value}
             record = record._replace(**values)

@@ -13,7 +13,7 @@ from typing import Any
 from sqlmodel import Session
 
 from kettlesort.core.record import Record
-from kettlesort.store.base import Row, rows, scalar
+from kettlesort.store.base import Row, rows, run, scalar
 
 _OBTAINED = "s.first = 'include' AND s.fulltext = 'obtained'"
 RECORD_LISTS = {
@@ -22,6 +22,8 @@ RECORD_LISTS = {
     "unsure": "s.first = 'unsure'",
     "decided": "s.first IN ('include', 'exclude')",
     "excluded": "s.first = 'exclude'",
+    "aside": "s.first = 'aside'",
+    "screened": "s.first <> 'aside'",
     "sought": "s.first = 'include'",
     "waiting": "s.first = 'include' AND s.fulltext = 'sought'",
     "missing": "s.first = 'include' AND s.fulltext = 'missing'",
@@ -33,7 +35,8 @@ RECORD_LISTS = {
     "seeds": "s.seed",
     "not_seeds": "NOT s.seed",
 }
-COPY_LISTS = ("found", "copies", "source", "kind", "batch", "search")
+COPY_LISTS = ("found", "copies", "source", "kind", "batch", "search", "run")
+KEYED_LISTS = ("narrowed", "label", "new")
 MAIN_KINDS = "('database', 'register')"
 
 
@@ -51,8 +54,15 @@ class Wanted:
     criterion: int | None = None
     pass_number: int = 1
     query: str = ""
+    typed: str = ""
+    label: int | None = None
+    kind: str = ""
+    language: str = ""
+    doi: bool | None = None
+    chosen: tuple[int, ...] = ()
+    """Records that were picked one by one."""
     found: tuple[int, ...] | None = None
-    """The records that ``query`` finds, for whoever lists them."""
+    """The records that ``query`` and ``typed`` find, for whoever lists them."""
 
     @property
     def of_copies(self) -> bool:
@@ -82,7 +92,18 @@ def _content(wanted: Wanted, values: dict[str, Any]) -> list[str]:
         conditions.append("r.year <= :year_to")
     if wanted.abstract is not None:
         conditions.append("r.abstract <> ''" if wanted.abstract else "r.abstract = ''")
+    if wanted.doi is not None:
+        conditions.append("r.doi <> ''" if wanted.doi else "r.doi = ''")
+    if wanted.kind:
+        values["kind"] = wanted.kind
+        conditions.append("r.kind = :kind")
+    if wanted.language:
+        values["language"] = "" if wanted.language == "-" else wanted.language
+        conditions.append("r.language = :language")
     return conditions
+
+
+_LABELLED = "EXISTS (SELECT 1 FROM placement p JOIN labelled d ON d.copy_id = p.copy_id WHERE p.record_id = r.id AND d.label_id = :{})"
 
 
 def where(wanted: Wanted, values: dict[str, Any]) -> str:
@@ -96,6 +117,15 @@ def where(wanted: Wanted, values: dict[str, Any]) -> str:
             f"{_OBTAINED} AND s.second = 'exclude' AND (SELECT c.name FROM criterion c WHERE c.id = s.second_criterion) = :reason"
         )
         rest = route
+    elif key in KEYED_LISTS:
+        values["key"] = int(rest)
+        conditions.append(
+            {
+                "narrowed": "s.narrowing_id = :key",
+                "label": _LABELLED.format("key"),
+                "new": "EXISTS (SELECT 1 FROM placement p JOIN batch b ON b.id = p.batch_id WHERE p.copy_id = r.id AND p.record_id = r.id AND b.run_id = :key)",
+            }[key]
+        )
     else:
         conditions.append(RECORD_LISTS[key])
     if rest in ("main", "other"):
@@ -113,6 +143,12 @@ def where(wanted: Wanted, values: dict[str, Any]) -> str:
             "EXISTS (SELECT 1 FROM placement p JOIN batch b ON b.id = p.batch_id JOIN search q ON q.id = b.search_id"
             " WHERE p.record_id = r.id AND q.source = :source)"
         )
+    if wanted.label is not None:
+        values["label"] = wanted.label
+        conditions.append(_LABELLED.format("label"))
+    if wanted.chosen:
+        values["chosen"] = list(wanted.chosen)
+        conditions.append("r.id = ANY(CAST(:chosen AS bigint[]))")
     conditions += _content(wanted, values)
     conditions += _among(wanted, values, "r.id")
     return " AND ".join(conditions)
@@ -132,9 +168,13 @@ def _copy_where(wanted: Wanted, values: dict[str, Any]) -> str:
         conditions.append("p.copy_id <> coalesce(claim.copy_id, p.record_id)")
         if rest in ("main", "other"):
             conditions.append(f"q.kind {'IN' if rest == 'main' else 'NOT IN'} {MAIN_KINDS}")
-    elif key in ("source", "kind", "batch", "search"):
+    elif key in ("source", "kind", "batch", "search", "run"):
         values["rest"] = rest if key in ("source", "kind") else int(rest or 0)
-        conditions.append({"source": "q.source", "kind": "q.kind", "batch": "p.batch_id", "search": "q.id"}[key] + " = :rest")
+        column = {"source": "q.source", "kind": "q.kind", "batch": "p.batch_id", "search": "q.id", "run": "b.run_id"}[key]
+        conditions.append(f"{column} = :rest")
+    if wanted.label is not None:
+        values["label"] = wanted.label
+        conditions.append("EXISTS (SELECT 1 FROM labelled d WHERE d.copy_id = p.copy_id AND d.label_id = :label)")
     if wanted.source:
         values["source"] = wanted.source
         conditions.append("q.source = :source")
@@ -163,7 +203,9 @@ def listed(db: Session, review: int, wanted: Wanted, offset: int, limit: int) ->
         page = rows(
             db,
             f"""SELECT p.record_id AS id, r.title, r.authors, r.year, r.journal, NULL::bigint AS rank, NULL::float AS closeness,
-                s.first, s.fulltext, s.second, s.seed, r.abstract <> '' AS has_abstract, 1 AS copies,
+                s.first, s.fulltext, s.second, s.seed, r.abstract <> '' AS has_abstract, 1 AS copies, r.doi, r.kind, r.language, r.accession,
+                ARRAY(SELECT l.name FROM labelled d JOIN label l ON l.id = d.label_id WHERE d.copy_id = p.copy_id AND l.removed_at IS NULL ORDER BY l.name) AS labels,
+                ARRAY[q.source] AS sources,
                 q.source || ', search ' || q.number || ', ' || b.filename || ', line ' || r.line AS origin, '' AS reason
                 {_COPIES_FROM} WHERE {conditions} ORDER BY q.number, p.batch_id, r.position LIMIT :limit OFFSET :offset""",
             **values, limit=limit, offset=offset,
@@ -175,7 +217,10 @@ def listed(db: Session, review: int, wanted: Wanted, offset: int, limit: int) ->
     page = rows(
         db,
         f"""SELECT r.id, r.title, r.authors, r.year, r.journal, k.rank, k.closeness, s.first, s.fulltext, s.second, s.seed,
-            r.abstract <> '' AS has_abstract, (SELECT count(*) FROM placement p WHERE p.record_id = r.id) AS copies, '' AS origin,
+            r.abstract <> '' AS has_abstract, (SELECT count(*) FROM placement p WHERE p.record_id = r.id) AS copies, '' AS origin, r.doi, r.kind, r.language, r.accession,
+            ARRAY(SELECT DISTINCT l.name FROM placement p JOIN labelled d ON d.copy_id = p.copy_id JOIN label l ON l.id = d.label_id
+                WHERE p.record_id = r.id AND l.removed_at IS NULL ORDER BY l.name) AS labels,
+            ARRAY(SELECT DISTINCT q.source FROM placement p JOIN batch b ON b.id = p.batch_id JOIN search q ON q.id = b.search_id WHERE p.record_id = r.id ORDER BY q.source) AS sources,
             coalesce((SELECT c.name FROM criterion c WHERE c.id = s.{state}_criterion), '') AS reason
             FROM standing s JOIN record r ON r.id = s.record_id
             LEFT JOIN (SELECT u.* FROM ranking o, unnest(o.record_ids, o.closeness) WITH ORDINALITY u(id, closeness, rank)
@@ -184,6 +229,46 @@ def listed(db: Session, review: int, wanted: Wanted, offset: int, limit: int) ->
         **values, limit=limit, offset=offset,
     )  # fmt: skip
     return total, page
+
+
+def ids(db: Session, review: int, wanted: Wanted, most: int) -> list[int]:
+    """The records of a list, or of its copies the records that they belong to, in its order."""
+    values: dict[str, Any] = {"review": review, "most": most}
+    if wanted.of_copies:
+        conditions = _copy_where(wanted, values)
+        found = rows(db, f"SELECT DISTINCT p.record_id AS id {_COPIES_FROM} WHERE {conditions} ORDER BY 1 LIMIT :most", **values)
+    else:
+        conditions = where(wanted, values)
+        found = rows(
+            db,
+            f"""SELECT r.id FROM standing s JOIN record r ON r.id = s.record_id
+            LEFT JOIN (SELECT u.* FROM ranking o, unnest(o.record_ids) WITH ORDINALITY u(id, rank) WHERE o.review_id = :review) k ON k.id = r.id
+            WHERE {conditions} ORDER BY k.rank NULLS LAST, r.id LIMIT :most""",
+            **values,
+        )
+    return [int(it["id"]) for it in found]
+
+
+def values_of(db: Session, review: int, wanted: Wanted) -> dict[str, list[tuple[str, int]]]:
+    """What the records of a list divide into, each value with its count: sources, labels, kinds, languages, years, and what they have."""
+    values: dict[str, Any] = {"review": review}
+    if wanted.of_copies:
+        return {}
+    conditions = where(wanted, values)
+    run(db, "CREATE TEMP TABLE listed ON COMMIT DROP AS SELECT r.id, r.kind, r.language, r.year, r.abstract <> '' AS abstract, r.doi <> '' AS doi"
+        f" FROM standing s JOIN record r ON r.id = s.record_id WHERE {conditions}", **values)  # fmt: skip
+    out: dict[str, list[tuple[str, int]]] = {}
+    for name, sql in (
+        ("sources", "SELECT q.source AS v, count(DISTINCT l.id) AS n FROM listed l JOIN placement p ON p.record_id = l.id JOIN batch b ON b.id = p.batch_id JOIN search q ON q.id = b.search_id GROUP BY 1"),
+        ("labels", "SELECT t.id || ':' || t.name AS v, count(DISTINCT l.id) AS n FROM listed l JOIN placement p ON p.record_id = l.id JOIN labelled d ON d.copy_id = p.copy_id JOIN label t ON t.id = d.label_id WHERE t.removed_at IS NULL GROUP BY 1"),
+        ("kinds", "SELECT kind AS v, count(*) AS n FROM listed GROUP BY 1"),
+        ("languages", "SELECT language AS v, count(*) AS n FROM listed GROUP BY 1"),
+        ("years", "SELECT coalesce(year::text, '') AS v, count(*) AS n FROM listed GROUP BY 1"),
+        ("abstract", "SELECT CASE WHEN abstract THEN 'yes' ELSE 'no' END AS v, count(*) AS n FROM listed GROUP BY 1"),
+        ("doi", "SELECT CASE WHEN doi THEN 'yes' ELSE 'no' END AS v, count(*) AS n FROM listed GROUP BY 1"),
+    ):  # fmt: skip
+        out[name] = [(it["v"], it["n"]) for it in rows(db, f"{sql} ORDER BY {'1' if name == 'years' else '2 DESC, 1'} LIMIT 200")]
+    return out
 
 
 FIELDS = tuple(Record._fields)

@@ -73,9 +73,15 @@ class FullText(Table, table=True):
 
 
 class Standing(Table, table=True):
-    """Where a record stands in every step; follows from the rows above and is kept in the same transaction."""
+    """Where a record stands in every step; follows from the rows above and is kept in the same transaction.
 
-    __table_args__ = (Index("ix_standing_review", "review_id", "first", "fulltext", "second", "main", "seed", "second_criterion"),)
+    A record that a narrowing holds aside has the first state "aside", whatever was decided on it before.
+    """
+
+    __table_args__ = (
+        Index("ix_standing_review", "review_id", "first", "fulltext", "second", "main", "seed", "second_criterion"),
+        Index("ix_standing_narrowing", "review_id", "narrowing_id", "main", postgresql_where=text("narrowing_id IS NOT NULL")),
+    )
 
     record_id: int = Field(sa_column=Column(BigInteger, primary_key=True, autoincrement=False))
     review_id: int = reference("review.id")
@@ -86,6 +92,7 @@ class Standing(Table, table=True):
     fulltext: str = "sought"
     second: str = "open"
     second_criterion: int | None = reference("criterion.id", null=True)
+    narrowing_id: int | None = reference("narrowing.id", null=True)
 
 
 class Order(Table, table=True):
@@ -102,14 +109,14 @@ class Order(Table, table=True):
 
 
 _REFRESH = """
-INSERT INTO standing (record_id, review_id, main, seed, first, first_criterion, fulltext, second, second_criterion)
+INSERT INTO standing (record_id, review_id, main, seed, first, first_criterion, fulltext, second, second_criterion, narrowing_id)
 SELECT r.id, r.review_id,
     EXISTS (SELECT 1 FROM placement p JOIN batch b ON b.id = p.batch_id JOIN search q ON q.id = b.search_id
             WHERE p.record_id = r.id AND q.kind IN ('database', 'register')),
     EXISTS (SELECT 1 FROM placement p JOIN seed_mark m ON m.copy_id = p.copy_id WHERE p.record_id = r.id AND m.withdrawn_at IS NULL)
     OR EXISTS (SELECT 1 FROM placement p JOIN copy c ON c.id = p.copy_id JOIN seed_key k ON k.review_id = p.review_id
                AND k.removed_at IS NULL AND k.key IN (c.doi, lower(c.accession)) WHERE p.record_id = r.id),
-    coalesce(v1.verdict, 'open'), v1.criterion_id, coalesce(f.state, 'sought'), coalesce(v2.verdict, 'open'), v2.criterion_id
+    CASE WHEN n.narrowing_id IS NULL THEN coalesce(v1.verdict, 'open') ELSE 'aside' END, v1.criterion_id, coalesce(f.state, 'sought'), coalesce(v2.verdict, 'open'), v2.criterion_id, n.narrowing_id
 FROM record r
 LEFT JOIN LATERAL (SELECT v.verdict, v.criterion_id FROM placement p JOIN verdict v ON v.copy_id = p.copy_id
     WHERE p.record_id = r.id AND v.pass_number = 1 AND v.withdrawn_at IS NULL ORDER BY v.id DESC LIMIT 1) v1 ON TRUE
@@ -117,10 +124,12 @@ LEFT JOIN LATERAL (SELECT v.verdict, v.criterion_id FROM placement p JOIN verdic
     WHERE p.record_id = r.id AND v.pass_number = 2 AND v.withdrawn_at IS NULL ORDER BY v.id DESC LIMIT 1) v2 ON TRUE
 LEFT JOIN LATERAL (SELECT t.state FROM placement p JOIN full_text t ON t.copy_id = p.copy_id
     WHERE p.record_id = r.id ORDER BY t.id DESC LIMIT 1) f ON TRUE
+LEFT JOIN LATERAL (SELECT d.narrowing_id FROM placement p JOIN narrowed d ON d.copy_id = p.copy_id
+    WHERE p.record_id = r.id AND d.released_at IS NULL ORDER BY d.narrowing_id LIMIT 1) n ON TRUE
 WHERE r.review_id = :review AND {which}
 ON CONFLICT (record_id) DO UPDATE SET main = excluded.main, seed = excluded.seed, first = excluded.first,
     first_criterion = excluded.first_criterion, fulltext = excluded.fulltext, second = excluded.second,
-    second_criterion = excluded.second_criterion
+    second_criterion = excluded.second_criterion, narrowing_id = excluded.narrowing_id
 """
 
 
@@ -255,8 +264,9 @@ def origins_of(db: Session, record: int) -> Sequence[Row]:
     """The copies of a record with what brought them."""
     return rows(
         db,
-        """SELECT c.id, q.source, q.number, q.id AS search_id, b.filename, b.id AS batch_id, c.line, c.position, c.accession
-        FROM placement p JOIN copy c ON c.id = p.copy_id JOIN batch b ON b.id = p.batch_id JOIN search q ON q.id = b.search_id
+        """SELECT c.id, q.source, q.number, q.id AS search_id, u.number AS run, u.run_on, u.query_version, b.filename, b.id AS batch_id, c.line, c.position, c.accession,
+        ARRAY(SELECT l.name FROM labelled d JOIN label l ON l.id = d.label_id WHERE d.copy_id = c.id AND l.removed_at IS NULL ORDER BY l.name) AS labels
+        FROM placement p JOIN copy c ON c.id = p.copy_id JOIN batch b ON b.id = p.batch_id JOIN search q ON q.id = b.search_id JOIN search_run u ON u.id = b.run_id
         WHERE p.record_id = :record ORDER BY c.id""",
         record=record,
     )

@@ -14,6 +14,8 @@ from kettlesort.store.report import Event
 from kettlesort.store.screen import refresh_standing
 
 CHANNEL = "kettlesort"
+QUEUES = {"rank": "ranking", "index": "ranking", "fetch_run": "outside", "fill_gaps": "outside"}
+"""The lane of each task that is not one of files and matching."""
 
 
 class Change:
@@ -52,7 +54,7 @@ def enqueue(db: Session, task: str, *, once: str | None = None, **arguments: Any
         db,
         """INSERT INTO procrastinate_jobs (queue_name, task_name, priority, lock, queueing_lock, args)
         VALUES (:queue, :task, 0, :lock, :once, CAST(:arguments AS jsonb)) ON CONFLICT DO NOTHING""",
-        queue="ranking" if task in ("rank", "index") else "work",
+        queue=QUEUES.get(task, "work"),
         task=task, lock=once, once=once, arguments=json.dumps(arguments),
     )  # fmt: skip
 

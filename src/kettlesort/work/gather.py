@@ -1,99 +1,36 @@
-"""The search log, uploaded files, taking in and setting aside, seeds."""
+"""Uploaded files: kept, read, looked at, read otherwise, taken in and set aside."""
 
 from __future__ import annotations
 
-from collections.abc import Iterator, Sequence
-from datetime import UTC, date, datetime
+from collections.abc import Iterator, Mapping, Sequence
 from typing import Any, BinaryIO, NamedTuple
 
 from sqlmodel import Session
 
 from kettlesort.core import formats
-from kettlesort.core.formats import Entry, NotReadable
+from kettlesort.core.formats import Entry, How, NotReadable
+from kettlesort.core.formats.recipe import NotARecipe, Recipe, fields_from, recipe_of
+from kettlesort.core.formats.suspicion import Watch
 from kettlesort.core.formats.trace import Line, trace
 from kettlesort.core.record import Record
 from kettlesort.store import gather as store
-from kettlesort.store.base import Row, row, rows, scalar, session, snapshot
-from kettlesort.store.gather import Batch, ReadingProblem, Search
+from kettlesort.store.base import Row, row, rows, run, scalar, session, snapshot
+from kettlesort.store.gather import Batch, ReadingProblem, Search, SearchRun
 from kettlesort.store.jobs import Job
 from kettlesort.store.match import admit
+from kettlesort.store.recipes import Habit
 from kettlesort.store.records import COLUMNS, record_of
 from kettlesort.store.report import Event
 from kettlesort.work import jobs
 from kettlesort.work.change import change
 from kettlesort.work.errors import Conflict, Invalid, NotFound
+from kettlesort.work.labels import label_batch
 from kettlesort.work.match import leave
-from kettlesort.work.protocol import SOURCE_KINDS
+from kettlesort.work.narrow import narrow_again
+from kettlesort.work.recipes import recipes_of
+from kettlesort.work.searches import latest_run, run_of, search_of
 
 MAX_PROBLEMS = 1000
-
-
-class SearchEntry(NamedTuple):
-    """A search-log entry as typed."""
-
-    source: str
-    kind: str
-    query: str
-    run_on: date | None
-    run_by: str
-    notes: str
-    announced: int | None
-    limits: str = ""
-
-
-def write_search(review: int, account: int, said: SearchEntry, search: int | None = None) -> int:
-    """Write a new entry of the search log, or change one."""
-    if not said.source.strip():
-        raise Invalid("Which source was searched?", field="source")
-    if said.kind not in SOURCE_KINDS:
-        raise Invalid(f"A source is one of {', '.join(SOURCE_KINDS)}.", field="kind")
-    with change(review, account, "gather") as it:
-        if search is None:
-            number = scalar(it.db, "SELECT coalesce(max(number), 0) + 1 FROM search WHERE review_id = :r", r=review)
-            found = Search(review_id=review, number=number, source="", kind=said.kind)
-            before: dict[str, Any] | None = None
-        else:
-            found = _search(it.db, review, search)
-            before = {name: _plain(getattr(found, name)) for name in said._fields}
-        for name, value in said._asdict().items():
-            setattr(found, name, value.strip() if isinstance(value, str) and name != "query" else value)
-        it.db.add(found)
-        it.db.flush()
-        assert found.id is not None
-        after = {name: _plain(value) for name, value in said._asdict().items()}
-        it.event("gather.search_written" if before is None else "gather.search_changed", f"Search {found.number}", before, after)
-        if before is not None and before["kind"] != said.kind:
-            it.stands()
-        return found.id
-
-
-def _plain(value: Any) -> Any:
-    return value.isoformat() if isinstance(value, date) else value
-
-
-def _search(db: Session, review: int, search: int) -> Search:
-    found = db.get(Search, search)
-    if found is None or found.review_id != review or found.removed_at:
-        raise NotFound("There is no such search in this review.")
-    return found
-
-
-def remove_search(review: int, account: int, search: int, back: bool = False) -> None:
-    """Take an entry without files out of the log, or bring it back."""
-    with change(review, account, "gather") as it:
-        found = it.db.get(Search, search)
-        if found is None or found.review_id != review:
-            raise NotFound("There is no such search in this review.")
-        if not back and scalar(it.db, "SELECT count(*) FROM batch WHERE search_id = :s AND state <> 'aside'", s=search):
-            raise Conflict("This search has files; set them aside first.")
-        found.removed_at = None if back else datetime.now(UTC)
-        it.event("gather.search_brought_back" if back else "gather.search_removed", f"Search {found.number}")
-
-
-def search_log(review: int) -> Sequence[Row]:
-    """The search log with its counts."""
-    with snapshot() as db:
-        return store.searches(db, review)
 
 
 def files(review: int) -> Sequence[Row]:
@@ -102,28 +39,63 @@ def files(review: int) -> Sequence[Row]:
         return store.batches(db, review)
 
 
-def upload(review: int, account: int, search: int, filename: str, file: BinaryIO) -> int:
-    """Keep an uploaded file and have it read in the background."""
+class Uploaded(NamedTuple):
+    """What an upload became: its files (an archive is several), and the name of a file of the review with the same content, "" for none."""
+
+    batches: list[int]
+    same_as: str
+
+
+def upload(review: int, account: int, search: int, filename: str, file: BinaryIO, of_run: int | None = None, label: str = "") -> Uploaded:
+    """Keep an uploaded file of a search's run, the latest if none is named, and have it read in the background.
+
+    An archive is unpacked: each file in it is kept on its own. All records get the ``label``, if there is one.
+    """
+    try:
+        held = formats.members_of(file)
+    except NotReadable:  # it is kept all the same, and reading it will say so
+        held = []
+    parts = [(f"{filename}/{name.rsplit('/', 1)[-1]}", member) for name, member in held] or [(filename, file)]
+    kept: list[tuple[str, str, int]] = []
     with session() as db:
-        name, size = store.put_blob(db, file)
+        for name, part in parts:
+            try:
+                kept.append((name, *store.put_blob(db, part)))
+            except NotReadable as error:
+                raise Invalid(f"{filename}: {error}.", field="file") from None
     with change(review, account, "gather") as it:
-        found = _search(it.db, review, search)
-        if size == 0:
+        entry = search_of(it.db, review, search)
+        found = run_of(it.db, review, of_run) if of_run else latest_run(it.db, search)
+        if found.search_id != search or found.id is None:
+            raise NotFound("This search has no such run.")
+        if not any(size for _, _, size in kept):
             raise Invalid(f"{filename}: the file is empty; export it again from the source.", field="file")
-        again = row(
-            it.db,
-            "SELECT filename FROM batch WHERE review_id = :r AND search_id = :s AND sha256 = :n AND state <> 'aside'",
-            r=review, s=search, n=name,
-        )  # fmt: skip
-        if again:
-            raise Conflict(f"{filename}: the same file is there already as {again['filename']}.", field="file")
-        batch = Batch(review_id=review, search_id=search, filename=filename[:200] or "file", sha256=name, uploaded_by=account)
-        it.db.add(batch)
-        it.db.flush()
-        assert batch.id is not None
-        jobs.begin(it, "read_file", f"Reading {batch.filename}", batch.id)
-        it.event("gather.file_uploaded", batch.filename, None, {"search": found.number, "bytes": size, "sha256": name})
-        return batch.id
+        out, same_as = [], ""
+        for name, sha256, size in kept:
+            again = row(
+                it.db,
+                "SELECT filename FROM batch WHERE review_id = :r AND sha256 = :n AND state <> 'aside' ORDER BY id LIMIT 1",
+                r=review, n=sha256,
+            )  # fmt: skip
+            same_as = same_as or (again["filename"] if again else "")
+            how = {"label": label.strip()[:100]} if label.strip() else {}
+            batch = Batch(
+                review_id=review,
+                search_id=search,
+                run_id=found.id,
+                filename=name[:200] or "file",
+                sha256=sha256,
+                uploaded_by=account,
+                how=how,
+            )
+            it.db.add(batch)
+            it.db.flush()
+            assert batch.id is not None
+            jobs.begin(it, "read_file", f"Reading {batch.filename}", batch.id)
+            said = {"search": entry.number, "run": found.number, "bytes": size, "sha256": sha256}
+            it.event("gather.file_uploaded", batch.filename, None, said)
+            out.append(batch.id)
+        return Uploaded(out, same_as)
 
 
 def read_file(job_id: int) -> None:
@@ -146,33 +118,119 @@ def _read_into_copies(job: Job, progress: jobs.Progress, batch_id: int) -> None:
             jobs.finish_in(db, job, "done")
             return
         size = max(1, scalar(db, "SELECT size FROM blob WHERE sha256 = :s", s=batch.sha256))
+        recipes = recipes_of(db, batch.review_id)
         with session() as side:  # the file is read on a connection of its own while COPY occupies the other
-            file = store.open_blob(side, batch.sha256)
-            reading = formats.open_reading(file)
-            store.write_copies(db, batch.review_id, batch_id, _ticking(reading, progress, size))
+            reading = _open(db, side, batch, recipes)
+            watch = Watch()
+            store.write_copies(db, batch.review_id, batch_id, _ticking(watch.over(reading), reading, progress, size))
         if reading.records == 0:
             told = reading.problems[0].message if reading.problems else "it holds no record"
             raise NotReadable(f"no record could be read: {told}")
         batch.state, batch.format, batch.encoding, batch.sure = "read", reading.format, reading.encoding, reading.sure
-        batch.header = reading.header
+        batch.header, batch.certainty, batch.failure = reading.header, reading.certainty, ""
+        batch.reading = {
+            "fields": reading.fields, "recipe": reading.recipe.text() if reading.recipe else "", "delimiter": reading.delimiter,
+            "sheets": reading.sheets, "sheet": reading.sheet,
+        }  # fmt: skip
+        batch.odd = [{**it._asdict(), "places": [list(place) for place in it.places]} for it in watch.suspicions()]
         for problem in reading.problems[:MAX_PROBLEMS]:
             db.add(ReadingProblem(batch_id=batch_id, line=problem.line, message=problem.message.replace("\x00", "")))
-        db.add(
-            _event(
-                job,
-                "gather.file_read",
-                batch.filename,
-                {"format": reading.format, "records": reading.records, "problems": len(reading.problems)},
-            )
-        )
+        if batch.how.get("label"):
+            label_batch(db, batch.review_id, job.account_id, batch_id, batch.how["label"])
+        summary = {"format": reading.format, "records": reading.records, "problems": len(reading.problems)}
+        db.add(_event(job, "gather.file_read", batch.filename, summary))
         jobs.finish_in(db, job, "done", f"{reading.records:,} records")
 
 
-def _ticking(reading: formats.Reading, progress: jobs.Progress, size: int) -> Iterator[Entry]:
-    for entry in reading:
+def _open(db: Session, side: Session, batch: Batch, recipes: list[Recipe]) -> formats.Reading:
+    """Begin to read a file as a person wants it; failing that, as files of its source were read the last time."""
+    how = how_of(batch.how)
+    reading = formats.open_reading(store.open_blob(side, batch.sha256), how, recipes)
+    if any(name in batch.how for name in ("format", "fields", "encoding", "header", "sheet")):
+        return reading
+    source = scalar(db, "SELECT source FROM search WHERE id = :s", s=batch.search_id)
+    habit = db.get(Habit, (batch.review_id, source, reading.format))
+    if habit is None or not habit.how:
+        return reading
+    batch.how = {**batch.how, **habit.how, "habit": True}
+    return formats.open_reading(store.open_blob(side, batch.sha256), how_of(batch.how), recipes)
+
+
+def how_of(said: Mapping[str, Any]) -> How:
+    """How a file is to be read, from what was kept of it."""
+    try:
+        recipe = recipe_of(said["recipe"]) if said.get("recipe") else None
+    except NotARecipe:
+        recipe = None
+    header = said.get("header")
+    return How(
+        str(said.get("format", "")), str(said.get("encoding", "")), fields_from(said.get("fields")), recipe, str(said.get("sheet", "")),
+        header if isinstance(header, int) else None,
+    )  # fmt: skip
+
+
+def _ticking(entries: Iterator[Entry], reading: formats.Reading, progress: jobs.Progress, size: int) -> Iterator[Entry]:
+    for entry in entries:
         if entry.position % 500 == 0:
             progress.tick(min(0.99, reading.bytes_read / size))
         yield entry
+
+
+def read_again(review: int, account: int, batch: int, how: Mapping[str, Any]) -> int:
+    """Have a file read otherwise; the file that it is then: the same, or a new one where its records were in the review before.
+
+    ``how`` has the keys of `How`; empty values are found out anew. A recipe is its text.
+    """
+    if how.get("format") and how["format"] not in formats.FORMATS:
+        raise Invalid("There is no such format.", field="format")
+    if how.get("encoding") and how["encoding"] not in formats.CODECS:
+        raise Invalid("There is no such encoding.", field="encoding")
+    if how.get("recipe"):
+        try:
+            recipe_of(str(how["recipe"]))
+        except NotARecipe as error:
+            raise Invalid(f"This recipe cannot be used. {error}", field="recipe") from None
+    kept = {name: value for name, value in how.items() if value not in ("", None, {})}
+    with change(review, account, "gather") as it:
+        found = _batch(it.db, review, batch)
+        if found.state in ("waiting", "reading"):
+            raise Conflict("This file is still being read.")
+        if found.state == "taken":
+            raise Conflict("The records of this file are in the review. Set the file aside first; then it can be read otherwise.")
+        label = {"label": found.how["label"]} if found.how.get("label") else {}
+        before = {name: value for name, value in found.how.items() if name != "label"}
+        if _was_taken(it.db, batch):
+            found.state = "aside"
+            found = Batch(
+                review_id=review, search_id=found.search_id, run_id=found.run_id, filename=found.filename, sha256=found.sha256, uploaded_by=account
+            )  # fmt: skip
+            it.db.add(found)
+        else:
+            run(it.db, "DELETE FROM labelled d USING copy c WHERE d.copy_id = c.id AND c.batch_id = :b", b=batch)
+            run(it.db, "DELETE FROM copy WHERE batch_id = :b", b=batch)
+            run(it.db, "DELETE FROM reading_problem WHERE batch_id = :b", b=batch)
+        found.state, found.how, found.odd, found.failure = "waiting", {**label, **kept}, [], ""
+        it.db.flush()
+        assert found.id is not None
+        jobs.begin(it, "read_file", f"Reading {found.filename} again", found.id)
+        it.event("gather.read_again", found.filename, before, kept)
+        return found.id
+
+
+def _was_taken(db: Session, batch: int) -> bool:
+    """Whether anything was ever decided on the copies of a file."""
+    return bool(
+        scalar(
+            db,
+            """SELECT EXISTS (SELECT 1 FROM copy c WHERE c.batch_id = :b AND (EXISTS (SELECT 1 FROM ruling u WHERE c.id IN (u.left_copy, u.right_copy))
+            OR EXISTS (SELECT 1 FROM verdict v WHERE v.copy_id = c.id) OR EXISTS (SELECT 1 FROM seed_mark m WHERE m.copy_id = c.id)
+            OR EXISTS (SELECT 1 FROM supplement p WHERE p.copy_id = c.id) OR EXISTS (SELECT 1 FROM note t WHERE t.copy_id = c.id)
+            OR EXISTS (SELECT 1 FROM narrowed n WHERE n.copy_id = c.id) OR EXISTS (SELECT 1 FROM question q WHERE c.id IN (q.left_copy, q.right_copy))
+            OR EXISTS (SELECT 1 FROM full_text f WHERE f.copy_id = c.id) OR EXISTS (SELECT 1 FROM gap g WHERE g.copy_id = c.id)
+            OR EXISTS (SELECT 1 FROM study_report s WHERE s.copy_id = c.id)))""",
+            b=batch,
+        )
+    )
 
 
 def _event(job: Job, kind: str, subject: str, after: Any) -> Event:
@@ -205,11 +263,21 @@ def take_in(review: int, account: int, batch: int) -> None:
             raise Conflict("This file has not been read to its end.")
         before, found.state, found.matched = found.state, "taken", False
         it.db.flush()
+        _remember(it.db, found)
         admit(it.db, review, batch)
         ids = [r["id"] for r in rows(it.db, "SELECT id FROM copy WHERE batch_id = :b", b=batch)]
         it.stands(ids)
         jobs.begin(it, "match_copies", f"Matching {found.filename}")
+        narrow_again(it, ids)
         it.event("gather.taken_in", found.filename, before, {"copies": len(ids)})
+
+
+def _remember(db: Session, batch: Batch) -> None:
+    """Files of this source are to be read as this one was, if a person said how."""
+    kept = {name: value for name, value in batch.how.items() if name in ("fields", "header", "encoding", "sheet", "recipe", "format")}
+    source = scalar(db, "SELECT source FROM search WHERE id = :s", s=batch.search_id)
+    if kept:
+        db.merge(Habit(review_id=batch.review_id, source=source, format=batch.format, how=kept))
 
 
 def set_aside(review: int, account: int, batch: int) -> None:
@@ -244,6 +312,7 @@ class Look(NamedTuple):
 
     batch: Batch
     search: Search
+    run: SearchRun
     with_others: int
     filled: Row
     problems: Sequence[Row]
@@ -254,15 +323,16 @@ def look_at(review: int, batch: int) -> Look:
     """What a file was read as."""
     with snapshot() as db:
         found = _batch(db, review, batch)
-        search = db.get(Search, found.search_id)
+        search, of_run = db.get(Search, found.search_id), db.get(SearchRun, found.run_id)
         assert search is not None
+        assert of_run is not None
         problems = rows(db, "SELECT line, message FROM reading_problem WHERE batch_id = :b ORDER BY line, id", b=batch)
         others = scalar(
             db,
-            "SELECT count(*) FROM copy c JOIN batch o ON o.id = c.batch_id WHERE o.search_id = :s AND o.state IN ('read', 'taken')",
-            s=search.id,
+            "SELECT count(*) FROM copy c JOIN batch o ON o.id = c.batch_id WHERE o.run_id = :s AND o.state IN ('read', 'taken')",
+            s=of_run.id,
         )
-        it = Look(found, search, int(others), store.fullness(db, batch), problems, store.odd_positions(db, batch))
+        it = Look(found, search, of_run, int(others), store.fullness(db, batch), problems, store.odd_positions(db, batch))
         db.expunge_all()
         return it
 
@@ -286,7 +356,11 @@ def entry_of(review: int, batch: int, position: int) -> Entered:
         if it is None:
             raise NotFound(f"This file has no record {position}.")
         record = record_of(it)
-        lines = trace(found.format, it["raw"], it["line"], record, found.header)
+        kept = found.reading
+        recipe = recipe_of(kept["recipe"]) if kept.get("recipe") else None
+        lines = trace(
+            found.format, it["raw"], it["line"], record, found.header, kept.get("fields") or None, recipe, kept.get("delimiter", "")
+        )  # fmt: skip
         problems = rows(
             db,
             "SELECT line, message FROM reading_problem WHERE batch_id = :b AND line BETWEEN :x AND :y ORDER BY line",
@@ -295,3 +369,10 @@ def entry_of(review: int, batch: int, position: int) -> Entered:
             y=it["end_line"],
         )
         return Entered(position, it["line"], it["end_line"], record, lines, problems)
+
+
+def original(review: int, batch: int) -> tuple[str, bytes]:
+    """A file as it was uploaded, with its name."""
+    with session() as db:
+        found = _batch(db, review, batch)
+        return found.filename.replace("/", "-"), store.open_blob(db, found.sha256).read()

@@ -133,3 +133,9 @@ def _another_lead(it: Change, person: int) -> None:
     )
     if not others:
         raise Conflict("A review needs a lead; make somebody else lead first.")
+
+
+def title_of(review: int) -> str:
+    """A review's title."""
+    with snapshot() as db:
+        return str(scalar(db, "SELECT title FROM review WHERE id = :v", v=review) or "")

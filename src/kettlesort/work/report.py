@@ -8,8 +8,8 @@ from typing import Literal, NamedTuple
 from sqlmodel import Session
 
 from kettlesort.core.flow.diagram import Diagram, ours, standard
-from kettlesort.core.flow.figures import MAIN, Cell, Figures, Source, figures
-from kettlesort.store import chart, match
+from kettlesort.core.flow.figures import MAIN, Cell, Figures, Narrowed, Source, figures
+from kettlesort.store import chart, match, narrow
 from kettlesort.store import report as store
 from kettlesort.store.base import Row, rows, run, scalar, session, snapshot
 
@@ -47,7 +47,16 @@ def flow_figures(db: Session, review: int) -> Figures:
         seeds=sum(it["n"] for it in cells if it["seed"]),
         questions=match.count_open_questions(db, review),
         criteria=list(dict.fromkeys(criteria)),
+        narrowed=_narrowed(db, review),
     )
+
+
+def _narrowed(db: Session, review: int) -> list[Narrowed]:
+    by_key: dict[int, Narrowed] = {}
+    for it in narrow.set_aside_by(db, review):
+        held = by_key.get(it["id"], Narrowed(it["name"], it["id"], 0, 0))
+        by_key[it["id"]] = held._replace(main=it["n"]) if it["main"] else held._replace(other=it["n"])
+    return list(by_key.values())
 
 
 def standing(review: int) -> Standing:

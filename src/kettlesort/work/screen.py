@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import replace
 from datetime import UTC, datetime
 from typing import BinaryIO, NamedTuple
 
@@ -17,11 +16,11 @@ from kettlesort.store import screen as store
 from kettlesort.store.base import Row, row, rows, snapshot
 from kettlesort.store.chart import ensure_study
 from kettlesort.store.plan import Criterion
-from kettlesort.store.records import COLUMNS, Wanted, listed, record_of, years_and_sources
+from kettlesort.store.records import COLUMNS, Wanted, record_of
 from kettlesort.store.screen import FullText, Note, Verdict
-from kettlesort.work import query
 from kettlesort.work.change import Change, change
 from kettlesort.work.errors import Conflict, Invalid, NotFound
+from kettlesort.work.records import found_by
 
 VERDICTS = ("include", "exclude", "unsure")
 PASSES = {1: "open", 2: "second_open"}
@@ -113,29 +112,9 @@ def _marks(text: str, signs: dict[str, bool]) -> list[tuple[int, int, bool]]:
     return [(begin, end, signs[term]) for begin, end, term in places(text, set(signs))]
 
 
-def _found(review: int, wanted: Wanted) -> Wanted:
-    return replace(wanted, found=tuple(query.matching(review, wanted.query))) if wanted.query else wanted
-
-
-def records(review: int, wanted: Wanted, offset: int, limit: int) -> tuple[int, Sequence[Row]]:
-    """Any list of records or copies."""
-    wanted = _found(review, wanted)
-    with snapshot() as db:
-        try:
-            return listed(db, review, wanted, offset, min(limit, 500))
-        except (KeyError, ValueError) as error:
-            raise NotFound(f"There is no list named “{wanted.list}”.") from error
-
-
-def filter_values(review: int) -> Row | None:
-    """What a filter can offer."""
-    with snapshot() as db:
-        return years_and_sources(db, review)
-
-
 def hand_out(review: int, account: int, wanted: Wanted, skip: list[int], limit: int) -> list[Sheet]:
     """Put the next undecided records on somebody's desk; nobody else is handed them for some minutes."""
-    wanted = _found(review, wanted)
+    wanted = found_by(review, wanted)
     with change(review, account, "desk") as it:
         found = store.next_open(it.db, review, account, wanted, skip, min(limit, 10))
         store.put_on_desk(it.db, review, account, wanted.pass_number, found, settings().hold_minutes)
@@ -166,6 +145,8 @@ def decide(review: int, account: int, said: Said) -> None:
         standing = store.state_in(it.db, review, said.record)
         if standing is None:
             raise NotFound("This record is gone; it was joined with another meanwhile.")
+        if standing["first"] == "aside":
+            raise Conflict("This record was set aside by narrowing; let it in first.")
         state = standing["first"] if said.pass_number == 1 else standing["second"]
         other = store.holder(it.db, review, said.pass_number, said.record, account)
         if other and state in ("open", "unsure"):

@@ -23,7 +23,7 @@ from kettlesort.store.base import Row, row, rows, run, scalar, session, snapshot
 from kettlesort.store.gather import SeedKey, SeedMark
 from kettlesort.store.match import Supplement, rebuild
 from kettlesort.store.records import COLUMNS, record_of
-from kettlesort.work import catalogue, gather
+from kettlesort.work import catalogue, gather, searches
 from kettlesort.work.change import Change, change
 from kettlesort.work.errors import Invalid, NotFound
 from kettlesort.work.searchable import Searchable, searchable
@@ -311,12 +311,14 @@ def from_file(review: int, account: int, filename: str, file: BinaryIO) -> int:
             db, "SELECT id FROM search WHERE review_id = :v AND source = :k AND removed_at IS NULL ORDER BY id LIMIT 1", v=review, k=KNOWN
         )
     if search is None:
-        search = gather.write_search(
+        search = searches.write_search(
             review,
             account,
-            gather.SearchEntry(KNOWN, "citation", "", datetime.now(UTC).date(), "", "Studies that the team knew before it searched", None),
+            searches.SearchEntry(
+                KNOWN, "citation", "", datetime.now(UTC).date(), "", "Studies that the team knew before it searched", None
+            ),
         )
-    batch = gather.upload(review, account, search, filename, file)
+    (batch,) = gather.upload(review, account, search, filename, file).batches
     with session() as db:
         job = scalar(db, "SELECT max(id) FROM job WHERE review_id = :v AND kind = 'read_file' AND subject_id = :b", v=review, b=batch)
     gather.read_file(job)

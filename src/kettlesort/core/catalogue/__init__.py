@@ -13,7 +13,8 @@ from kettlesort.core.catalogue.sru import (
     explain_request,
     read_answer,
     read_explanation,
+    read_record,
     search_request,
 )
 
-__all__ = ["LARGEST_ANSWER", "SCHEMAS", "Answer", "Diagnostic", "Explained", "NotAnAnswer", "Understood", "Version", "explain_request", "read_answer", "read_explanation", "record_of", "search_request"]  # fmt: skip
+__all__ = ["LARGEST_ANSWER", "SCHEMAS", "Answer", "Diagnostic", "Explained", "NotAnAnswer", "Understood", "Version", "explain_request", "read_answer", "read_explanation", "read_record", "record_of", "search_request"]  # fmt: skip

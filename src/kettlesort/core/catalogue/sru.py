@@ -129,6 +129,11 @@ def read_answer(data: bytes) -> Answer:
     return Answer(total or 0, records, _number(_child(root, "nextRecordPosition")), diagnostics, understood)
 
 
+def read_record(text: str) -> Record:
+    """A record from the text of its XML, as an answer had it. Raises NotAnAnswer."""
+    return record_of(_tree(text.encode()))
+
+
 def _record_data(it: etree._Element) -> etree._Element | None:
     data = _child(it, "recordData")
     if data is None:

@@ -129,7 +129,8 @@ def ours(figures: Figures, *, summed: bool = False) -> Diagram:
 
     boxes_in_play = [found]
     t_in = {"screen": t.records, "sought": t.sought, "assessed": t.assessed, "included": t.included}
-    leave("removed", "Removed before screening", [Line("Copies", t.copies, "copies")])
+    by_rule = [Line(it.name, it.main + it.other, f"narrowed:{it.key}") for it in figures.narrowed if it.main + it.other]
+    leave("removed", "Removed before screening", [Line("Copies", t.copies, "copies"), *by_rule])
     step("screen", "Records to screen", [Line("Decided", t.decided, "decided"), *([Line("Still open", t.open, "open")] if t.open else [])])
     leave("excluded", "Records excluded", [Line("By a person", t.excluded, "excluded")])
     waiting = [Line("Still waiting", t.waiting, "waiting")] if t.waiting else []
@@ -176,8 +177,12 @@ def standard(figures: Figures, *, summed: bool = False) -> Diagram:
         360,
         40,
         "Records removed before screening:",
-        [Line("Duplicate records removed", m.copies, "copies:main")],
+        [
+            Line("Duplicate records removed", m.copies, "copies:main"),
+            Line("Records marked as ineligible by automation tools", m.aside, "aside:main"),
+        ],
     )
+    top = max(top, boxes[-1].y + height(boxes[-1]) + 20)
     y = top
     screened = [Line("", m.decided, "decided:main"), *([Line("Not yet screened", m.open, "open:main")] if m.open else [])]
     y = _down(boxes, bands, "found", Box("screen", 72, y, 250, "Records screened", tuple(screened)), m.records)
@@ -255,6 +260,7 @@ def _other_column(boxes: list[Box], bands: list[Band], figures: Figures, summed:
     boxes.append(found)
     lines = [
         Line("Duplicate records removed", o.copies, "copies:other"),
+        Line("Records marked as ineligible by automation tools", o.aside, "aside:other"),
         Line("Records excluded", o.excluded, "excluded:other"),
         Line("Not yet screened", o.open, "open:other"),
     ]

@@ -22,7 +22,7 @@ class Cell(NamedTuple):
     """So many records (``n``) stand alike: their route, and their state in each step.
 
     ``main`` is true for a record that a database or register brought. ``first`` and
-    ``second`` are open, unsure, include or exclude; ``fulltext`` is sought, obtained or
+    ``second`` are open, unsure, include or exclude, ``first`` also aside: set aside before screening; ``fulltext`` is sought, obtained or
     missing; ``criterion`` names the reason of an exclusion in the second pass.
     """
 
@@ -41,11 +41,24 @@ class Reason(NamedTuple):
     n: int
 
 
+class Narrowed(NamedTuple):
+    """How many records a narrowing set aside before screening, under the name that the team gave it; ``key`` tells it apart."""
+
+    name: str
+    key: int
+    main: int
+    other: int
+
+
 class Route(NamedTuple):
-    """The figures of one column of the diagram. All count records but ``found`` and ``copies``, which count copies."""
+    """The figures of one column of the diagram. All count records but ``found`` and ``copies``, which count copies.
+
+    ``aside`` are records set aside by automation; ``records`` those that are left to screen.
+    """
 
     found: int
     copies: int
+    aside: int
     records: int
     open: int
     unsure: int
@@ -87,6 +100,7 @@ class Figures(NamedTuple):
     """All figures of a review at one moment."""
 
     sources: tuple[Source, ...]
+    narrowed: tuple[Narrowed, ...]
     main: Route
     other: Route
     total: Route
@@ -113,7 +127,8 @@ def _route(cells: Sequence[Cell], found: int, copies: int, criteria: Sequence[st
     return Route(
         found=found,
         copies=copies,
-        records=count(),
+        aside=count(first="aside"),
+        records=count() - count(first="aside"),
         open=count(first="open") + count(first="unsure"),
         unsure=count(first="unsure"),
         excluded=count(first="exclude"),
@@ -146,6 +161,7 @@ def figures(
     seeds: int,
     questions: int,
     criteria: Sequence[str] = (),
+    narrowed: Iterable[Narrowed] = (),
 ) -> Figures:
     """The figures of a flow, with their sums checked.
 
@@ -157,24 +173,27 @@ def figures(
     kept : records, counted on their own
     studies, seeds, questions : included studies, seeds, pairs waiting for a person
     criteria : names in the order of the protocol, in which reasons are listed
+    narrowed : records set aside before screening, by narrowing
     """
     sources = tuple(sources)
-    cells = tuple(cells)
+    cells, narrowed = tuple(cells), tuple(narrowed)
     found_main = sum(source.copies for source in sources if source.kind in MAIN)
     found_other = sum(source.copies for source in sources if source.kind not in MAIN)
     main = _route([cell for cell in cells if cell.main], found_main, copies_main, criteria)
     other = _route([cell for cell in cells if not cell.main], found_other, copies_other, criteria)
     total = _plus(main, other, criteria)
-    checks = _checks(sources, main, other, total, kept, studies)
-    return Figures(sources, main, other, total, studies, seeds, questions, checks)
+    checks = _checks(sources, narrowed, main, other, total, kept, studies)
+    return Figures(sources, narrowed, main, other, total, studies, seeds, questions, checks)
 
 
-def _checks(sources: tuple[Source, ...], main: Route, other: Route, total: Route, kept: int, studies: int) -> tuple[Check, ...]:
+def _checks(
+    sources: tuple[Source, ...], narrowed: tuple[Narrowed, ...], main: Route, other: Route, total: Route, kept: int, studies: int
+) -> tuple[Check, ...]:  # fmt: skip
     t = total
     listed = " + ".join(f"{source.copies:,}" for source in sources) or "0"
     checks = [
         Check("Found", listed, sum(source.copies for source in sources), kept + t.copies),
-        Check("To screen", f"{t.found:,} − {t.copies:,}", t.found - t.copies, t.records),
+        Check("To screen", f"{t.found:,} − {t.copies:,}{_less(t.aside)}", t.found - t.copies - t.aside, t.records),
         Check("Decided", f"{t.records:,} − {t.open:,}", t.records - t.open, t.decided),
         Check("Sought", f"{t.decided:,} − {t.excluded:,}", t.decided - t.excluded, t.sought),
         Check(
@@ -191,7 +210,14 @@ def _checks(sources: tuple[Source, ...], main: Route, other: Route, total: Route
         ),
         Check("Studies", f"{t.included:,} reports of", min(studies, t.included), studies),
     ]
+    if narrowed or t.aside:
+        each = " + ".join(f"{it.main + it.other:,}" for it in narrowed) or "0"
+        checks.append(Check("Set aside", each, sum(it.main + it.other for it in narrowed), t.aside))
     if other.found or other.records:
-        checks.append(Check("Other methods", f"{other.found:,} − {other.copies:,}", other.found - other.copies, other.records))
-        checks.append(Check("Databases, registers", f"{main.found:,} − {main.copies:,}", main.found - main.copies, main.records))
+        for name, it in (("Other methods", other), ("Databases, registers", main)):
+            checks.append(Check(name, f"{it.found:,} − {it.copies:,}{_less(it.aside)}", it.found - it.copies - it.aside, it.records))
     return tuple(checks)
+
+
+def _less(aside: int) -> str:
+    return f" − {aside:,}" if aside else ""

@@ -21,7 +21,7 @@ _NAMES = {
     "first_page": "start page, page start, first page, begin page, sp, von seite",
     "last_page": "end page, page end, last page, ep, bis seite",
     "doi": "doi, digital object identifier, doi link, do, doi number",
-    "accession": "accession, id, accession number, record id, unique id, identifier, an, pmid, key, record number, ut, citation key, nr, entry id, record",
+    "accession": "accession, id, accession number, record id, unique id, identifier, an, pmid, key, record number, ut, citation key, nr, entry id",
     "issn": "issn, issn isbn, isbn, e issn, eissn, sn",
     "abstract": "abstract, abstract note, summary, zusammenfassung, resume, resumen, riassunto, description, abstrakt, streszczenie, ab, n2",
     "language": "language, language of original document, sprache, langue, idioma, lingua, jezyk, la, lang",

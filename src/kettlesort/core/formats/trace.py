@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import csv
+import html
 import io
 import re
 from collections.abc import Callable, Mapping
@@ -56,6 +57,8 @@ def trace(
         return _cells(format, raw, first_line, record, header or [], fields, delimiter)
     if format == "identifiers":
         return [Line(first_line, raw, "DOI" if record.doi else "Accession", record.doi or record.accession, "")]
+    if format == "catalogue":
+        return _by_value(raw, first_line, record)
     if format == "csljson":
         raw = raw.replace(', "', ',\n "') if "\n" not in raw else raw
     field_of, read = _ways(format, fields, recipe)
@@ -79,6 +82,22 @@ def trace(
         else:
             lines.append(_understood(number, text, field, given.strip(), record, shown, counters, whole))
     return lines
+
+
+def _by_value(raw: str, first_line: int, record: Record) -> list[Line]:
+    """Lines beside the field whose value they hold, for text of which no label is known."""
+    values = [(field, value) for field in FIELD_LABELS for value in _each(getattr(record, field)) if len(value) > 1]
+    lines = []
+    for number, text in enumerate(raw.split("\n"), first_line):
+        said = " ".join(html.unescape(re.sub(r"<[^>]*>", " ", text)).split()).rstrip(" ./:;,")
+        folded = said.casefold()
+        found = next(((f, v) for f, v in values if said and (v.casefold() == folded or (len(said) > 3 and folded in v.casefold()))), ("", ""))
+        lines.append(Line(number, text, FIELD_LABELS[found[0]] if found[0] else "", found[1], ""))
+    return lines
+
+
+def _each(value: object) -> tuple[str, ...]:
+    return value if isinstance(value, tuple) else () if value is None else (str(value),)
 
 
 def _ways(

@@ -1,0 +1,106 @@
+"""Converting a file of records, outside any review. Nothing is kept."""
+
+from __future__ import annotations
+
+import io
+from typing import Any, BinaryIO
+from urllib.parse import quote
+
+from fastapi import APIRouter, Query, Request, Response
+from pydantic import BaseModel
+
+from kettlesort.api.access import SignedIn
+from kettlesort.api.records import KINDS, LossSaid, WriteFormat
+from kettlesort.api.uploads import ONE_FILE, receive
+from kettlesort.core import formats
+from kettlesort.core.formats import LABELS, WRITABLE, NotReadable
+from kettlesort.core.formats.suspicion import Watch
+from kettlesort.core.record import FILLABLE, Record
+from kettlesort.settings import settings
+from kettlesort.work.errors import Invalid
+
+router = APIRouter(prefix="/api/convert", tags=["convert"])
+MOST_COMPARED = 3000
+
+
+class Trouble(BaseModel):
+    line: int
+    message: str
+
+
+class Doubt(BaseModel):
+    message: str
+    records: int
+    lines: list[int]
+
+
+class Converted(BaseModel):
+    """What a file is, and what each format would lose of its first records."""
+
+    filename: str
+    format: str
+    certainty: str
+    encoding: str
+    records: int
+    compared: int
+    filled: dict[str, int]
+    problems: list[Trouble]
+    doubts: list[Doubt]
+    losses: dict[str, list[LossSaid]]
+
+
+def _look(filename: str, file: BinaryIO) -> Converted:
+    try:
+        reading = formats.open_reading(file)
+        watch, records, filled = Watch(), list[Record](), dict.fromkeys(FILLABLE, 0)
+        for entry in watch.over(reading):
+            if len(records) < MOST_COMPARED:
+                records.append(entry.record)
+            for name in FILLABLE:
+                filled[name] += bool(getattr(entry.record, name))
+    except NotReadable as error:
+        raise Invalid(f"{filename}: {error}.", field="file") from None
+    if not reading.records:
+        raise Invalid(f"{filename}: no record could be read from it.", field="file")
+    return Converted(
+        filename=filename, format=LABELS[reading.format], certainty=reading.certainty, encoding=reading.encoding, records=reading.records,
+        compared=len(records), filled=filled, problems=[Trouble(**it._asdict()) for it in reading.problems[:200]],
+        doubts=[Doubt(message=it.message, records=it.records, lines=[place.line for place in it.places[:20]]) for it in watch.suspicions()],
+        losses={name: [LossSaid(**it._asdict()) for it in formats.losses(records, name)] for name in WRITABLE},
+    )  # fmt: skip
+
+
+def _write(filename: str, file: BinaryIO, to: str, columns: list[str]) -> bytes:
+    out = io.BytesIO()
+    try:
+        reading = formats.open_reading(file)
+        records = (entry.record for entry in reading)
+        if columns and to in ("csv", "xlsx"):
+            formats.write(records, to, out, columns)
+        else:
+            formats.write(records, to, out)
+    except NotReadable as error:
+        raise Invalid(f"{filename}: {error}.", field="file") from None
+    if not reading.records:
+        raise Invalid(f"{filename}: no record could be read from it.", field="file")
+    return out.getvalue()
+
+
+@router.post("/look", openapi_extra=ONE_FILE)
+async def look(account: SignedIn, request: Request) -> Converted:
+    """What a file is, and what each format could hold of it."""
+    async with receive(request, settings().max_upload) as (filename, file, run):
+        found: Any = await run(_look, filename, file)
+        return Converted.model_validate(found)
+
+
+@router.post("", response_class=Response, openapi_extra=ONE_FILE)
+async def convert(account: SignedIn, request: Request, to: WriteFormat, columns: list[str] = Query([], max_length=60)) -> Response:
+    """The records of a file as another format; of a table the columns that are named."""
+    unknown = set(columns) - {*Record._fields, "other"}
+    if unknown:
+        raise Invalid(f"There is no column {', '.join(sorted(unknown))}.", field="columns")
+    async with receive(request, settings().max_upload) as (filename, file, run):
+        data = await run(_write, filename, file, to, columns)
+    name = f"{filename.rsplit('.', 1)[0] or 'records'}.{formats.suffix_of(to)}"
+    return Response(data, media_type=KINDS[to], headers={"Content-Disposition": f"attachment; filename*=UTF-8''{quote(name)}"})

@@ -1,0 +1,114 @@
+"""Narrowing."""
+
+from __future__ import annotations
+
+from datetime import datetime
+from typing import Literal
+
+from fastapi import APIRouter
+from pydantic import BaseModel, Field
+
+from kettlesort.api.access import AsMember, AsReviewer
+from kettlesort.work import narrow
+
+router = APIRouter(prefix="/api/reviews/{review}", tags=["narrow"])
+
+
+class Rule(BaseModel):
+    """What is to be set aside: with ``keep`` what the query does not find, else what it finds."""
+
+    name: str = Field("", max_length=120)
+    query: str = Field("", max_length=30_000)
+    abstract: Literal["", "yes", "no"] = ""
+    keep: bool = False
+    spare: bool = True
+    again: bool = False
+
+
+class Spoken(BaseModel):
+    id: int
+    title: str
+    year: int | None
+
+
+class NarrowingPreview(BaseModel):
+    records: int
+    seeds: list[Spoken]
+    included: list[Spoken]
+    decided: int
+    examples: list[Spoken]
+
+
+class Narrowing(Rule):
+    id: int
+    by: str
+    at: datetime
+    withdrawn_at: datetime | None
+    records: int
+    released: int
+
+
+class Applied(BaseModel):
+    id: int
+    records: int
+
+
+class Again(BaseModel):
+    again: bool
+
+
+def _rule(said: Rule) -> narrow.Rule:
+    return narrow.Rule(said.name, said.query.replace("\x00", ""), said.abstract, said.keep, said.spare, said.again)
+
+
+@router.get("/narrowings")
+def narrowings(member: AsMember) -> list[Narrowing]:
+    """All narrowings, the newest first."""
+    return [Narrowing.model_validate(dict(it)) for it in narrow.narrowings(member.review)]
+
+
+@router.post("/narrowings/preview")
+def preview(said: Rule, member: AsMember) -> NarrowingPreview:
+    """What would be set aside."""
+    it = narrow.preview(member.review, _rule(said))
+    return NarrowingPreview(
+        records=len(it.records), seeds=[Spoken.model_validate(dict(one)) for one in it.seeds], decided=it.decided,
+        included=[Spoken.model_validate(dict(one)) for one in it.included], examples=[Spoken.model_validate(dict(one)) for one in it.examples],
+    )  # fmt: skip
+
+
+@router.post("/narrowings", status_code=201)
+def apply(said: Rule, member: AsReviewer) -> Applied:
+    """Set it aside."""
+    made, n = narrow.apply(member.review, member.account, _rule(said))
+    return Applied(id=made, records=n)
+
+
+@router.post("/narrowings/{narrowing}/withdraw")
+def withdraw(narrowing: int, member: AsReviewer) -> Applied:
+    """Take a narrowing back as a whole."""
+    return Applied(id=narrowing, records=narrow.withdraw(member.review, member.account, narrowing))
+
+
+@router.post("/narrowings/{narrowing}/back")
+def back(narrowing: int, member: AsReviewer) -> Applied:
+    """Apply it again as it was."""
+    return Applied(id=narrowing, records=narrow.withdraw(member.review, member.account, narrowing, back=True))
+
+
+@router.put("/narrowings/{narrowing}/again", status_code=204)
+def set_again(narrowing: int, said: Again, member: AsReviewer) -> None:
+    """Whether it is applied to what comes later."""
+    narrow.set_again(member.review, member.account, narrowing, said.again)
+
+
+@router.post("/records/{record}/let-in", status_code=204)
+def release(record: int, member: AsReviewer) -> None:
+    """Let one record in again."""
+    narrow.release(member.review, member.account, record)
+
+
+@router.post("/records/{record}/set-aside-again", status_code=204)
+def hold(record: int, member: AsReviewer) -> None:
+    """Set a record aside again that was let in."""
+    narrow.release(member.review, member.account, record, back=True)

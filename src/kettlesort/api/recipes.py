@@ -1,0 +1,182 @@
+"""Reading recipes."""
+
+from __future__ import annotations
+
+from datetime import datetime
+
+from fastapi import APIRouter, Query
+from pydantic import BaseModel, Field
+
+from kettlesort.api.access import AsMember, AsReviewer
+from kettlesort.api.gather import Problem
+from kettlesort.core.formats.infer import Proposal
+from kettlesort.core.formats.recipe import FIELDS, SHAPES, Recipe, recipe_of
+from kettlesort.core.record import Record
+from kettlesort.work import recipes
+
+router = APIRouter(prefix="/api/reviews/{review}", tags=["gather"])
+
+
+class Version(BaseModel):
+    version: int
+    at: datetime
+    by: str
+    text: str
+
+
+class RecipeListed(BaseModel):
+    name: str
+    about: str
+    version: int
+    shape: str
+    text: str
+    shipped: bool
+    versions: list[Version]
+
+
+class RecipeText(BaseModel):
+    text: str = Field(max_length=40_000)
+
+
+class Kept(BaseModel):
+    name: str
+    version: int
+    text: str
+
+
+class Label(BaseModel):
+    tag: str
+    times: int
+    line: int
+    samples: list[str]
+    field: str
+
+
+class Beginning(BaseModel):
+    begin: str
+    start: str
+    end: str
+    records: int
+    evenness: float
+
+
+class RecipeParts(BaseModel):
+    """A recipe, taken apart."""
+
+    name: str
+    about: str
+    version: int
+    shape: str
+    begin: str
+    start: str
+    end: str
+    fields: dict[str, str]
+    lines: list[str]
+    split: dict[str, str]
+    text: str
+
+
+class Understood(BaseModel):
+    """A record as a recipe understands it: where it stands, and its fields that have a value."""
+
+    line: int
+    end_line: int
+    fields: dict[str, str]
+
+
+class RecipeLook(BaseModel):
+    recipe: RecipeParts
+    labels: list[Label]
+    beginnings: list[Beginning]
+    records: int
+    entries: list[Understood]
+    problems: list[Problem]
+    lines: list[str]
+    shapes: list[str]
+    known_fields: list[str]
+
+
+def _parts(it: Recipe) -> RecipeParts:
+    return RecipeParts(**it.model_dump(), text=it.text())
+
+
+def _fields(it: Record) -> dict[str, str]:
+    out: dict[str, str] = {}
+    for name, value in it._asdict().items():
+        if name == "extra":
+            out |= {f"{tag} (kept)": said for tag, said in it.extra}
+        elif value:
+            out[name] = "; ".join(value) if isinstance(value, tuple) else str(value)
+    return out
+
+
+def _look(it: recipes.Looked) -> RecipeLook:
+    found: Proposal | None = it.proposal
+    return RecipeLook(
+        recipe=_parts(it.recipe),
+        labels=[Label(**{**one._asdict(), "samples": [said[:200] for said in one.samples], "field": it.recipe.fields.get(one.tag, "")}) for one in (found.labels if found else ())],
+        beginnings=[Beginning(**one._asdict()) for one in (found.beginnings if found else ())],
+        records=it.tried.records,
+        entries=[Understood(line=one.line, end_line=one.end_line, fields=_fields(one.record)) for one in it.tried.entries],
+        problems=[Problem(**one._asdict()) for one in it.tried.problems],
+        lines=[line[:500] for line in it.lines],
+        shapes=list(SHAPES),
+        known_fields=list(FIELDS),
+    )  # fmt: skip
+
+
+@router.get("/recipes")
+def listed(member: AsMember) -> list[RecipeListed]:
+    """The team's recipes, then those that came with the program."""
+    return [
+        RecipeListed(
+            name=it.recipe.name, about=it.recipe.about, version=it.recipe.version, shape=it.recipe.shape, text=it.text, shipped=it.shipped,
+            versions=[Version(version=v["version"], at=v["at"], by=v["by"], text=v["text"]) for v in it.versions],
+        )
+        for it in recipes.recipes(member.review)
+    ]  # fmt: skip
+
+
+@router.post("/recipes", status_code=201)
+def keep(said: RecipeText, member: AsReviewer) -> Kept:
+    """Keep a recipe, as its name's next version."""
+    it = recipes.keep(member.review, member.account, said.text)
+    return Kept(name=it.name, version=it.version, text=it.text())
+
+
+@router.post("/recipes/parts")
+def parts(said: RecipeText, member: AsMember) -> RecipeParts:
+    """A recipe's file, taken apart."""
+    return _parts(recipes.understood(said.text))
+
+
+@router.post("/recipes/compose")
+def compose(said: RecipeParts, member: AsMember) -> RecipeText:
+    """A recipe's file, from its parts."""
+    text = Recipe.model_construct(**said.model_dump(exclude={"text"})).text()
+    recipes.understood(text)
+    return RecipeText(text=recipe_of(text).text())
+
+
+@router.delete("/recipes/{name}", status_code=204)
+def remove_recipe(name: str, member: AsReviewer) -> None:
+    """Remove a recipe."""
+    recipes.remove(member.review, member.account, name)
+
+
+@router.post("/recipes/{name}/back", status_code=204)
+def bring_recipe_back(name: str, member: AsReviewer) -> None:
+    """Undo removing a recipe."""
+    recipes.remove(member.review, member.account, name, back=True)
+
+
+@router.get("/files/{batch}/recipe")
+def propose(batch: int, member: AsMember, shape: str | None = Query(None, max_length=20)) -> RecipeLook:
+    """What a file may be read as, worked out from it."""
+    return _look(recipes.propose_for(member.review, batch, shape if shape in SHAPES else None))
+
+
+@router.post("/files/{batch}/recipe")
+def try_on(batch: int, said: RecipeText, member: AsMember) -> RecipeLook:
+    """What a recipe makes of a file."""
+    return _look(recipes.try_on(member.review, batch, said.text))

@@ -1,0 +1,125 @@
+"""What a PDF says of itself: title, authors, DOI and year, from its metadata and its first pages. Proposals, for a person to correct."""
+
+from __future__ import annotations
+
+import re
+from typing import Any, BinaryIO
+
+import pypdfium2
+import pypdfium2.raw as pdfium
+
+from kettlesort.core.record import Record, author_name, doi_of, plain, year_of
+
+_NO_TITLE = re.compile(r"^(?:untitled|microsoft word|document\d*|.*\.(?:docx?|pdf|tex|indd)|slide 1|pii:.*)\b", re.I)
+_AFFILIATION = re.compile(r"universi|department|institut|abstract|correspond|received|accepted|doi|http|@|journal|volume|issn", re.I)
+_NOT_A_NAME = re.compile(r"[\d*†‡§¶]+")
+PAGES = 2
+
+
+class NotAPdf(ValueError):
+    """The file is no PDF that can be read; the message says why."""
+
+
+def proposed(file: BinaryIO) -> Record:
+    """What a PDF seems to be about. Raises NotAPdf."""
+    try:
+        document = pypdfium2.PdfDocument(file.read())
+    except pypdfium2.PdfiumError as error:
+        locked = "password" in str(error).lower()
+        raise NotAPdf("this PDF is locked with a password" if locked else "this is no PDF that can be read; it may be damaged") from error
+    try:
+        if not len(document):
+            raise NotAPdf("this PDF has no pages")
+        said = {name: plain(str(value)) for name, value in document.get_metadata_dict().items() if value}
+        texts = [_text(document[k]) for k in range(min(PAGES, len(document)))]
+        lines = _lines(document[0])
+    except pypdfium2.PdfiumError as error:
+        raise NotAPdf("this PDF is damaged and cannot be read") from error
+    finally:
+        document.close()
+    title, after = _title(lines)
+    given = said.get("Title", "")
+    if given and not _NO_TITLE.match(given) and len(given) > 8:
+        title = given
+    authors = _authors(after) or tuple(
+        author_name(name) for name in re.split(r"\s*;\s*|\s+and\s+|,\s+(?=\S+ \S)", said.get("Author", "")) if name
+    )
+    text = "\n".join(texts)
+    return Record(
+        kind="article",
+        title=title,
+        authors=authors,
+        year=_year(text, said),
+        doi=doi_of(text.replace("\n", " ")),
+        abstract=_abstract(texts[0]),
+    )
+
+
+def _text(page: Any) -> str:
+    textpage = page.get_textpage()
+    try:
+        return str(textpage.get_text_bounded()).replace("\r\n", "\n").replace("\x00", "")
+    finally:
+        textpage.close()
+
+
+def _lines(page: Any) -> list[tuple[float, str]]:
+    """The lines of a page, each with the size of its letters."""
+    textpage = page.get_textpage()
+    try:
+        n = min(textpage.count_chars(), 6000)
+        text = str(textpage.get_text_range(0, n)) if n else ""
+        lines: list[tuple[float, str]] = []
+        at = 0
+        for line in text.replace("\r\n", "\n").split("\n"):
+            size = float(pdfium.FPDFText_GetFontSize(textpage, at + len(line) // 2)) if line.strip() else 0.0
+            if line.strip():
+                lines.append((round(size, 1), line.strip()))
+            at += len(line) + 2
+        return lines
+    finally:
+        textpage.close()
+
+
+def _title(lines: list[tuple[float, str]]) -> tuple[str, list[str]]:
+    """The first run of lines in the largest letters that is long enough, and what stands below it."""
+    for size in sorted({size for size, _ in lines[:60]}, reverse=True):
+        begun = next(k for k, (other, _) in enumerate(lines) if other == size)
+        end = begun
+        while end < len(lines) and lines[end][0] == size and end - begun < 6:
+            end += 1
+        title = plain(" ".join(line for _, line in lines[begun:end]))
+        if 15 <= len(title) <= 400 and len(title.split()) >= 3:
+            return title, [line for _, line in lines[end : end + 6]]
+    return "", [line for _, line in lines[:6]]
+
+
+def _authors(lines: list[str]) -> tuple[str, ...]:
+    for line in lines:
+        if _AFFILIATION.search(line) or len(line) > 400:
+            continue
+        parts = [
+            _NOT_A_NAME.sub("", part).strip(" .,") for part in re.split(r"\s*;\s*|\s+(?:and|&)\s+|,\s+(?=[^\W\d_][\w.’'-]* [^\W\d_])", line)
+        ]
+        parts = [part for part in parts if part]
+        if parts and all(
+            (2 <= len(part.replace(",", "").split()) <= 5 and part[0].isupper() and not part.endswith(".")) or re.search(r"[A-Z]\.?$", part)
+            for part in parts
+        ):
+            return tuple(author_name(part) for part in parts)
+    return ()
+
+
+def _year(text: str, said: dict[str, str]) -> int | None:
+    found = re.search(r"(?:©|\(c\)|published|accepted|received)\D{0,40}((?:19|20)\d\d)", text[:6000], re.I)
+    if found:
+        return int(found[1])
+    head = re.search(r"\b((?:19|20)\d\d)\s*[;:,(]", text[:3000])
+    return int(head[1]) if head else year_of(text[:1500]) or year_of(said.get("CreationDate", "")[2:6])
+
+
+def _abstract(text: str) -> str:
+    found = re.search(
+        r"\babstract\b[.:\s]*(.{120,4000}?)(?:\n\s*(?:keywords?|introduction|1\.? introduction|methods|background)\b|\Z)", text, re.I | re.S
+    )
+    return plain(found[1].replace("-\n", "")) if found else ""

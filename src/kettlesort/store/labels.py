@@ -1,0 +1,67 @@
+"""Labels that a team gives to files and records. A label hangs on copies, so that it stays with the right record."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+
+from sqlalchemy import Index
+from sqlmodel import Session
+
+from kettlesort.store.base import Moment, Row, Table, key, moment, reference, rows, run
+
+
+class Label(Table, table=True):
+    """A name that a team gives to some copies, as "hand search, autumn"."""
+
+    id: int | None = key()
+    review_id: int = reference("review.id", index=True)
+    name: str
+    account_id: int = reference("account.id")
+    made_at: Moment | None = moment()
+    removed_at: Moment | None = moment(null=True)
+
+
+class Labelled(Table, table=True):
+    """A copy with a label."""
+
+    __table_args__ = (Index("ix_labelled_copy_id", "copy_id"),)
+
+    label_id: int = reference("label.id", primary=True)
+    copy_id: int = reference("copy.id", primary=True)
+
+
+def labels(db: Session, review: int) -> Sequence[Row]:
+    """The labels of a review, with how many records carry each."""
+    return rows(
+        db,
+        """SELECT l.id, l.name, l.made_at, a.full_name AS by, (SELECT count(DISTINCT p.record_id) FROM labelled d JOIN placement p ON p.copy_id = d.copy_id WHERE d.label_id = l.id) AS records
+        FROM label l JOIN account a ON a.id = l.account_id WHERE l.review_id = :review AND l.removed_at IS NULL ORDER BY l.name""",
+        review=review,
+    )
+
+
+def labels_of(db: Session, record: int) -> Sequence[Row]:
+    """The labels of a record's copies."""
+    return rows(
+        db,
+        """SELECT DISTINCT l.id, l.name FROM placement p JOIN labelled d ON d.copy_id = p.copy_id JOIN label l ON l.id = d.label_id
+        WHERE p.record_id = :record AND l.removed_at IS NULL ORDER BY l.name""",
+        record=record,
+    )
+
+
+def put(db: Session, label: int, copies: Sequence[int]) -> list[int]:
+    """Label copies; those that had not got it."""
+    found = rows(
+        db,
+        "INSERT INTO labelled (label_id, copy_id) SELECT :label, unnest(CAST(:copies AS bigint[])) ON CONFLICT DO NOTHING RETURNING copy_id",
+        label=label, copies=list(copies),
+    )  # fmt: skip
+    return [it["copy_id"] for it in found]
+
+
+def take(db: Session, label: int, copies: Sequence[int]) -> int:
+    """Take a label off copies; how many had it."""
+    return run(
+        db, "DELETE FROM labelled WHERE label_id = :label AND copy_id = ANY(CAST(:copies AS bigint[]))", label=label, copies=list(copies)
+    )

@@ -1,0 +1,61 @@
+"""Narrowing: records that a query of the team's sets aside before screening."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+
+from sqlalchemy import Index, text
+from sqlmodel import Session
+
+from kettlesort.store.base import Moment, Row, Table, key, moment, reference, rows
+
+
+class Narrowing(Table, table=True):
+    """A rule by which records are set aside: those that the query finds, or with ``keep`` those that it does not.
+
+    ``abstract`` is "", "yes" or "no". ``spare`` leaves seeds and included records in. ``again`` applies it to what comes later.
+    """
+
+    id: int | None = key()
+    review_id: int = reference("review.id", index=True)
+    name: str
+    query: str
+    abstract: str = ""
+    keep: bool
+    spare: bool = True
+    again: bool = False
+    account_id: int = reference("account.id")
+    at: Moment | None = moment()
+    withdrawn_at: Moment | None = moment(null=True)
+
+
+class Narrowed(Table, table=True):
+    """A copy whose record a narrowing set aside, until it is released."""
+
+    __table_args__ = (Index("ix_narrowed_copy_id", "copy_id", postgresql_where=text("released_at IS NULL")),)
+
+    narrowing_id: int = reference("narrowing.id", primary=True)
+    copy_id: int = reference("copy.id", primary=True)
+    account_id: int = reference("account.id")
+    released_at: Moment | None = moment(null=True)
+
+
+def narrowings(db: Session, review: int) -> Sequence[Row]:
+    """All narrowings, the newest first, with how many records each holds aside, and how many it would if none were released."""
+    return rows(
+        db,
+        """SELECT n.*, a.full_name AS by, (SELECT count(*) FROM standing s WHERE s.review_id = :review AND s.narrowing_id = n.id) AS records,
+        (SELECT count(*) FROM narrowed d WHERE d.narrowing_id = n.id AND d.released_at IS NOT NULL) AS released
+        FROM narrowing n JOIN account a ON a.id = n.account_id WHERE n.review_id = :review ORDER BY n.id DESC""",
+        review=review,
+    )
+
+
+def set_aside_by(db: Session, review: int) -> Sequence[Row]:
+    """How many records each narrowing holds aside, by route."""
+    return rows(
+        db,
+        """SELECT n.id, n.name, s.main, count(*) AS n FROM standing s JOIN narrowing n ON n.id = s.narrowing_id
+        WHERE s.review_id = :review AND s.narrowing_id IS NOT NULL GROUP BY n.id, n.name, s.main ORDER BY n.id""",
+        review=review,
+    )

@@ -1,0 +1,216 @@
+"""Narrowing: setting records aside before screening by a query of the team's, seen beforehand and taken back at any time."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from typing import NamedTuple
+
+from sqlmodel import Session
+
+from kettlesort.store import narrow as store
+from kettlesort.store.base import Row, rows, run, scalar, snapshot
+from kettlesort.store.narrow import Narrowing
+from kettlesort.work.change import Change, change
+from kettlesort.work.errors import Conflict, Invalid, NotFound
+from kettlesort.work.query import matching, node_of
+
+
+class Rule(NamedTuple):
+    """What a person wants set aside: with ``keep`` what the query does not find, else what it finds; see `Narrowing`."""
+
+    name: str
+    query: str
+    abstract: str
+    keep: bool
+    spare: bool
+    again: bool
+
+
+class Preview(NamedTuple):
+    """What a rule would set aside: records (their ids), and among all that it speaks of the seeds and those included already."""
+
+    records: list[int]
+    seeds: list[Row]
+    included: list[Row]
+    decided: int
+    examples: list[Row]
+
+
+def _checked(rule: Rule) -> Rule:
+    if not rule.name.strip():
+        raise Invalid("Give it the name under which it is counted in the flow, such as “Before 1980”.", field="name")
+    if not rule.query.strip() and not rule.abstract:
+        raise Invalid("Say what is to be set aside: a query, or whether there is an abstract.", field="query")
+    if rule.query.strip():
+        node_of(rule.query)
+    return rule._replace(name=" ".join(rule.name.split())[:120])
+
+
+def _spoken_of(review: int, rule: Rule, among: Sequence[int] | None = None) -> list[int]:
+    """The records that a rule would set aside, whatever was decided on them. Both conditions must hold."""
+    with snapshot() as db:
+        every = {it["id"]: it["full"] for it in rows(
+            db,
+            "SELECT id, abstract <> '' AS full FROM record WHERE review_id = :v AND (CAST(:a AS bigint[]) IS NULL OR id = ANY(CAST(:a AS bigint[])))",
+            v=review, a=None if among is None else list(among),
+        )}  # fmt: skip
+    held = set(every)
+    if rule.query.strip():
+        held &= set(matching(review, rule.query))
+    if rule.abstract:
+        held = {it for it in held if every[it] == (rule.abstract == "yes")}
+    return sorted(set(every) - held if rule.keep else held)
+
+
+def preview(review: int, rule: Rule) -> Preview:
+    """What a rule would set aside, before it does."""
+    rule = _checked(rule._replace(name=rule.name or "?"))
+    ids = _spoken_of(review, rule)
+    with snapshot() as db:
+        found = rows(
+            db,
+            """SELECT r.id, r.title, r.year, s.seed, s.first FROM record r JOIN standing s ON s.record_id = r.id
+            WHERE r.review_id = :v AND r.id = ANY(CAST(:i AS bigint[])) ORDER BY r.id""",
+            v=review, i=ids,
+        )  # fmt: skip
+    seeds = [it for it in found if it["seed"]]
+    included = [it for it in found if it["first"] == "include" and not it["seed"]]
+    going = [it for it in found if _goes(it, rule.spare)]
+    return Preview([it["id"] for it in going], seeds, included, sum(it["first"] == "exclude" for it in found), going[:50])
+
+
+def _goes(it: Row, spare: bool) -> bool:
+    """Records that are decided stay where they are, but for included ones and seeds where the team wants those set aside too."""
+    if it["first"] in ("open", "unsure"):
+        return not (it["seed"] and spare)
+    return it["first"] == "include" and not spare
+
+
+def apply(review: int, account: int, rule: Rule) -> tuple[int, int]:
+    """Set aside what a rule says; the narrowing, and how many records went."""
+    rule = _checked(rule)
+    going = preview(review, rule).records
+    with change(review, account, "gather") as it:
+        made = Narrowing(
+            review_id=review, name=rule.name, query=rule.query, abstract=rule.abstract, keep=rule.keep, spare=rule.spare, again=rule.again, account_id=account
+        )  # fmt: skip
+        it.db.add(made)
+        it.db.flush()
+        assert made.id is not None
+        n = _put(it, made.id, going, rule.spare)
+        it.event("gather.narrowed", rule.name, None, {**rule._asdict(), "records": n})
+        return made.id, n
+
+
+def _put(it: Change, narrowing: int, records: Sequence[int], spare: bool) -> int:
+    """Set records aside that may still be; how many."""
+    still = rows(
+        it.db,
+        "SELECT record_id AS id, seed, first FROM standing WHERE review_id = :v AND record_id = ANY(CAST(:i AS bigint[]))",
+        v=it.review, i=list(records),
+    )  # fmt: skip
+    ids = [one["id"] for one in still if _goes(one, spare)]
+    run(
+        it.db,
+        """INSERT INTO narrowed (narrowing_id, copy_id, account_id) SELECT :n, unnest(CAST(:i AS bigint[])), :a
+        ON CONFLICT (narrowing_id, copy_id) DO UPDATE SET released_at = NULL""",
+        n=narrowing, i=ids, a=it.account,
+    )  # fmt: skip
+    it.stands(ids)
+    return len(ids)
+
+
+def withdraw(review: int, account: int, narrowing: int, back: bool = False) -> int:
+    """Take a narrowing back as a whole, or apply it again as it was; how many records that concerns."""
+    with change(review, account, "gather") as it:
+        found = _narrowing(it.db, review, narrowing)
+        if bool(found.withdrawn_at) != back:
+            raise Conflict("This narrowing was taken back already." if found.withdrawn_at else "This narrowing is in force.")
+        at = found.withdrawn_at
+        if back:
+            touched = rows(
+                it.db,
+                "UPDATE narrowed SET released_at = NULL WHERE narrowing_id = :n AND released_at = :t RETURNING copy_id",
+                n=narrowing,
+                t=at,
+            )
+            found.withdrawn_at = None
+        else:
+            moment = scalar(it.db, "SELECT clock_timestamp()")
+            touched = rows(
+                it.db, "UPDATE narrowed SET released_at = :t WHERE narrowing_id = :n AND released_at IS NULL RETURNING copy_id", n=narrowing, t=moment
+            )  # fmt: skip
+            found.withdrawn_at = moment
+        it.db.flush()
+        it.stands(_records(it.db, [one["copy_id"] for one in touched]))
+        it.event("gather.narrowed_again" if back else "gather.narrowing_withdrawn", found.name, None, {"records": len(touched)})
+        it.rank_again()
+        return len(touched)
+
+
+def release(review: int, account: int, record: int, back: bool = False) -> None:
+    """Let one record in again that a narrowing holds aside, or set it aside again."""
+    with change(review, account, "gather") as it:
+        touched = rows(
+            it.db,
+            f"""UPDATE narrowed d SET released_at = {"NULL" if back else "now()"} FROM placement p, narrowing n WHERE p.copy_id = d.copy_id AND p.review_id = :v
+            AND p.record_id = :r AND n.id = d.narrowing_id AND n.withdrawn_at IS NULL AND d.released_at IS {"NOT NULL" if back else "NULL"} RETURNING n.name""",
+            v=review, r=record,
+        )  # fmt: skip
+        if not touched:
+            raise NotFound("No narrowing holds this record aside." if not back else "This record was not let in.")
+        title = scalar(it.db, "SELECT title FROM record WHERE id = :r", r=record)
+        it.stands([record])
+        it.event("gather.narrowed_one_again" if back else "gather.let_in", str(title), [one["name"] for one in touched])
+
+
+def set_again(review: int, account: int, narrowing: int, again: bool) -> None:
+    """Whether a narrowing is applied to what comes later."""
+    with change(review, account, "gather") as it:
+        found = _narrowing(it.db, review, narrowing)
+        before, found.again = found.again, again
+        it.event("gather.narrowing_changed", found.name, {"again": before}, {"again": again})
+
+
+def narrow_again(it: Change, copies: Sequence[int]) -> None:
+    """Copies came in: the narrowings that are to be repeated are applied once they are matched and searchable."""
+    if copies and scalar(
+        it.db, "SELECT EXISTS (SELECT 1 FROM narrowing WHERE review_id = :v AND again AND withdrawn_at IS NULL)", v=it.review
+    ):
+        it.enqueue("narrow", once=f"narrow-{it.review}", review=it.review, account=it.account)
+
+
+def repeat(review: int, account: int) -> int:
+    """The task after an intake: every narrowing that is to be repeated, applied to records that it has not seen; how many went."""
+    with snapshot() as db:
+        due = rows(db, "SELECT * FROM narrowing WHERE review_id = :v AND again AND withdrawn_at IS NULL ORDER BY id", v=review)
+    total = 0
+    for one in due:
+        ids = _spoken_of(review, Rule(one["name"], one["query"], one["abstract"], one["keep"], one["spare"], True))
+        with change(review, account, "gather") as it:
+            seen = {c["copy_id"] for c in rows(it.db, "SELECT copy_id FROM narrowed WHERE narrowing_id = :n", n=one["id"])}
+            n = _put(it, one["id"], [record for record in ids if record not in seen], one["spare"])
+            total += n
+            if n:
+                it.event("gather.narrowing_repeated", one["name"], None, {"records": n})
+    return total
+
+
+def narrowings(review: int) -> Sequence[Row]:
+    """All narrowings with what each holds aside."""
+    with snapshot() as db:
+        return store.narrowings(db, review)
+
+
+def _narrowing(db: Session, review: int, narrowing: int) -> Narrowing:
+    found = db.get(Narrowing, narrowing)
+    if found is None or found.review_id != review:
+        raise NotFound("There is no such narrowing in this review.")
+    return found
+
+
+def _records(db: Session, copies: Sequence[int]) -> list[int]:
+    return [
+        it["record_id"]
+        for it in rows(db, "SELECT DISTINCT record_id FROM placement WHERE copy_id = ANY(CAST(:c AS bigint[]))", c=list(copies))
+    ]

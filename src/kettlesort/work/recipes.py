@@ -1,0 +1,137 @@
+"""Reading recipes of a team: proposed from a file, tried on it, kept in versions, taken along."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from typing import NamedTuple
+
+from sqlmodel import Session
+
+from kettlesort.core.formats import NotReadable
+from kettlesort.core.formats.infer import Proposal, Tried, propose, try_recipe
+from kettlesort.core.formats.recipe import NotARecipe, Recipe, recipe_of, shipped
+from kettlesort.core.formats.source import TextSource
+from kettlesort.store import gather
+from kettlesort.store import recipes as store
+from kettlesort.store.base import Row, row, run, scalar, session, snapshot
+from kettlesort.store.recipes import StoredRecipe
+from kettlesort.work.change import change
+from kettlesort.work.errors import Invalid, NotFound
+
+MOST = 100
+LOOKED_AT = 400_000
+"""Characters of a file that recipes are worked out from and tried on."""
+
+
+def recipes_of(db: Session, review: int) -> list[Recipe]:
+    """The recipes of a review's team that take part in detection."""
+    return [recipe_of(it["text"]) for it in store.recipes(db, review)]
+
+
+class Known(NamedTuple):
+    """A recipe, its file, and who wrote its newest version when; ``shipped`` ones came with the program."""
+
+    recipe: Recipe
+    text: str
+    shipped: bool
+    versions: Sequence[Row]
+
+
+def recipes(review: int) -> list[Known]:
+    """The team's recipes, then the shipped ones."""
+    with snapshot() as db:
+        found = store.recipes(db, review, all_versions=True)
+    by_name: dict[str, list[Row]] = {}
+    for it in found:
+        by_name.setdefault(it["name"], []).append(it)
+    own = [Known(recipe_of(versions[0]["text"]), versions[0]["text"], False, versions) for versions in by_name.values()]
+    return own + [Known(it, it.text(), True, ()) for _, it in sorted(shipped().items())]
+
+
+def understood(text: str) -> Recipe:
+    """A recipe from its file. Raises Invalid."""
+    try:
+        return recipe_of(text)
+    except NotARecipe as error:
+        raise Invalid(f"This recipe cannot be used. {error}", field="recipe") from None
+
+
+def keep(review: int, account: int, text: str) -> Recipe:
+    """Keep a recipe under its name, as its next version. What is the same as before is not kept again."""
+    recipe = understood(text)
+    if recipe.name.casefold() in {it.name.casefold() for it in shipped().values()}:
+        raise Invalid(f"“{recipe.name}” is the name of a recipe that comes with the program; choose another.", field="name")
+    with change(review, account, "gather") as it:
+        before = row(
+            it.db, "SELECT * FROM recipe WHERE review_id = :v AND name = :n AND removed_at IS NULL ORDER BY version DESC LIMIT 1", v=review, n=recipe.name
+        )  # fmt: skip
+        version = int(
+            scalar(it.db, "SELECT coalesce(max(version), 0) + 1 FROM recipe WHERE review_id = :v AND name = :n", v=review, n=recipe.name)
+        )
+        recipe = recipe.model_copy(update={"version": version})
+        if before and recipe.model_copy(update={"version": before["version"]}).text() == before["text"]:
+            return recipe_of(before["text"])
+        if scalar(it.db, "SELECT count(DISTINCT name) FROM recipe WHERE review_id = :v AND removed_at IS NULL", v=review) >= MOST:
+            raise Invalid(f"A review keeps at most {MOST} recipes.", field="name")
+        it.db.add(StoredRecipe(review_id=review, name=recipe.name, version=version, text=recipe.text(), account_id=account))
+        it.event("gather.recipe_kept", recipe.name, before["text"] if before else None, recipe.text())
+        return recipe
+
+
+def remove(review: int, account: int, name: str, back: bool = False) -> None:
+    """Remove a recipe with all its versions, or bring it back."""
+    with change(review, account, "gather") as it:
+        done = run(
+            it.db,
+            f"UPDATE recipe SET removed_at = {'NULL' if back else 'now()'} WHERE review_id = :v AND name = :n AND removed_at IS {'NOT NULL' if back else 'NULL'}",
+            v=review, n=name,
+        )  # fmt: skip
+        if not done:
+            raise NotFound("There is no such recipe.")
+        it.event("gather.recipe_brought_back" if back else "gather.recipe_removed", name)
+
+
+def _text_of(review: int, batch: int) -> str:
+    with session() as db:
+        found = row(db, "SELECT b.sha256, b.how FROM batch b WHERE b.id = :b AND b.review_id = :v", b=batch, v=review)
+        if found is None:
+            raise NotFound("There is no such file in this review.")
+        file = gather.open_blob(db, found["sha256"])
+        if file.read(2) == b"PK":
+            raise Invalid("A workbook has no labels; say what its columns are instead.", field="file")
+        file.seek(0)
+        try:
+            source = TextSource(file, str(found["how"].get("encoding", "")))
+        except NotReadable as error:
+            raise Invalid(str(error), field="file") from None
+        out = ""
+        for piece in source:
+            out += piece
+            if len(out) > LOOKED_AT:
+                return out[:LOOKED_AT].rpartition("\n")[0]
+        return out
+
+
+class Looked(NamedTuple):
+    """A file as a recipe reads its beginning, beside its lines; ``whole`` if that is all of it."""
+
+    recipe: Recipe
+    proposal: Proposal | None
+    tried: Tried
+    lines: list[str]
+
+
+def propose_for(review: int, batch: int, shape: str | None) -> Looked:
+    """What a file may be read as: the recipe thought best, of all or of one shape."""
+    text = _text_of(review, batch)
+    found = propose(text, shape)
+    if found is None:
+        recipe = Recipe(name="New recipe", shape=shape or "colon", begin="blank", fields={})
+        return Looked(recipe, None, try_recipe(recipe, text), text.split("\n")[:600])
+    return Looked(found.recipe, found, try_recipe(found.recipe, text), text.split("\n")[:600])
+
+
+def try_on(review: int, batch: int, text: str) -> Looked:
+    """What a recipe makes of a file, with the labels of its shape."""
+    recipe, said = understood(text), _text_of(review, batch)
+    return Looked(recipe, propose(said, recipe.shape), try_recipe(recipe, said), said.split("\n")[:600])

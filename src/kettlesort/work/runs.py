@@ -1,0 +1,320 @@
+"""Runs of a query in a connected catalogue: fetched in the background, page by page, taken up where they stopped, repeated when due."""
+
+from __future__ import annotations
+
+import io
+from calendar import monthrange
+from collections.abc import Iterator, Sequence
+from datetime import UTC, datetime, timedelta
+from typing import Any, NamedTuple
+
+from sqlmodel import Session, col, select
+
+from kettlesort.core.catalogue import NotAnAnswer, read_record
+from kettlesort.core.formats import Entry
+from kettlesort.core.query import syntax
+from kettlesort.core.record import Record, folded
+from kettlesort.outside.catalogue import CatalogueError
+from kettlesort.store import gather as store
+from kettlesort.store.base import Row, row, rows, run, scalar, session, snapshot
+from kettlesort.store.catalogue import Catalogue, Schedule
+from kettlesort.store.gather import Batch, Search, SearchRun
+from kettlesort.store.jobs import Job
+from kettlesort.store.match import admit
+from kettlesort.work import catalogue, jobs
+from kettlesort.work.change import Change, change
+from kettlesort.work.errors import Conflict, Invalid, NotFound
+from kettlesort.work.narrow import narrow_again
+from kettlesort.work.query import node_of
+from kettlesort.work.searches import latest_run, new_run, run_of, search_of
+from kettlesort.work.syntax import syntax_of
+
+EVERY = ("once", "daily", "weekly", "monthly")
+PAGE = 100
+MOST = 50_000
+"""Records that a run fetches; a query that finds more is to be narrowed first."""
+
+
+class Wish(NamedTuple):
+    """What a person wants fetched: a query of ours, in a catalogue, how often; for an entry of the log, or a new one."""
+
+    catalogue: int
+    query: str
+    query_version: int | None
+    every: str
+    search: int | None = None
+
+
+def begin(review: int, account: int, wish: Wish) -> tuple[int, int]:
+    """Begin a run in the background, and plan the next ones; the entry of the log and the run."""
+    if wish.every not in EVERY:
+        raise Invalid("A run is done once, daily, weekly or monthly.", field="every")
+    counted = catalogue.count(review, wish.catalogue, wish.query, seeds=False)
+    if counted.hits > MOST:
+        raise Invalid(f"This finds {counted.hits:,} records; at most {MOST:,} are fetched at once. Narrow the query first.", field="query")
+    with change(review, account, "gather") as it:
+        found = it.db.get(Catalogue, wish.catalogue)
+        if found is None or found.review_id != review or found.removed_at:
+            raise NotFound("There is no such catalogue; another member may have disconnected it.")
+        if wish.search is None:
+            number = scalar(it.db, "SELECT coalesce(max(number), 0) + 1 FROM search WHERE review_id = :r", r=review)
+            search = Search(review_id=review, number=number, source=found.name, kind="database")
+            it.db.add(search)
+            it.db.flush()
+            it.event("gather.search_written", f"Search {number}", None, {"source": found.name, "kind": "database", "catalogue": found.name})
+        else:
+            search = search_of(it.db, review, wish.search)
+        assert search.id is not None
+        made = _begin(it, search, found, wish.query, wish.query_version, counted.asked)
+        if wish.every != "once":
+            it.db.add(
+                Schedule(
+                    review_id=review, search_id=search.id, catalogue_id=wish.catalogue, query=wish.query, query_version=wish.query_version,
+                    every=wish.every, next_at=following(datetime.now(UTC), wish.every), account_id=account,
+                )
+            )  # fmt: skip
+            it.event("gather.run_scheduled", f"Search {search.number}", None, {"every": wish.every})
+        return search.id, made
+
+
+def _begin(it: Change, search: Search, at: Catalogue, query: str, version: int | None, asked: str) -> int:
+    assert search.id is not None
+    latest = latest_run(it.db, search.id)
+    empty = latest.id is not None and not latest.state and not latest.query and latest.announced is None
+    empty = empty and not scalar(it.db, "SELECT count(*) FROM batch WHERE run_id = :r", r=latest.id)
+    made = latest if empty else new_run(it, search.id)
+    made.query, made.query_version, made.catalogue_id, made.state = asked, version, at.id, "fetching"
+    made.run_on = datetime.now(UTC).date()
+    made.run_by = str(scalar(it.db, "SELECT full_name FROM account WHERE id = :a", a=it.account))
+    it.db.add(made)
+    it.db.flush()
+    assert made.id is not None
+    jobs.begin(it, "fetch_run", f"Fetching from {at.name}", made.id)
+    it.event("gather.run_begun", f"Search {search.number}, run {made.number}", None, {"catalogue": at.name, "query": query})
+    return made.id
+
+
+def resume(review: int, account: int, number: int) -> None:
+    """Take up a run that failed or was cancelled, where it stopped."""
+    with change(review, account, "gather") as it:
+        found = run_of(it.db, review, number)
+        if found.state not in ("failed", "cancelled") or found.catalogue_id is None:
+            raise Conflict("This run is not waiting to be taken up.")
+        search = search_of(it.db, review, found.search_id)
+        found.state, found.failure = "fetching", ""
+        at = it.db.get(Catalogue, found.catalogue_id)
+        jobs.begin(it, "fetch_run", f"Fetching from {at.name if at else 'the catalogue'}", found.id)
+        it.event("gather.run_resumed", f"Search {search.number}, run {found.number}")
+
+
+def fetch_run(job_id: int) -> None:
+    """The job behind a run. Each page is kept as it comes; a worker that dies in between goes on after the last one."""
+    with jobs.working(job_id) as work:
+        if work is None:
+            _ended(job_id)
+            return
+        job, progress = work
+        assert job.subject_id is not None
+        try:
+            _fetch(job, progress, job.subject_id)
+        except CatalogueError as error:
+            _stopped(job, "failed", str(error))
+            jobs.finish(job, "failed", f"{error} It can be taken up where it stopped.")
+        except Invalid as error:
+            _stopped(job, "failed", str(error))
+            jobs.finish(job, "failed", str(error))
+        except jobs.Cancelled:
+            _stopped(job, "cancelled", "")
+            raise
+
+
+def _ended(job_id: int) -> None:
+    """A run whose job was cancelled before it began is not being fetched."""
+    with session() as db:
+        job = db.get(Job, job_id)
+        if job is not None and job.state == "cancelled":
+            run(db, "UPDATE search_run SET state = 'cancelled' WHERE id = :r AND state = 'fetching'", r=job.subject_id)
+
+
+def _stopped(job: Job, state: str, why: str) -> None:
+    with change(job.review_id, job.account_id, "gather") as it:
+        found = run_of(it.db, job.review_id, job.subject_id or 0)
+        found.state, found.failure = state, why
+        it.event("gather.run_stopped", f"Run {found.number}", None, {"state": state, "reason": why})
+
+
+def _fetch(job: Job, progress: jobs.Progress, number: int) -> None:
+    with snapshot() as db:
+        found = db.get(SearchRun, number)
+        if found is None or found.state != "fetching" or found.catalogue_id is None:
+            with session() as other:
+                jobs.finish_in(other, job, "done")
+            return
+        asked, at = found.query, found.catalogue_id
+        have = int(scalar(db, "SELECT coalesce(max(position), 0) FROM fetched WHERE run_id = :r", r=number))
+    asking = catalogue.client(job.review_id, at)
+    place, total = have + 1, -1
+    for page in asking.pages(asked, start=place, size=PAGE):
+        total = page.total
+        with session() as db:
+            for offset, (record, raw) in enumerate(page.records):
+                run(
+                    db, "INSERT INTO fetched (run_id, position, key, raw) VALUES (:r, :p, :k, :x) ON CONFLICT DO NOTHING",
+                    r=number, p=place + offset, k=_key(record), x=raw.replace("\x00", ""),
+                )  # fmt: skip
+            place += len(page.records)
+            told = db.get(SearchRun, number)
+            if told is not None:
+                told.announced, told.understood = total, [list(it) for it in page.understood]
+        progress.tick(min(0.98, (place - 1) / max(1, total)))
+    if place - 1 < total:
+        raise CatalogueError(f"The catalogue announced {total:,} records and gave {place - 1:,}.")
+    _take_in(job, number)
+
+
+def _key(record: Record) -> str:
+    """What a record is known by from run to run: its accession, DOI, or failing both its title and year."""
+    return record.accession or record.doi or f"{folded(record.title)[:200]}|{record.year}"
+
+
+def _take_in(job: Job, number: int) -> None:
+    """What no earlier run of the search brought becomes the copies of this one."""
+    with change(job.review_id, job.account_id, "gather") as it:
+        found = it.db.get(SearchRun, number, with_for_update=True)
+        if found is None or found.state != "fetching":
+            jobs.finish_in(it.db, job, "done")
+            return
+        search = search_of(it.db, job.review_id, found.search_id)
+        held = rows(it.db, "SELECT position, key, raw FROM fetched WHERE run_id = :r ORDER BY position", r=number)
+        before = {
+            one["key"]
+            for one in rows(
+                it.db,
+                "SELECT f.key FROM fetched f JOIN search_run r ON r.id = f.run_id WHERE r.search_id = :s AND r.id <> :r AND r.state = 'done'",
+                s=found.search_id, r=number,
+            )
+        }  # fmt: skip
+        new = [one for one in {one["key"]: one for one in held}.values() if one["key"] not in before]
+        copies = _batch_of(it, found, search, new, job.account_id) if new else 0
+        run(it.db, "UPDATE fetched SET raw = '' WHERE run_id = :r", r=number)
+        found.state = "done"
+        said = {"announced": found.announced, "fetched": len(held), "new": copies}
+        it.event("gather.run_done", f"Search {search.number}, run {found.number}", None, said)
+        jobs.finish_in(it.db, job, "done", f"{copies:,} new of {len(held):,}")
+
+
+def _batch_of(it: Change, found: SearchRun, search: Search, new: Sequence[Row], account: int) -> int:
+    entries: list[Entry] = []
+    text = io.StringIO()
+    text.write('<?xml version="1.0" encoding="UTF-8"?>\n<records>\n')
+    line = 3
+    for one in new:
+        try:
+            record = read_record(one["raw"])
+        except NotAnAnswer:
+            record = Record()
+        raw = one["raw"].strip()
+        entries.append(Entry(len(entries) + 1, line, line + raw.count("\n"), raw, record))
+        text.write(f"{raw}\n")
+        line += raw.count("\n") + 1
+    text.write("</records>\n")
+    name, _ = store.put_blob(it.db, io.BytesIO(text.getvalue().encode()))
+    batch = Batch(
+        review_id=it.review, search_id=found.search_id, run_id=found.id or 0, filename=f"{search.source}, run {found.number}.xml"[:200], sha256=name,
+        state="taken", format="catalogue", encoding="UTF-8", uploaded_by=account,
+    )  # fmt: skip
+    it.db.add(batch)
+    it.db.flush()
+    assert batch.id is not None
+    store.write_copies(it.db, it.review, batch.id, _each(entries))
+    admit(it.db, it.review, batch.id)
+    ids = [c["id"] for c in rows(it.db, "SELECT id FROM copy WHERE batch_id = :b", b=batch.id)]
+    it.stands(ids)
+    jobs.begin(it, "match_copies", f"Matching {batch.filename}")
+    narrow_again(it, ids)
+    return len(ids)
+
+
+def _each(entries: Sequence[Entry]) -> Iterator[Entry]:
+    yield from entries
+
+
+def following(at: datetime, every: str) -> datetime:
+    """The next moment after ``at``, one period later."""
+    if every == "daily":
+        return at + timedelta(days=1)
+    if every == "weekly":
+        return at + timedelta(days=7)
+    year, month = (at.year + 1, 1) if at.month == 12 else (at.year, at.month + 1)
+    return at.replace(year=year, month=month, day=min(at.day, monthrange(year, month)[1]))
+
+
+def begin_due(now: datetime | None = None) -> int:
+    """Begin every planned run that is due, each once however many were missed; how many."""
+    now = now or datetime.now(UTC)
+    with snapshot() as db:
+        due = db.exec(select(Schedule).where(col(Schedule.next_at) <= now, col(Schedule.stopped_at).is_(None))).all()
+        db.expunge_all()
+    n = 0
+    for one in due:
+        with change(one.review_id, one.account_id, "gather") as it:
+            plan = it.db.get(Schedule, one.id, with_for_update=True)
+            if plan is None or plan.stopped_at or plan.next_at is None or plan.next_at > now:
+                continue
+            while plan.next_at <= now:
+                plan.next_at = following(plan.next_at, plan.every)
+            at = it.db.get(Catalogue, plan.catalogue_id)
+            search = it.db.get(Search, plan.search_id)
+            running = scalar(
+                it.db, "SELECT EXISTS (SELECT 1 FROM search_run WHERE search_id = :s AND state = 'fetching')", s=plan.search_id
+            )
+            if at is None or at.removed_at or search is None or search.removed_at or running:
+                continue
+            asked = syntax.translate(node_of(plan.query), syntax_of(one.review_id, "cql")).text
+            _begin(it, search, at, plan.query, plan.query_version, asked)
+            n += 1
+    return n
+
+
+def schedules(review: int) -> Sequence[Row]:
+    """What is planned."""
+    with snapshot() as db:
+        return rows(
+            db,
+            """SELECT p.id, p.search_id, p.query, p.query_version, p.every, p.next_at, p.stopped_at, c.name AS catalogue, a.full_name AS by, s.number
+            FROM schedule p JOIN catalogue c ON c.id = p.catalogue_id JOIN account a ON a.id = p.account_id JOIN search s ON s.id = p.search_id
+            WHERE p.review_id = :v AND s.removed_at IS NULL ORDER BY p.id""",
+            v=review,
+        )
+
+
+def stop(review: int, account: int, schedule: int, back: bool = False) -> None:
+    """No more runs of a plan, or again."""
+    with change(review, account, "gather") as it:
+        plan = _schedule(it.db, review, schedule)
+        if bool(plan.stopped_at) != back:
+            raise Conflict("This plan was stopped already." if plan.stopped_at else "This plan is in force.")
+        plan.stopped_at = None if back else datetime.now(UTC)
+        if back:
+            plan.next_at = following(datetime.now(UTC), plan.every)
+        it.event("gather.schedule_resumed" if back else "gather.schedule_stopped", plan.every)
+
+
+def _schedule(db: Session, review: int, schedule: int) -> Schedule:
+    found = db.get(Schedule, schedule)
+    if found is None or found.review_id != review:
+        raise NotFound("There is no such plan in this review.")
+    return found
+
+
+def state_of(review: int, number: int) -> dict[str, Any]:
+    """A run's state and figures."""
+    with snapshot() as db:
+        found = row(
+            db,
+            "SELECT r.state, r.announced, r.failure, (SELECT count(*) FROM fetched f WHERE f.run_id = r.id) AS fetched FROM search_run r WHERE r.id = :r AND r.review_id = :v",
+            r=number, v=review,
+        )  # fmt: skip
+    if found is None:
+        raise NotFound("There is no such run in this review.")
+    return dict(found)
