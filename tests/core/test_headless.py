@@ -47,7 +47,7 @@ def test_read_describes_every_file_and_tells_problems() -> None:
     assert done.returncode == 1
     assert {name: it["records"] for name, it in files.items()} == {
         "agrarica-2026-02-part-1.txt": 206, "agrarica-2026-02-part-2.txt": 212, "apicultural-abstracts.csv": 302, "citation-chasing.ris": 42,
-        "hive-trials-register.xlsx": 24, "northern-theses.bib": 129, "vitalis-index.nbib": 391,
+        "beekeepers-archive.ris": 18, "hive-house-list.txt": 26, "hive-trials-register.xlsx": 24, "northern-theses.bib": 129, "vitalis-index.nbib": 391,
     }  # fmt: skip
     assert files["agrarica-2026-02-part-1.txt"]["encoding"] == "Windows-1252"
     assert files["vitalis-index.nbib"]["filled"]["title"] == 391

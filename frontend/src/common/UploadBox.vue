@@ -5,6 +5,7 @@ import { Refusal, upload } from '@/api/client'
 import { useRefresh } from '@/common/review'
 
 const props = defineProps<{ address: string; label: string; button: string; hint: string; refreshes: string[] }>()
+const emit = defineEmits<{ done: [answer: unknown] }>()
 const refresh = useRefresh()
 const input = ref<HTMLInputElement | null>(null)
 const over = ref(false)
@@ -15,7 +16,7 @@ async function send(files: FileList | null) {
     going.value.push({ name: file.name, share: 0, said: '' })
     const it = going.value.at(-1)!
     try {
-      await upload(props.address, file, (share) => (it.share = share))
+      emit('done', await upload(props.address, file, (share) => (it.share = share)))
       going.value = going.value.filter((other) => other !== it)
     } catch (error) {
       it.said = error instanceof Refusal ? error.message : String(error)

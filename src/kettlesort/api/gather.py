@@ -62,11 +62,16 @@ class Odd(BaseModel):
     lacks: list[str]
 
 
+class SuspectPlace(BaseModel):
+    position: int
+    line: int
+
+
 class Suspicion(BaseModel):
     kind: str
     message: str
     records: int
-    places: list[tuple[int, int]]
+    places: list[SuspectPlace]
 
 
 class How(BaseModel):
@@ -156,7 +161,7 @@ def look(batch: int, member: AsMember) -> Look:
         sheets=it.batch.reading.get("sheets", []), sheet=it.batch.reading.get("sheet", ""), search_id=it.search.id or 0, source=it.search.source,
         number=it.search.number, run=it.run.number, run_on=it.run.run_on, announced=it.run.announced, records=it.filled["records"],
         with_others=it.with_others, filled=filled, problems=[Problem.model_validate(p) for p in it.problems],
-        odd=[Odd.model_validate(o) for o in it.odd], suspicions=[Suspicion.model_validate(o) for o in it.batch.odd],
+        odd=[Odd.model_validate(o) for o in it.odd], suspicions=[Suspicion(**{**o, "places": [SuspectPlace(position=p, line=n) for p, n in o["places"]]}) for o in it.batch.odd],
     )  # fmt: skip
 
 

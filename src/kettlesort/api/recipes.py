@@ -44,7 +44,7 @@ class Kept(BaseModel):
     text: str
 
 
-class Label(BaseModel):
+class RecipeLabel(BaseModel):
     tag: str
     times: int
     line: int
@@ -76,7 +76,7 @@ class RecipeParts(BaseModel):
     text: str
 
 
-class Understood(BaseModel):
+class RecordUnderstood(BaseModel):
     """A record as a recipe understands it: where it stands, and its fields that have a value."""
 
     line: int
@@ -86,10 +86,10 @@ class Understood(BaseModel):
 
 class RecipeLook(BaseModel):
     recipe: RecipeParts
-    labels: list[Label]
+    labels: list[RecipeLabel]
     beginnings: list[Beginning]
     records: int
-    entries: list[Understood]
+    entries: list[RecordUnderstood]
     problems: list[Problem]
     lines: list[str]
     shapes: list[str]
@@ -114,10 +114,10 @@ def _look(it: recipes.Looked) -> RecipeLook:
     found: Proposal | None = it.proposal
     return RecipeLook(
         recipe=_parts(it.recipe),
-        labels=[Label(**{**one._asdict(), "samples": [said[:200] for said in one.samples], "field": it.recipe.fields.get(one.tag, "")}) for one in (found.labels if found else ())],
+        labels=[RecipeLabel(**{**one._asdict(), "samples": [said[:200] for said in one.samples], "field": it.recipe.fields.get(one.tag, "")}) for one in (found.labels if found else ())],
         beginnings=[Beginning(**one._asdict()) for one in (found.beginnings if found else ())],
         records=it.tried.records,
-        entries=[Understood(line=one.line, end_line=one.end_line, fields=_fields(one.record)) for one in it.tried.entries],
+        entries=[RecordUnderstood(line=one.line, end_line=one.end_line, fields=_fields(one.record)) for one in it.tried.entries],
         problems=[Problem(**one._asdict()) for one in it.tried.problems],
         lines=[line[:500] for line in it.lines],
         shapes=list(SHAPES),

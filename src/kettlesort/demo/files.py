@@ -21,7 +21,7 @@ VOCABULARIES = FOLDER.parent / "vocabularies"
 
 @dataclass(frozen=True, slots=True)
 class Export:
-    """A file of a search."""
+    """A file of a search; one that is not taken in waits to be looked at."""
 
     name: str
     source: str
@@ -29,6 +29,7 @@ class Export:
     announced: int
     query: str
     data: bytes
+    taken_in: bool = True
 
 
 QUERY = '(bee* OR honeybee* OR "Apis") AND (insulat* OR wrap* OR "hive cover*")\nAND (winter* OR overwinter*)'
@@ -210,7 +211,49 @@ def exports(found: list[Document] | None = None) -> list[Export]:
     files.append(Export("hive-trials-register.xlsx", "Hive Trials Register", "register", 24, "insulation", _workbook(held["register"])))
     chased = "".join(_ris(rng, _flawed(rng, it, initials=True, keep_doi=0.6), f"CC{it.number:05d}", old=False) for it in held["chasing"])
     files.append(Export("citation-chasing.ris", "Citation chasing", "citation", 42, "Reference lists of the six seeds", chased.encode()))
+    rng = random.Random(13)
+    files.append(
+        Export(
+            "hive-house-list.txt", "Hive House Library", "website", 26, "Shelf list: hives, wintering",
+            _listing(rng.sample(held["vitalis"] + held["theses"], 26)).encode(), taken_in=False,
+        )
+    )  # fmt: skip
+    files.append(
+        Export(
+            "beekeepers-archive.ris", "Beekeepers' Archive", "organisation", 18, "All entries under “Wintering”",
+            "".join(_mislabelled(it) for it in rng.sample(held["abstracts"], 18)).encode(), taken_in=False,
+        )
+    )  # fmt: skip
     return files
+
+
+def _listing(held: list[Document]) -> str:
+    """Labelled text of a kind that nobody has a reader for."""
+    text = "Hive House Library. Printed for readers on 7 February 2026.\n\n"
+    for number, it in enumerate(held, 1):
+        place = f"{JOURNALS[it.journal][0]}"
+        said = [
+            ("Rec No", str(number)), ("Headline", it.full_title), ("Writers", "; ".join(it.authors)), ("Issued", str(it.year)), ("Printed in", place),
+            ("Leaves", f"{it.page}-{it.page + it.length}"), ("Digest", "\n   ".join(textwrap.wrap(it.abstract, 84))), ("Look at", f"https://doi.org/{it.doi}" if it.doi else ""),
+            ("Shelf words", "; ".join(it.descriptors)),
+        ]  # fmt: skip
+        text += "".join(f"{label}: {value}\n" for label, value in said if value) + "\n"
+    return text
+
+
+def _mislabelled(it: Document) -> str:
+    """RIS with the title where the journal belongs, the journal where the title does, and all authors in one heap."""
+    names = ", ".join(f"{name.split(', ')[0]} {name.split(', ')[1][0]}" for name in it.authors)
+    lines = [
+        "TY  - JOUR",
+        f"ID  - BA{it.number}",
+        f"TI  - {JOURNALS[it.journal][0]}",
+        f"T2  - {it.full_title}",
+        f"AU  - {names}",
+        f"PY  - {it.year}",
+        f"VL  - {it.volume}",
+    ]
+    return "\n".join([*lines, *([f"N1  - {it.abstract}"] if it.abstract else []), "ER  - ", "", ""])
 
 
 def _workbook(held: list[Document]) -> bytes:

@@ -1,76 +1,58 @@
 <script setup lang="ts">
+// The search log: what was searched where and when, what it announced and what came.
 import { useQuery } from '@tanstack/vue-query'
-import { computed, reactive, ref, watch } from 'vue'
+import { computed, ref } from 'vue'
 import { useRoute, useRouter } from 'vue-router'
-import { DELETE, GET, got, POST, PUT, Refusal, type Schemas } from '@/api/client'
+import { GET, got } from '@/api/client'
 import { count, day, plural, SOURCE_KINDS } from '@/common/format'
-import { attempt, complain, say } from '@/common/messages'
-import { useRefresh, useReview } from '@/common/review'
+import { useKeys } from '@/common/keys'
+import { useReview } from '@/common/review'
 import StateOf from '@/common/StateOf.vue'
-import UploadBox from '@/common/UploadBox.vue'
+import CatalogueRun from './CatalogueRun.vue'
+import { arranged, explained, gapOf, gapWords, RUN_STATES, SORTS, type SortKey } from './log'
+import SearchForm from './SearchForm.vue'
 
-const { review, path, protocol, mayWrite } = useReview()
-const refresh = useRefresh()
+const { review, path, mayWrite } = useReview()
 const route = useRoute()
 const router = useRouter()
-const { data, error, isPending, refetch } = useQuery({ queryKey: ['searches', review], queryFn: () => got(GET('/api/reviews/{review}/searches', { params: path.value })) })
-const { data: files } = useQuery({ queryKey: ['files', review], queryFn: () => got(GET('/api/reviews/{review}/files', { params: path.value })) })
-
-const blank = () => ({ source: '', kind: 'database' as Schemas['SearchEntry']['kind'], query: '', run_on: '', run_by: '', notes: '', announced: '', limits: '' })
-const form = reactive(blank())
+const { data, error, isPending, refetch } = useQuery({
+  queryKey: ['searches', review],
+  queryFn: () => got(GET('/api/reviews/{review}/searches', { params: path.value })),
+  refetchInterval: (query) => (query.state.data?.some((it) => it.runs.some((run) => run.state === 'fetching')) ? 1500 : false),
+})
+const { data: catalogues } = useQuery({ queryKey: ['catalogues', review], queryFn: () => got(GET('/api/reviews/{review}/catalogues', { params: path.value })) })
 const chosen = computed(() => (route.query.search === 'new' ? 'new' : Number(route.query.search) || null))
+const fetching = computed(() => route.query.fetch === 'new')
 const entry = computed(() => data.value?.find((it) => it.id === chosen.value))
-const touched = ref(false)
-watch([chosen, entry, () => protocol.data.value?.limits], ([now], [before]) => {
-  if (touched.value && now === before) return
-  touched.value = false
-  const it = entry.value
-  const given = chosen.value === 'new' ? String(history.state?.query ?? '') : '' // a query written under Plan
-  Object.assign(form, it ? { ...it, run_on: it.run_on ?? '', announced: it.announced ?? '' } : { ...blank(), query: given, limits: protocol.data.value?.limits ?? '' })
-}, { immediate: true })
-
-const choose = (search: number | 'new' | undefined) => router.push({ query: search ? { search: String(search) } : {} })
-async function save() {
-  const announced = String(form.announced).replace(/[\s,.]/g, '')
-  if (announced && !/^\d+$/.test(announced)) return complain(new Refusal('The announced count is a whole number, such as 1284.', 422))
-  const body = { ...form, run_on: form.run_on || null, announced: announced ? Number(announced) : null } as Schemas['SearchEntry']
-  try {
-    if (entry.value) await got(PUT('/api/reviews/{review}/searches/{search}', { params: { path: { review: review.value, search: entry.value.id } }, body }))
-    else {
-      const made = await got(POST('/api/reviews/{review}/searches', { params: path.value, body }))
-      touched.value = false
-      await refresh('searches')
-      await choose(made.id)
-    }
-    touched.value = false
-    await refresh('searches', 'figures', 'files')
-    say('The search is in the log.')
-  } catch (failure) {
-    complain(failure)
-  }
-}
-async function remove() {
-  const search = entry.value
-  if (!search) return
-  const params = { path: { review: review.value, search: search.id } }
-  if (await attempt(() => got(DELETE('/api/reviews/{review}/searches/{search}', { params })))) {
-    say(`Search ${search.number} is out of the log.`, () => got(POST('/api/reviews/{review}/searches/{search}/back', { params })))
-    await choose(undefined)
-  }
-  await refresh('searches')
-}
-const gap = (it: Schemas['Search']) => (it.announced === null || it.announced === undefined ? null : it.imported - it.announced)
-const gapWords = (n: number) => (n === 0 ? 'all came' : n < 0 ? `${count(-n)} fewer came` : `${count(n)} more came`)
-const own = computed(() => (files.value ?? []).filter((it) => it.search_id === chosen.value))
-const sum = computed(() => (data.value ?? []).reduce((n, it) => n + it.imported, 0))
-const STATES: Record<string, string> = { waiting: 'waiting', reading: 'being read', read: 'to look at', failed: 'could not be read', taken: 'taken in', aside: 'set aside' }
+const words = ref('')
+const by = computed(() => (SORTS.some(([key]) => key === route.query.by) ? (route.query.by as SortKey) : 'number'))
+const down = computed(() => route.query.down === '1')
+const shown = computed(() => arranged(data.value ?? [], words.value, by.value, down.value))
+const sort = (key: SortKey) => router.replace({ query: { ...route.query, by: key, down: by.value === key && !down.value ? '1' : undefined } })
+const choose = (search: number | 'new' | undefined) => router.push({ query: { ...route.query, fetch: undefined, search: search ? String(search) : undefined } })
+const sums = computed(() => ({
+  announced: (data.value ?? []).reduce((n, it) => n + (it.announced_in_all ?? 0), 0),
+  imported: (data.value ?? []).reduce((n, it) => n + it.imported, 0),
+  open: (data.value ?? []).filter((it) => it.difference && !explained(it)).length,
+}))
+const filterBox = ref<HTMLInputElement | null>(null)
+useKeys({ f: () => filterBox.value?.focus(), n: () => mayWrite.value && choose('new') })
+const downloads = [['searches.csv', 'CSV'], ['searches.xlsx', 'XLSX'], ['search-appendix.docx', 'Search appendix, DOCX'], ['search-appendix.md', 'Search appendix, Markdown']] as const
 </script>
 
 <template>
-  <div class="panes" :class="{ columns: chosen }">
+  <div class="panes" :class="{ columns: chosen || fetching }">
     <Teleport to="#view-actions" defer>
-      <span class="soft small">{{ data?.length ? `${plural(data.length, 'search', 'searches')} · ${count(sum)} copies taken in` : '' }}</span>
-      <v-btn v-if="mayWrite" class="main" @click="choose('new')">New search</v-btn>
+      <input v-if="data?.length" ref="filterBox" v-model="words" class="box find" placeholder="Filter the log" aria-label="Filter the log" />
+      <v-menu v-if="data?.length">
+        <template #activator="{ props }"><v-btn v-bind="props">Download</v-btn></template>
+        <v-list><v-list-item v-for="[name, title] in downloads" :key="name" :href="`/api/reviews/${review}/${name}`" download>{{ title }}</v-list-item></v-list>
+      </v-menu>
+      <template v-if="mayWrite">
+        <v-btn :to="`/reviews/${review}/gather/one`">One record</v-btn>
+        <v-btn v-if="catalogues?.length" @click="router.push({ query: { fetch: 'new' } })">Fetch from a catalogue</v-btn>
+        <v-btn class="main" @click="choose('new')">New search <kbd>N</kbd></v-btn>
+      </template>
     </Teleport>
     <section class="pane sheet">
       <StateOf :pending="isPending" :error="error" :retry="() => refetch()">
@@ -79,61 +61,59 @@ const STATES: Record<string, string> = { waiting: 'waiting', reading: 'being rea
           <p>Write down each search as it was run, then upload what the source exported for it. To see how it goes, upload a file from the folder <code>demo/files</code> of Kettle Sort.</p>
         </div>
         <table v-else>
-          <thead><tr><th class="num">Search</th><th>Source</th><th>Run</th><th>Query</th><th class="num">Files</th><th class="num">Announced</th><th class="num">Taken in</th><th></th></tr></thead>
-          <tbody>
-            <tr v-for="it in data" :key="it.id" :class="{ on: it.id === chosen }">
+          <thead>
+            <tr>
+              <th v-for="[key, title, right] in SORTS" :key="key" :class="{ num: right }" :aria-sort="by === key ? (down ? 'descending' : 'ascending') : 'none'">
+                <button :class="{ sorted: by === key }" @click="sort(key)">{{ title }}{{ by === key ? (down ? ' ↓' : ' ↑') : '' }}</button>
+              </th>
+              <th class="wide">Query as run</th><th class="num">Files</th>
+            </tr>
+          </thead>
+          <tbody v-for="it in shown" :key="it.id" :class="{ on: it.id === chosen }">
+            <tr>
               <td class="num">{{ it.number }}</td>
-              <td><router-link :to="{ query: { search: String(it.id) } }"><b>{{ it.source }}</b></router-link><div class="soft small">{{ SOURCE_KINDS.find((kind) => kind.value === it.kind)?.title }}</div></td>
+              <td><router-link :to="{ query: { ...route.query, fetch: undefined, search: String(it.id) } }"><b>{{ it.source }}</b></router-link><div class="soft small">{{ SOURCE_KINDS.find((kind) => kind.value === it.kind)?.title }}{{ it.runs.length > 1 ? ` · ${it.runs.length} runs` : '' }}</div></td>
               <td class="small nowrap">{{ it.run_on ? day(it.run_on) : '—' }}<div class="soft">{{ it.run_by }}</div></td>
+              <td class="num">{{ it.announced_in_all === null || it.announced_in_all === undefined ? '—' : count(it.announced_in_all) }}</td>
+              <td class="num"><router-link :to="`/reviews/${review}/records?list=search:${it.id}`" :aria-label="`${count(it.imported)} copies of search ${it.number}`">{{ count(it.imported) }}</router-link></td>
+              <td class="small" :class="it.difference && !explained(it) ? 'odd' : 'soft'">{{ it.difference === null || it.difference === undefined ? '' : gapWords(it.difference) }}<div v-if="it.difference" class="clip note" :title="it.notes">{{ it.notes || (explained(it) ? 'explained in a run' : 'not explained yet') }}</div></td>
               <td><div class="mono query">{{ it.query || '—' }}</div></td>
               <td class="num"><router-link :to="`/reviews/${review}/gather/files?search=${it.id}`" :aria-label="`${it.files} files of search ${it.number}`">{{ it.files }}</router-link></td>
-              <td class="num">{{ it.announced === null || it.announced === undefined ? '—' : count(it.announced) }}</td>
-              <td class="num"><router-link :to="`/reviews/${review}/records?list=search:${it.id}`">{{ count(it.imported) }}</router-link></td>
-              <td class="small" :class="gap(it) === 0 ? 'soft' : 'odd'">{{ gap(it) === null || (!it.imported && !it.files) ? '' : gapWords(gap(it)!) }}<div v-if="gap(it) && it.notes" class="soft clip note" :title="it.notes">{{ it.notes }}</div></td>
             </tr>
+            <template v-if="it.runs.length > 1 || it.runs.some((run) => run.state)">
+              <tr v-for="run in it.runs" :key="run.id" class="run small soft">
+                <td class="num">{{ it.number }}.{{ run.number }}</td>
+                <td>{{ run.catalogue ? `in ${run.catalogue}` : '' }} <span :class="run.state === 'failed' ? 'bad' : ''">{{ RUN_STATES[run.state] }}{{ run.state === 'fetching' || run.state === 'failed' ? `, ${count(run.fetched)} of ${run.announced === null ? '?' : count(run.announced ?? 0)}` : '' }}</span></td>
+                <td class="nowrap">{{ run.run_on ? day(run.run_on) : '—' }}</td>
+                <td class="num">{{ run.announced === null || run.announced === undefined ? '—' : count(run.announced) }}</td>
+                <td class="num"><router-link :to="`/reviews/${review}/records?list=run:${run.id}`" :aria-label="`${count(run.imported)} copies of run ${it.number}.${run.number}`">{{ count(run.imported) }}</router-link></td>
+                <td><router-link :to="`/reviews/${review}/records?list=new:${run.id}`">{{ count(run.new) }} new</router-link>{{ !run.catalogue && gapOf(run) ? `, ${gapWords(gapOf(run)!)}` : '' }}</td>
+                <td class="mono clip run-query">{{ run.query === it.query ? '' : run.query }}</td>
+                <td class="num">{{ run.files }}</td>
+              </tr>
+            </template>
           </tbody>
+          <tfoot>
+            <tr class="small"><td /><td class="soft">{{ plural(data.length, 'search', 'searches') }}{{ shown.length < data.length ? `, ${shown.length} shown` : '' }}</td><td /><td class="num">{{ count(sums.announced) }}</td><td class="num"><router-link :to="`/reviews/${review}/records?list=found`" :aria-label="`${count(sums.imported)} copies of all searches`">{{ count(sums.imported) }}</router-link></td><td :class="sums.open ? 'odd' : 'soft'">{{ sums.open ? `${plural(sums.open, 'difference')} open` : 'no difference open' }}</td><td /><td /></tr>
+          </tfoot>
         </table>
       </StateOf>
     </section>
-    <aside v-if="chosen" class="pane pad">
-      <form class="fields" @submit.prevent="save" @input="touched = true">
-        <div class="row"><h2>{{ entry ? `Search ${entry.number}` : 'New search' }}</h2><v-btn class="push" aria-label="Close" @click="choose(undefined)">Close</v-btn></div>
-        <v-text-field v-model="form.source" label="Source" maxlength="200" :readonly="!mayWrite" />
-        <v-select v-model="form.kind" :items="[...SOURCE_KINDS]" label="Kind of source, as PRISMA counts it" :readonly="!mayWrite" @update:model-value="touched = true" />
-        <v-textarea v-model="form.query" label="Query, exactly as run" rows="3" class="code" :readonly="!mayWrite" />
-        <v-text-field v-model="form.limits" label="Limits, such as dates and languages" maxlength="2000" :readonly="!mayWrite" />
-        <div class="row">
-          <v-text-field v-model="form.run_on" label="Run on" type="date" :readonly="!mayWrite" />
-          <v-text-field v-model="form.run_by" label="by" :readonly="!mayWrite" />
-        </div>
-        <v-text-field v-model="form.announced" label="Count that the source announced" inputmode="numeric" :readonly="!mayWrite" />
-        <v-textarea v-model="form.notes" label="Notes, such as why fewer came" rows="1" :readonly="!mayWrite" />
-        <div v-if="mayWrite" class="row">
-          <v-btn class="main" type="submit" :disabled="!form.source.trim()">{{ entry ? 'Save' : 'Write into the log' }}</v-btn>
-          <v-btn v-if="entry && !entry.files" @click="remove">Remove</v-btn>
-        </div>
-      </form>
-      <template v-if="entry">
-        <UploadBox v-if="mayWrite" :address="`/api/reviews/${review}/searches/${entry.id}/files`" label="Files for this search" button="Upload files" hint="or drop them here: RIS, NBIB, BibTeX, CSV, TSV, XLSX" :refreshes="['files', 'searches']" class="block" />
-        <table v-if="own.length" class="small">
-          <tbody>
-            <tr v-for="it in own" :key="it.id">
-              <td><router-link :to="`/reviews/${review}/gather/files/${it.id}`">{{ it.filename }}</router-link></td>
-              <td class="num">{{ it.records ? plural(it.records, 'record') : '' }}</td>
-              <td :class="it.state === 'failed' ? 'bad' : it.state === 'read' ? 'odd' : 'soft'">{{ STATES[it.state] }}</td>
-            </tr>
-          </tbody>
-        </table>
-      </template>
-    </aside>
+    <aside v-if="fetching" class="pane pad"><CatalogueRun :searches="data ?? []" @close="router.push({ query: {} })" @begun="choose($event)" /></aside>
+    <aside v-else-if="chosen" class="pane pad"><SearchForm :key="String(chosen)" :entry="entry" @close="choose(undefined)" @made="choose($event)" /></aside>
   </div>
 </template>
 
 <style scoped>
-.columns { grid-template-columns: minmax(0, 1fr) 400px; }
-.query { max-width: 340px; max-height: 36px; overflow: hidden; }
+.columns { grid-template-columns: minmax(0, 1fr) 408px; }
+.find { width: 150px; }
+.query { max-height: 36px; overflow: hidden; min-width: 140px; }
+.wide { width: 34%; }
 .nowrap { white-space: nowrap; }
-.note { max-width: 160px; }
-.block { margin: 20px 0 8px; }
-.code :deep(textarea) { font-family: ui-monospace, 'DejaVu Sans Mono', monospace; font-size: 12px; }
+.note { max-width: 150px; }
+.run td { padding-top: 1px; padding-bottom: 3px; }
+.run-query { max-width: 240px; }
+th button { font-weight: 600; color: var(--ks-soft); }
+th button.sorted { color: var(--ks-ink); }
+tfoot td { border-bottom: 0; position: sticky; bottom: 0; background: var(--ks-sheet); border-top: 1px solid var(--ks-hair); }
 </style>

@@ -43,7 +43,7 @@ async function make() {
 
 <template>
   <div class="page">
-    <header class="bar-top sheet"><b class="read">Kettle Sort</b><span class="push" /><AccountMenu /></header>
+    <header class="bar-top sheet"><b class="read">Kettle Sort</b><router-link to="/convert" class="push small convert">Convert a file</router-link><AccountMenu /></header>
     <main class="body">
       <div class="row"><h1 class="read">Your reviews</h1><v-btn class="main push" @click="making = !making">New review</v-btn></div>
       <form v-if="making" class="fields new" @submit.prevent="make">
@@ -85,6 +85,7 @@ async function make() {
 <style scoped>
 .page { height: 100%; display: grid; grid-template-rows: auto 1fr; }
 .bar-top { display: flex; align-items: center; height: 48px; padding: 0 24px; border-bottom: 1px solid var(--ks-hair); }
+.convert { margin-right: 20px; }
 .body { overflow: auto; padding: 24px; width: min(860px, 100%); margin: 0 auto; }
 h1 { font-size: 22px; line-height: 30px; }
 .new { margin: 16px 0; padding: 16px; border: 1px solid var(--ks-hair); background: var(--ks-sheet); max-width: none; }

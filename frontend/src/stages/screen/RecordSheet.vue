@@ -12,6 +12,7 @@ const record = computed(() => props.sheet.record)
 const reference = computed(() => [people(record.value.authors), record.value.year, place(record.value), record.value.kind === 'article' ? '' : KIND_WORDS[record.value.kind]].filter(Boolean))
 const signed = (n: number) => (n < 0 ? '−' : '+') + Math.abs(n).toFixed(2)
 const supports = (term: Schemas['Term']) => term.weight > 0
+const labels = computed(() => [...new Set(props.sheet.origins.flatMap((it) => it.labels))])
 const past = computed(() => props.sheet.history.filter((it) => it.pass_number === props.pass || it.withdrawn_at))
 </script>
 
@@ -38,9 +39,11 @@ const past = computed(() => props.sheet.history.filter((it) => it.pass_number ==
       </template>
       <dt>Found by</dt>
       <dd class="tags">
-        <router-link v-for="it in sheet.origins" :key="it.id" class="tag" :to="`/reviews/${review}/gather/files/${it.batch_id}?record=${it.position}`">{{ it.source }} · search {{ it.number }}, line {{ it.line }}</router-link>
+        <router-link v-for="it in sheet.origins" :key="it.id" class="tag" :to="`/reviews/${review}/gather/files/${it.batch_id}?record=${it.position}`">{{ it.source }} · search {{ it.number }}{{ it.run > 1 ? `.${it.run}` : '' }}, line {{ it.line }}{{ it.query_version ? ` · query version ${it.query_version}` : '' }}</router-link>
+        <router-link class="soft" :to="`/reviews/${review}/records/${sheet.id}`">its page</router-link>
         <router-link v-if="sheet.origins.length > 1" class="soft" :to="`/reviews/${review}/match/groups?record=${sheet.id}`">{{ sheet.origins.length }} copies</router-link>
       </dd>
+      <template v-if="labels.length"><dt>Labels</dt><dd class="tags"><span v-for="name in labels" :key="name" class="tag">{{ name }}</span></dd></template>
       <template v-if="record.keywords.length"><dt>Descriptors</dt><dd class="soft">{{ record.keywords.map((word) => word.replace('/', ' / ')).join(' · ') }}</dd></template>
       <template v-if="record.language"><dt>Language</dt><dd class="soft">{{ record.language }}</dd></template>
       <template v-if="past.length">

@@ -11,8 +11,13 @@ export interface Filter {
   words: string
   verdict: string
   query: string
+  typed: string
+  label: string
+  kind: string
+  language: string
+  doi: string
 }
-export const FILTER_KEYS = ['list', 'source', 'year_from', 'year_to', 'abstract', 'words', 'verdict', 'query'] as const
+export const FILTER_KEYS = ['list', 'source', 'year_from', 'year_to', 'abstract', 'words', 'verdict', 'query', 'typed', 'label', 'kind', 'language', 'doi'] as const
 
 export function useFilter(defaults: Partial<Filter>) {
   const route = useRoute()
@@ -30,6 +35,11 @@ export function useFilter(defaults: Partial<Filter>) {
     abstract: filter.value.abstract === '' ? undefined : filter.value.abstract === 'yes',
     words: filter.value.words || undefined,
     query: filter.value.query || undefined,
+    typed: filter.value.typed || undefined,
+    label: Number(filter.value.label) || undefined,
+    kind: filter.value.kind || undefined,
+    language: filter.value.language || undefined,
+    doi: filter.value.doi === '' ? undefined : filter.value.doi === 'yes',
     verdict: (filter.value.verdict || undefined) as 'open' | 'include' | 'exclude' | 'unsure' | undefined,
   }))
 
@@ -41,6 +51,6 @@ export function useFilter(defaults: Partial<Filter>) {
     }
     return router.replace({ query: next })
   }
-  const clear = () => set({ source: '', year_from: '', year_to: '', abstract: '', words: '', verdict: '' })
+  const clear = () => set({ source: '', year_from: '', year_to: '', abstract: '', words: '', verdict: '', typed: '', label: '', kind: '', language: '', doi: '' })
   return { filter, narrowed, query, set, clear }
 }

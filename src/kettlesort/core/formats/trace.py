@@ -91,7 +91,9 @@ def _by_value(raw: str, first_line: int, record: Record) -> list[Line]:
     for number, text in enumerate(raw.split("\n"), first_line):
         said = " ".join(html.unescape(re.sub(r"<[^>]*>", " ", text)).split()).rstrip(" ./:;,")
         folded = said.casefold()
-        found = next(((f, v) for f, v in values if said and (v.casefold() == folded or (len(said) > 3 and folded in v.casefold()))), ("", ""))
+        found = next(
+            ((f, v) for f, v in values if said and (v.casefold() == folded or (len(said) > 3 and folded in v.casefold()))), ("", "")
+        )
         lines.append(Line(number, text, FIELD_LABELS[found[0]] if found[0] else "", found[1], ""))
     return lines
 
