@@ -21,11 +21,11 @@ from measure import FOLDER, best, tell
 def intake(path: Path) -> tuple[int, int]:
     """Take in a file of 30,000 records and compare with reading it and copying the same rows, bare."""
     from kettlesort.store.base import scalar, session
-    from kettlesort.work import gather, people, plan
+    from kettlesort.work import gather, people, plan, searches
 
     account = people.make_account("bench", "Bench", "long enough").id or 0
     review = plan.make_review(account, "Bench", "")
-    search = gather.write_search(review, account, gather.SearchEntry("Agrarica", "database", "", None, "", "", None))
+    search = searches.write_search(review, account, searches.SearchEntry("Agrarica", "database", "", None, "", "", None))
     with session() as db:
         db.connection().exec_driver_sql("CREATE TABLE bare (LIKE copy INCLUDING DEFAULTS INCLUDING IDENTITY)")
     bare_times, whole_times = [], []
@@ -40,7 +40,7 @@ def intake(path: Path) -> tuple[int, int]:
         bare_times.append(time.perf_counter() - begun)
         data = path.read_bytes() + b"\n" * k  # another file, or it would be known already
         begun = time.perf_counter()
-        batch = gather.upload(review, account, search, f"bench-{k}.ris", io.BytesIO(data))
+        (batch,) = gather.upload(review, account, search, f"bench-{k}.ris", io.BytesIO(data)).batches
         with session() as db:
             job = scalar(db, "SELECT max(id) FROM job WHERE review_id = :v", v=review)
         gather.read_file(job)
@@ -65,12 +65,12 @@ def _plain(value: object) -> object:
 def figures(review: int, account: int) -> None:
     """All figures with 100,000 records against one count of them."""
     from kettlesort.store.base import engine, run, scalar, session
-    from kettlesort.work import gather, report
+    from kettlesort.work import gather, report, searches
 
-    search = gather.write_search(review, account, gather.SearchEntry("Vitalis Index", "database", "", None, "", "", None))
+    search = searches.write_search(review, account, searches.SearchEntry("Vitalis Index", "database", "", None, "", "", None))
     path = write(FOLDER / "10k.ris", 10_000)
     with session() as db:
-        job_batch = gather.upload(review, account, search, "ten.ris", io.BytesIO(path.read_bytes()))
+        (job_batch,) = gather.upload(review, account, search, "ten.ris", io.BytesIO(path.read_bytes())).batches
     with session() as db:
         job = scalar(db, "SELECT max(id) FROM job WHERE review_id = :v", v=review)
     gather.read_file(job)
@@ -92,6 +92,44 @@ def figures(review: int, account: int) -> None:
     tell("all figures with 100,000 records, times one count(*)", mine / peer, 5, at_most=True, detail=f"{mine * 1000:.0f} ms")
 
 
+TYPED = (
+    "w",
+    "wi",
+    "win",
+    "winter",
+    "winter ho",
+    "winter honey",
+    "colony -mite",
+    "inv",
+    "annals",
+    "gor",
+    "tam",
+    "zu",
+    "10.5555/inv.77",
+    "loss wrap foam",
+    "x",
+)
+
+
+def typing(review: int) -> None:
+    """A page of records found as one types, among 100,000, each prefix for the first time."""
+    from kettlesort.store.records import Wanted
+    from kettlesort.work import records, searchable
+
+    begun = time.perf_counter()
+    searchable.index_review(review)
+    records.page_of(review, Wanted("all", typed="warm"), 0, 100)
+    print(f"         index made in {time.perf_counter() - begun:.0f} s")
+    times = []
+    for typed in TYPED:
+        begun = time.perf_counter()
+        total, _ = records.page_of(review, Wanted("all", typed=typed), 0, 100)
+        times.append((time.perf_counter() - begun, typed, total))
+    slowest = max(times)
+    detail = f"median {sorted(times)[len(times) // 2][0] * 1000:.0f} ms; slowest “{slowest[1]}”, {slowest[2]:,} found"
+    tell("finding as one types among 100,000 records, ms at most", slowest[0] * 1000, 100, at_most=True, detail=detail)
+
+
 def main() -> None:
     server = os.environ["KETTLE_PG"]
     name = f"bench_{os.getpid()}"
@@ -102,7 +140,9 @@ def main() -> None:
 
         try:
             migrate()
-            figures(*intake(write(FOLDER / "30k.ris", 30_000)))
+            review, account = intake(write(FOLDER / "30k.ris", 30_000))
+            figures(review, account)
+            typing(review)
         finally:
             from kettlesort.store.base import engine
 

@@ -158,6 +158,20 @@ class Person:
         self.field(label).find_element(By.XPATH, "./ancestor::div[contains(@class,'v-input')]").click()
         self.click(option)
 
+    def pick(self, label: str, option: str) -> None:
+        """Choose in a plain select by its label."""
+        script = """
+        const [label, option] = [arguments[0].toLowerCase(), arguments[1].toLowerCase()];
+        const name = (e) => (e.getAttribute('aria-label') || [...e.labels].map((l) => l.innerText).join(' ')).trim().toLowerCase();
+        const select = [...document.querySelectorAll('select')].find((e) => name(e).startsWith(label));
+        const found = select && [...select.options].find((e) => e.text.trim().toLowerCase().startsWith(option));
+        if (!found) return false;
+        select.value = found.value;
+        select.dispatchEvent(new Event('change', { bubbles: true }));
+        return true;
+        """
+        self.until(lambda: self.browser.execute_script(script, label, option), f"“{option}” in a choice “{label}”")
+
     def press(self, *keys: str) -> None:
         for key in keys:
             self.browser.switch_to.active_element.send_keys(key)

@@ -83,6 +83,7 @@ class How(BaseModel):
     recipe: str = Field("", max_length=40_000)
     sheet: str = Field("", max_length=200)
     header: int | None = Field(None, ge=0, le=60)
+    apart: bool = False
 
 
 class Look(BaseModel):

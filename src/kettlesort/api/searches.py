@@ -56,6 +56,7 @@ class Search(SearchEntry):
     number: int
     files: int
     imported: int
+    waiting: int
     announced_in_all: int | None
     difference: int | None
     runs: list[Run]
@@ -65,7 +66,7 @@ def _search(it: searches.Logged) -> Search:
     runs = [Run.model_validate(run, from_attributes=True) for run in map(_Row, it.runs)]
     latest = runs[-1].model_dump(include=set(RunEntry.model_fields)) if runs else {}
     return Search(
-        **{**latest, "notes": it.notes}, id=it.id, number=it.number, source=it.source, kind=it.kind, files=it.files, imported=it.imported,
+        **{**latest, "notes": it.notes}, id=it.id, number=it.number, source=it.source, kind=it.kind, files=it.files, imported=it.imported, waiting=it.waiting,
         announced_in_all=it.announced, difference=it.difference, runs=runs,
     )  # fmt: skip
 

@@ -310,6 +310,7 @@ def runs(db: Session, review: int, search: int | None = None) -> Sequence[Row]:
     return rows(
         db,
         """SELECT r.*, c.name AS catalogue, (SELECT count(*) FROM batch b WHERE b.run_id = r.id AND b.state <> 'aside') AS files,
+        (SELECT count(*) FROM batch b WHERE b.run_id = r.id AND b.state IN ('waiting', 'reading', 'read')) AS waiting,
         (SELECT count(*) FROM placement p JOIN batch b ON b.id = p.batch_id WHERE p.review_id = :review AND b.run_id = r.id) AS imported,
         (SELECT count(*) FROM placement p JOIN batch b ON b.id = p.batch_id WHERE p.review_id = :review AND b.run_id = r.id AND p.copy_id = p.record_id) AS new,
         (SELECT count(*) FROM fetched f WHERE f.run_id = r.id) AS fetched

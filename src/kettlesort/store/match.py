@@ -109,6 +109,11 @@ def admit(db: Session, review: int, batch: int) -> None:
         batch=batch,
     )
     run(db, _ADMIT, batch=batch)
+    _written(db, review)
+
+
+def _written(db: Session, review: int) -> None:
+    run(db, "UPDATE review SET texts = texts + 1 WHERE id = :review", review=review)
 
 
 def placed(db: Session, review: int) -> Sequence[Row]:
@@ -183,6 +188,7 @@ def rebuild(db: Session, review: int, records: list[int]) -> None:
         ids=records,
     )
     run(db, "DELETE FROM record WHERE id = ANY(CAST(:ids AS bigint[]))", ids=records)
+    _written(db, review)
     added: dict[int, list[Row]] = {}
     for it in supplements:
         added.setdefault(it["record_id"], []).append(it)

@@ -5,7 +5,7 @@ from __future__ import annotations
 from datetime import date
 from typing import Any
 
-from sqlalchemy import Index
+from sqlalchemy import BigInteger, Index
 from sqlmodel import Field
 
 from kettlesort.store.base import Moment, Table, json_field, key, moment, reference
@@ -14,7 +14,8 @@ from kettlesort.store.base import Moment, Table, json_field, key, moment, refere
 class Review(Table, table=True):
     """One review. Dates of publication are limited by year, both ends included. An archived one is only out of sight.
 
-    ``updates_from`` is the date of the last search of the earlier review that it goes on from.
+    ``updates_from`` is the date of the last search of the earlier review that it goes on from. ``texts`` counts how often
+    its kept records were written, so that whoever holds something made from them knows whether it still holds.
     """
 
     id: int | None = key()
@@ -25,6 +26,7 @@ class Review(Table, table=True):
     languages: str = ""
     framework: str = "free"
     types: str = ""
+    texts: int = Field(default=0, sa_type=BigInteger)
     update_of: str = ""
     updates_from: date | None = None
     registered_in: str = ""

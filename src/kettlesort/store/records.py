@@ -16,8 +16,13 @@ from kettlesort.core.record import Record
 from kettlesort.store.base import Row, rows, run, scalar
 
 _OBTAINED = "s.first = 'include' AND s.fulltext = 'obtained'"
+_IN_PLAY = "s.first NOT IN ('exclude', 'aside')"
+_SHORT_NAME = r"^[^,]*,\s*(([[:alpha:]]|[[:upper:]]{1,3})([\s.\-]+|$))+$"
+"""A name with initials in place of given names, as PostgreSQL sees it."""
 RECORD_LISTS = {
     "all": "TRUE",
+    "in_play": _IN_PLAY,
+    "short_names": f"{_IN_PLAY} AND (cardinality(r.authors) = 0 OR EXISTS (SELECT 1 FROM unnest(r.authors) a WHERE a ~ '{_SHORT_NAME}' OR a ILIKE '%et al%'))",
     "open": "s.first IN ('open', 'unsure')",
     "unsure": "s.first = 'unsure'",
     "decided": "s.first IN ('include', 'exclude')",
@@ -194,59 +199,61 @@ _COPIES_FROM = f"""
 """A record counts once: for its first copy from a database or register, or else for its first copy; the others are removed."""
 
 
-def listed(db: Session, review: int, wanted: Wanted, offset: int, limit: int) -> tuple[int, Sequence[Row]]:
-    """How many there are, and the rows from ``offset``. Records come closest to the seeds first; copies in file order."""
+def listed_copies(db: Session, review: int, wanted: Wanted, offset: int, limit: int) -> tuple[int, Sequence[Row]]:
+    """How many copies there are in a list, and the rows from ``offset``, in the order of their files."""
     values: dict[str, Any] = {"review": review}
-    if wanted.of_copies:
-        conditions = _copy_where(wanted, values)
-        total = scalar(db, f"SELECT count(*) {_COPIES_FROM} WHERE {conditions}", **values)
-        page = rows(
-            db,
-            f"""SELECT p.record_id AS id, r.title, r.authors, r.year, r.journal, NULL::bigint AS rank, NULL::float AS closeness,
-                s.first, s.fulltext, s.second, s.seed, r.abstract <> '' AS has_abstract, 1 AS copies, r.doi, r.kind, r.language, r.accession,
-                ARRAY(SELECT l.name FROM labelled d JOIN label l ON l.id = d.label_id WHERE d.copy_id = p.copy_id AND l.removed_at IS NULL ORDER BY l.name) AS labels,
-                ARRAY[q.source] AS sources,
-                q.source || ', search ' || q.number || ', ' || b.filename || ', line ' || r.line AS origin, '' AS reason
-                {_COPIES_FROM} WHERE {conditions} ORDER BY q.number, p.batch_id, r.position LIMIT :limit OFFSET :offset""",
-            **values, limit=limit, offset=offset,
-        )  # fmt: skip
-        return total, page
-    conditions = where(wanted, values)
-    total = scalar(db, f"SELECT count(*) FROM standing s JOIN record r ON r.id = s.record_id WHERE {conditions}", **values)
-    state = "second" if wanted.pass_number == 2 or wanted.list.startswith(("reason", "reports")) else "first"
+    conditions = _copy_where(wanted, values)
+    total = scalar(db, f"SELECT count(*) {_COPIES_FROM} WHERE {conditions}", **values)
     page = rows(
         db,
-        f"""SELECT r.id, r.title, r.authors, r.year, r.journal, k.rank, k.closeness, s.first, s.fulltext, s.second, s.seed,
-            r.abstract <> '' AS has_abstract, (SELECT count(*) FROM placement p WHERE p.record_id = r.id) AS copies, '' AS origin, r.doi, r.kind, r.language, r.accession,
-            ARRAY(SELECT DISTINCT l.name FROM placement p JOIN labelled d ON d.copy_id = p.copy_id JOIN label l ON l.id = d.label_id
-                WHERE p.record_id = r.id AND l.removed_at IS NULL ORDER BY l.name) AS labels,
-            ARRAY(SELECT DISTINCT q.source FROM placement p JOIN batch b ON b.id = p.batch_id JOIN search q ON q.id = b.search_id WHERE p.record_id = r.id ORDER BY q.source) AS sources,
-            coalesce((SELECT c.name FROM criterion c WHERE c.id = s.{state}_criterion), '') AS reason
-            FROM standing s JOIN record r ON r.id = s.record_id
-            LEFT JOIN (SELECT u.* FROM ranking o, unnest(o.record_ids, o.closeness) WITH ORDINALITY u(id, closeness, rank)
-                       WHERE o.review_id = :review) k ON k.id = r.id
-            WHERE {conditions} ORDER BY k.rank NULLS LAST, r.id LIMIT :limit OFFSET :offset""",
+        f"""SELECT p.record_id AS id, r.title, r.authors, r.year, r.journal, NULL::bigint AS rank, NULL::float AS closeness,
+            s.first, s.fulltext, s.second, s.seed, r.abstract <> '' AS has_abstract, 1 AS copies, r.doi, r.kind, r.language, r.accession,
+            ARRAY(SELECT l.name FROM labelled d JOIN label l ON l.id = d.label_id WHERE d.copy_id = p.copy_id AND l.removed_at IS NULL ORDER BY l.name) AS labels,
+            ARRAY[q.source] AS sources,
+            q.source || ', search ' || q.number || ', ' || b.filename || ', line ' || r.line AS origin, '' AS reason
+            {_COPIES_FROM} WHERE {conditions} ORDER BY q.number, p.batch_id, r.position LIMIT :limit OFFSET :offset""",
         **values, limit=limit, offset=offset,
     )  # fmt: skip
     return total, page
 
 
-def ids(db: Session, review: int, wanted: Wanted, most: int) -> list[int]:
-    """The records of a list, or of its copies the records that they belong to, in its order."""
-    values: dict[str, Any] = {"review": review, "most": most}
+def ids(db: Session, review: int, wanted: Wanted) -> list[int]:
+    """The records of a list in no order; of a list of copies, the records that they belong to."""
+    values: dict[str, Any] = {"review": review}
     if wanted.of_copies:
         conditions = _copy_where(wanted, values)
-        found = rows(db, f"SELECT DISTINCT p.record_id AS id {_COPIES_FROM} WHERE {conditions} ORDER BY 1 LIMIT :most", **values)
-    else:
-        conditions = where(wanted, values)
-        found = rows(
-            db,
-            f"""SELECT r.id FROM standing s JOIN record r ON r.id = s.record_id
-            LEFT JOIN (SELECT u.* FROM ranking o, unnest(o.record_ids) WITH ORDINALITY u(id, rank) WHERE o.review_id = :review) k ON k.id = r.id
-            WHERE {conditions} ORDER BY k.rank NULLS LAST, r.id LIMIT :most""",
-            **values,
-        )
-    return [int(it["id"]) for it in found]
+        return scalar(db, f"SELECT array_agg(DISTINCT p.record_id) {_COPIES_FROM} WHERE {conditions}", **values) or []
+    conditions = where(wanted, values)
+    kept = "standing s" if "r." not in conditions else "standing s JOIN record r ON r.id = s.record_id"
+    return scalar(db, f"SELECT array_agg(s.record_id) FROM {kept} WHERE {conditions}", **values) or []
+
+
+def described(db: Session, review: int, records: Sequence[int], second: bool) -> Sequence[Row]:
+    """What a list shows of these records, in the given order; ``second`` asks for the reason of the second pass."""
+    state = "second" if second else "first"
+    return rows(
+        db,
+        f"""SELECT r.id, r.title, r.authors, r.year, r.journal, s.first, s.fulltext, s.second, s.seed,
+            r.abstract <> '' AS has_abstract, (SELECT count(*) FROM placement p WHERE p.record_id = r.id) AS copies, '' AS origin, r.doi, r.kind, r.language, r.accession,
+            ARRAY(SELECT DISTINCT l.name FROM placement p JOIN labelled d ON d.copy_id = p.copy_id JOIN label l ON l.id = d.label_id
+                WHERE p.record_id = r.id AND l.removed_at IS NULL ORDER BY l.name) AS labels,
+            ARRAY(SELECT DISTINCT q.source FROM placement p JOIN batch b ON b.id = p.batch_id JOIN search q ON q.id = b.search_id WHERE p.record_id = r.id ORDER BY q.source) AS sources,
+            coalesce((SELECT c.name FROM criterion c WHERE c.id = s.{state}_criterion), '') AS reason
+            FROM unnest(CAST(:records AS bigint[])) WITH ORDINALITY u(id, place) JOIN record r ON r.id = u.id JOIN standing s ON s.record_id = r.id
+            WHERE r.review_id = :review ORDER BY u.place""",
+        review=review, records=list(records),
+    )  # fmt: skip
+
+
+def order_made_at(db: Session, review: int) -> Any:
+    """When the latest order of a review's records was made, ``None`` if never."""
+    return scalar(db, "SELECT made_at FROM ranking WHERE review_id = :review", review=review)
+
+
+def order(db: Session, review: int) -> tuple[list[int], list[float]]:
+    """The latest order of a review's records by closeness, and how close each is."""
+    found = rows(db, "SELECT record_ids, closeness FROM ranking WHERE review_id = :review", review=review)
+    return (found[0]["record_ids"], found[0]["closeness"]) if found else ([], [])
 
 
 def values_of(db: Session, review: int, wanted: Wanted) -> dict[str, list[tuple[str, int]]]:

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
+from dataclasses import replace
 from typing import Any, BinaryIO, NamedTuple
 
 from rapidfuzz import fuzz
@@ -19,8 +20,8 @@ from kettlesort.store.base import Row, rows, run, scalar, session, snapshot
 from kettlesort.store.gaps import Gap
 from kettlesort.store.jobs import Job
 from kettlesort.store.match import Supplement, rebuild
-from kettlesort.store.records import COLUMNS, record_of
-from kettlesort.work import catalogue, jobs
+from kettlesort.store.records import COLUMNS, Wanted, record_of
+from kettlesort.work import catalogue, jobs, records
 from kettlesort.work.change import Change, change
 from kettlesort.work.errors import Invalid, NotFound
 
@@ -48,7 +49,7 @@ def fuller(had: Sequence[str], offered: Sequence[str]) -> bool:
     return same and sum(map(len, offered)) > sum(map(len, had))
 
 
-def begin(review: int, account: int, records: Sequence[int] = ()) -> int:
+def begin(review: int, account: int, some: Sequence[int] = ()) -> int:
     """Have records that lack something looked up in the background: the given ones, or all; the job."""
     with change(review, account, "jobs") as it:
         if scalar(
@@ -57,12 +58,12 @@ def begin(review: int, account: int, records: Sequence[int] = ()) -> int:
             v=review,
         ):
             raise Invalid("Gaps are being looked up already.")
-        if records:
+        if some:
             run(
                 it.db,
                 "UPDATE gap SET state = 'left' WHERE review_id = :v AND state = 'proposed' AND copy_id = ANY(CAST(:i AS bigint[]))",
                 v=review,
-                i=list(records),
+                i=list(some),
             )
         return jobs.begin(it, "fill_gaps", "Looking up what records lack")
 
@@ -162,16 +163,15 @@ class Standing(NamedTuple):
 
 
 def standing(review: int) -> Standing:
-    """How many of the records that are not excluded lack abstract, DOI, or full names."""
-    with snapshot() as db:
-        found = rows(
-            db,
-            f"""SELECT {", ".join("r." + name for name in COLUMNS.split(", "))} FROM record r JOIN standing s ON s.record_id = r.id
-            WHERE r.review_id = :v AND s.first NOT IN ('exclude', 'aside')""",
-            v=review,
-        )  # fmt: skip
-    each = [lacks(record_of(it)) for it in found]
-    return Standing(len(each), *(sum(name in it for it in each) for name in FIELDS))
+    """How many of the records that are in play lack abstract, DOI, or full names: as many as the lists that say so hold."""
+
+    def counted(wanted: Wanted) -> int:
+        return records.page_of(review, wanted, 0, 1)[0]
+
+    play = Wanted("in_play")
+    return Standing(
+        counted(play), counted(replace(play, abstract=False)), counted(replace(play, doi=False)), counted(Wanted("short_names"))
+    )
 
 
 def take(review: int, account: int, gaps: Sequence[int]) -> list[int]:

@@ -31,6 +31,8 @@ from kettlesort.work.recipes import recipes_of
 from kettlesort.work.searches import latest_run, run_of, search_of
 
 MAX_PROBLEMS = 1000
+HOW = ("format", "fields", "encoding", "header", "sheet", "recipe", "apart")
+"""What is remembered of how a person wanted a file read."""
 
 
 def files(review: int) -> Sequence[Row]:
@@ -146,7 +148,7 @@ def _open(db: Session, side: Session, batch: Batch, recipes: list[Recipe]) -> fo
     """Begin to read a file as a person wants it; failing that, as files of its source were read the last time."""
     how = how_of(batch.how)
     reading = formats.open_reading(store.open_blob(side, batch.sha256), how, recipes)
-    if any(name in batch.how for name in ("format", "fields", "encoding", "header", "sheet")):
+    if any(name in batch.how for name in HOW):
         return reading
     source = scalar(db, "SELECT source FROM search WHERE id = :s", s=batch.search_id)
     habit = db.get(Habit, (batch.review_id, source, reading.format))
@@ -165,7 +167,7 @@ def how_of(said: Mapping[str, Any]) -> How:
     header = said.get("header")
     return How(
         str(said.get("format", "")), str(said.get("encoding", "")), fields_from(said.get("fields")), recipe, str(said.get("sheet", "")),
-        header if isinstance(header, int) else None,
+        header if isinstance(header, int) else None, said.get("apart") is True,
     )  # fmt: skip
 
 
@@ -190,7 +192,7 @@ def read_again(review: int, account: int, batch: int, how: Mapping[str, Any]) ->
             recipe_of(str(how["recipe"]))
         except NotARecipe as error:
             raise Invalid(f"This recipe cannot be used. {error}", field="recipe") from None
-    kept = {name: value for name, value in how.items() if value not in ("", None, {})}
+    kept = {name: value for name, value in how.items() if value not in ("", None, {}, False)}
     with change(review, account, "gather") as it:
         found = _batch(it.db, review, batch)
         if found.state in ("waiting", "reading"):
@@ -274,7 +276,7 @@ def take_in(review: int, account: int, batch: int) -> None:
 
 def _remember(db: Session, batch: Batch) -> None:
     """Files of this source are to be read as this one was, if a person said how."""
-    kept = {name: value for name, value in batch.how.items() if name in ("fields", "header", "encoding", "sheet", "recipe", "format")}
+    kept = {name: value for name, value in batch.how.items() if name in HOW}
     source = scalar(db, "SELECT source FROM search WHERE id = :s", s=batch.search_id)
     if kept:
         db.merge(Habit(review_id=batch.review_id, source=source, format=batch.format, how=kept))

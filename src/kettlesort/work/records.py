@@ -3,12 +3,14 @@
 from __future__ import annotations
 
 import io
-from collections.abc import Sequence
+from collections import OrderedDict
+from collections.abc import Mapping, Sequence
 from dataclasses import replace
 from datetime import datetime
 from typing import Any, NamedTuple
 
 import numpy as np
+from numpy.typing import NDArray
 
 from kettlesort.core import formats
 from kettlesort.core.formats import Loss
@@ -19,7 +21,19 @@ from kettlesort.store import screen as screening
 from kettlesort.store.base import Row, row, rows, session, snapshot
 from kettlesort.store.labels import labels_of
 from kettlesort.store.match import group_copies
-from kettlesort.store.records import COLUMNS, Wanted, ids, listed, record_of, values_of, years_and_sources
+from kettlesort.store.query import Numbers
+from kettlesort.store.records import (
+    COLUMNS,
+    Wanted,
+    described,
+    ids,
+    listed_copies,
+    order,
+    order_made_at,
+    record_of,
+    values_of,
+    years_and_sources,
+)
 from kettlesort.work.errors import Invalid, NotFound
 from kettlesort.work.query import matching
 from kettlesort.work.searchable import searchable
@@ -32,19 +46,23 @@ SEARCHED = ("title", "abstract", "author")
 
 def found_by(review: int, wanted: Wanted) -> Wanted:
     """The same wish with the records that its query and what was typed find."""
-    if not wanted.query and not wanted.typed.strip():
-        return wanted
-    held: set[int] | None = set(matching(review, wanted.query)) if wanted.query else None
+    found = _found(review, wanted)
+    return wanted if found is None else replace(wanted, found=tuple(int(it) for it in found))
+
+
+def _found(review: int, wanted: Wanted) -> Numbers | None:
+    """The records that the query and what was typed find; ``None`` where nothing is looked for."""
+    held = np.array(matching(review, wanted.query), np.int64) if wanted.query else None
     if wanted.typed.strip():
         typed = typed_ids(review, wanted.typed)
-        held = typed if held is None else held & typed
-    return replace(wanted, found=tuple(sorted(held or ())))
+        held = typed if held is None else np.intersect1d(held, typed)
+    return held
 
 
-def typed_ids(review: int, typed: str) -> set[int]:
+def typed_ids(review: int, typed: str) -> Numbers:
     """The records in whose title, abstract or authors each typed word begins a word; -word must not occur. A DOI or a number finds that record."""
     at = searchable(review)
-    hits = np.ones(len(at.ids), dtype=bool)
+    hits = np.ones(len(at.ids), np.bool_)
     for part in typed.split()[:20]:
         absent, words = part.startswith("-") and len(part) > 1, words_of(part)
         if not words:
@@ -53,37 +71,109 @@ def typed_ids(review: int, typed: str) -> set[int]:
         begun = last if last.endswith(("*", "?")) else f"{last}*"
         mask = find(In(SEARCHED, Text((*whole, begun))), at.texts)
         hits &= ~mask if absent else mask
-    out = {int(it) for it in at.ids[hits]}
+    found = at.ids[hits]
     key = typed.strip()
     if " " not in key and (doi_of(key) or any(sign.isdigit() for sign in key)):
         with snapshot() as db:
             named = rows(
                 db,
-                "SELECT DISTINCT p.record_id FROM placement p JOIN copy c ON c.id = p.copy_id WHERE p.review_id = :v AND (c.doi = :d OR lower(c.accession) = :a)",
+                """SELECT DISTINCT p.record_id FROM copy c JOIN placement p ON p.copy_id = c.id WHERE c.review_id = :v AND p.review_id = :v
+                AND (c.doi = :d OR lower(c.accession) = :a)""",
                 v=review, d=doi_of(key) or "-", a=key.lower(),
             )  # fmt: skip
-        out |= {it["record_id"] for it in named}
-    return out
+        found = np.union1d(found, np.array([it["record_id"] for it in named], np.int64))
+    return found
 
 
-def page_of(review: int, wanted: Wanted, offset: int, limit: int) -> tuple[int, Sequence[Row]]:
-    """How many there are in a list of records or copies, and a page of it."""
-    wanted = found_by(review, wanted)
+class _Order(NamedTuple):
+    """The latest order of a review's records: their numbers, sorted; the rank of each, from 1; how close each is."""
+
+    made_at: datetime
+    ids: Numbers
+    ranks: Numbers
+    closeness: NDArray[np.float64]
+
+    def places(self, records: Numbers) -> Numbers:
+        """The place of each record among `ids`, -1 for one that has no rank."""
+        if not len(self.ids):
+            return np.full(len(records), -1, np.int64)
+        at = np.searchsorted(self.ids, records)
+        at[at == len(self.ids)] = 0
+        return np.where(self.ids[at] == records, at, -1)
+
+
+_orders: OrderedDict[int, _Order] = OrderedDict()
+_KEPT = 20
+
+
+def _order(review: int) -> _Order:
+    """The latest order, kept in this process until a newer one is made."""
     with snapshot() as db:
-        try:
-            return listed(db, review, wanted, offset, min(limit, 500))
-        except (KeyError, ValueError) as error:
-            raise NotFound(f"There is no list named “{wanted.list}”.") from error
+        made_at = order_made_at(db, review)
+        held = _orders.get(review)
+        if held is not None and held.made_at == made_at:
+            return held
+        numbers, closeness = order(db, review)
+    ids = np.array(numbers, np.int64)
+    by_id = np.argsort(ids)
+    made = _Order(made_at, ids[by_id], by_id + 1, np.array(closeness, np.float64)[by_id])
+    _orders[review] = made
+    while len(_orders) > _KEPT:
+        _orders.popitem(last=False)
+    return made
+
+
+def _ordered(review: int, wanted: Wanted) -> tuple[Numbers, _Order]:
+    """The records of a list, closest to the seeds first and those without rank last, and the order."""
+    found, by = _found(review, wanted), _order(review)
+    narrow = replace(wanted, query="", typed="")
+    if found is None or narrow != Wanted(pass_number=wanted.pass_number):
+        with snapshot() as db:
+            try:
+                held = np.array(ids(db, review, narrow), np.int64)
+            except (KeyError, ValueError) as error:
+                raise NotFound(f"There is no list named “{wanted.list}”.") from error
+        found = held if found is None else np.intersect1d(found, held)
+    places = by.places(found)
+    ranks = np.where(places >= 0, by.ranks[places] if len(by.ids) else 0, np.iinfo(np.int64).max)
+    return found[np.lexsort((found, ranks))], by
+
+
+def page_of(review: int, wanted: Wanted, offset: int, limit: int) -> tuple[int, Sequence[Mapping[str, Any]]]:
+    """How many there are in a list of records or copies, and a page of it."""
+    limit = min(limit, 500)
+    if wanted.of_copies:
+        with snapshot() as db:
+            try:
+                total, copies = listed_copies(db, review, found_by(review, wanted), offset, limit)
+                return total, [dict(it) for it in copies]
+            except (KeyError, ValueError) as error:
+                raise NotFound(f"There is no list named “{wanted.list}”.") from error
+    held, by = _ordered(review, wanted)
+    page = held[offset : offset + limit]
+    places = dict(zip(page.tolist(), by.places(page).tolist(), strict=True))
+    second = wanted.pass_number == 2 or wanted.list.startswith(("reason", "reports"))
+    with snapshot() as db:
+        found = described(db, review, page.tolist(), second)
+    return len(held), [
+        {
+            **it,
+            "rank": int(by.ranks[at]) if (at := places[it["id"]]) >= 0 else None,
+            "closeness": float(by.closeness[at]) if at >= 0 else None,
+        }
+        for it in found
+    ]
 
 
 def ids_of(review: int, wanted: Wanted, most: int = MOST_AT_ONCE) -> list[int]:
     """The records of a list in its order."""
-    wanted = found_by(review, wanted)
-    with snapshot() as db:
-        try:
-            return ids(db, review, wanted, most)
-        except (KeyError, ValueError) as error:
-            raise NotFound(f"There is no list named “{wanted.list}”.") from error
+    if wanted.of_copies:
+        with snapshot() as db:
+            try:
+                return sorted(ids(db, review, found_by(review, wanted)))[:most]
+            except (KeyError, ValueError) as error:
+                raise NotFound(f"There is no list named “{wanted.list}”.") from error
+    return [int(it) for it in _ordered(review, wanted)[0][:most]]
 
 
 def filter_values(review: int) -> Row | None:

@@ -177,6 +177,11 @@ class Logged(NamedTuple):
         return sum(it["files"] for it in self.runs)
 
     @property
+    def waiting(self) -> int:
+        """Files of all runs that wait to be taken in."""
+        return sum(it["waiting"] for it in self.runs)
+
+    @property
     def imported(self) -> int:
         """Copies of all runs that are in the review."""
         return sum(it["imported"] for it in self.runs)
@@ -189,8 +194,11 @@ class Logged(NamedTuple):
 
     @property
     def difference(self) -> int | None:
-        """Imported less announced, over runs that announced something and brought or should have brought files."""
-        said = [it["imported"] - it["announced"] for it in self.runs if it["announced"] is not None and (it["files"] or it["imported"])]
+        """Imported less announced, over runs that announced something and whose files are all taken in."""
+        said = [
+            it["imported"] - it["announced"] for it in self.runs
+            if it["announced"] is not None and not it["catalogue_id"] and not it["waiting"] and (it["files"] or it["imported"])
+        ]  # fmt: skip
         return sum(said) if said else None
 
 
@@ -220,7 +228,11 @@ def log_table(review: int) -> list[list[object]]:
     out: list[list[object]] = [list(COLUMNS)]
     for entry in search_log(review):
         for it in entry.runs:
-            difference = it["imported"] - it["announced"] if it["announced"] is not None and it["files"] else None
+            difference = (
+                it["imported"] - it["announced"]
+                if it["announced"] is not None and it["files"] and not it["waiting"] and not it["catalogue_id"]
+                else None
+            )
             notes = "; ".join(part for part in (entry.notes if it is entry.latest else "", it["notes"]) if part)
             out.append([
                 entry.number, it["number"], entry.source, entry.kind, it["catalogue"] or "", _plain(it["run_on"]) or "", it["run_by"], it["query"], it["limits"],

@@ -7,6 +7,7 @@ import { count, moment } from '@/common/format'
 import { attempt, say } from '@/common/messages'
 import { useRefresh, useReview } from '@/common/review'
 import StateOf from '@/common/StateOf.vue'
+import { FORMAT_NAMES } from './reading'
 
 const { review, path, mayWrite } = useReview()
 const refresh = useRefresh()
@@ -35,16 +36,16 @@ async function takeIn(it: Schemas['File']) {
     <StateOf :pending="isPending" :error="error" :retry="() => refetch()">
       <div v-if="!shown.length" class="pad soft"><h2>No files yet</h2><p>Files are uploaded for a search: <router-link :to="`/reviews/${review}/gather`">choose or write one</router-link>.</p></div>
       <table v-else>
-        <thead><tr><th>File</th><th>Search</th><th>Read as</th><th class="num">Records</th><th class="num">Problems</th><th>State</th><th>Uploaded</th><th><span class="unseen">Actions</span></th></tr></thead>
+        <thead><tr><th>File</th><th>Search</th><th>Read as</th><th class="num">Records</th><th class="num">To look at</th><th>State</th><th>Uploaded</th><th><span class="unseen">Actions</span></th></tr></thead>
         <tbody>
           <tr v-for="it in shown" :key="it.id">
-            <td><router-link :to="`/reviews/${review}/gather/files/${it.id}`">{{ it.filename }}</router-link><div v-if="it.failure" class="bad small">{{ it.failure }}</div></td>
-            <td>{{ it.number }} · {{ it.source }}</td>
-            <td>{{ it.format.toUpperCase() }}<div class="soft small">{{ it.encoding }}</div></td>
+            <td><router-link :to="`/reviews/${review}/gather/files/${it.id}`">{{ it.filename }}</router-link><div v-if="it.failure" class="bad small">{{ it.failure }}</div><div v-if="it.labels.length"><span v-for="name in it.labels" :key="name" class="tag">{{ name }}</span></div></td>
+            <td>{{ it.number }}{{ it.run_number > 1 ? `.${it.run_number}` : '' }} · {{ it.source }}</td>
+            <td>{{ FORMAT_NAMES[it.format] ?? it.format }}<div class="soft small" :class="{ odd: it.certainty === 'guess' }">{{ it.encoding }}{{ it.certainty === 'guess' ? ', worked out' : '' }}</div></td>
             <td class="num"><router-link v-if="it.state === 'taken'" :to="`/reviews/${review}/records?list=batch:${it.id}`">{{ count(it.records) }}</router-link><template v-else>{{ it.records ? count(it.records) : '—' }}</template></td>
-            <td class="num" :class="it.problems ? 'odd' : 'soft'">{{ count(it.problems) }}</td>
+            <td class="num"><router-link v-if="it.problems + it.odd" class="odd" :to="`/reviews/${review}/gather/files/${it.id}`" :aria-label="`${it.problems + it.odd} things to look at in ${it.filename}`">{{ count(it.problems + it.odd) }}</router-link><span v-else class="soft">0</span></td>
             <td :class="it.state === 'failed' ? 'bad' : it.state === 'read' ? 'odd' : ''">{{ STATES[it.state] }}</td>
-            <td class="soft small">{{ moment(it.uploaded_at) }}</td>
+            <td class="soft small">{{ moment(it.uploaded_at) }}<div>{{ it.uploaded_by }}</div></td>
             <td class="num nowrap">
               <template v-if="mayWrite">
                 <v-btn v-if="it.state === 'read' || (it.state === 'aside' && it.records)" :aria-label="`Take in ${it.filename}`" @click="takeIn(it)">Take in</v-btn>

@@ -53,7 +53,7 @@ function move(by: number) {
   document.getElementById(`gap-${at.value}`)?.scrollIntoView({ block: 'nearest' })
 }
 useKeys({ ArrowDown: () => move(1), ArrowUp: () => move(-1), Enter: () => here(take), Backspace: () => here(leave) })
-const identifiers = () => attempt(() => save(`/api/reviews/${review.value}/records/export?list=all&abstract=false&to=csv`, JSON.stringify({ records: [], columns: ['record', 'accession', 'doi', 'title', 'authors', 'year', 'journal', 'abstract'] }), 'without-abstract.csv'))
+const identifiers = () => attempt(() => save(`/api/reviews/${review.value}/records/export?list=in_play&abstract=false&to=csv`, JSON.stringify({ records: [], columns: ['record', 'accession', 'doi', 'title', 'authors', 'year', 'journal', 'abstract'] }), 'without-abstract.csv'))
 function came(said: unknown) {
   const it = said as Schemas['AbstractsRead']
   say(`${plural(it.proposals, 'abstract')} proposed${it.missed ? `; ${plural(it.missed, 'record')} of the file fit none that lacks one` : ''}.`)
@@ -74,9 +74,9 @@ function came(said: unknown) {
         <h2>What is missing</h2>
         <p class="small soft">Of {{ plural(data.records, 'record') }} that {{ data.records === 1 ? 'is' : 'are' }} not excluded.</p>
         <table><tbody>
-          <tr><td><router-link :to="`/reviews/${review}/records?list=all&abstract=no`">Without abstract</router-link></td><td class="num">{{ count(data.abstract) }}</td></tr>
-          <tr><td><router-link :to="`/reviews/${review}/records?list=all&doi=no`">Without DOI</router-link></td><td class="num">{{ count(data.doi) }}</td></tr>
-          <tr><td>Authors by their initials, or none</td><td class="num">{{ count(data.authors) }}</td></tr>
+          <tr><td><router-link :to="`/reviews/${review}/records?list=in_play&abstract=no`">Without abstract</router-link></td><td class="num">{{ count(data.abstract) }}</td></tr>
+          <tr><td><router-link :to="`/reviews/${review}/records?list=in_play&doi=no`">Without DOI</router-link></td><td class="num">{{ count(data.doi) }}</td></tr>
+          <tr><td><router-link :to="`/reviews/${review}/records?list=short_names`">Authors by their initials, or none</router-link></td><td class="num">{{ count(data.authors) }}</td></tr>
         </tbody></table>
         <p class="small soft gap">Records with a DOI are looked up in the DOI registry; those without, by their title, in the connected catalogues.</p>
         <template v-if="mayWrite">

@@ -80,7 +80,7 @@ const isTable = computed(() => isSheet.value || ['csv', 'tsv'].includes(it.value
 async function readAgain(body: Partial<Schemas['How']>, said = 'Read again.') {
   const was = it.value
   if (!was) return
-  const again = (wanted: Partial<Schemas['How']>) => got(POST('/api/reviews/{review}/files/{batch}/read', { params: params.value, body: { format: '', encoding: '', fields: {}, recipe: '', sheet: '', header: null, ...wanted } }))
+  const again = (wanted: Partial<Schemas['How']>) => got(POST('/api/reviews/{review}/files/{batch}/read', { params: params.value, body: { format: '', encoding: '', fields: {}, recipe: '', sheet: '', header: null, apart: false, ...wanted } }))
   let made: { id: number } | undefined
   if (await attempt(async () => (made = await again({ ...was.how, ...body })))) {
     say(said, async () => {
@@ -101,7 +101,7 @@ const change = () => {
   const header = how.header === '' ? null : Number(how.header)
   return readAgain({ format: how.format, encoding: how.encoding, sheet: how.sheet, header, ...(how.format === it.value?.how.format ? {} : { fields: {}, recipe: '' }) })
 }
-const ownHow = computed(() => it.value && (Object.keys(it.value.how.fields ?? {}).length || it.value.how.format || it.value.how.encoding || it.value.how.recipe || it.value.how.sheet || it.value.how.header !== null))
+const ownHow = computed(() => it.value && (Object.keys(it.value.how.fields ?? {}).length || it.value.how.format || it.value.how.encoding || it.value.how.recipe || it.value.how.sheet || it.value.how.apart || it.value.how.header !== null))
 </script>
 
 <template>
@@ -130,8 +130,8 @@ const ownHow = computed(() => it.value && (Object.keys(it.value.how.fields ?? {}
           <p v-if="it.habit" class="small odd gap">Read as the last file of {{ it.source }} was.</p>
           <div v-if="open" class="row gap wrap">
             <v-btn :aria-expanded="changing" @click="changing = !changing">Read otherwise</v-btn>
-            <v-btn v-if="!isSheet" :to="`/reviews/${review}/gather/files/${it.id}/recipe`">{{ it.recipe ? 'Its recipe' : 'Make a recipe' }}</v-btn>
-            <v-btn v-if="ownHow" @click="readAgain({ format: '', encoding: '', fields: {}, recipe: '', sheet: '', header: null }, 'Read as it was found out.')">As found out</v-btn>
+            <v-btn v-if="!isSheet" :to="`/reviews/${review}/gather/files/${it.id}/recipe`">{{ it.recipe && it.certainty !== 'guess' ? 'Its recipe' : 'Make a recipe' }}</v-btn>
+            <v-btn v-if="ownHow" @click="readAgain({ format: '', encoding: '', fields: {}, recipe: '', sheet: '', header: null, apart: false }, 'Read as it was found out.')">As found out</v-btn>
           </div>
           <form v-if="changing" class="fields gap" @submit.prevent="change">
             <v-select v-if="!isSheet" v-model="how.format" :items="FORMAT_CHOICES" label="Read as" />
@@ -145,7 +145,8 @@ const ownHow = computed(() => it.value && (Object.keys(it.value.how.fields ?? {}
             <table class="small">
               <tbody>
                 <tr v-for="one in it.suspicions" :key="one.kind">
-                  <td><button v-if="one.places.length" class="link odd" @click="go(after(one.places.map((place) => place.position)))">{{ one.records > 1 ? `${count(one.records)} times: ` : '' }}{{ one.message }}</button><span v-else class="odd">{{ one.message }}</span></td>
+                  <td><button v-if="one.places.length" class="link odd" @click="go(after(one.places.map((place) => place.position)))">{{ one.records > 1 ? `${count(one.records)} of ${count(it.records)}: ` : '' }}{{ one.message }}</button><span v-else class="odd">{{ one.message }}</span>
+                    <div v-if="one.kind === 'heap' && open"><v-btn class="mend" @click="readAgain({ apart: true }, 'Names are taken apart.')">Take the names apart</v-btn></div></td>
                   <td class="num soft">{{ one.places.length ? lines(one.places.map((place) => place.line)) : '' }}</td>
                 </tr>
                 <tr v-for="group in odd" :key="group.field">
@@ -178,12 +179,12 @@ const ownHow = computed(() => it.value && (Object.keys(it.value.how.fields ?? {}
         <template v-if="entry && it.records">
           <div class="head">
             <b>Record {{ count(entry.position) }} of {{ count(it.records) }}</b><span class="soft small">{{ entry.line === entry.end_line ? `line ${count(entry.line)}` : `lines ${count(entry.line)}–${count(entry.end_line)}` }}</span>
-            <span v-for="one in suspectedHere" :key="one.kind" class="small odd clip">{{ one.message }}</span>
             <span class="push small soft row">
               <v-btn aria-label="Record before" :disabled="position <= 1" @click="go(position - 1)">↑</v-btn><v-btn aria-label="Record after" :disabled="position >= it.records" @click="go(position + 1)">↓</v-btn>
               <v-btn v-if="toLookAt.length" @click="nextOdd">Next to look at <kbd>L</kbd></v-btn>
             </span>
           </div>
+          <p v-if="suspectedHere.length" class="small odd here">{{ suspectedHere.map((one) => one.message).join(' · ') }}</p>
           <table class="lines">
             <thead><tr><th class="num">Line</th><th>What the file says</th><th>Field</th><th>What was understood</th><th>What looks odd</th></tr></thead>
             <tbody>
@@ -220,6 +221,8 @@ const ownHow = computed(() => it.value && (Object.keys(it.value.how.fields ?? {}
 td:first-child, .facts th { padding-left: 0; }
 .lines td:first-child { padding-left: 10px; width: 56px; }
 h3 { margin: 16px 0 2px; }
+.here { padding: 4px 12px; border-bottom: 1px solid var(--ks-hair); }
+.mend { margin: 4px 0; }
 .gauge { width: 110px; vertical-align: middle; }
 .track { display: block; width: 100%; height: 4px; background: var(--ks-hair); }
 .fill { display: block; }

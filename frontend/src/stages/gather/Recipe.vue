@@ -96,7 +96,7 @@ async function keep(read: boolean) {
   if (!(await attempt(async () => (kept = await got(POST('/api/reviews/{review}/recipes', { params: { path: { review: review.value } }, body: { text: (await composed()).text } })))))) return
   await refresh('recipes')
   if (read && file.value && file.value.state !== 'taken') {
-    if (!(await attempt(() => got(POST('/api/reviews/{review}/files/{batch}/read', { params: params.value, body: { format: 'recipe', encoding: file.value?.how.encoding ?? '', fields: {}, recipe: kept!.text, sheet: '', header: null } }))))) return
+    if (!(await attempt(() => got(POST('/api/reviews/{review}/files/{batch}/read', { params: params.value, body: { format: 'recipe', encoding: file.value?.how.encoding ?? '', fields: {}, recipe: kept!.text, sheet: '', header: null, apart: false } }))))) return
     await refresh('look', 'entry', 'files')
     await router.push(`/reviews/${review.value}/gather/files/${batch.value}`)
   }
@@ -136,7 +136,7 @@ async function keep(read: boolean) {
           <thead><tr><th>Label</th><th class="num">Times</th><th>Field</th><th>Holds</th></tr></thead>
           <tbody>
             <tr v-for="one in it.labels" :key="one.tag">
-              <td class="mono">{{ one.tag }}</td><td class="num">{{ count(one.times) }}</td>
+              <td class="mono tag-name">{{ one.tag }}</td><td class="num">{{ count(one.times) }}</td>
               <td><select class="box pick" :class="{ none: !parts.fields[one.tag] }" :value="parts.fields[one.tag] ?? ''" :aria-label="`Field of ${one.tag}`" @change="field(one.tag, ($event.target as HTMLSelectElement).value)"><option v-for="choice in FIELD_CHOICES" :key="choice.value" :value="choice.value">{{ choice.title }}</option></select></td>
               <td class="soft clip sample" :title="one.samples.join('\n')">{{ one.samples.find(Boolean) }}</td>
             </tr>
@@ -178,7 +178,8 @@ async function keep(read: boolean) {
 .labels td, .labels th { padding-left: 4px; padding-right: 4px; }
 .pick { width: 112px; font-size: 12px; padding: 1px 2px; }
 .pick.none { color: var(--ks-soft); }
-.sample { max-width: 110px; }
+.tag-name { white-space: nowrap; max-width: 120px; overflow: hidden; text-overflow: ellipsis; }
+.sample { max-width: 90px; }
 .list { margin: 4px 0; }
 .first { padding-bottom: 4px; }
 th { width: 110px; white-space: normal; }

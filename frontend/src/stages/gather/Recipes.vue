@@ -70,7 +70,8 @@ const filename = computed(() => `${(it.value?.name ?? 'recipe').toLowerCase().re
 .columns { grid-template-columns: 280px minmax(0, 1fr); }
 .kind { display: block; width: 100%; padding: 5px 8px; }
 .note { margin-top: 16px; }
-.tag.now { border-color: var(--ks-copper); color: var(--ks-ink); }
+button.tag.tag { border: 1px solid var(--ks-hair); padding: 0 6px; color: var(--ks-soft); }
+button.tag.tag.now { border-color: var(--ks-copper); color: var(--ks-ink); }
 .text { width: calc(100% - 32px); margin: 12px 16px 0; }
 .wrap { flex-wrap: wrap; padding-bottom: 0; }
 pre { margin: 0; }

@@ -4,7 +4,7 @@ import { useQuery } from '@tanstack/vue-query'
 import { computed, ref } from 'vue'
 import { useRoute } from 'vue-router'
 import { GET, got, POST } from '@/api/client'
-import { FULL_TEXT_WORDS, KIND_WORDS, moment, plural, VERDICT_WORDS } from '@/common/format'
+import { FULL_TEXT_WORDS, KIND_WORDS, moment, VERDICT_WORDS } from '@/common/format'
 import { attempt, say } from '@/common/messages'
 import { useRefresh, useReview } from '@/common/review'
 import StateOf from '@/common/StateOf.vue'
@@ -18,7 +18,7 @@ const at = computed(() => ({ path: { review: review.value, record: record.value 
 const { data: it, error, isPending, refetch } = useQuery({ queryKey: ['records', review, 'whole', record], queryFn: () => got(GET('/api/reviews/{review}/records/{record}/whole', { params: at.value })) })
 const copyOf = (id: number) => it.value?.copies.findIndex((copy) => copy.id === id) ?? -1
 const shown = (value: unknown) => (Array.isArray(value) ? value.map((one) => (Array.isArray(one) ? one.join(' ') : String(one))).join(' · ') : value === null || value === undefined ? '' : String(value))
-const fields = computed(() => Object.entries(it.value?.fields ?? {}).filter(([name, value]) => shown(value) && name !== 'extra').map(([name, value]) => ({ name, value: name === 'kind' ? (KIND_WORDS[String(value)] ?? String(value)) : shown(value), whose: it.value?.filled[name] ?? it.value?.whose[name] })))
+const fields = computed(() => Object.entries(it.value?.fields ?? {}).filter(([name, value]) => shown(value) && name !== 'extra' && !(name === 'date' && shown(value) === shown(it.value?.fields.year))).map(([name, value]) => ({ name, value: name === 'kind' ? (KIND_WORDS[String(value)] ?? String(value)) : shown(value), whose: it.value?.filled[name] ?? it.value?.whose[name] })))
 const raw = ref<number | null>(null)
 const WORDS: Record<string, string> = { uploaded: 'came in', joined: 'joined with a copy', told_apart: 'told apart from another', ruling_withdrawn: 'taken back', decided: 'decided', decision_withdrawn: 'decision taken back', seed: 'marked as a seed', noted: 'noted', full_text: 'full text', filled: 'filled', set_aside: 'set aside by narrowing', let_in: 'let in again' }
 const state = computed(() => {
@@ -81,7 +81,7 @@ async function paste() {
         <h2>{{ state }}</h2>
         <div class="row wrap gap"><span v-for="one in it.labels" :key="one.id" class="tag"><router-link :to="`/reviews/${review}/records?list=label:${one.id}`">{{ one.name }}</router-link><button v-if="mayWrite" class="off" :aria-label="`Take the label ${one.name} off`" @click="take(one.id)">×</button></span>
           <form v-if="mayWrite" @submit.prevent="label"><input v-model="name" class="box" maxlength="100" size="16" placeholder="Add a label" aria-label="Add a label" /></form></div>
-        <h2 class="gap">{{ plural(it.copies.length, 'copy', 'copies') }}, as they came</h2>
+        <h2 class="gap">{{ it.copies.length === 1 ? 'The copy, as it came' : `${it.copies.length} copies, as they came` }}</h2>
         <div v-for="(copy, k) in it.copies" :key="copy.id" class="copy" :class="{ on: raw === copy.id }">
           <div class="small"><b>{{ k + 1 }}</b> · <router-link :to="`/reviews/${review}/gather?search=${copy.number}`">{{ copy.source }}, search {{ copy.number }}{{ copy.run > 1 ? `.${copy.run}` : '' }}</router-link><template v-if="copy.query_version"> · query version {{ copy.query_version }}</template></div>
           <div class="small soft"><router-link :to="`/reviews/${review}/gather/files/${copy.batch_id}?record=${copy.position}`">{{ copy.filename }}, line {{ copy.line }}</router-link><span v-for="one in copy.labels" :key="one" class="tag">{{ one }}</span></div>

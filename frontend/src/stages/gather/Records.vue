@@ -32,7 +32,7 @@ const LISTS: [string, string][] = [
   ['all', 'All records'], ['open', 'To be decided'], ['unsure', 'Unsure'], ['aside', 'Set aside by narrowing'], ['excluded', 'Excluded in the first pass'], ['sought', 'Full texts sought'], ['waiting', 'Full texts still sought'],
   ['missing', 'Full texts not obtained'], ['assessed', 'Full texts assessed'], ['reports_excluded', 'Full texts excluded'], ['included', 'Included reports'], ['seeds', 'Seeds'], ['found', 'All copies, as found'], ['copies', 'Copies removed'],
 ]
-const names: Record<string, string> = { ...Object.fromEntries(LISTS), decided: 'Decided in the first pass', studies: 'Reports of included studies', second_open: 'Full texts still to be decided', not_seeds: 'Records that are no seeds', screened: 'Records to screen' }
+const names: Record<string, string> = { ...Object.fromEntries(LISTS), decided: 'Decided in the first pass', studies: 'Reports of included studies', second_open: 'Full texts still to be decided', not_seeds: 'Records that are no seeds', screened: 'Records to screen', in_play: 'Records that are not excluded', short_names: 'Authors by their initials, or none' }
 const heading = computed(() => {
   const [key, ...rest] = filter.value.list.split(':')
   const more = rest.join(':').replace(/:?(main|other)$/, (_, route: string) => (route === 'main' ? ' from databases and registers' : ' from other methods'))
@@ -178,7 +178,7 @@ useKeys({
   <div class="whole" :class="{ filtering: filtering && !ofCopies }">
     <Teleport to="#view-actions" defer>
       <input ref="box" v-model="typed" class="box find" placeholder="Find in title, abstract, authors" aria-label="Find in title, abstract, authors" maxlength="300" @input="type" @keydown.esc="(($event.target as HTMLInputElement).blur())" />
-      <v-select :model-value="filter.list" :items="items" aria-label="List" class="which" @update:model-value="set({ list: $event })" />
+      <select :value="filter.list" class="box which" aria-label="List" @change="set({ list: ($event.target as HTMLSelectElement).value })"><option v-for="it in items" :key="it.value" :value="it.value">{{ it.title }}</option></select>
       <v-btn :aria-expanded="filtering" :disabled="ofCopies" @click="filtering = !filtering">Filter{{ narrowed ? ` (${narrowed})` : '' }} <kbd>F</kbd></v-btn>
       <v-menu :close-on-content-click="false">
         <template #activator="{ props }"><v-btn v-bind="props">Columns</v-btn></template>
@@ -231,7 +231,7 @@ useKeys({
 .whole.filtering { grid-template-columns: 240px minmax(0, 1fr); }
 .list { display: grid; grid-template-rows: auto auto minmax(0, 1fr); overflow: hidden; }
 .entry { display: grid; gap: 8px; padding: 4px 12px; align-items: center; height: 100%; }
-.entry.names { height: auto; padding: 2px 12px; border-bottom: 1px solid var(--ks-hair); }
+.entry.names { height: auto; padding: 2px 22px 2px 12px; border-bottom: 1px solid var(--ks-hair); }
 .what { display: grid; font-size: 14px; min-width: 0; }
 .what a { color: var(--ks-ink); text-decoration: none; }
 .what a:hover { text-decoration: underline; }

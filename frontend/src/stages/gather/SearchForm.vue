@@ -120,7 +120,7 @@ const STATES: Record<string, string> = { waiting: 'waiting', reading: 'being rea
     <div class="row"><h2>{{ entry ? `Search ${entry.number}` : 'New search' }}</h2><v-btn class="push" aria-label="Close" @click="emit('close')">Close</v-btn></div>
     <div class="row two">
       <v-text-field v-model="form.source" label="Source" maxlength="200" :readonly="!mayWrite" />
-      <v-select v-model="form.kind" :items="[...SOURCE_KINDS]" label="Kind, as PRISMA counts" :readonly="!mayWrite" @update:model-value="touched = true" />
+      <v-select v-model="form.kind" :items="[...SOURCE_KINDS]" label="Kind of source" :readonly="!mayWrite" @update:model-value="touched = true" />
     </div>
     <div v-if="entry" class="row runs" role="group" aria-label="Runs of this search">
       <button v-for="(it, k) in entry.runs" :key="it.id" type="button" class="tag" :class="{ now: run?.id === it.id }" :aria-pressed="run?.id === it.id" @click="go(k)">Run {{ it.number }}</button>
@@ -176,7 +176,8 @@ const STATES: Record<string, string> = { waiting: 'waiting', reading: 'being rea
 .two { align-items: start; }
 .two > * { flex: 1 1 0; min-width: 0; }
 .runs { flex-wrap: wrap; gap: 4px; }
-.tag.now { border-color: var(--ks-copper); color: var(--ks-ink); font-weight: 600; }
+.runs button.tag { border: 1px solid var(--ks-hair); padding: 0 6px; color: var(--ks-soft); }
+.runs button.tag.now { border-color: var(--ks-copper); color: var(--ks-ink); font-weight: 600; }
 .block { margin: 18px 0 8px; }
 .label { width: 100%; margin-bottom: 8px; }
 td:first-child { padding-left: 0; overflow-wrap: anywhere; }

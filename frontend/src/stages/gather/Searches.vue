@@ -76,7 +76,8 @@ const downloads = [['searches.csv', 'CSV'], ['searches.xlsx', 'XLSX'], ['search-
               <td class="small nowrap">{{ it.run_on ? day(it.run_on) : '—' }}<div class="soft">{{ it.run_by }}</div></td>
               <td class="num">{{ it.announced_in_all === null || it.announced_in_all === undefined ? '—' : count(it.announced_in_all) }}</td>
               <td class="num"><router-link :to="`/reviews/${review}/records?list=search:${it.id}`" :aria-label="`${count(it.imported)} copies of search ${it.number}`">{{ count(it.imported) }}</router-link></td>
-              <td class="small" :class="it.difference && !explained(it) ? 'odd' : 'soft'">{{ it.difference === null || it.difference === undefined ? '' : gapWords(it.difference) }}<div v-if="it.difference" class="clip note" :title="it.notes">{{ it.notes || (explained(it) ? 'explained in a run' : 'not explained yet') }}</div></td>
+              <td v-if="it.waiting" class="small"><router-link class="odd" :to="`/reviews/${review}/gather/files?search=${it.id}`">{{ plural(it.waiting, 'file') }} to look at</router-link></td>
+              <td v-else class="small" :class="it.difference && !explained(it) ? 'odd' : 'soft'">{{ it.difference === null || it.difference === undefined ? '' : gapWords(it.difference) }}<div v-if="it.difference" class="clip note" :title="it.notes">{{ it.notes || (explained(it) ? 'explained in a run' : 'not explained yet') }}</div></td>
               <td><div class="mono query">{{ it.query || '—' }}</div></td>
               <td class="num"><router-link :to="`/reviews/${review}/gather/files?search=${it.id}`" :aria-label="`${it.files} files of search ${it.number}`">{{ it.files }}</router-link></td>
             </tr>

@@ -31,7 +31,7 @@ export const gapWords = (n: number) => (n === 0 ? 'all came' : n < 0 ? `${count(
 
 /** What a run's count against what was announced says; nothing for a run without files. */
 export function gapOf(it: Run): number | null {
-  return it.announced === null || it.announced === undefined || (!it.files && !it.imported) ? null : it.imported - it.announced
+  return it.announced === null || it.announced === undefined || it.catalogue || (!it.files && !it.imported) ? null : it.imported - it.announced
 }
 
 /** Whether a difference is explained by a note of the entry or of a run. */

@@ -8,9 +8,9 @@ const known = new Set<string>(COLUMNS.map(([key]) => key))
 export function useColumns() {
   const kept = (() => {
     try {
-      return (JSON.parse(localStorage.getItem(KEY) ?? '["labels"]') as string[]).filter((it) => known.has(it))
+      return (JSON.parse(localStorage.getItem(KEY) ?? '["sources"]') as string[]).filter((it) => known.has(it))
     } catch {
-      return ['labels']
+      return ['sources']
     }
   })()
   const columns = ref<string[]>(kept)

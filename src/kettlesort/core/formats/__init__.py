@@ -18,6 +18,7 @@ from kettlesort.core.formats import archive, bibtex, csljson, listed, medline, n
 from kettlesort.core.formats.detection import GUESS, LIKELY, SURE, Detected, NotReadable, format_of, refuse_others
 from kettlesort.core.formats.entry import Entry
 from kettlesort.core.formats.infer import propose
+from kettlesort.core.formats.making import people
 from kettlesort.core.formats.recipe import Recipe, shipped
 from kettlesort.core.formats.source import CODECS, Problem, TextSource
 from kettlesort.core.formats.tagged import read_recipe
@@ -37,7 +38,8 @@ class How(NamedTuple):
     """How a person wants a file read, where that is not to be found out: empty values are.
 
     ``format`` is one of `FORMATS`, ``encoding`` one of `CODECS`; ``fields`` says which field some tags or
-    columns fill ("" for none); ``header`` is the row of column names, 0 for none; ``sheet`` a sheet's name.
+    columns fill ("" for none); ``header`` is the row of column names, 0 for none; ``sheet`` a sheet's name;
+    with ``apart`` names that stand in one heap are taken apart.
     """
 
     format: str = ""
@@ -46,6 +48,7 @@ class How(NamedTuple):
     recipe: Recipe | None = None
     sheet: str = ""
     header: int | None = None
+    apart: bool = False
 
 
 class Reading:
@@ -97,12 +100,22 @@ def open_reading(file: BinaryIO, how: How = How(), recipes: Sequence[Recipe] = (
     refuse_others(head)
     try:
         if head.startswith(b"PK"):
-            return _packed(file, how, recipes)
-        if head.startswith(b"\xd0\xcf\x11\xe0"):
-            return _old_book(file, how)
+            reading = _packed(file, how, recipes)
+        elif head.startswith(b"\xd0\xcf\x11\xe0"):
+            reading = _old_book(file, how)
+        else:
+            reading = _text(file, how, recipes)
     except archive.Unsafe as error:
         raise NotReadable(str(error)) from None
-    return _text(file, how, recipes)
+    if how.apart:
+        reading._entries = _apart(reading._entries)
+    return reading
+
+
+def _apart(entries: Iterator[Entry]) -> Iterator[Entry]:
+    for entry in entries:
+        names = tuple(name for heap in entry.record.authors for name in people(heap))
+        yield entry._replace(record=entry.record._replace(authors=names))
 
 
 def _text(file: BinaryIO, how: How, recipes: Sequence[Recipe]) -> Reading:

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import itertools
 import re
 import unicodedata
 from collections.abc import Mapping, Sequence
@@ -21,7 +22,7 @@ _NAMES = {
     "first_page": "start page, page start, first page, begin page, sp, von seite",
     "last_page": "end page, page end, last page, ep, bis seite",
     "doi": "doi, digital object identifier, doi link, do, doi number",
-    "accession": "accession, id, accession number, record id, unique id, identifier, an, pmid, key, record number, ut, citation key, nr, entry id",
+    "accession": "accession, id, accession number, record id, unique id, identifier, an, pmid, key, record number, ut, citation key, nr, entry id, rec no, record no, rec nr, item no",
     "issn": "issn, issn isbn, isbn, e issn, eissn, sn",
     "abstract": "abstract, abstract note, summary, zusammenfassung, resume, resumen, riassunto, description, abstrakt, streszczenie, ab, n2",
     "language": "language, language of original document, sprache, langue, idioma, lingua, jezyk, la, lang",
@@ -173,6 +174,9 @@ def likeness(values: Sequence[str]) -> dict[str, float]:
         "kind": share(lambda value: value.lower() in _KINDS),
         "accession": 0.7 * share(lambda value: len(value) <= 30 and _ACCESSION.match(value)) * (distinct > 0.95),
     }
+    counted = [int(value) for value in values if value.isdigit() and len(value) < 8]
+    if n > 2 and len(counted) == n and all(b - a == 1 for a, b in itertools.pairwise(counted)):
+        looks["accession"] = 0.65  # records numbered as they come
     looks["abstract"] = 0.95 if middle >= 300 and words >= 40 else 0.5 if middle >= 200 and words >= 28 else 0.0
     sentence = 20 <= middle <= 260 and 4 <= words <= 40 and looks["authors"] < 0.4 and looks["url"] < 0.5 and looks["doi"] < 0.5
     looks["title"] = (0.8 if distinct > 0.8 else 0.4) * (0.5 if separated > 0.6 else 1) if sentence else 0.0

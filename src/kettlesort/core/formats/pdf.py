@@ -45,14 +45,22 @@ def proposed(file: BinaryIO) -> Record:
         author_name(name) for name in re.split(r"\s*;\s*|\s+and\s+|,\s+(?=\S+ \S)", said.get("Author", "")) if name
     )
     text = "\n".join(texts)
+    below = text.partition("\n".join(line for _, line in lines[:1]))[2] or text
     return Record(
         kind="article",
         title=title,
         authors=authors,
-        year=_year(text, said),
-        doi=doi_of(text.replace("\n", " ")),
+        year=_year(below.replace(title, " "), said),
+        doi=_doi(text),
         abstract=_abstract(texts[0]),
     )
+
+
+def _doi(text: str) -> str:
+    """The first DOI, also where it goes on in the next line."""
+    broken = re.search(r"(10\.\d{4,9}/\S*[./_-])\n(\w\S*)", text)
+    first = doi_of(text.replace("\n", " "))
+    return doi_of(broken[1] + broken[2]) if broken and doi_of(broken[1]) == first else first
 
 
 def _text(page: Any) -> str:
@@ -95,6 +103,10 @@ def _title(lines: list[tuple[float, str]]) -> tuple[str, list[str]]:
 
 
 def _authors(lines: list[str]) -> tuple[str, ...]:
+    lines = list(lines)
+    for k in range(len(lines) - 1, 0, -1):  # names that go on in the next line
+        if lines[k - 1].endswith((";", ",", " and", "&")):
+            lines[k - 1 : k + 1] = [f"{lines[k - 1]} {lines[k]}"]
     for line in lines:
         if _AFFILIATION.search(line) or len(line) > 400:
             continue
@@ -114,8 +126,8 @@ def _year(text: str, said: dict[str, str]) -> int | None:
     found = re.search(r"(?:©|\(c\)|published|accepted|received)\D{0,40}((?:19|20)\d\d)", text[:6000], re.I)
     if found:
         return int(found[1])
-    head = re.search(r"\b((?:19|20)\d\d)\s*[;:,(]", text[:3000])
-    return int(head[1]) if head else year_of(text[:1500]) or year_of(said.get("CreationDate", "")[2:6])
+    head = re.search(r"\b((?:19|20)\d\d)\s*;\s*\d|\(((?:19|20)\d\d)\)|\b((?:19|20)\d\d)\s*[;,(]", text[:3000])
+    return int(next(filter(None, head.groups()))) if head else year_of(text[:1500]) or year_of(said.get("CreationDate", "")[2:6])
 
 
 def _abstract(text: str) -> str:

@@ -57,6 +57,7 @@ class Watch:
         self._lengths: Counter[int] = Counter()
         self._ends: dict[int, list[Place]] = {}
         self._titles = 0
+        self._same: Counter[int] = Counter()
         self._records = 0
 
     def over(self, entries: Iterable[Entry]) -> Iterator[Entry]:
@@ -77,6 +78,8 @@ class Watch:
             self._title(it, place)
         if any(_GARBLED.search(text) for text in (it.title, it.abstract, it.journal, *it.authors[:5])):
             self._note("garbled", place)
+        if not it.abstract and len(it.note) > 200 and len(it.note.split()) > 30:
+            self._note("note", place)
         if it.abstract and len(it.abstract) < 40 and it.title and not it.abstract.endswith("."):
             self._note("short_abstract", place)
         if it.journal and (it.journal.isdigit() or it.journal.lower().startswith(("http", "10."))):
@@ -91,6 +94,8 @@ class Watch:
 
     def _title(self, it: Record, place: Place) -> None:
         self._titles += 1
+        if self._titles <= REMEMBERED // 6:
+            self._same[hash(it.title)] += 1
         title = it.title
         if len(title) > 24 and title.isupper():
             self._note("capitals", place)
@@ -127,15 +132,14 @@ class Watch:
         cut = self._cut()
         if cut:
             out.append(cut)
+        seldom = self._titles - len(self._same)
+        if 8 <= self._titles <= REMEMBERED // 6 and seldom > 0.4 * self._titles:
+            out.append(Suspicion("same_titles", f"only {len(self._same):,} different titles in {self._titles:,} records: another field, such as the journal, may stand as the title", self._titles, ()))  # fmt: skip
         for kind, message in _MESSAGES.items():
             if self._counts[kind]:
                 n = self._counts[kind]
                 many = n >= max(5, 0.5 * self._records)
-                said = message + (
-                    f": {n:,} of {self._records:,} records, so the whole column or tag may be another field"
-                    if many and kind in _WHOLE
-                    else ""
-                )
+                said = message + ("; another field may stand there" if many and kind in _WHOLE else "")
                 out.append(Suspicion(kind, said, n, tuple(self._places[kind])))
         return out
 
@@ -171,10 +175,11 @@ _MESSAGES = {
     "dots": "the title is cut off with dots",
     "capitals": "the title is all in capitals",
     "garbled": "letters that were read in the wrong encoding",
+    "note": "no abstract, but a note as long as one",
     "short_abstract": "an abstract of a few words",
     "journal": "a number or an address stands as the journal",
 }
-_WHOLE = {"year", "heap", "abstract_in_title", "garbled", "capitals", "journal"}
+_WHOLE = {"year", "note", "abstract_in_title", "journal"}
 
 
 def suspicions_of(entries: Iterable[Entry]) -> list[Suspicion]:

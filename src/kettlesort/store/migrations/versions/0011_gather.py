@@ -53,6 +53,8 @@ def upgrade() -> None:
         kind = sa.String() if name == 'certainty' else postgresql.JSONB()
         op.add_column('batch', sa.Column(name, kind, nullable=False, server_default=default))
         op.alter_column('batch', name, server_default=None)
+    op.add_column('review', sa.Column('texts', sa.BigInteger(), nullable=False, server_default='0'))
+    op.alter_column('review', 'texts', server_default=None)
     op.create_table('recipe', _id(), _ref('review_id', 'review'), _text('name'), sa.Column('version', sa.Integer(), nullable=False), _text('text'), _ref('account_id', 'account'), _moment('at'), _moment('removed_at', True))
     op.create_index('ix_recipe_review_id', 'recipe', ['review_id'])
     op.create_table(
