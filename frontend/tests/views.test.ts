@@ -11,6 +11,7 @@ describe('reading a file', () => {
   const look = {
     id: 9, filename: 'one.ris', number: 2, source: 'Agrarica', run_on: '2026-03-01', state: 'read', format: 'ris', encoding: 'Windows-1252', sure: false, records: 4, with_others: 4,
     announced: 5, filled: { title: 4, abstract: 1 }, failure: '', problems: [{ line: 12, message: '“spring” is not a year; kept as given' }], header: [],
+    certainty: 'sure', run: 1, how: { format: '', encoding: '', fields: {}, recipe: '', sheet: '', header: null, apart: false }, habit: false, fields: { TI: 'title', T2: 'journal' }, recipe: '', sheets: [], sheet: '', suspicions: [{ kind: 'dots', message: 'the title is cut off with dots', records: 1, places: [{ position: 3, line: 20 }] }],
     odd: [{ position: 3, line: 20, lacks: ['year'] }, { position: 4, line: 31, lacks: ['abstract'] }],
   }
   const entry = (position: number) => ({ position, line: position * 10, end_line: position * 10 + 8, raw: '', problems: [], lines: [{ number: position * 10, text: 'TI  - Wraps', field: 'Title', value: `Title ${position}`, odd: '' }] })
@@ -21,6 +22,7 @@ describe('reading a file', () => {
     ...Object.fromEntries([1, 2, 3, 4].map((k) => [`GET /reviews/4/files/9/entries/${k}`, entry(k)])),
     'POST /reviews/4/files/9/take-in': undefined,
     'POST /reviews/4/files/9/set-aside': undefined,
+    'POST /reviews/4/files/9/read': { id: 9 },
   })
   const open = async (more: object = {}, role?: string) => page(await loaded('stages/gather/Reading'), '/reviews/4/gather/files/9', told(more, role))
 
@@ -49,6 +51,17 @@ describe('reading a file', () => {
     expect(it.asked('POST /reviews/4/files/9/take-in')).toHaveLength(1)
     await (await messages()).current?.undo?.()
     expect(it.asked('POST /reviews/4/files/9/set-aside')).toHaveLength(1)
+  })
+
+  it('gives a tag another field, says that it will be remembered, and offers to read it as before', async () => {
+    const it = await open()
+    const pick = document.querySelector<HTMLSelectElement>("select[aria-label='Field of TI']")!
+    expect(pick.selectedOptions[0]?.text).toBe('Title')
+    pick.value = 'journal'
+    pick.dispatchEvent(new Event('change'))
+    await vi.waitFor(() => expect(it.asked('POST /reviews/4/files/9/read')).toHaveLength(1))
+    await vi.waitFor(async () => expect((await messages()).current?.text).toContain('“TI” is read as Journal now'))
+    expect(it.text()).toContain('the title is cut off with dots')
   })
 
   it('offers an observer nothing to change', async () => {

@@ -284,3 +284,28 @@ def test_no_bytes_bring_a_reader_down(begin: bytes, data: bytes) -> None:
         list(open_reading(io.BytesIO(begin + data)))
     except NotReadable:
         pass
+
+
+@pytest.mark.parametrize(
+    "begin", [b"TY  - JOUR\nTI  - Lids\nAB  - ", b"PMID- 1\nTI  - Lids\nAB  - ", b"Title,Abstract,Year\nLids,", b"%0 x\n%T Lids\n%D 2001\n%X "]
+)  # fmt: skip
+def test_a_line_without_end_is_cut_and_told_and_what_follows_is_read(begin: bytes) -> None:
+    again = begin.partition(b"\n")[2] if begin.startswith(b"Title") else begin
+    data = begin + b"wax " * 2_000_000 + (b",2001\n" if begin.startswith(b"Title") else b"\n") + b"\n" + again + b"short\n"
+    records, reading = read(data)
+    assert [it.title for it in records] == ["Lids", "Lids"]
+    assert 3_900_000 < len(records[0].abstract) < 4_200_000
+    assert records[1].abstract == "short"
+    assert "longer than 4 MB" in " ".join(problem.message for problem in reading.problems)
+
+
+def test_ten_thousand_authors_and_deep_nesting_are_read_or_refused_in_a_sentence() -> None:
+    (one,), _ = read("TY  - JOUR\nTI  - Lids\n" + "".join(f"AU  - Orsel{k}, T\n" for k in range(10_000)) + "ER  - \n")
+    assert len(one.authors) == 10_000
+    _, reading = read('[{"title": ' + "[" * 100_000)
+    assert "nested too deeply" in reading.problems[0].message or "not JSON" in reading.problems[0].message
+    deep = "<PubmedArticleSet><PubmedArticle><PMID>1</PMID>" + "<a>" * 10_000
+    _, reading = read(deep)
+    assert reading.problems
+    records, _ = read("@article{a, title = {" + "{" * 5000 + "Lids" + "}" * 5000 + "}}\n")
+    assert [it.title for it in records] == ["Lids"]

@@ -57,6 +57,7 @@ def _text(value: object) -> str:
 _BLOCK = re.compile(r"^[ \t]*@[ \t]*([A-Za-z]+)[ \t]*[{(]", re.M)
 TOGETHER = 400
 """Entries that are parsed at once."""
+LONGEST_ENTRY = 8_000_000
 
 
 def read(source: TextSource, problems: list[Problem]) -> Iterator[Entry]:
@@ -160,16 +161,19 @@ def _part(part: str, strings: dict[str, str]) -> str:
 
 
 def _parts(source: TextSource) -> Iterator[tuple[int, str]]:
-    """The text in parts of some hundred entries, each with the line that it begins in."""
-    held, line = "", 1
+    """The text in parts of some hundred entries, each with the line that it begins in; an entry that does not end is cut."""
+    held, line, looked = "", 1, 0
+    begins: list[int] = []
     for piece in source:
         held += piece.replace("\x00", "")
-        begins = [found.start() for found in _BLOCK.finditer(held)] if len(held) > CHUNK else []
-        if len(begins) > TOGETHER or (len(held) > 8 * CHUNK and len(begins) > 1):
-            cut = begins[-1]
+        begins += [found.start() for found in _BLOCK.finditer(held, looked)]
+        looked = max(looked, held.rfind("\n") + 1)
+        begins = [at for k, at in enumerate(begins) if not k or at > begins[k - 1]]
+        if len(begins) > TOGETHER or (len(held) > 8 * CHUNK and len(begins) > 1) or len(held) > LONGEST_ENTRY:
+            cut = begins[-1] if len(begins) > 1 else len(held)
             yield line, held[:cut]
             line += held.count("\n", 0, cut)
-            held = held[cut:]
+            held, begins, looked = held[cut:], [0] if len(begins) > 1 else [], max(0, looked - cut)
     yield line, held
 
 

@@ -198,7 +198,7 @@ _LISTS = ("items", "references", "records", "data")
 
 def read(source: TextSource, problems: list[Problem]) -> Iterator[Entry]:
     """The entries of a CSL-JSON file: a list, one item, an item a line, or an object that holds the list. An item at a time is in memory."""
-    position = 0
+    position, source.longest = 0, float("inf")  # all of it may stand in one line
     for line, raw, said in _items(source, problems):
         if not isinstance(said, dict):
             problems.append(Problem(line, f"this is no item but {type(said).__name__}: “{raw[:40]}”"))

@@ -10,6 +10,8 @@ from typing import BinaryIO, NamedTuple
 
 CHUNK = 1 << 16
 SAMPLE = 1 << 18
+LONGEST = 4_000_000
+"""Bytes of a line; what goes on longer is no text that a person wrote."""
 
 
 class Problem(NamedTuple):
@@ -72,6 +74,7 @@ class TextSource:
     def __init__(self, file: BinaryIO, encoding: str = "") -> None:
         self.problems: list[Problem] = []
         self.bytes_read = 0
+        self.longest: float = LONGEST
         self._file = file
         self._head = file.read(SAMPLE)
         self.encoding = CODECS[encoding] if encoding in CODECS else encoding_of(self._head)
@@ -102,9 +105,20 @@ class TextSource:
 
     def _pieces(self) -> Iterator[bytes]:
         data, self._head = self._head, b""
+        run = 0  # bytes of the line that is not at its end yet
         while data:
             self._begun, self.bytes_read = self.bytes_read, self.bytes_read + len(data)
-            yield data
+            last = max(data.rfind(b"\n"), data.rfind(b"\r"))
+            if run <= self.longest:
+                yield data
+            elif last >= 0:  # the line that was cut ends in here
+                first = min(at for at in (data.find(b"\n"), data.find(b"\r")) if at >= 0)
+                yield data[first - first % 2 :] if self.encoding.codec.startswith("utf-16") else data[first:]
+            before, run = run, (len(data) - last - 1 if last >= 0 else run + len(data))
+            if run > self.longest >= before and len(self.problems) < 1000:
+                self.problems.append(
+                    Problem(self._first_line(), f"this line is longer than {LONGEST // 1_000_000} MB; the rest of it is not read")
+                )
             data = self._file.read(CHUNK)
         self._begun = self.bytes_read
 

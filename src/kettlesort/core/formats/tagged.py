@@ -17,8 +17,6 @@ Make = Callable[[list[str], list[list[str]], list[tuple[str, str]], int, list[Pr
 
 RANKS = 8
 """Tags of one field, at most."""
-LONGEST_LINE = 16_000_000
-"""Characters; what goes on longer is no text that a person wrote."""
 
 
 class Layout(NamedTuple):
@@ -67,11 +65,11 @@ def layout(recipe: Recipe, single: Sequence[str], several: Sequence[str], pair: 
 
 def read_recipe(source: TextSource, recipe: Recipe, problems: list[Problem]) -> Iterator[Entry]:
     """The records of a file as a recipe reads them; what stands before the first is told."""
-    for position, begun in enumerate(records_of(recipe, _lines(source, problems), problems), 1):
+    for position, begun in enumerate(records_of(recipe, _lines(source), problems), 1):
         yield entry_of(recipe, position, begun, problems)
 
 
-def _lines(source: TextSource, problems: list[Problem]) -> Iterator[tuple[int, str]]:
+def _lines(source: TextSource) -> Iterator[tuple[int, str]]:
     number, tail = 0, ""
     for piece in source:
         lines = (tail + piece).split("\n")
@@ -79,11 +77,6 @@ def _lines(source: TextSource, problems: list[Problem]) -> Iterator[tuple[int, s
         for line in lines:
             number += 1
             yield number, line.replace("\x00", "")
-        if len(tail) > LONGEST_LINE:
-            problems.append(Problem(number + 1, f"this line is longer than {LONGEST_LINE:,} characters; it is cut here"))
-            number += 1
-            yield number, tail
-            tail = ""
     if tail:
         yield number + 1, tail.replace("\x00", "")
 

@@ -138,7 +138,7 @@ def _understood(
         at = counters.get(field, 0)
         counters[field] = at + 1
         label = "" if at else FIELD_LABELS[field]
-        if "," in given and field == "keywords" and at == 0 and len(value) > 1 and value[0] != given:
+        if at == 0 and len(value) > 1 and value[0] != given and all(one.partition(",")[0] in given for one in value[:3]):
             return Line(number, text, label, " · ".join(value), "")
         said = value[at] if at < len(value) else ""
         return Line(number, text, label, said, "" if said or not given else "kept, not used: another tag said it first")
