@@ -151,8 +151,8 @@ class Person:
 
         self.until(typed, f"a field “{label}” that stays")
 
-    def holds(self, label: str, text: str) -> None:
-        self.until(lambda: self.field(label).get_attribute("value") == text, f"“{text}” in the field “{label}”")
+    def holds(self, label: str, text: str, nth: int = 0) -> None:
+        self.until(lambda: self.field(label, nth).get_attribute("value") == text, f"“{text}” in the field “{label}”")
 
     def choose(self, label: str, option: str) -> None:
         self.field(label).find_element(By.XPATH, "./ancestor::div[contains(@class,'v-input')]").click()

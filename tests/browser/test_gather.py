@@ -326,7 +326,7 @@ def test_a_planned_run_comes_when_it_is_due_and_gaps_are_filled(person: Sit) -> 
     it.reads("From a PDF")
     it.upload(FILES / "full-texts" / f"{known.doi.rpartition('/')[2]}.pdf")
     it.reads("Proposed from")
-    it.holds("DOI", known.doi)
+    it.holds("DOI", known.doi, 1)
 
     # what is missing is looked up, shown beside what stands, taken
     it.click("Gaps")

@@ -228,6 +228,18 @@ def test_narrowing_is_seen_beforehand_counted_under_its_name_and_taken_back(aged
     assert narrowed(aged) == before
     assert narrow.withdraw(aged.review, aged.lead, made, back=True) == 1
     assert narrowed(aged) == (6, 0, 1, 5)
+    picked, n = narrow.set_aside(aged.review, aged.lead, "Not about hives", aged.records()[-2:])
+    assert n == 2
+    standard = report.diagram(aged.review, "standard", False)[1]
+    said = {line.label: (line.n, line.list) for box in standard.boxes for line in box.lines}
+    assert said["Records removed for other reasons"] == (2, "removed:main")
+    assert said["Records marked as ineligible by automation tools"] == (1, "automated:main")
+    assert {key: records.page_of(aged.review, Wanted(key), 0, 1)[0] for key in ("removed:main", "automated:main", "aside")} == {
+        "removed:main": 2,
+        "automated:main": 1,
+        "aside": 3,
+    }
+    narrow.withdraw(aged.review, aged.lead, picked)
     with pytest.raises(NotFound):
         narrow.withdraw(aged.review + 1, aged.lead, made)
 

@@ -97,7 +97,7 @@ defineExpose({ find, at, reveal, total })
 </script>
 
 <template>
-  <div ref="box" class="long" role="list" :aria-label="label" tabindex="0">
+  <div ref="box" class="long" :role="total ? 'list' : 'region'" :aria-label="label" tabindex="0">
     <div v-if="total === null" class="pad soft" role="status">Loading …</div>
     <slot v-else-if="total === 0" name="empty" />
     <div v-else :style="{ height: `${virtual.getTotalSize()}px`, position: 'relative' }">

@@ -12,7 +12,9 @@ const over = ref(false)
 const going = ref<{ name: string; share: number; said: string }[]>([])
 
 async function send(files: FileList | null) {
-  for (const file of Array.from(files ?? [])) {
+  const chosen = Array.from(files ?? [])
+  if (input.value) input.value.value = '' // so that the same file can be chosen again at once
+  for (const file of chosen) {
     going.value.push({ name: file.name, share: 0, said: '' })
     const it = going.value.at(-1)!
     try {
@@ -23,7 +25,6 @@ async function send(files: FileList | null) {
     }
     await refresh(...props.refreshes, 'jobs')
   }
-  if (input.value) input.value.value = ''
 }
 </script>
 

@@ -32,13 +32,13 @@ const stages = computed<Stage[]>(() => {
   const base = `/reviews/${review.value}`
   const list = (key: string) => `${base}/records?list=${key}`
   const f = figures.data.value
-  const it = f ?? { seeds: 0, found: 0, copies: 0, records: 0, questions: 0, open: 0, excluded: 0, sought: 0, missing: 0, reports_excluded: 0, included: 0, studies: 0, charted: 0, adds_up: true, decided: 0 }
+  const it = f ?? { seeds: 0, found: 0, copies: 0, aside: 0, records: 0, questions: 0, open: 0, excluded: 0, sought: 0, missing: 0, reports_excluded: 0, included: 0, studies: 0, charted: 0, adds_up: true, decided: 0 }
   return [
     { name: 'Plan', to: `${base}/plan`, figure: plural(it.seeds, 'seed'), list: list('seeds'), after: 0, lost: 0, lostWords: '', lostList: '' },
     { name: 'Gather', to: `${base}/gather`, figure: `${count(it.found)} in`, list: list('found'), after: it.found, lost: 0, lostWords: '', lostList: '' },
     {
       name: 'Match', to: `${base}/match`, figure: it.questions ? `${plural(it.questions, 'pair')} open` : it.found ? 'all settled' : '—', list: `${base}/match`,
-      after: it.records, lost: it.copies, lostWords: plural(it.copies, 'copy', 'copies'), lostList: list('copies'),
+      after: it.records, lost: it.copies + it.aside, lostWords: [it.copies || !it.aside ? plural(it.copies, 'copy', 'copies') : '', it.aside ? `${count(it.aside)} set aside` : ''].filter(Boolean).join(', '), lostList: it.copies ? list('copies') : list('aside'),
     },
     {
       name: 'Screen', to: `${base}/screen`, figure: it.open ? `${count(it.open)} to go` : it.records ? 'all decided' : '—', list: list('open'),

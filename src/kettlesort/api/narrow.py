@@ -39,8 +39,14 @@ class NarrowingPreview(BaseModel):
     examples: list[Spoken]
 
 
+class PickedAside(BaseModel):
+    name: str = Field("", max_length=120)
+    records: list[int] = Field(min_length=1, max_length=200_000)
+
+
 class Narrowing(Rule):
     id: int
+    by_hand: bool
     by: str
     at: datetime
     withdrawn_at: datetime | None
@@ -81,6 +87,13 @@ def preview(said: Rule, member: AsMember) -> NarrowingPreview:
 def apply(said: Rule, member: AsReviewer) -> Applied:
     """Set it aside."""
     made, n = narrow.apply(member.review, member.account, _rule(said))
+    return Applied(id=made, records=n)
+
+
+@router.post("/narrowings/picked", status_code=201)
+def set_aside(said: PickedAside, member: AsReviewer) -> Applied:
+    """Set picked records aside."""
+    made, n = narrow.set_aside(member.review, member.account, said.name, said.records)
     return Applied(id=made, records=n)
 
 

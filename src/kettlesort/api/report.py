@@ -34,6 +34,7 @@ class Figures(BaseModel):
     seeds: int
     found: int
     copies: int
+    aside: int
     records: int
     questions: int
     open: int
@@ -74,7 +75,7 @@ def figures(member: AsMember) -> Figures:
     it = report.standing(member.review)
     f, t = it.figures, it.figures.total
     return Figures(
-        seeds=f.seeds, found=t.found, copies=t.copies, records=t.records, questions=f.questions, open=t.open, unsure=t.unsure, decided=t.decided,
+        seeds=f.seeds, found=t.found, copies=t.copies, aside=t.aside, records=t.records, questions=f.questions, open=t.open, unsure=t.unsure, decided=t.decided,
         excluded=t.excluded, sought=t.sought, waiting=t.waiting, missing=t.missing, assessed=t.assessed, second_open=t.second_open,
         reports_excluded=t.reports_excluded, included=t.included, studies=f.studies, charted=it.charted, adds_up=f.adds_up,
         checks=[Check(**check._asdict(), holds=check.holds) for check in f.checks],

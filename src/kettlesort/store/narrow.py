@@ -13,7 +13,7 @@ from kettlesort.store.base import Moment, Row, Table, key, moment, reference, ro
 class Narrowing(Table, table=True):
     """A rule by which records are set aside: those that the query finds, or with ``keep`` those that it does not.
 
-    ``abstract`` is "", "yes" or "no". ``spare`` leaves seeds and included records in. ``again`` applies it to what comes later.
+    One ``by_hand`` holds what a person picked. ``abstract`` is "", "yes" or "no". ``spare`` leaves seeds and included records in. ``again`` applies it to what comes later.
     """
 
     id: int | None = key()
@@ -22,6 +22,7 @@ class Narrowing(Table, table=True):
     query: str
     abstract: str = ""
     keep: bool
+    by_hand: bool = False
     spare: bool = True
     again: bool = False
     account_id: int = reference("account.id")
@@ -55,7 +56,7 @@ def set_aside_by(db: Session, review: int) -> Sequence[Row]:
     """How many records each narrowing holds aside, by route."""
     return rows(
         db,
-        """SELECT n.id, n.name, s.main, count(*) AS n FROM standing s JOIN narrowing n ON n.id = s.narrowing_id
-        WHERE s.review_id = :review AND s.narrowing_id IS NOT NULL GROUP BY n.id, n.name, s.main ORDER BY n.id""",
+        """SELECT n.id, n.name, n.by_hand, s.main, count(*) AS n FROM standing s JOIN narrowing n ON n.id = s.narrowing_id
+        WHERE s.review_id = :review AND s.narrowing_id IS NOT NULL GROUP BY n.id, n.name, n.by_hand, s.main ORDER BY n.id""",
         review=review,
     )

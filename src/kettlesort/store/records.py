@@ -28,6 +28,8 @@ RECORD_LISTS = {
     "decided": "s.first IN ('include', 'exclude')",
     "excluded": "s.first = 'exclude'",
     "aside": "s.first = 'aside'",
+    "automated": "s.first = 'aside' AND NOT (SELECT n.by_hand FROM narrowing n WHERE n.id = s.narrowing_id)",
+    "removed": "s.first = 'aside' AND (SELECT n.by_hand FROM narrowing n WHERE n.id = s.narrowing_id)",
     "screened": "s.first <> 'aside'",
     "sought": "s.first = 'include'",
     "waiting": "s.first = 'include' AND s.fulltext = 'sought'",
@@ -256,26 +258,33 @@ def order(db: Session, review: int) -> tuple[list[int], list[float]]:
     return (found[0]["record_ids"], found[0]["closeness"]) if found else ([], [])
 
 
+_DIVIDED = {
+    "sources": "SELECT q.source AS v, count(DISTINCT l.id) AS n FROM listed l JOIN placement p ON {joined} JOIN batch b ON b.id = p.batch_id JOIN search q ON q.id = b.search_id GROUP BY 1",
+    "labels": "SELECT t.id || ':' || t.name AS v, count(DISTINCT l.id) AS n FROM listed l JOIN placement p ON {joined} JOIN labelled d ON d.copy_id = p.copy_id JOIN label t ON t.id = d.label_id WHERE t.removed_at IS NULL GROUP BY 1",
+    "kinds": "SELECT kind AS v, count(*) AS n FROM listed GROUP BY 1",
+    "languages": "SELECT language AS v, count(*) AS n FROM listed GROUP BY 1",
+    "years": "SELECT coalesce(year::text, '') AS v, count(*) AS n FROM listed GROUP BY 1",
+    "abstract": "SELECT CASE WHEN abstract THEN 'yes' ELSE 'no' END AS v, count(*) AS n FROM listed GROUP BY 1",
+    "doi": "SELECT CASE WHEN doi THEN 'yes' ELSE 'no' END AS v, count(*) AS n FROM listed GROUP BY 1",
+}  # fmt: skip
+
+
 def values_of(db: Session, review: int, wanted: Wanted) -> dict[str, list[tuple[str, int]]]:
-    """What the records of a list divide into, each value with its count: sources, labels, kinds, languages, years, and what they have."""
+    """What the records or copies of a list divide into, each value with its count: sources, labels, kinds, languages, years, and what they have."""
     values: dict[str, Any] = {"review": review}
     if wanted.of_copies:
-        return {}
-    conditions = where(wanted, values)
-    run(db, "CREATE TEMP TABLE listed ON COMMIT DROP AS SELECT r.id, r.kind, r.language, r.year, r.abstract <> '' AS abstract, r.doi <> '' AS doi"
-        f" FROM standing s JOIN record r ON r.id = s.record_id WHERE {conditions}", **values)  # fmt: skip
-    out: dict[str, list[tuple[str, int]]] = {}
-    for name, sql in (
-        ("sources", "SELECT q.source AS v, count(DISTINCT l.id) AS n FROM listed l JOIN placement p ON p.record_id = l.id JOIN batch b ON b.id = p.batch_id JOIN search q ON q.id = b.search_id GROUP BY 1"),
-        ("labels", "SELECT t.id || ':' || t.name AS v, count(DISTINCT l.id) AS n FROM listed l JOIN placement p ON p.record_id = l.id JOIN labelled d ON d.copy_id = p.copy_id JOIN label t ON t.id = d.label_id WHERE t.removed_at IS NULL GROUP BY 1"),
-        ("kinds", "SELECT kind AS v, count(*) AS n FROM listed GROUP BY 1"),
-        ("languages", "SELECT language AS v, count(*) AS n FROM listed GROUP BY 1"),
-        ("years", "SELECT coalesce(year::text, '') AS v, count(*) AS n FROM listed GROUP BY 1"),
-        ("abstract", "SELECT CASE WHEN abstract THEN 'yes' ELSE 'no' END AS v, count(*) AS n FROM listed GROUP BY 1"),
-        ("doi", "SELECT CASE WHEN doi THEN 'yes' ELSE 'no' END AS v, count(*) AS n FROM listed GROUP BY 1"),
-    ):  # fmt: skip
-        out[name] = [(it["v"], it["n"]) for it in rows(db, f"{sql} ORDER BY {'1' if name == 'years' else '2 DESC, 1'} LIMIT 200")]
-    return out
+        kept, joined = f"{_COPIES_FROM} WHERE {_copy_where(wanted, values)}", "p.copy_id = l.id"
+    else:
+        kept, joined = f"FROM standing s JOIN record r ON r.id = s.record_id WHERE {where(wanted, values)}", "p.record_id = l.id"
+    chosen = "r.id, r.kind, r.language, r.year, r.abstract <> '' AS abstract, r.doi <> '' AS doi"
+    run(db, f"CREATE TEMP TABLE listed ON COMMIT DROP AS SELECT {chosen} {kept}", **values)
+    return {
+        name: [
+            (it["v"], it["n"])
+            for it in rows(db, f"{sql.format(joined=joined)} ORDER BY {'1' if name == 'years' else '2 DESC, 1'} LIMIT 200")
+        ]
+        for name, sql in _DIVIDED.items()
+    }
 
 
 FIELDS = tuple(Record._fields)

@@ -228,11 +228,12 @@ def export_rows(review: int) -> list[list[str]]:
         for study in studies
         if item.id in study.values and (study.values[item.id]["quote"] or study.values[item.id]["page"])
     }
+    origins = _origins(review, [report["record_id"] for study in studies for report in study.reports])
     head = ["Study", "Reports"]
     for item in items:
         head.append(f"{item.name} ({item.unit})" if item.unit else item.name)
         head += [f"{item.name}: quote", f"{item.name}: page"] if item.id in quoted else []
-    table = [head]
+    table = [[*head, "Found by", "Versions of the query", "Labels"]]
     for study in studies:
         line = [study.label, "; ".join(report["title"] for report in study.reports)]
         for item in items:
@@ -240,5 +241,24 @@ def export_rows(review: int) -> list[list[str]]:
             line.append(value["text"] if value else "")
             if item.id in quoted:
                 line += [value["quote"], value["page"]] if value else ["", ""]
-        table.append(line)
+        found = [origins[report["record_id"]] for report in study.reports if report["record_id"] in origins]
+        table.append(
+            [*line, *("; ".join(dict.fromkeys(said for it in found for said in it[name])) for name in ("sources", "versions", "labels"))]
+        )
     return table
+
+
+def _origins(review: int, records: Sequence[int]) -> dict[int, Row]:
+    """What brought each record: sources with their searches, versions of the query, and the team's labels."""
+    with snapshot() as db:
+        found = rows(
+            db,
+            """SELECT p.record_id, array_agg(DISTINCT q.source || ', search ' || q.number || '.' || u.number) AS sources,
+            coalesce(array_agg(DISTINCT u.query_version::text) FILTER (WHERE u.query_version IS NOT NULL), '{}') AS versions,
+            coalesce(array_agg(DISTINCT l.name) FILTER (WHERE l.name IS NOT NULL), '{}') AS labels
+            FROM placement p JOIN batch b ON b.id = p.batch_id JOIN search q ON q.id = b.search_id JOIN search_run u ON u.id = b.run_id
+            LEFT JOIN labelled d ON d.copy_id = p.copy_id LEFT JOIN label l ON l.id = d.label_id AND l.removed_at IS NULL
+            WHERE p.review_id = :v AND p.record_id = ANY(CAST(:r AS bigint[])) GROUP BY p.record_id""",
+            v=review, r=list(records),
+        )  # fmt: skip
+    return {it["record_id"]: it for it in found}

@@ -120,6 +120,23 @@ def _put(it: Change, narrowing: int, records: Sequence[int], spare: bool) -> int
     return len(ids)
 
 
+def set_aside(review: int, account: int, name: str, records: Sequence[int]) -> tuple[int, int]:
+    """Set picked records aside under a name; the narrowing, and how many went. What is excluded already stays so."""
+    name = " ".join(name.split())[:120]
+    if not name:
+        raise Invalid("Give it the name under which it is counted in the flow, such as “Not about hives”.", field="name")
+    with change(review, account, "gather") as it:
+        made = Narrowing(review_id=review, name=name, query="", keep=False, by_hand=True, spare=False, account_id=account)
+        it.db.add(made)
+        it.db.flush()
+        assert made.id is not None
+        n = _put(it, made.id, records, spare=False)
+        if not n:
+            raise Invalid("None of these records can be set aside; they are excluded or set aside already.", field="records")
+        it.event("gather.narrowed", name, None, {"picked": len(records), "records": n})
+        return made.id, n
+
+
 def withdraw(review: int, account: int, narrowing: int, back: bool = False) -> int:
     """Take a narrowing back as a whole, or apply it again as it was; how many records that concerns."""
     with change(review, account, "gather") as it:

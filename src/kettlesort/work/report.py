@@ -54,7 +54,7 @@ def flow_figures(db: Session, review: int) -> Figures:
 def _narrowed(db: Session, review: int) -> list[Narrowed]:
     by_key: dict[int, Narrowed] = {}
     for it in narrow.set_aside_by(db, review):
-        held = by_key.get(it["id"], Narrowed(it["name"], it["id"], 0, 0))
+        held = by_key.get(it["id"], Narrowed(it["name"], it["id"], 0, 0, it["by_hand"]))
         by_key[it["id"]] = held._replace(main=it["n"]) if it["main"] else held._replace(other=it["n"])
     return list(by_key.values())
 

@@ -5,7 +5,7 @@ import { count, KIND_WORDS } from '@/common/format'
 import type { Filter } from '../screen/filter'
 
 type Value = { value: string; n: number }
-const props = defineProps<{ filter: Filter; facets: Record<string, Value[]> }>()
+const props = defineProps<{ filter: Filter; facets: Record<string, Value[]>; verdicts: boolean }>()
 const emit = defineEmits<{ set: [changes: Partial<Filter>]; clear: [] }>()
 const HAVE: Record<string, string> = { yes: 'yes', no: 'no' }
 const groups = computed(() => [
@@ -33,7 +33,7 @@ const toggle = (key: keyof Filter, value: string) => emit('set', { [key]: props.
     <div class="head"><h2>Filter</h2><v-btn class="push" @click="emit('clear')">Clear</v-btn></div>
     <div class="pad small">
       <input class="box wide" :value="filter.words" placeholder="Contains words; -word not" aria-label="Contains words; -word must not occur" @input="typed('words', ($event.target as HTMLInputElement).value)" />
-      <select class="box wide" :value="filter.verdict" aria-label="Verdict" @change="emit('set', { verdict: ($event.target as HTMLSelectElement).value })"><option v-for="it in VERDICTS" :key="it.value" :value="it.value">{{ it.title }}</option></select>
+      <select v-if="verdicts" class="box wide" :value="filter.verdict" aria-label="Verdict" @change="emit('set', { verdict: ($event.target as HTMLSelectElement).value })"><option v-for="it in VERDICTS" :key="it.value" :value="it.value">{{ it.title }}</option></select>
       <h3>Year</h3>
       <div class="row"><input class="box year" :value="filter.year_from" :placeholder="years[0]?.value ?? 'from'" aria-label="From year" inputmode="numeric" maxlength="4" @input="typed('year_from', ($event.target as HTMLInputElement).value)" />–<input class="box year" :value="filter.year_to" :placeholder="years.at(-1)?.value ?? 'to'" aria-label="To year" inputmode="numeric" maxlength="4" @input="typed('year_to', ($event.target as HTMLInputElement).value)" /><span v-if="unknown" class="soft">{{ count(unknown) }} without</span></div>
       <div v-if="years.length > 1" class="years" aria-hidden="true"><span v-for="it in years" :key="it.value" :title="`${it.value}: ${count(it.n)}`" :style="{ height: `${Math.max(1, Math.round((28 * it.n) / most))}px` }" /></div>

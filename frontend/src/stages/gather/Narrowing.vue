@@ -63,7 +63,7 @@ async function again(it: Schemas['Narrowing'], on: boolean) {
   await attempt(() => got(PUT('/api/reviews/{review}/narrowings/{narrowing}/again', { ...at(it.id), body: { again: on } })))
   await refresh('narrowings')
 }
-const ruleWords = (it: Schemas['Narrowing']) => `${it.keep ? 'all but ' : ''}${[it.query, it.abstract === 'no' ? 'without abstract' : it.abstract === 'yes' ? 'with abstract' : ''].filter(Boolean).join(', and ')}`
+const ruleWords = (it: Schemas['Narrowing']) => it.by_hand ? 'what was picked by hand' : `${it.keep ? 'all but ' : ''}${[it.query, it.abstract === 'no' ? 'without abstract' : it.abstract === 'yes' ? 'with abstract' : ''].filter(Boolean).join(', and ')}`
 const languages = computed(() => (divided.value?.languages ?? []).filter((it) => it.value))
 const kinds = computed(() => divided.value?.kinds ?? [])
 const recordsLink = (it: { id: number }) => `/reviews/${review.value}/records/${it.id}`
@@ -79,11 +79,11 @@ const recordsLink = (it: { id: number }) => `/reviews/${review.value}/records/${
           <thead><tr><th>Name in the flow</th><th>Sets aside</th><th class="num">Records</th><th class="num">Let in</th><th>Later intakes</th><th>By</th><th><span class="unseen">Actions</span></th></tr></thead>
           <tbody>
             <tr v-for="it in data" :key="it.id" :class="{ soft: it.withdrawn_at }">
-              <td><b>{{ it.name }}</b><div v-if="!it.spare" class="small odd">seeds and included ones too</div></td>
+              <td><b>{{ it.name }}</b><div v-if="!it.spare && !it.by_hand" class="small odd">seeds and included ones too</div></td>
               <td class="mono rule">{{ ruleWords(it) }}</td>
               <td class="num"><router-link v-if="!it.withdrawn_at" :to="`/reviews/${review}/records?list=narrowed:${it.id}`" :aria-label="`${count(it.records)} records set aside by ${it.name}`">{{ count(it.records) }}</router-link><template v-else>—</template></td>
               <td class="num">{{ it.withdrawn_at ? '—' : count(it.released) }}</td>
-              <td><label class="small"><input type="checkbox" :checked="it.again" :disabled="!mayWrite || !!it.withdrawn_at" :aria-label="`Repeat ${it.name} on later intakes`" @change="again(it, ($event.target as HTMLInputElement).checked)" /> repeated</label></td>
+              <td><label class="small"><input type="checkbox" :checked="it.again" :disabled="!mayWrite || !!it.withdrawn_at || it.by_hand" :aria-label="`Repeat ${it.name} on later intakes`" @change="again(it, ($event.target as HTMLInputElement).checked)" /> repeated</label></td>
               <td class="small soft">{{ it.by }}, {{ moment(it.at) }}<div v-if="it.withdrawn_at">taken back {{ moment(it.withdrawn_at) }}</div></td>
               <td class="num"><v-btn v-if="mayWrite" :aria-label="`${it.withdrawn_at ? 'Apply again' : 'Take back'} ${it.name}`" @click="withdraw(it)">{{ it.withdrawn_at ? 'Apply again' : 'Take back' }}</v-btn></td>
             </tr>

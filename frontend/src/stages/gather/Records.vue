@@ -32,7 +32,7 @@ const LISTS: [string, string][] = [
   ['all', 'All records'], ['open', 'To be decided'], ['unsure', 'Unsure'], ['aside', 'Set aside by narrowing'], ['excluded', 'Excluded in the first pass'], ['sought', 'Full texts sought'], ['waiting', 'Full texts still sought'],
   ['missing', 'Full texts not obtained'], ['assessed', 'Full texts assessed'], ['reports_excluded', 'Full texts excluded'], ['included', 'Included reports'], ['seeds', 'Seeds'], ['found', 'All copies, as found'], ['copies', 'Copies removed'],
 ]
-const names: Record<string, string> = { ...Object.fromEntries(LISTS), decided: 'Decided in the first pass', studies: 'Reports of included studies', second_open: 'Full texts still to be decided', not_seeds: 'Records that are no seeds', screened: 'Records to screen', in_play: 'Records that are not excluded', short_names: 'Authors by their initials, or none' }
+const names: Record<string, string> = { ...Object.fromEntries(LISTS), decided: 'Decided in the first pass', studies: 'Reports of included studies', second_open: 'Full texts still to be decided', not_seeds: 'Records that are no seeds', screened: 'Records to screen', in_play: 'Records that are not excluded', automated: 'Set aside by automation', removed: 'Set aside for other reasons', short_names: 'Authors by their initials, or none' }
 const heading = computed(() => {
   const [key, ...rest] = filter.value.list.split(':')
   const more = rest.join(':').replace(/:?(main|other)$/, (_, route: string) => (route === 'main' ? ' from databases and registers' : ' from other methods'))
@@ -61,7 +61,7 @@ async function load(offset: number, limit: number) {
 const { data: facets } = useQuery({
   queryKey: ['records', review, 'divided', wanted],
   queryFn: () => got(GET('/api/reviews/{review}/records/divided', { params: { ...path.value, query: wanted.value } })),
-  enabled: computed(() => filtering.value && !ofCopies.value),
+  enabled: filtering,
   placeholderData: keepPreviousData,
 })
 
@@ -104,14 +104,14 @@ async function here(act: (it: Row) => unknown) {
 const openPage = (it: Row) => router.push(`/reviews/${review.value}/records/${it.id}`)
 
 // and then
-const naming = ref(false)
+const naming = ref<false | 'label' | 'aside'>(false)
 const name = ref('')
 const nameBox = ref<HTMLInputElement | null>(null)
 const exporting = ref(false)
 const records = computed(() => [...picked.value])
-function startNaming() {
+function startNaming(what: 'label' | 'aside') {
   if (!mayWrite.value || !picked.value.size) return
-  naming.value = true
+  naming.value = what
   setTimeout(() => nameBox.value?.focus())
 }
 async function label() {
@@ -128,6 +128,21 @@ async function label() {
     picked.value = new Set()
   })
   await refresh('records', 'labels')
+}
+async function setAside() {
+  const said = name.value.trim()
+  if (!said) return
+  await attempt(async () => {
+    const made = await got(POST('/api/reviews/{review}/narrowings/picked', { params: path.value, body: { name: said, records: records.value } }))
+    say(`${plural(made.records, 'record')} set aside as “${said}”.`, async () => {
+      await got(POST('/api/reviews/{review}/narrowings/{narrowing}/withdraw', { params: { path: { review: review.value, narrowing: made.id } } }))
+      await refresh('records', 'figures', 'narrowings')
+    })
+    naming.value = false
+    name.value = ''
+    picked.value = new Set()
+  })
+  await refresh('records', 'figures', 'narrowings')
 }
 async function unlabel() {
   const at = Number(filter.value.list.split(':')[1] ?? filter.value.label)
@@ -153,7 +168,7 @@ async function letIn() {
   picked.value = new Set()
   await refresh('records', 'figures', 'narrowings')
 }
-const aside = computed(() => /^(aside|narrowed)/.test(filter.value.list))
+const aside = computed(() => /^(aside|narrowed|automated|removed)/.test(filter.value.list))
 const narrow = () => router.push({ path: `/reviews/${review.value}/gather/narrowing`, query: { new: '1', query: filter.value.query || undefined } })
 
 const words = (it: Row) => {
@@ -170,29 +185,30 @@ const cell = (it: Row, column: string): string => {
 const grid = computed(() => rowGrid(columns.value))
 useKeys({
   f: () => (filtering.value = !filtering.value), '/': () => box.value?.focus(), ArrowDown: (event) => move(1, event.shiftKey), ArrowUp: (event) => move(-1, event.shiftKey), PageDown: () => move(12, false), PageUp: () => move(-12, false),
-  ' ': () => here((it) => pick(it.id)), x: () => here((it) => pick(it.id)), a: pickAll, Enter: () => here(openPage), t: startNaming, e: () => (exporting.value = true), Escape: () => ((picked.value = new Set()), (naming.value = false)),
+  ' ': () => here((it) => pick(it.id)), x: () => here((it) => pick(it.id)), a: pickAll, Enter: () => here(openPage), t: () => startNaming('label'), s: () => !aside.value && startNaming('aside'), e: () => (exporting.value = true), Escape: () => ((picked.value = new Set()), (naming.value = false)),
 })
 </script>
 
 <template>
-  <div class="whole" :class="{ filtering: filtering && !ofCopies }">
+  <div class="whole" :class="{ filtering }">
     <Teleport to="#view-actions" defer>
       <input ref="box" v-model="typed" class="box find" placeholder="Find in title, abstract, authors" aria-label="Find in title, abstract, authors" maxlength="300" @input="type" @keydown.esc="(($event.target as HTMLInputElement).blur())" />
       <select :value="filter.list" class="box which" aria-label="List" @change="set({ list: ($event.target as HTMLSelectElement).value })"><option v-for="it in items" :key="it.value" :value="it.value">{{ it.title }}</option></select>
-      <v-btn :aria-expanded="filtering" :disabled="ofCopies" @click="filtering = !filtering">Filter{{ narrowed ? ` (${narrowed})` : '' }} <kbd>F</kbd></v-btn>
+      <v-btn :aria-expanded="filtering" @click="filtering = !filtering">Filter{{ narrowed ? ` (${narrowed})` : '' }} <kbd>F</kbd></v-btn>
       <v-menu :close-on-content-click="false">
         <template #activator="{ props }"><v-btn v-bind="props">Columns</v-btn></template>
         <v-list class="columns-menu"><label v-for="[key, title] in COLUMNS" :key="key" class="choice"><input type="checkbox" :checked="columns.includes(key)" @change="toggle(key)" /> {{ title }}</label></v-list>
       </v-menu>
       <v-btn :disabled="!total" @click="exporting = true">Export <kbd>E</kbd></v-btn>
     </Teleport>
-    <Facets v-if="filtering && !ofCopies" :filter="filter" :facets="facets ?? {}" @set="set" @clear="clear" />
+    <Facets v-if="filtering" :filter="filter" :facets="facets ?? {}" :verdicts="!ofCopies" @set="set" @clear="clear" />
     <section class="pane sheet list">
       <div class="head bar-head">
         <template v-if="picked.size">
           <b role="status">{{ plural(picked.size, 'record') }} picked</b>
-          <template v-if="naming"><input ref="nameBox" v-model="name" class="box" maxlength="100" list="known-labels" placeholder="Label" aria-label="Label" @keydown.enter.prevent="label" @keydown.esc="naming = false" /><datalist id="known-labels"><option v-for="it in labels" :key="it.id" :value="it.name" /></datalist><v-btn class="main" @click="label">Label them</v-btn></template>
-          <template v-else-if="mayWrite"><v-btn @click="startNaming">Label <kbd>T</kbd></v-btn><v-btn v-if="filter.list.startsWith('label:') || filter.label" @click="unlabel">Take the label off</v-btn><v-btn v-if="aside" @click="letIn">Let in again</v-btn></template>
+          <template v-if="naming"><input ref="nameBox" v-model="name" class="box" maxlength="100" :list="naming === 'label' ? 'known-labels' : undefined" :placeholder="naming === 'label' ? 'Label' : 'Name in the flow'" :aria-label="naming === 'label' ? 'Label' : 'Name in the flow'" @keydown.enter.prevent="naming === 'label' ? label() : setAside()" @keydown.esc="naming = false" /><datalist id="known-labels"><option v-for="it in labels" :key="it.id" :value="it.name" /></datalist>
+            <v-btn class="main" @click="naming === 'label' ? label() : setAside()">{{ naming === 'label' ? 'Label them' : 'Set them aside' }}</v-btn></template>
+          <template v-else-if="mayWrite"><v-btn @click="startNaming('label')">Label <kbd>T</kbd></v-btn><v-btn v-if="!aside" @click="startNaming('aside')">Set aside <kbd>S</kbd></v-btn><v-btn v-if="filter.list.startsWith('label:') || filter.label" @click="unlabel">Take the label off</v-btn><v-btn v-if="aside" @click="letIn">Let in again</v-btn></template>
           <v-btn @click="exporting = true">Export <kbd>E</kbd></v-btn><v-btn @click="picked = new Set()">None</v-btn>
         </template>
         <template v-else><h2>{{ heading }}</h2><span v-if="filter.query" class="mono clip found" :title="filter.query">found by {{ filter.query }}</span>

@@ -9,6 +9,7 @@ const props = defineProps<{ filter: Filter; verdicts: boolean }>()
 const emit = defineEmits<{ set: [changes: Partial<Filter>]; clear: [] }>()
 const { review, path } = useReview()
 const { data } = useQuery({ queryKey: ['filter-values', review], queryFn: () => got(GET('/api/reviews/{review}/filter-values', { params: path.value })) })
+const { data: labels } = useQuery({ queryKey: ['labels', review], queryFn: () => got(GET('/api/reviews/{review}/labels', { params: path.value })) })
 const box = ref<HTMLElement | null>(null)
 nextTick(() => box.value?.querySelector('input')?.focus())
 
@@ -34,11 +35,12 @@ const SEEN = [
     <v-text-field :model-value="props.filter.year_to" label="To year" inputmode="numeric" maxlength="4" @update:model-value="typed('year_to', $event)" />
     <v-select :model-value="props.filter.source" :items="[{ value: '', title: 'Any source' }, ...(data?.sources ?? []).map((it) => ({ value: it, title: it }))]" label="Source" @update:model-value="emit('set', { source: $event })" />
     <v-select :model-value="props.filter.abstract" :items="[{ value: '', title: 'Abstract or not' }, { value: 'yes', title: 'Has abstract' }, { value: 'no', title: 'No abstract' }]" label="Abstract" @update:model-value="emit('set', { abstract: $event })" />
+    <v-select v-if="labels?.length" :model-value="props.filter.label" :items="[{ value: '', title: 'Any label' }, ...labels.map((it) => ({ value: String(it.id), title: it.name }))]" label="Label" @update:model-value="emit('set', { label: $event })" />
     <v-select v-if="verdicts" :model-value="props.filter.verdict" :items="SEEN" label="Verdict" @update:model-value="emit('set', { verdict: $event })" />
     <v-btn @click="emit('clear')">Clear</v-btn>
   </div>
 </template>
 
 <style scoped>
-.filters { display: grid; grid-template-columns: minmax(180px, 2fr) 120px 80px repeat(3, minmax(130px, 1fr)) auto; gap: 8px; padding: 8px 16px; border-bottom: 1px solid var(--ks-hair); align-items: center; }
+.filters { display: grid; grid-template-columns: minmax(160px, 2fr) 110px 80px repeat(auto-fit, minmax(110px, 1fr)); gap: 8px; padding: 8px 16px; border-bottom: 1px solid var(--ks-hair); align-items: center; }
 </style>

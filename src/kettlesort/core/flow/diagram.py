@@ -179,7 +179,7 @@ def standard(figures: Figures, *, summed: bool = False) -> Diagram:
         "Records removed before screening:",
         [
             Line("Duplicate records removed", m.copies, "copies:main"),
-            Line("Records marked as ineligible by automation tools", m.aside, "aside:main"),
+            *_aside(figures, "main"),
         ],
     )
     top = max(top, boxes[-1].y + height(boxes[-1]) + 20)
@@ -208,6 +208,18 @@ def standard(figures: Figures, *, summed: bool = False) -> Diagram:
     heads = [Head("Identification of studies via databases and registers", 72, 538)]
     heads += [Head("Identification of studies via other methods", 660, 538)] if two else []
     return Diagram(tuple(boxes), tuple(bands), headings, False, tuple(heads))
+
+
+def _aside(figures: Figures, route: str) -> list[Line]:
+    """What was set aside before screening, in the standard's words."""
+
+    def n(by_hand: bool) -> int:
+        return sum(it.main if route == "main" else it.other for it in figures.narrowed if it.by_hand is by_hand)
+
+    return [
+        Line("Records marked as ineligible by automation tools", n(False), f"automated:{route}"),
+        Line("Records removed for other reasons", n(True), f"removed:{route}"),
+    ]
 
 
 def boxes_y(boxes: Sequence[Box], key: str) -> int:
@@ -260,7 +272,7 @@ def _other_column(boxes: list[Box], bands: list[Band], figures: Figures, summed:
     boxes.append(found)
     lines = [
         Line("Duplicate records removed", o.copies, "copies:other"),
-        Line("Records marked as ineligible by automation tools", o.aside, "aside:other"),
+        *_aside(figures, "other"),
         Line("Records excluded", o.excluded, "excluded:other"),
         Line("Not yet screened", o.open, "open:other"),
     ]

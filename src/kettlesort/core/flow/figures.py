@@ -42,12 +42,16 @@ class Reason(NamedTuple):
 
 
 class Narrowed(NamedTuple):
-    """How many records a narrowing set aside before screening, under the name that the team gave it; ``key`` tells it apart."""
+    """How many records a narrowing set aside before screening, under the name that the team gave it; ``key`` tells it apart.
+
+    One ``by_hand`` holds what a person picked: to the standard that is no automation but another reason.
+    """
 
     name: str
     key: int
     main: int
     other: int
+    by_hand: bool = False
 
 
 class Route(NamedTuple):

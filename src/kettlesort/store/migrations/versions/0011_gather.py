@@ -69,7 +69,7 @@ def upgrade() -> None:
     )
     op.create_index('ix_labelled_copy_id', 'labelled', ['copy_id'])
     op.create_table(
-        'narrowing', _id(), _ref('review_id', 'review'), _text('name'), _text('query'), _text('abstract'), sa.Column('keep', sa.Boolean(), nullable=False),
+        'narrowing', _id(), _ref('review_id', 'review'), _text('name'), _text('query'), _text('abstract'), sa.Column('keep', sa.Boolean(), nullable=False), sa.Column('by_hand', sa.Boolean(), nullable=False),
         sa.Column('spare', sa.Boolean(), nullable=False), sa.Column('again', sa.Boolean(), nullable=False), _ref('account_id', 'account'), _moment('at'), _moment('withdrawn_at', True),
     )
     op.create_index('ix_narrowing_review_id', 'narrowing', ['review_id'])
