@@ -58,7 +58,7 @@ async function cancel(job: number) {
 </template>
 
 <style scoped>
-.right { padding: 10px 16px; border-left: 1px solid var(--ks-hair); display: grid; gap: 3px; align-content: start; justify-items: end; min-width: 0; }
+.right { padding: 10px 16px; border-left: 1px solid var(--ks-hair); display: grid; grid-template-columns: minmax(0, 1fr); gap: 3px; align-content: start; justify-items: end; min-width: 0; }
 .people { display: flex; gap: 4px; }
 .person { width: 24px; height: 24px; border-radius: 3px; border: 1px solid var(--ks-hair); display: grid; place-items: center; font: 600 11px/1 var(--ks-work); background: var(--ks-wash); }
 .person.here { border-color: var(--ks-pine); color: var(--ks-pine); }

@@ -65,7 +65,7 @@ def begin(review: int, account: int, some: Sequence[int] = ()) -> int:
                 v=review,
                 i=list(some),
             )
-        return jobs.begin(it, "fill_gaps", "Looking up what records lack")
+        return jobs.begin(it, "fill_gaps", "Looking up gaps")
 
 
 def fill_gaps(job_id: int) -> None:

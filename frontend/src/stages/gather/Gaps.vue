@@ -93,7 +93,7 @@ function came(said: unknown) {
           <thead><tr><th>Record</th><th>Field</th><th>As it stands</th><th>As it would</th><th>From</th><th><span class="unseen">Actions</span></th></tr></thead>
           <tbody>
             <tr v-for="(it, k) in proposals.slice(0, 400)" :id="`gap-${k}`" :key="it.id" :class="{ on: k === at }" @click="at = k">
-              <td class="read what"><router-link :to="`/reviews/${review}/records/${it.record_id}`">{{ it.title }}</router-link><span class="small soft"> {{ it.year }}</span></td>
+              <td class="read what"><router-link :to="`/reviews/${review}/records/${it.record_id}`">{{ it.title }}</router-link><span class="small soft year">{{ it.year }}</span></td>
               <td class="small">{{ NAMES[it.field] ?? it.field }}</td>
               <td class="small soft value">{{ shown(it.before) || 'empty' }}</td>
               <td class="read value"><div class="long">{{ shown(it.value) }}</div></td>
@@ -112,6 +112,7 @@ function came(said: unknown) {
 .columns { grid-template-columns: 280px minmax(0, 1fr); }
 .gap { margin: 12px 0; }
 .what { width: 28%; }
+.year { margin-left: 6px; }
 .value { overflow-wrap: anywhere; max-width: 300px; }
 .long { max-height: 78px; overflow: auto; }
 .nowrap { white-space: nowrap; }

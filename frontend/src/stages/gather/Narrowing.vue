@@ -97,9 +97,11 @@ const recordsLink = (it: { id: number }) => `/reviews/${review.value}/records/${
         <v-text-field v-model="form.name" label="Name in the flow, such as Before 1980" maxlength="120" autofocus />
         <div class="row" role="radiogroup" aria-label="Which"><label><input v-model="form.keep" type="radio" :value="false" /> what this says</label><label><input v-model="form.keep" type="radio" :value="true" /> all but what this says</label></div>
         <div class="row"><v-text-field v-model="form.before" label="Before the year" inputmode="numeric" maxlength="4" /><v-text-field v-model="form.after" label="After the year" inputmode="numeric" maxlength="4" /></div>
+        <div class="three">
         <label class="small soft">Language <select v-model="form.language" class="box wide"><option value="">any</option><option v-for="it in languages" :key="it.value" :value="it.value">{{ it.value }} ({{ count(it.n) }})</option></select></label>
         <label class="small soft">Kind <select v-model="form.kind" class="box wide"><option value="">any</option><option v-for="it in kinds" :key="it.value" :value="it.value">{{ it.value }} ({{ count(it.n) }})</option></select></label>
         <label class="small soft">Abstract <select v-model="form.abstract" class="box wide"><option value="">with or without</option><option value="no">without</option><option value="yes">with</option></select></label>
+        </div>
         <v-textarea v-model="form.query" label="and found by the query" rows="2" class="code" maxlength="20000" />
         <p v-if="rule.query && (form.before || form.after || form.language || form.kind)" class="small soft">As a query: <span class="mono">{{ rule.query }}</span></p>
         <label class="small"><input v-model="form.spare" type="checkbox" /> leave seeds and what is included already in</label>
@@ -122,6 +124,7 @@ const recordsLink = (it: { id: number }) => `/reviews/${review.value}/records/${
 <style scoped>
 .columns { grid-template-columns: minmax(0, 1fr) 400px; }
 .rule { max-width: 320px; }
+.three { display: grid; grid-template-columns: repeat(3, 1fr); gap: 8px; }
 .wide { width: 100%; display: block; margin-top: 2px; }
 .code :deep(textarea) { font-family: ui-monospace, 'DejaVu Sans Mono', monospace; font-size: 12px; }
 td:first-child { overflow-wrap: anywhere; }
