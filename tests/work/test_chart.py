@@ -133,7 +133,19 @@ def test_the_table_goes_out_with_units_quotes_and_the_teams_own_names(charted: R
     chart.rename_study(charted.review, charted.lead, study.id, "  Apiary   North ")
     write(charted, 0, "Colonies", "5", quote="five hives", page="2")
     table = chart.export_rows(charted.review)
-    assert table[0] == ["Study", "Reports", "Colonies (colonies)", "Colonies: quote", "Colonies: page", "Design", "Lost", "Remark", "Found by", "Versions of the query", "Labels"]
+    assert table[0] == [
+        "Study",
+        "Reports",
+        "Colonies (colonies)",
+        "Colonies: quote",
+        "Colonies: page",
+        "Design",
+        "Lost",
+        "Remark",
+        "Found by",
+        "Versions of the query",
+        "Labels",
+    ]
     row = next(it for it in table if it[0] == "Apiary North")
     assert row[2:5] == ["5", "five hives", "2"]
     assert row[-3:] == ["Agrarica, search 1.1", "", ""]

@@ -202,7 +202,17 @@ def test_values_that_do_not_fit_are_told_and_the_others_kept(room: Room) -> None
     )
     assert [(it.item, "more than" in it.message) for it in refused] == [(ids[0], True)]
     table = chart.export_rows(room.review)
-    assert table[0] == ["Study", "Reports", "Survived", "=Note", "=Note: quote", "=Note: page", "Found by", "Versions of the query", "Labels"]
+    assert table[0] == [
+        "Study",
+        "Reports",
+        "Survived",
+        "=Note",
+        "=Note: quote",
+        "=Note: page",
+        "Found by",
+        "Versions of the query",
+        "Labels",
+    ]
     assert table[1][3:6] == ["=1+1", "“quote”", "3"]
     assert report.standing(room.review).charted == 0
     chart.set_values(room.review, room.lead, [chart.Typed(study.id, item, "4 / 9") for study in studies for item in ids])

@@ -197,6 +197,8 @@ def read_again(review: int, account: int, batch: int, how: Mapping[str, Any]) ->
         found = _batch(it.db, review, batch)
         if found.state in ("waiting", "reading"):
             raise Conflict("This file is still being read.")
+        if found.format == "catalogue":
+            raise Conflict("These records are as the catalogue gave them; there is no other way to read them.")
         if found.state == "taken":
             raise Conflict("The records of this file are in the review. Set the file aside first; then it can be read otherwise.")
         label = {"label": found.how["label"]} if found.how.get("label") else {}

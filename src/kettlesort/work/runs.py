@@ -120,7 +120,7 @@ def fetch_run(job_id: int) -> None:
         except CatalogueError as error:
             _stopped(job, "failed", str(error))
             jobs.finish(job, "failed", f"{error} It can be taken up where it stopped.")
-        except Invalid as error:
+        except (Invalid, NotFound) as error:
             _stopped(job, "failed", str(error))
             jobs.finish(job, "failed", str(error))
         except jobs.Cancelled:
@@ -270,7 +270,11 @@ def begin_due(now: datetime | None = None) -> int:
             )
             if at is None or at.removed_at or search is None or search.removed_at or running:
                 continue
-            asked = syntax.translate(node_of(plan.query), syntax_of(one.review_id, "cql")).text
+            try:
+                asked = syntax.translate(node_of(plan.query), syntax_of(one.review_id, "cql")).text
+            except Invalid:  # a query that an older version of the program could read; the plan waits for a person
+                plan.stopped_at = now
+                continue
             _begin(it, search, at, plan.query, plan.query_version, asked)
             n += 1
     return n

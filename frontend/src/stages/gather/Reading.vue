@@ -71,7 +71,7 @@ const difference = computed(() => {
 })
 
 // read otherwise
-const open = computed(() => !!it.value && ['read', 'failed', 'aside'].includes(it.value.state) && mayWrite.value)
+const open = computed(() => !!it.value && ['read', 'failed', 'aside'].includes(it.value.state) && it.value.format !== 'catalogue' && mayWrite.value)
 const changing = ref(false)
 const how = reactive({ format: '', encoding: '', sheet: '', header: '' })
 watch(it, (now) => now && Object.assign(how, { format: now.how.format, encoding: now.how.encoding, sheet: now.how.sheet, header: now.how.header === null || now.how.header === undefined ? '' : String(now.how.header) }), { immediate: true })
