@@ -108,7 +108,7 @@ export async function page(component: Component, address: string, told: Record<s
 export const protocol = (role: string, more: Record<string, unknown> = {}) => ({ id: 4, title: 'Hives', question: 'Do wraps help?', role, elements: [], criteria: [], planned_sources: [], languages: '', year_from: null, year_to: null, ...more })
 
 /** Figures that add up, with some of them given. */
-export const figures = (more: Record<string, unknown> = {}) => ({ seeds: 0, found: 0, copies: 0, records: 0, questions: 0, open: 0, excluded: 0, sought: 0, missing: 0, assessed: 0, reports_excluded: 0, included: 0, studies: 0, charted: 0, decided: 0, second_open: 0, unsure: 0, set_aside: 0, adds_up: true, checks: [], ...more })
+export const figures = (more: Record<string, unknown> = {}) => ({ seeds: 0, found: 0, copies: 0, aside: 0, records: 0, questions: 0, open: 0, excluded: 0, sought: 0, missing: 0, assessed: 0, reports_excluded: 0, included: 0, studies: 0, charted: 0, decided: 0, second_open: 0, unsure: 0, adds_up: true, checks: [], ...more })
 
 /** A record as the server tells it. */
 export const record = (more: Record<string, unknown> = {}) => ({ kind: 'article', title: 'Wraps keep colonies warm', authors: ['Orsel, Tamsin'], year: 1998, date: '', journal: 'Annals of Made-up Apiculture', journal_short: '', volume: '5', issue: '', pages: '50–58', doi: '', accession: '', issn: '', abstract: '', language: '', keywords: [], url: '', publisher: '', references: [], note: '', extra: [], ...more })
