@@ -25,7 +25,7 @@ SLOWEST, MOST_MEMORY = 5.0, 500
 NASTY = [
     b"\x00", b"\xff\xfe", b"\xef\xbb\xbf", b"\r", b"\n", b"\r\n", b"\t", b'"', b"'", b"{" * 300, b"}" * 300, b"[" * 2000, b"<" * 200, b"&lol;", b"&#0;", b"@", b"=",
     b"TY  - ", b"ER  - \n", b"PMID- ", b"      ", b"%0 ", b"\\" * 80, b"$" * 80, b"]]>", b"<![CDATA[", b"<!ENTITY a 'b'>", b"10.5555/", b";" * 300, b"\xed\xa0\x80",
-    "\u202e\u0000\ud7ff".encode(), b"9" * 5000, b"a" * 70_000, b"AU  - x, y\n" * 2000, b" and " * 500, b"<PubmedArticle>", b"(" * 500, b"\xc3\x28", b"PK\x03\x04",
+    "\u202e\u0000\ud7ff".encode(), b"9" * 5000, b"a" * 70_000, b"AU  - x, y\n" * 2000, b" and " * 500, b"<MedlineCitation>", b"(" * 500, b"\xc3\x28", b"PK\x03\x04",
 ]  # fmt: skip
 
 
@@ -37,11 +37,11 @@ def samples() -> dict[str, bytes]:
         out = io.BytesIO()
         formats.write(records, format, out)
         found[f"written.{format}"] = out.getvalue()
-    xml = "<?xml version='1.0'?>\n<PubmedArticleSet>" + "\n".join(
-        f"<PubmedArticle><MedlineCitation><PMID>{it.accession}</PMID><Article><ArticleTitle>{k} hives</ArticleTitle></Article></MedlineCitation></PubmedArticle>"
+    xml = "<?xml version='1.0'?>\n<MedlineCitationSet>" + "\n".join(
+        f"<MedlineCitation><PMID>{it.accession}</PMID><Article><ArticleTitle>{k} hives</ArticleTitle></Article></MedlineCitation>"
         for k, it in enumerate(records)
     )
-    found["written.xml"] = f"{xml}</PubmedArticleSet>".encode()
+    found["written.xml"] = f"{xml}</MedlineCitationSet>".encode()
     found["refer.txt"] = "".join(f"%0 Journal Article\n%T {it.title}\n%D {it.year}\n\n" for it in records).encode()
     found["identifiers.txt"] = "\n".join(it.doi for it in records).encode()
     out = io.BytesIO()

@@ -39,11 +39,11 @@ def medline(some: list[Record]) -> bytes:
             f"<Author><LastName>{n.split(', ')[0]}</LastName><ForeName>{n.split(', ')[-1]}</ForeName></Author>" for n in it.authors
         )
         return (
-            f"<PubmedArticle><MedlineCitation><PMID>{it.accession}</PMID><Article><Journal><JournalIssue><PubDate><Year>{it.year}</Year></PubDate></JournalIssue></Journal>"
-            f"<ArticleTitle>{it.title}</ArticleTitle><AuthorList>{names}</AuthorList></Article></MedlineCitation></PubmedArticle>"
+            f"<MedlineCitation><PMID>{it.accession}</PMID><Article><Journal><JournalIssue><PubDate><Year>{it.year}</Year></PubDate></JournalIssue></Journal>"
+            f"<ArticleTitle>{it.title}</ArticleTitle><AuthorList>{names}</AuthorList></Article></MedlineCitation>"
         )
 
-    return f"<?xml version='1.0'?>\n<PubmedArticleSet>{''.join(map(article, some))}</PubmedArticleSet>".encode()
+    return f"<?xml version='1.0'?>\n<MedlineCitationSet>{''.join(map(article, some))}</MedlineCitationSet>".encode()
 
 
 def ods(some: list[Record]) -> bytes:
