@@ -189,7 +189,7 @@ def take(review: int, account: int, gaps: Sequence[int]) -> list[int]:
             touched.append(gap.copy_id)
             title = scalar(it.db, "SELECT title FROM copy WHERE id = :c", c=gap.copy_id)
             it.event("gather.filled", str(title), {gap.field: gap.before}, {gap.field: gap.value})
-        _again(it, touched)
+        made_anew(it, touched)
         return made
 
 
@@ -206,19 +206,24 @@ def leave(review: int, account: int, gaps: Sequence[int], back: bool = False) ->
 def take_back(review: int, account: int, supplements: Sequence[int]) -> None:
     """Undo taking: the old values stand again, and the proposals are open."""
     with change(review, account, "gather") as it:
-        found = rows(
-            it.db,
-            "UPDATE supplement SET withdrawn_at = now() WHERE review_id = :v AND id = ANY(CAST(:i AS bigint[])) AND withdrawn_at IS NULL RETURNING copy_id, field, value",
-            v=review, i=list(supplements),
-        )  # fmt: skip
-        if not found:
-            raise NotFound("That was taken back already.")
-        for one in found:
+        for one in withdraw(it, supplements):
             for gap in it.db.exec(select(Gap).where(Gap.copy_id == one["copy_id"], Gap.field == one["field"], Gap.state == "taken")):
                 if gap.value == one["value"]:
                     gap.state = "proposed"
-        it.event("gather.unfilled", "", None, sorted({one["field"] for one in found}))
-        _again(it, [one["copy_id"] for one in found])
+
+
+def withdraw(it: Change, supplements: Sequence[int]) -> Sequence[Row]:
+    """Take values back that were filled, as part of a change; what they were."""
+    found = rows(
+        it.db,
+        "UPDATE supplement SET withdrawn_at = now() WHERE review_id = :v AND id = ANY(CAST(:i AS bigint[])) AND withdrawn_at IS NULL RETURNING copy_id, field, value",
+        v=it.review, i=list(supplements),
+    )  # fmt: skip
+    if not found:
+        raise NotFound("That was taken back already.")
+    it.event("gather.unfilled", "", None, sorted({one["field"] for one in found}))
+    made_anew(it, [one["copy_id"] for one in found])
+    return found
 
 
 def _open(db: Session, review: int, gaps: Sequence[int]) -> list[Gap]:
@@ -243,7 +248,7 @@ def paste_abstract(review: int, account: int, record: int, text: str) -> int:
         it.db.add(new)
         it.db.flush()
         it.event("gather.filled", record_of(found[0]).title, {"abstract": ""}, {"abstract": text})
-        _again(it, [record])
+        made_anew(it, [record])
         return new.id or 0
 
 
@@ -279,7 +284,7 @@ def from_file(review: int, filename: str, file: BinaryIO) -> tuple[int, int]:
         return made, missed
 
 
-def _again(it: Change, copies: Sequence[int]) -> None:
+def made_anew(it: Change, copies: Sequence[int]) -> None:
     """The kept records of these copies are made anew, searchable and ranked."""
     records = [
         one["record_id"]

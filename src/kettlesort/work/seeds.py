@@ -21,11 +21,12 @@ from kettlesort.outside.registry import Registry, RegistryError
 from kettlesort.settings import settings
 from kettlesort.store.base import Row, row, rows, run, scalar, session, snapshot
 from kettlesort.store.gather import SeedKey, SeedMark
-from kettlesort.store.match import Supplement, rebuild
+from kettlesort.store.match import Supplement
 from kettlesort.store.records import COLUMNS, record_of
 from kettlesort.work import catalogue, gather, searches
 from kettlesort.work.change import Change, change
 from kettlesort.work.errors import Invalid, NotFound
+from kettlesort.work.gaps import made_anew, withdraw
 from kettlesort.work.searchable import Searchable, searchable
 
 MOST_LINES = 300
@@ -402,31 +403,11 @@ def fill(review: int, account: int, chosen: Sequence[tuple[int, Sequence[str]]])
                     made.append(new.id or 0)
             touched.append(proposal.record)
             it.event("gather.filled", kept.title, None, {name: proposal.fields[name] for name in proposal.fields if name in wanted})
-        _again(it, touched)
+        made_anew(it, touched)
         return made
 
 
 def unfill(review: int, account: int, supplements: Sequence[int]) -> None:
     """Take back what was filled."""
     with change(review, account, "gather") as it:
-        found = rows(
-            it.db,
-            "UPDATE supplement SET withdrawn_at = now() WHERE review_id = :v AND id = ANY(CAST(:ids AS bigint[])) AND withdrawn_at IS NULL RETURNING copy_id, field",
-            v=review, ids=list(supplements),
-        )  # fmt: skip
-        if not found:
-            raise NotFound("That was taken back already.")
-        it.event("gather.unfilled", "", None, sorted({r["field"] for r in found}))
-        _again(it, [r["copy_id"] for r in found])
-
-
-def _again(it: Change, copies: Sequence[int]) -> None:
-    """The kept records of these copies are made anew."""
-    records = [
-        r["record_id"]
-        for r in rows(it.db, "SELECT DISTINCT record_id FROM placement WHERE copy_id = ANY(CAST(:c AS bigint[]))", c=list(copies))
-    ]
-    rebuild(it.db, it.review, records)
-    it.stands(records)
-    it.index_again()
-    it.rank_again()
+        withdraw(it, supplements)
