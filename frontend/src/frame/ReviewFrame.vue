@@ -77,5 +77,10 @@ const broken = computed(() => (figures.data.value?.checks ?? []).filter((it) => 
 .tabs a.here { color: var(--ks-ink); font-weight: 600; box-shadow: inset 0 -2px var(--ks-copper); }
 .work:focus { outline: 0; }
 .work { min-height: 0; min-width: 0; grid-row: 4; overflow: hidden; }
-@media (max-width: 1100px) { .top { grid-template-columns: 168px minmax(0, 1fr) 156px; } }
+@media (max-width: 1100px) {
+  .top { grid-template-columns: 168px minmax(0, 1fr) 156px; }
+  .views { flex-wrap: wrap; gap: 0 16px; }
+  .tabs { gap: 14px; }
+  .views > .row:not(:empty) { padding-bottom: 4px; }
+}
 </style>
