@@ -91,7 +91,6 @@ MEMBER = {
 }
 MEMBER |= {
     f"POST {R}/files/{{batch}}/recipe",
-    f"POST {R}/recipes/parts",
     f"POST {R}/recipes/compose",
     f"POST {R}/narrowings/preview",
     f"POST {R}/records/export",
@@ -111,7 +110,7 @@ MEMBER |= {
 }
 REVIEWER = {
     f"POST {R}/searches/{{search}}/runs", f"PUT {R}/searches/{{search}}/runs/{{run}}", f"DELETE {R}/searches/{{search}}/runs/{{run}}", f"POST {R}/files/{{batch}}/read",
-    f"POST {R}/recipes", f"DELETE {R}/recipes/{{name}}", f"POST {R}/recipes/{{name}}/back", f"POST {R}/labels", f"PUT {R}/labels/{{label}}", f"DELETE {R}/labels/{{label}}",
+    f"POST {R}/recipes", f"DELETE {R}/recipes/{{name}}", f"POST {R}/recipes/{{name}}/back", f"POST {R}/labels", f"DELETE {R}/labels/{{label}}",
     f"POST {R}/labels/{{label}}/back", f"POST {R}/labels/{{label}}/take", f"POST {R}/narrowings", f"POST {R}/narrowings/picked", f"POST {R}/narrowings/{{narrowing}}/withdraw", f"POST {R}/narrowings/{{narrowing}}/back",
     f"PUT {R}/narrowings/{{narrowing}}/again", f"POST {R}/records/{{record}}/let-in", f"POST {R}/records/{{record}}/set-aside-again", f"POST {R}/catalogue-runs",
     f"POST {R}/catalogue-runs/{{run}}/resume", f"POST {R}/schedules/{{schedule}}/stop", f"POST {R}/schedules/{{schedule}}/go-on", f"POST {R}/one", f"POST {R}/one/look-up",

@@ -12,7 +12,7 @@ from hypothesis import strategies as st
 
 from kettlesort.core import formats
 from kettlesort.core.formats import How, NotReadable, losses, open_reading
-from kettlesort.core.formats.suspicion import suspicions_of
+from kettlesort.core.formats.suspicion import Watch
 from kettlesort.core.formats.trace import trace
 from kettlesort.core.record import KINDS, Record
 
@@ -239,8 +239,9 @@ def test_what_a_format_cannot_hold_is_said_with_an_example() -> None:
 
 
 def odd(text: str) -> dict[str, tuple[int, list[int]]]:
-    found = suspicions_of(open_reading(io.BytesIO(text.encode())))
-    return {it.kind: (it.records, [place.line for place in it.places]) for it in found}
+    watch = Watch()
+    assert len(list(watch.over(open_reading(io.BytesIO(text.encode()))))) > 0
+    return {it.kind: (it.records, [place.line for place in it.places]) for it in watch.suspicions()}
 
 
 def ris(**values: str) -> str:

@@ -144,12 +144,6 @@ def keep(said: RecipeText, member: AsReviewer) -> Kept:
     return Kept(name=it.name, version=it.version, text=it.text())
 
 
-@router.post("/recipes/parts")
-def parts(said: RecipeText, member: AsMember) -> RecipeParts:
-    """A recipe's file, taken apart."""
-    return _parts(recipes.understood(said.text))
-
-
 @router.post("/recipes/compose")
 def compose(said: RecipeParts, member: AsMember) -> RecipeText:
     """A recipe's file, from its parts."""

@@ -287,12 +287,6 @@ def take_label(label: int, said: Copies, member: AsReviewer) -> None:
     labelling.take(member.review, member.account, label, said.copies)
 
 
-@router.put("/labels/{label}", status_code=204)
-def rename_label(label: int, said: LabelName, member: AsReviewer) -> None:
-    """Rename a label."""
-    labelling.rename(member.review, member.account, label, said.name)
-
-
 @router.delete("/labels/{label}", status_code=204)
 def remove_label(label: int, member: AsReviewer) -> None:
     """Remove a label from all records."""

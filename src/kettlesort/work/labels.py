@@ -8,7 +8,7 @@ from datetime import UTC, datetime
 from sqlmodel import Session
 
 from kettlesort.store import labels as store
-from kettlesort.store.base import Row, row, rows, scalar, snapshot
+from kettlesort.store.base import Row, rows, scalar, snapshot
 from kettlesort.store.labels import Label
 from kettlesort.store.report import Event
 from kettlesort.work.change import change
@@ -74,19 +74,6 @@ def take(review: int, account: int, label: int, copies: Sequence[int]) -> int:
         return gone
 
 
-def rename(review: int, account: int, label: int, name: str) -> None:
-    """Give a label another name."""
-    name = " ".join(name.split())
-    if not name or len(name) > LONGEST:
-        raise Invalid(f"A label has a name of at most {LONGEST} characters.", field="label")
-    with change(review, account, "gather") as it:
-        found = it.db.get(Label, label)
-        if found is None or found.review_id != review or found.removed_at:
-            raise NotFound("There is no such label.")
-        before, found.name = found.name, name
-        it.event("gather.label_renamed", name, before, name)
-
-
 def remove(review: int, account: int, label: int, back: bool = False) -> None:
     """Remove a label from all records, or bring it back as it was."""
     with change(review, account, "gather") as it:
@@ -103,10 +90,3 @@ def _own(db: Session, review: int, records: Sequence[int]) -> list[int]:
     if not found:
         raise NotFound("None of these records is in this review.")
     return [it["id"] for it in found]
-
-
-def name_of(review: int, label: int) -> str:
-    """A label's name, "" if there is none."""
-    with snapshot() as db:
-        found = row(db, "SELECT name FROM label WHERE id = :l AND review_id = :v", l=label, v=review)
-    return str(found["name"]) if found else ""

@@ -4,9 +4,9 @@ from __future__ import annotations
 
 import io
 from calendar import monthrange
-from collections.abc import Iterator, Sequence
+from collections.abc import Sequence
 from datetime import UTC, datetime, timedelta
-from typing import Any, NamedTuple
+from typing import NamedTuple
 
 from sqlmodel import Session, col, select
 
@@ -16,7 +16,7 @@ from kettlesort.core.query import syntax
 from kettlesort.core.record import Record, folded
 from kettlesort.outside.catalogue import CatalogueError
 from kettlesort.store import gather as store
-from kettlesort.store.base import Row, row, rows, run, scalar, session, snapshot
+from kettlesort.store.base import Row, rows, run, scalar, session, snapshot
 from kettlesort.store.catalogue import Catalogue, Schedule
 from kettlesort.store.gather import Batch, Search, SearchRun
 from kettlesort.store.jobs import Job
@@ -226,17 +226,13 @@ def _batch_of(it: Change, found: SearchRun, search: Search, new: Sequence[Row], 
     it.db.add(batch)
     it.db.flush()
     assert batch.id is not None
-    store.write_copies(it.db, it.review, batch.id, _each(entries))
+    store.write_copies(it.db, it.review, batch.id, entries)
     admit(it.db, it.review, batch.id)
     ids = [c["id"] for c in rows(it.db, "SELECT id FROM copy WHERE batch_id = :b", b=batch.id)]
     it.stands(ids)
     jobs.begin(it, "match_copies", f"Matching {batch.filename}")
     narrow_again(it, ids)
     return len(ids)
-
-
-def _each(entries: Sequence[Entry]) -> Iterator[Entry]:
-    yield from entries
 
 
 def following(at: datetime, every: str) -> datetime:
@@ -309,16 +305,3 @@ def _schedule(db: Session, review: int, schedule: int) -> Schedule:
     if found is None or found.review_id != review:
         raise NotFound("There is no such plan in this review.")
     return found
-
-
-def state_of(review: int, number: int) -> dict[str, Any]:
-    """A run's state and figures."""
-    with snapshot() as db:
-        found = row(
-            db,
-            "SELECT r.state, r.announced, r.failure, (SELECT count(*) FROM fetched f WHERE f.run_id = r.id) AS fetched FROM search_run r WHERE r.id = :r AND r.review_id = :v",
-            r=number, v=review,
-        )  # fmt: skip
-    if found is None:
-        raise NotFound("There is no such run in this review.")
-    return dict(found)

@@ -3,7 +3,7 @@
 import { keepPreviousData, useQuery } from '@tanstack/vue-query'
 import { computed, ref, watch } from 'vue'
 import { useRouter } from 'vue-router'
-import { GET, got, POST, PUT, type Schemas } from '@/api/client'
+import { DELETE, GET, got, POST, PUT, type Schemas } from '@/api/client'
 import { count, FULL_TEXT_WORDS, KIND_WORDS, people, plural } from '@/common/format'
 import { useKeys } from '@/common/keys'
 import LongList from '@/common/LongList.vue'
@@ -153,6 +153,19 @@ async function unlabel() {
   picked.value = new Set()
   await refresh('records', 'labels')
 }
+async function removeLabel() {
+  const known = labels.value?.find((it) => `label:${it.id}` === filter.value.list)
+  if (!known) return
+  const params = { path: { review: review.value, label: known.id } }
+  if (await attempt(() => got(DELETE('/api/reviews/{review}/labels/{label}', { params })))) {
+    say(`The label “${known.name}” is removed.`, async () => {
+      await got(POST('/api/reviews/{review}/labels/{label}/back', { params }))
+      await refresh('labels', 'records')
+    })
+    await set({ list: 'all' })
+  }
+  await refresh('labels', 'records')
+}
 async function seed(it: Row) {
   if (await attempt(() => got(PUT('/api/reviews/{review}/records/{record}/seed', { params: { path: { review: review.value, record: it.id } }, body: { seed: !it.seed } })))) it.seed = !it.seed
 }
@@ -212,6 +225,7 @@ useKeys({
           <v-btn @click="exporting = true">Export <kbd>E</kbd></v-btn><v-btn @click="picked = new Set()">None</v-btn>
         </template>
         <template v-else><h2>{{ heading }}</h2><span v-if="filter.query" class="mono clip found" :title="filter.query">found by {{ filter.query }}</span>
+          <v-btn v-if="mayWrite && filter.list.startsWith('label:')" @click="removeLabel">Remove this label</v-btn>
           <v-btn v-if="mayWrite && !ofCopies && !aside" class="push" @click="narrow">Set aside by a rule</v-btn></template>
         <span class="soft small" :class="{ push: picked.size || ofCopies || aside || !mayWrite }" role="status">{{ count(total) }}</span>
       </div>

@@ -25,7 +25,7 @@ export async function save(address: string, body: BodyInit, name: string): Promi
   }
   const link = document.createElement('a')
   link.href = URL.createObjectURL(await answer.blob())
-  link.download = /filename\*=UTF-8''([^;]+)/.exec(answer.headers.get('content-disposition') ?? '')?.[1]?.replace(/%[0-9A-F]{2}/gi, (it) => it) ?? name
+  link.download = /filename\*=UTF-8''([^;]+)/.exec(answer.headers.get('content-disposition') ?? '')?.[1] ?? name
   try {
     link.download = decodeURIComponent(link.download)
   } catch {

@@ -180,11 +180,3 @@ _MESSAGES = {
     "journal": "a number or an address stands as the journal",
 }
 _WHOLE = {"year", "note", "abstract_in_title", "journal"}
-
-
-def suspicions_of(entries: Iterable[Entry]) -> list[Suspicion]:
-    """What is odd about these records."""
-    watch = Watch()
-    for entry in entries:
-        watch.see(entry)
-    return watch.suspicions()
