@@ -109,6 +109,15 @@ def test_an_archive_becomes_files_of_its_own_with_a_label_that_goes_everywhere(r
     assert labels.labels(room.review)[0]["records"] == 2
 
 
+def test_a_file_is_said_to_have_a_label_only_if_all_its_records_have(room: Room) -> None:
+    room.gather(ris("Wraps of felt", "Lids of straw"))
+    first, second = room.records()
+    labels.put(room.review, room.lead, "core", [first])
+    assert [it["labels"] for it in gather.files(room.review)] == [[]]
+    labels.put(room.review, room.lead, "core", [second])
+    assert [it["labels"] for it in gather.files(room.review)] == [["core"]]
+
+
 MISLABELLED = "TY  - JOUR\nTI  - Hive Letters\nT2  - Wraps of felt in winter\nM9  - Orsel, T\nER  - \n"
 
 

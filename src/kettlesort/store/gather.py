@@ -321,7 +321,7 @@ def runs(db: Session, review: int, search: int | None = None) -> Sequence[Row]:
 
 
 def batches(db: Session, review: int) -> Sequence[Row]:
-    """All uploaded files, by search, with the number of copies read from each."""
+    """All uploaded files, by search, with the number of copies read from each, and the labels that all of them carry."""
     return rows(
         db,
         """SELECT b.id, b.search_id, b.run_id, b.filename, b.state, b.format, b.encoding, b.certainty, b.failure, b.uploaded_at, s.source, s.number, u.number AS run_number,
@@ -329,7 +329,8 @@ def batches(db: Session, review: int) -> Sequence[Row]:
         (SELECT count(*) FROM copy c WHERE c.batch_id = b.id) AS records,
         (SELECT count(*) FROM reading_problem r WHERE r.batch_id = b.id) AS problems,
         jsonb_array_length(b.odd) AS odd,
-        ARRAY(SELECT DISTINCT l.name FROM copy c JOIN labelled d ON d.copy_id = c.id JOIN label l ON l.id = d.label_id WHERE c.batch_id = b.id AND l.removed_at IS NULL) AS labels,
+        ARRAY(SELECT l.name FROM copy c JOIN labelled d ON d.copy_id = c.id JOIN label l ON l.id = d.label_id WHERE c.batch_id = b.id AND l.removed_at IS NULL
+            GROUP BY l.id, l.name HAVING count(*) = (SELECT count(*) FROM copy x WHERE x.batch_id = b.id) ORDER BY l.name) AS labels,
         (SELECT count(*) FROM copy c JOIN batch o ON o.id = c.batch_id WHERE o.run_id = b.run_id AND o.state IN ('read', 'taken')) AS with_others
         FROM batch b JOIN search s ON s.id = b.search_id JOIN search_run u ON u.id = b.run_id JOIN account a ON a.id = b.uploaded_by
         WHERE b.review_id = :review ORDER BY s.number, b.id""",

@@ -42,5 +42,5 @@ const SEEN = [
 </template>
 
 <style scoped>
-.filters { display: grid; grid-template-columns: minmax(160px, 2fr) 110px 80px repeat(auto-fit, minmax(110px, 1fr)); gap: 8px; padding: 8px 16px; border-bottom: 1px solid var(--ks-hair); align-items: center; }
+.filters { display: grid; grid-template-columns: minmax(150px, 2fr) 130px 84px repeat(auto-fit, minmax(110px, 1fr)); gap: 8px; padding: 8px 16px; border-bottom: 1px solid var(--ks-hair); align-items: center; }
 </style>
