@@ -183,12 +183,20 @@ def match(
     out: Out = None,
     pairs: Annotated[Path | None, typer.Option(help="Write the pairs, joined and unsure, here.")] = None,
     merged: Annotated[Path | None, typer.Option(help="Write one RIS record a group here.")] = None,
+    rule: Annotated[Path | None, typer.Option(help="The team's rule of matching, as the application exports it; its sources are names of files.")] = None,
 ) -> None:
     """Which records are copies of each other."""
+    agreed = _rule_of(rule) if rule else matching.Rule()
     found = _read_all(files)
     with _progress("Matching") as tick:
-        result = matching.match(found.records, tick=tick)
+        result = matching.match(found.records, rule=agreed, sources=[Path(name).name for name in found.file], tick=tick)
     groups = result.groups.all()
+    trust = {name: k for k, name in enumerate(agreed.trust)}
+    ranks = [trust.get(Path(name).name, len(trust)) for name in found.file] if trust else []
+
+    def merge(group: list[int]) -> Record:
+        return matching.merge([found.records[k] for k in group], [ranks[k] for k in group] if trust else ())[0]
+
     kept = {group[matching.primary([found.records[k] for k in group])] for group in groups}
     number = {k: n for n, group in enumerate(groups, 1) for k in group}
     rows: list[Sequence[object]] = [("file", "position", "accession", "title", "group", "primary")]
@@ -203,9 +211,18 @@ def match(
         _write(pairs, _table(rows))
     if merged:
         data = io.BytesIO()
-        formats.write((matching.merge([found.records[k] for k in group])[0] for group in groups), "ris", data)
+        formats.write(map(merge, groups), "ris", data)
         _write(merged, data.getvalue())
     _done(found.complete)
+
+
+def _rule_of(path: Path) -> matching.Rule:
+    try:
+        return matching.rule_of(path.read_text(encoding="utf-8"))
+    except (OSError, UnicodeDecodeError) as error:
+        _stop(f"{path}: cannot be read as text: {error}")
+    except matching.NotARule as error:
+        _stop(f"{path}: {error}")
 
 
 def _column_rows(path: Path, columns: tuple[str, str]) -> Iterator[tuple[int, str, str]]:

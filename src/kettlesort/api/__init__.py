@@ -30,6 +30,7 @@ from kettlesort.api import (
     searches,
     seeds,
     syntax,
+    trials,
     vocabulary,
 )
 from kettlesort.settings import settings
@@ -73,6 +74,7 @@ for part in (
     records,
     convert,
     match,
+    trials,
     screen,
     chart,
     report,

@@ -3,14 +3,14 @@
 from __future__ import annotations
 
 from datetime import datetime
+from typing import Annotated, Literal
 
-from fastapi import APIRouter, Query
+from fastapi import APIRouter, Depends, Query, Response
 from pydantic import BaseModel
 
 from kettlesort.api.access import AsMember, AsReviewer
 from kettlesort.api.records import RecordFields, fields_of
-from kettlesort.core import matching
-from kettlesort.work import match
+from kettlesort.work import groups, questions
 
 router = APIRouter(prefix="/api/reviews/{review}", tags=["match"])
 
@@ -18,37 +18,60 @@ router = APIRouter(prefix="/api/reviews/{review}", tags=["match"])
 class OpenPair(BaseModel):
     id: int
     score: float
+    chance: float
+    worth: float
+    kind: str
+    how: str
     title: str
     copies: int
+    decided: int
     later: int
+    holder: str | None
+    held_by: int | None
+
+
+class GivenVerdict(BaseModel):
+    pass_number: int
+    verdict: str
+    reason: str | None
+    by: str
 
 
 class Side(BaseModel):
     id: int
     origin: str
+    source: str
     raw: str
+    group: int
     record: RecordFields
+    verdicts: list[GivenVerdict]
 
 
 class Evidence(BaseModel):
     field: str
     weight: float
+    says: str
 
 
 class Pair(BaseModel):
-    id: int
-    score: float
+    open: OpenPair
     join_from: float
     ask_from: float
     left: Side
     right: Side
+    others: list[Side]
+    says: str
     evidence: list[Evidence]
     kept: RecordFields
     whose: dict[str, int]
 
 
 class Answer(BaseModel):
-    same: bool
+    said: Literal["same", "different", "related"]
+
+
+class Told(BaseModel):
+    disagreements: list[str]
 
 
 class OpenAgain(BaseModel):
@@ -61,7 +84,11 @@ class Group(BaseModel):
     year: int | None
     copies: int
     sources: list[str]
+    weakest: float | None
     by_person: bool
+    by_pass: bool
+    by_weights: bool
+    passes: list[str]
 
 
 class Groups(BaseModel):
@@ -76,104 +103,256 @@ class Ruling(BaseModel):
     same: bool
     by_rule: bool
     score: float | None
+    how: str
     at: datetime
+    by: str
+
+
+class ChosenValue(BaseModel):
+    id: int
+    field: str
+    copy_id: int
+    by: str
+
+
+class RelatedRecord(BaseModel):
+    id: int
+    title: str
+    year: int | None
+    ruling: int
     by: str
 
 
 class Copies(BaseModel):
     copies: list[Side]
     whose: dict[str, int]
+    kept: RecordFields
     rulings: list[Ruling]
+    chosen: list[ChosenValue]
+    related: list[RelatedRecord]
+    conflicts: list[str]
 
 
-class Apart(BaseModel):
+class PersonSaid(BaseModel):
     id: int
     left_copy: int
     right_copy: int
+    left_record: int
+    right_record: int
     left_title: str
     right_title: str
+    same: bool
+    related: bool
+    holds: bool
     at: datetime
     by: str
 
 
-def _side(it: match.Side) -> Side:
-    return Side(id=it.id, origin=it.origin, raw=it.raw, record=fields_of(it.record))
+class Choice(BaseModel):
+    field: str
+
+
+class MadeChoice(BaseModel):
+    id: int
+
+
+class JoinWith(BaseModel):
+    other: int
+
+
+class DecidedTwice(BaseModel):
+    id: int
+    title: str
+    pass_number: int
+    said: list[str]
+    by: list[str]
+
+
+class LateCopy(BaseModel):
+    id: int
+    record_id: int
+    title: str
+    late_title: str
+    source: str
+    filename: str
+    line: int
+    at: datetime
+    first: str
+    second: str
+
+
+class FromSource(BaseModel):
+    source: str
+    copies: int
+    surplus: int
+    within: int
+
+
+class RemovedBy(BaseModel):
+    by: str
+    copies: int
+
+
+class RemovedCopies(BaseModel):
+    by: list[RemovedBy]
+    within: int
+    between: int
+    sources: list[FromSource]
+
+
+def side(it: questions.Side) -> Side:
+    """A copy as it is shown."""
+    return Side(
+        id=it.id, origin=it.origin, source=it.source, raw=it.raw, group=it.group, record=fields_of(it.record),
+        verdicts=[GivenVerdict.model_validate(v) for v in it.verdicts],
+    )  # fmt: skip
+
+
+def _open(it: questions.Open) -> OpenPair:
+    return OpenPair.model_validate({**it.row, "chance": it.chance, "worth": it.worth})
 
 
 @router.get("/questions")
-def questions(member: AsMember) -> list[OpenPair]:
+def open_questions(member: AsMember, by: Literal["worth", "weight", "alike"] = "worth") -> list[OpenPair]:
     """Doubtful pairs that wait for a person."""
-    return [OpenPair.model_validate(it) for it in match.questions(member.review)]
+    return [_open(it) for it in questions.questions(member.review, by)]
 
 
 @router.get("/questions/{question}")
 def pair(question: int, member: AsMember) -> Pair:
     """One pair, field against field, with the weight of the evidence."""
-    it = match.pair(member.review, question)
+    it = questions.pair(member.review, question)
+    join_from, ask_from = it.thresholds
     return Pair(
-        id=it.id,
-        score=it.score,
-        join_from=matching.JOIN,
-        ask_from=matching.ASK,
-        left=_side(it.left),
-        right=_side(it.right),
-        evidence=[Evidence(field=e.field, weight=e.weight) for e in it.evidence],
+        open=_open(it.question),
+        join_from=join_from,
+        ask_from=ask_from,
+        left=side(it.left),
+        right=side(it.right),
+        others=[side(other) for other in it.others],
+        says=it.says,
+        evidence=[Evidence(field=e.field, weight=e.weight, says=e.says) for e in it.evidence],
         kept=fields_of(it.kept),
         whose=it.whose,
     )
 
 
-@router.post("/questions/{question}/answer", status_code=204)
-def answer(question: int, said: Answer, member: AsReviewer) -> None:
-    """Same, or different."""
-    match.decide_pair(member.review, member.account, question, said.same)
+@router.post("/questions/{question}/take", status_code=204)
+def take(question: int, member: AsReviewer) -> None:
+    """Look at a pair: nobody else is led to it for some minutes."""
+    questions.take(member.review, member.account, question)
+
+
+@router.post("/questions/{question}/answer")
+def answer(question: int, said: Answer, member: AsReviewer) -> Told:
+    """Same, different, or another report of the same study; what that contradicts."""
+    return Told(disagreements=questions.decide_pair(member.review, member.account, question, said.said))
 
 
 @router.post("/questions/{question}/later", status_code=204)
 def later(question: int, member: AsReviewer) -> None:
     """Put a pair to the end of the line."""
-    match.later(member.review, member.account, question)
+    questions.later(member.review, member.account, question)
 
 
 @router.post("/questions/take-back")
 def take_back(member: AsReviewer) -> OpenAgain:
     """Take one's own last answer back."""
-    return OpenAgain(question=match.take_back(member.review, member.account))
+    return OpenAgain(question=questions.take_back(member.review, member.account))
+
+
+def _sought(
+    how: Literal["", "weights", "rule", "person"] = "", source: str = Query("", max_length=200), within: bool | None = None,
+    size: int = Query(2, ge=2, le=1000), words: str = Query("", max_length=200), below: float | None = Query(None, ge=-1000, le=1000),
+    order: Literal["size", "weakest", "new", "title"] = "size",
+) -> groups.Sought:  # fmt: skip
+    return groups.Sought(how, source, within, size, words, below, order)
+
+
+Sought = Annotated[groups.Sought, Depends(_sought)]
 
 
 @router.get("/groups")
-def groups(member: AsMember, offset: int = Query(0, ge=0), limit: int = Query(100, ge=1, le=500)) -> Groups:
+def listed_groups(member: AsMember, sought: Sought, offset: int = Query(0, ge=0), limit: int = Query(100, ge=1, le=500)) -> Groups:
     """Records of more than one copy."""
-    total, page = match.groups(member.review, offset, limit)
+    total, page = groups.groups(member.review, sought, offset, limit)
     return Groups(total=total, groups=[Group.model_validate(it) for it in page])
+
+
+@router.get("/groups/export")
+def export_groups(member: AsMember, sought: Sought) -> Response:
+    """The groups as CSV, one line a copy."""
+    data = groups.export(member.review, sought)
+    return Response(data, media_type="text/csv; charset=utf-8", headers={"Content-Disposition": 'attachment; filename="groups.csv"'})
 
 
 @router.get("/records/{record}/copies")
 def copies(record: int, member: AsMember) -> Copies:
     """The copies of a record, and why they are together."""
-    it = match.copies_of(member.review, record)
-    return Copies(copies=[_side(side) for side in it.copies], whose=it.whose, rulings=[Ruling.model_validate(r) for r in it.rulings])
+    it = groups.copies_of(member.review, record)
+    return Copies(
+        copies=[side(one) for one in it.copies], whose=it.whose, kept=fields_of(it.kept), rulings=[Ruling.model_validate(r) for r in it.rulings],
+        chosen=[ChosenValue.model_validate(c) for c in it.chosen], related=[RelatedRecord.model_validate(r) for r in it.related], conflicts=it.conflicts,
+    )  # fmt: skip
 
 
 @router.post("/copies/{copy}/split", status_code=204)
 def split(copy: int, member: AsReviewer) -> None:
     """Take a copy out of its group."""
-    match.split(member.review, member.account, copy)
+    groups.split(member.review, member.account, copy)
 
 
 @router.post("/copies/{copy}/unsplit", status_code=204)
 def unsplit(copy: int, member: AsReviewer) -> None:
     """Undo taking a copy out."""
-    match.unsplit(member.review, member.account, copy)
+    groups.unsplit(member.review, member.account, copy)
 
 
-@router.get("/told-apart")
-def told_apart(member: AsMember) -> list[Apart]:
-    """What people said is different."""
-    return [Apart.model_validate(it) for it in match.told_apart(member.review)]
+@router.post("/copies/{copy}/choose")
+def choose_value(copy: int, choice: Choice, member: AsReviewer) -> MadeChoice:
+    """Let the kept record say what this copy says."""
+    return MadeChoice(id=groups.choose_value(member.review, member.account, copy, choice.field))
+
+
+@router.delete("/choices/{choice}", status_code=204)
+def choose_no_value(choice: int, member: AsReviewer) -> None:
+    """Undo a choice of a value."""
+    groups.choose_no_value(member.review, member.account, choice)
+
+
+@router.post("/records/{record}/join")
+def join(record: int, with_: JoinWith, member: AsReviewer) -> Told:
+    """Say that two records are the same report."""
+    return Told(disagreements=groups.join(member.review, member.account, record, with_.other))
+
+
+@router.get("/people-said")
+def people_said(member: AsMember) -> list[PersonSaid]:
+    """What people said is different or related, and what contradicts another answer."""
+    return [PersonSaid.model_validate(it) for it in questions.told(member.review)]
 
 
 @router.delete("/rulings/{ruling}", status_code=204)
 def withdraw(ruling: int, member: AsReviewer) -> None:
     """Withdraw a person's ruling."""
-    match.withdraw(member.review, member.account, ruling)
+    questions.withdraw(member.review, member.account, ruling)
+
+
+@router.get("/decided-twice")
+def decided_twice(member: AsMember) -> list[DecidedTwice]:
+    """Records whose copies were decided differently."""
+    return [DecidedTwice.model_validate(it) for it in groups.conflicts(member.review)]
+
+
+@router.get("/late-copies")
+def late_copies(member: AsMember) -> list[LateCopy]:
+    """Copies that came after their record was decided."""
+    return [LateCopy.model_validate(it) for it in groups.late(member.review)]
+
+
+@router.get("/removed-copies")
+def removed_copies(member: AsMember) -> RemovedCopies:
+    """Copies removed by weights, by each pass, by people; within and between sources."""
+    it = groups.removed(member.review)
+    by = [RemovedBy(by=name, copies=n) for name, n in it.by]
+    return RemovedCopies(by=by, within=it.within, between=it.between, sources=[FromSource.model_validate(s) for s in it.sources])

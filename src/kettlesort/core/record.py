@@ -60,7 +60,6 @@ FILLABLE = tuple(name for name in Record._fields if name not in ("kind", "date",
 _DOI = re.compile(r"10\.\d{4,9}/\S+")
 _YEAR = re.compile(r"(?<!\d)(1[5-9]\d\d|20\d\d)(?!\d)")
 _MARKUP = re.compile(r"<\s*/?\s*[a-zA-Z][^<>]{0,200}>")
-_NOT_WORD = re.compile(r"[\W_]+")
 _PAGES = re.compile(r"\s*[-\u2010-\u2015\u2212]+\s*")
 
 
@@ -113,13 +112,28 @@ def plain(text: str) -> str:
     return " ".join(text.split())
 
 
+class Folding(dict[int, str]):
+    """Each letter in lower case without its accents, each sign as a space, worked out when it is first met: a table for `str.translate`."""
+
+    def __missing__(self, code: int) -> str:
+        small = chr(code).casefold()
+        if len(small) == 1 and ord(small) in self:
+            self[code] = self[ord(small)]
+        else:
+            letters = [c for c in unicodedata.normalize("NFKD", small) if not unicodedata.combining(c)]
+            self[code] = "".join([c if c.isalnum() else " " for c in letters])
+        return self[code]
+
+
+SPELLED = {"ß": "ss", "ø": "o", "ł": "l", "æ": "ae"}
+_FOLD = Folding({ord(letter): said for letter, said in SPELLED.items()})
+
+
 def folded(text: str) -> str:
     """``text`` in lower case, without accents, mark-up and punctuation: for comparing, not for showing."""
-    text = plain(text)
-    if not text.isascii():
-        text = "".join(c for c in unicodedata.normalize("NFKD", text) if not unicodedata.combining(c))
-        text = text.replace("ß", "ss").replace("ø", "o").replace("Ø", "o").replace("ł", "l").replace("æ", "ae")
-    return _NOT_WORD.sub(" ", text.casefold()).strip()
+    if "<" in text or "&" in text:
+        text = plain(text)
+    return " ".join(text.translate(_FOLD).split())
 
 
 _GROUP = re.compile(

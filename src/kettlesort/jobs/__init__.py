@@ -5,7 +5,7 @@ from __future__ import annotations
 from procrastinate import App, PsycopgConnector
 
 from kettlesort.settings import settings
-from kettlesort.work import gaps, gather, match, narrow, ranking, runs, searchable, vocabulary
+from kettlesort.work import gaps, gather, match, narrow, ranking, runs, searchable, trials, vocabulary
 
 app = App(connector=PsycopgConnector(conninfo=settings().database))
 
@@ -26,6 +26,12 @@ def read_vocabulary(job: int) -> None:
 def match_copies(job: int) -> None:
     """Match the copies of a review."""
     match.match_copies(job)
+
+
+@app.task(name="try_rule", queue="work")
+def try_rule(job: int) -> None:
+    """Match the whole review beside what stands."""
+    trials.try_rule(job)
 
 
 @app.task(name="fetch_run", queue="outside")

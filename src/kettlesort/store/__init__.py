@@ -15,10 +15,11 @@ from kettlesort.store import (
     recipes,
     report,
     screen,
+    trial,
     vocabulary,
 )
 from kettlesort.store.base import Table
 
 __all__ = [
-    "Table", "catalogue", "chart", "gaps", "gather", "jobs", "labels", "match", "narrow", "people", "plan", "query", "recipes", "report", "screen", "vocabulary",
+    "Table", "catalogue", "chart", "gaps", "gather", "jobs", "labels", "match", "narrow", "people", "plan", "query", "recipes", "report", "screen", "trial", "vocabulary",
 ]  # fmt: skip

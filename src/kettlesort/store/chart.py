@@ -56,12 +56,19 @@ class Value(Table, table=True):
 
 
 def ensure_study(db: Session, review: int, record: int) -> None:
-    """Give a record a study of its own unless one of its copies has one."""
+    """Give a record a study unless one of its copies has one: that of another report that a person called one of the same study, or its own."""
     there = row(
         db, "SELECT 1 FROM placement p JOIN study_report r ON r.copy_id = p.copy_id WHERE p.record_id = :record LIMIT 1", record=record
     )
     if there is None:
-        made = row(db, "INSERT INTO study (review_id, label) VALUES (:review, '') RETURNING id", review=review)
+        made = row(
+            db,
+            """SELECT x.study_id AS id FROM ruling u JOIN placement p ON p.copy_id IN (u.left_copy, u.right_copy)
+            JOIN placement o ON o.copy_id = CASE WHEN p.copy_id = u.left_copy THEN u.right_copy ELSE u.left_copy END
+            JOIN placement c ON c.record_id = o.record_id JOIN study_report x ON x.copy_id = c.copy_id
+            WHERE p.record_id = :record AND u.related AND u.withdrawn_at IS NULL ORDER BY x.study_id LIMIT 1""",
+            record=record,
+        ) or row(db, "INSERT INTO study (review_id, label) VALUES (:review, '') RETURNING id", review=review)
         assert made is not None
         run(
             db,

@@ -109,6 +109,7 @@ class Batch(Table, table=True):
     odd: list[Any] = json_field([])
     how: dict[str, Any] = json_field({})
     matched: bool = False
+    keyed: bool = False
     uploaded_by: int = reference("account.id")
     uploaded_at: Moment | None = moment()
 

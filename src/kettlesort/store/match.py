@@ -18,7 +18,11 @@ from kettlesort.store.records import COLUMNS, FIELDS, record_of
 
 
 class Ruling(Table, table=True):
-    """That two copies are the same report, or different ones; by a rule or by a person. Appended, withdrawn by time."""
+    """That two copies are the same report, or different ones; by a rule or by a person. Appended, withdrawn by time.
+
+    ``how`` names the pass of the team's rule, "" for the weights. Different ones may be ``related``: reports of one study.
+    ``trial_id`` is the trial that made it, ``withdrawn_trial_id`` the one that took it back.
+    """
 
     __table_args__ = (
         Index("ix_ruling_left", "left_copy", postgresql_where=text("withdrawn_at IS NULL")),
@@ -36,10 +40,17 @@ class Ruling(Table, table=True):
     at: Moment | None = moment()
     withdrawn_at: Moment | None = moment(null=True)
     withdrawn_by: int | None = reference("account.id", null=True)
+    how: str = ""
+    related: bool = False
+    trial_id: int | None = reference("trial.id", index=True, null=True)
+    withdrawn_trial_id: int | None = reference("trial.id", index=True, null=True)
 
 
 class Question(Table, table=True):
-    """A doubtful pair that waits for a person."""
+    """A doubtful pair that waits for a person. ``kind`` is that of look-alikes, ``how`` the pass that asked; a person who looks at it holds it.
+
+    ``trial_id`` is the trial that asked, ``gone_trial_id`` the one that no longer does.
+    """
 
     id: int | None = key()
     review_id: int = reference("review.id", index=True)
@@ -47,6 +58,12 @@ class Question(Table, table=True):
     right_copy: int = reference("copy.id")
     score: float
     later: int = 0
+    kind: str = ""
+    how: str = ""
+    held_by: int | None = reference("account.id", null=True)
+    held_until: Moment | None = moment(null=True)
+    trial_id: int | None = reference("trial.id", null=True)
+    gone_trial_id: int | None = reference("trial.id", null=True)
 
 
 class Supplement(Table, table=True):
@@ -116,15 +133,44 @@ def _written(db: Session, review: int) -> None:
     run(db, "UPDATE review SET texts = texts + 1 WHERE id = :review", review=review)
 
 
-def placed(db: Session, review: int) -> Sequence[Row]:
-    """Every placed copy, those of matched batches first, each part by id."""
+def placed(db: Session, review: int, *, new: bool = False, copies: Sequence[int] | None = None) -> Sequence[Row]:
+    """Every placed copy, those of matched batches first, each part by id; only those of ``new`` files, or certain ``copies``."""
+    which = "AND NOT b.matched" if new else "" if copies is None else "AND c.id = ANY(CAST(:copies AS bigint[]))"
     return rows(
         db,
-        f"""SELECT c.id, p.record_id, b.matched, {", ".join("c." + name for name in COLUMNS.split(", "))}
-        FROM placement p JOIN copy c ON c.id = p.copy_id JOIN batch b ON b.id = p.batch_id
-        WHERE p.review_id = :review ORDER BY b.matched DESC, c.id""",
-        review=review,
-    )
+        f"""SELECT c.id, p.record_id, b.matched, s.source, {", ".join("c." + name for name in COLUMNS.split(", "))}
+        FROM placement p JOIN copy c ON c.id = p.copy_id JOIN batch b ON b.id = p.batch_id JOIN search s ON s.id = b.search_id
+        WHERE p.review_id = :review {which} ORDER BY b.matched DESC, c.id""",
+        review=review, **({} if copies is None else {"copies": list(copies)}),
+    )  # fmt: skip
+
+
+Found = tuple[int, int, float, str, str]
+"""A pair that a rule found: left and right copy, weight, name of the pass or "", kind of look-alikes or ""."""
+
+
+def rule_same(db: Session, review: int, account: int, pairs: Sequence[Found], trial: int | None = None) -> None:
+    """Write down pairs that a rule joins."""
+    run(
+        db,
+        """INSERT INTO ruling (review_id, left_copy, right_copy, same, by_rule, score, how, related, account_id, trial_id)
+        SELECT :review, u.l, u.r, TRUE, TRUE, u.w, u.how, FALSE, :account, CAST(:trial AS bigint)
+        FROM unnest(CAST(:lefts AS bigint[]), CAST(:rights AS bigint[]), CAST(:weights AS float[]), CAST(:hows AS text[])) u(l, r, w, how)""",
+        review=review, account=account, trial=trial, lefts=[it[0] for it in pairs], rights=[it[1] for it in pairs],
+        weights=[it[2] for it in pairs], hows=[it[3] for it in pairs],
+    )  # fmt: skip
+
+
+def ask(db: Session, review: int, pairs: Sequence[Found], trial: int | None = None) -> None:
+    """Write down pairs that wait for a person."""
+    run(
+        db,
+        """INSERT INTO question (review_id, left_copy, right_copy, score, later, how, kind, trial_id)
+        SELECT :review, u.l, u.r, u.w, 0, u.how, u.kind, CAST(:trial AS bigint)
+        FROM unnest(CAST(:lefts AS bigint[]), CAST(:rights AS bigint[]), CAST(:weights AS float[]), CAST(:hows AS text[]), CAST(:kinds AS text[])) u(l, r, w, how, kind)""",
+        review=review, trial=trial, lefts=[it[0] for it in pairs], rights=[it[1] for it in pairs], weights=[it[2] for it in pairs],
+        hows=[it[3] for it in pairs], kinds=[it[4] for it in pairs],
+    )  # fmt: skip
 
 
 def rulings(db: Session, review: int, copies: list[int] | None = None) -> Sequence[Row]:
@@ -132,7 +178,7 @@ def rulings(db: Session, review: int, copies: list[int] | None = None) -> Sequen
     which = "" if copies is None else "AND r.left_copy = ANY(:copies) AND r.right_copy = ANY(:copies)"
     return rows(
         db,
-        f"""SELECT r.id, r.left_copy, r.right_copy, r.same, r.by_rule, r.score FROM ruling r
+        f"""SELECT r.id, r.left_copy, r.right_copy, r.same, r.by_rule, r.score, r.how FROM ruling r
         JOIN placement a ON a.copy_id = r.left_copy JOIN placement b ON b.copy_id = r.right_copy
         WHERE r.review_id = :review AND r.withdrawn_at IS NULL {which} ORDER BY r.by_rule, r.score DESC NULLS FIRST, r.id""",
         review=review, **({} if copies is None else {"copies": copies}),
@@ -171,14 +217,15 @@ def move(db: Session, to: dict[int, int]) -> list[int]:
     return sorted({it["old"] for it in moved} | {it["record"] for it in moved})
 
 
-def rebuild(db: Session, review: int, records: list[int]) -> None:
-    """Make some kept records anew from their copies, or remove those that have none left."""
+def rebuild(db: Session, review: int, records: list[int], trust: Sequence[str] = ()) -> None:
+    """Make some kept records anew from their copies, or remove those that have none left. ``trust`` names sources, the most trusted first."""
     if not records:
         return
+    rank = {source: k for k, source in enumerate(trust)}
     found = rows(
         db,
-        f"""SELECT p.record_id, c.id, {", ".join("c." + name for name in COLUMNS.split(", "))} FROM placement p JOIN copy c ON c.id = p.copy_id
-        WHERE p.record_id = ANY(CAST(:ids AS bigint[])) ORDER BY p.record_id, c.id""",
+        f"""SELECT p.record_id, c.id, s.source AS of_source, {", ".join("c." + name for name in COLUMNS.split(", "))} FROM placement p JOIN copy c ON c.id = p.copy_id
+        JOIN batch b ON b.id = p.batch_id JOIN search s ON s.id = b.search_id WHERE p.record_id = ANY(CAST(:ids AS bigint[])) ORDER BY p.record_id, c.id""",
         ids=records,
     )
     supplements = rows(
@@ -201,7 +248,7 @@ def rebuild(db: Session, review: int, records: list[int]) -> None:
     names = ", ".join(f'"{name}"' for name in columns)
     with raw.cursor() as cursor, cursor.copy(f"COPY record ({names}) FROM STDIN".encode()) as out:
         for record, copies in groups.items():
-            merged, whose = merge([record_of(it) for it in copies])
+            merged, whose = merge([record_of(it) for it in copies], [rank.get(it["of_source"], len(rank)) for it in copies] if rank else ())
             merged = _supplemented(merged, added.get(record, []))
             owners = {name: copies[k]["id"] for name, k in whose.items()} if len(copies) > 1 else {}
             values = [list(v) if isinstance(v, tuple) else v for v in merged[:-1]]
@@ -219,45 +266,27 @@ def _supplemented(record: Record, added: Sequence[Row]) -> Record:
 
 
 _OPEN = """question q JOIN placement l ON l.copy_id = q.left_copy JOIN placement r ON r.copy_id = q.right_copy
-    WHERE q.review_id = :review AND l.record_id <> r.record_id AND NOT EXISTS (SELECT 1 FROM ruling u WHERE u.review_id = :review
+    WHERE q.review_id = :review AND q.gone_trial_id IS NULL AND l.record_id <> r.record_id AND NOT EXISTS (SELECT 1 FROM ruling u WHERE u.review_id = :review
         AND NOT u.by_rule AND u.withdrawn_at IS NULL AND u.left_copy = q.left_copy AND u.right_copy = q.right_copy)"""
 
 
-def open_questions(db: Session, review: int) -> Sequence[Row]:
-    """Doubtful pairs that no person has answered and that are not in one group by now, the weightiest first."""
+def open_questions(db: Session, review: int, question: int | None = None) -> Sequence[Row]:
+    """Doubtful pairs, or one, that no person has answered and that are not in one group by now, the weightiest first.
+
+    ``decided`` counts the two records that are decided already.
+    """
     return rows(
         db,
-        f"""SELECT q.id, q.left_copy, q.right_copy, q.score, q.later, l.record_id AS left_record, r.record_id AS right_record,
+        f"""SELECT q.id, q.left_copy, q.right_copy, q.score, q.later, q.kind, q.how, l.record_id AS left_record, r.record_id AS right_record,
+        CASE WHEN q.held_until > now() THEN q.held_by END AS held_by, CASE WHEN q.held_until > now() THEN (SELECT a.full_name FROM account a WHERE a.id = q.held_by) END AS holder,
         (SELECT c.title FROM copy c WHERE c.id = q.left_copy) AS title,
-        (SELECT count(*) FROM placement p WHERE p.record_id IN (l.record_id, r.record_id)) AS copies
-        FROM {_OPEN} ORDER BY q.later, q.score DESC, q.id""",
-        review=review,
-    )
+        (SELECT count(*) FROM placement p WHERE p.record_id IN (l.record_id, r.record_id)) AS copies,
+        (SELECT count(*) FROM standing s WHERE s.record_id IN (l.record_id, r.record_id) AND s.first IN ('include', 'exclude')) AS decided
+        FROM {_OPEN} {"" if question is None else "AND q.id = :question"} ORDER BY q.later, q.score DESC, q.id""",
+        review=review, **({} if question is None else {"question": question}),
+    )  # fmt: skip
 
 
 def count_open_questions(db: Session, review: int) -> int:
     """How many `open_questions` there are."""
     return int(scalar(db, f"SELECT count(*) FROM {_OPEN}", review=review))
-
-
-def groups(db: Session, review: int, offset: int, limit: int) -> tuple[int, Sequence[Row]]:
-    """Records of more than one copy: how many, and a page of them."""
-    total = int(
-        rows(
-            db,
-            "SELECT count(*) AS n FROM (SELECT 1 FROM placement WHERE review_id = :review GROUP BY record_id HAVING count(*) > 1) g",
-            review=review,
-        )[0]["n"]
-    )
-    page = rows(
-        db,
-        """SELECT r.id, r.title, r.year, g.copies, g.sources, g.by_person FROM (
-            SELECT p.record_id, count(*) AS copies, array_agg(DISTINCT s.source ORDER BY s.source) AS sources,
-            EXISTS (SELECT 1 FROM ruling u JOIN placement x ON x.copy_id = u.left_copy WHERE x.record_id = p.record_id AND u.same
-                AND NOT u.by_rule AND u.withdrawn_at IS NULL) AS by_person
-            FROM placement p JOIN batch b ON b.id = p.batch_id JOIN search s ON s.id = b.search_id
-            WHERE p.review_id = :review GROUP BY p.record_id HAVING count(*) > 1) g
-        JOIN record r ON r.id = g.record_id ORDER BY g.copies DESC, r.id LIMIT :limit OFFSET :offset""",
-        review=review, limit=limit, offset=offset,
-    )  # fmt: skip
-    return total, page

@@ -24,6 +24,7 @@ from kettlesort.store.records import COLUMNS, Wanted, record_of
 from kettlesort.work import catalogue, jobs, records
 from kettlesort.work.change import Change, change
 from kettlesort.work.errors import Invalid, NotFound
+from kettlesort.work.rules import trust_of
 
 FIELDS = ("abstract", "doi", "authors")
 _ALIKE = 95.0
@@ -290,7 +291,7 @@ def made_anew(it: Change, copies: Sequence[int]) -> None:
         one["record_id"]
         for one in rows(it.db, "SELECT DISTINCT record_id FROM placement WHERE copy_id = ANY(CAST(:c AS bigint[]))", c=list(copies))
     ]
-    rebuild(it.db, it.review, records)
+    rebuild(it.db, it.review, records, trust_of(it.db, it.review))
     it.stands(records)
     it.index_again()
     it.rank_again()

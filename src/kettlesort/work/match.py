@@ -1,24 +1,32 @@
-"""Matching copies, deciding pairs, undoing either."""
+"""Matching copies after each intake, and working out groups anew from the rulings in force."""
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Iterable, Sequence
 from datetime import UTC, datetime
-from typing import NamedTuple
+from typing import Any, NamedTuple
 
+import numpy as np
 from sqlmodel import Session
 
 from kettlesort.core import matching
-from kettlesort.core.matching import Evidence, Groups
-from kettlesort.core.record import Record
+from kettlesort.core.matching import Groups, Learnt, learnt_from
+from kettlesort.core.matching.columns import Columns, columns_of
+from kettlesort.core.matching.keys import BY_YEAR, KEYS
 from kettlesort.store import match as store
-from kettlesort.store.base import Row, row, rows, run, session, snapshot
+from kettlesort.store.base import Row, row, rows, run, snapshot
 from kettlesort.store.jobs import Job
-from kettlesort.store.match import Question, Ruling
-from kettlesort.store.records import COLUMNS, record_of
-from kettlesort.work import jobs
+from kettlesort.store.match import Ruling
+from kettlesort.store.records import record_of
+from kettlesort.store.trial import LearntOf, mark_keyed, neighbours, unkeyed, write_keys
+from kettlesort.work import jobs, rules
 from kettlesort.work.change import Change, change
-from kettlesort.work.errors import Conflict, NotFound
+
+WHOLE = 20_000
+"""A review of up to so many copies is learnt from anew with each intake; a larger one when it has grown by half."""
+APART = 3000
+"""So many pairs that were left apart are kept, for checking by hand."""
+_WINDOW = 16
 
 
 def match_copies(job_id: int) -> None:
@@ -38,74 +46,138 @@ def match_copies(job_id: int) -> None:
 def _match_once(job: Job, progress: jobs.Progress) -> bool:
     with snapshot() as db:
         mark = store.fingerprint(db, job.review_id)
-        copies = store.placed(db, job.review_id)
-        ruled = store.rulings(db, job.review_id)
-    position = {it["id"]: k for k, it in enumerate(copies)}
-    ids = list(position)
+        rule = rules.in_force(db, job.review_id)
+        learnt = learnt_of(db, job.review_id)
+        again = learnt is None or mark[0] <= WHOLE or 2 * mark[0] > 3 * learnt.records or unkeyed(db, job.review_id)
+        copies = store.placed(db, job.review_id) if again else _near(db, job.review_id)
+        ruled = store.rulings(db, job.review_id, None if again else [it["id"] for it in copies])
+    ids = [it["id"] for it in copies]
     first_new = sum(1 for it in copies if it["matched"])
-    result = matching.match(
-        [record_of(it) for it in copies],
-        same=[(position[it["left_copy"]], position[it["right_copy"]]) for it in ruled if it["same"]],
-        different=[(position[it["left_copy"]], position[it["right_copy"]]) for it in ruled if not it["same"]],
-        first_new=first_new,
-        tick=progress.tick,
-    )
+    result = matched(copies, ruled, rule, None if again else learnt, progress, first_new)
     with change(job.review_id, job.account_id, "match") as it:
         if store.fingerprint(it.db, job.review_id) != mark:
             return False
         _apply(it, result, ids, first_new)
+        if again:
+            keep_learnt(it, result, ids)
         jobs.finish_in(it.db, job, "done")
     return True
 
 
+def learnt_of(db: Session, review: int) -> Learnt | None:
+    """What was learnt from a review before."""
+    found = row(db, "SELECT data FROM learnt WHERE review_id = :r", r=review)
+    return learnt_from(found["data"]) if found else None
+
+
+def matched(
+    copies: Sequence[Row], ruled: Sequence[Row], rule: matching.Rule, learnt: Learnt | None, progress: jobs.Progress, first_new: int = 0
+) -> matching.Matching:
+    """Match copies, given the rulings that hold."""
+    position = {it["id"]: k for k, it in enumerate(copies)}
+    pairs = [(position[it["left_copy"]], position[it["right_copy"]], it["same"], it["by_rule"]) for it in ruled]
+    return matching.match(
+        [record_of(it) for it in copies],
+        same=[(i, j) for i, j, same, _ in pairs if same],
+        different=[(i, j) for i, j, same, _ in pairs if not same],
+        answered=[(i, j, same) for i, j, same, by_rule in pairs if not by_rule],
+        first_new=first_new,
+        rule=rule,
+        learnt=learnt,
+        sources=[it["source"] for it in copies],
+        tick=progress.tick,
+    )
+
+
+def _near(db: Session, review: int) -> list[Row]:
+    """The copies of files that are not matched yet, after those that they may be copies of with all of their groups."""
+    new = store.placed(db, review, new=True)
+    columns = columns_of([record_of(it) for it in new])
+    asked = list(keys_of(columns, range(len(columns))))
+    near = neighbours(db, review, [key for key, _, _ in asked], [place for _, place, _ in asked], _WINDOW)
+    return [*store.placed(db, review, copies=near), *new]
+
+
+def keys_of(columns: Columns, positions: Iterable[int]) -> Iterable[tuple[int, int, int]]:
+    """Each key of some records, its place, and the position of its record."""
+    wanted = np.zeros(len(columns), bool)
+    wanted[list(positions)] = True
+    by_year = np.isin(np.arange(KEYS), BY_YEAR)
+    places = np.where(by_year, columns.among_titles[:, None], columns.among_others[:, None])
+    there = (columns.keys != 0) & wanted[columns.owner][:, None]
+    owners = np.broadcast_to(columns.owner[:, None], columns.keys.shape)
+    found = np.unique(np.stack((columns.keys[there], places[there], owners[there]), axis=1), axis=0)
+    return ((key, place, owner) for key, place, owner in found.tolist())
+
+
 def _apply(it: Change, result: matching.Matching, ids: list[int], first_new: int) -> None:
-    new = set(ids[first_new:])
+    new = ids[first_new:]
     joined = [pair for pair in result.pairs if pair.verdict == "same"]
     asked = [pair for pair in result.pairs if pair.verdict == "unsure"]
-    for pair in joined:
-        left, right = sorted((ids[pair.left], ids[pair.right]))
-        it.db.add(
-            Ruling(review_id=it.review, left_copy=left, right_copy=right, same=True, by_rule=True, score=pair.score, account_id=it.account)
-        )
-    run(
-        it.db, "DELETE FROM question WHERE review_id = :r AND (left_copy = ANY(:new) OR right_copy = ANY(:new))", r=it.review, new=list(new)
+    store.rule_same(it.db, it.review, it.account, [_of(pair, ids) for pair in joined])
+    run(it.db, "DELETE FROM question WHERE review_id = :r AND (left_copy = ANY(:new) OR right_copy = ANY(:new))", r=it.review, new=new)
+    store.ask(it.db, it.review, [_of(pair, ids) for pair in asked])
+    place_groups(it, result.groups, ids)
+    unkept = {r["id"] for r in rows(
+        it.db, "SELECT p.copy_id AS id FROM placement p JOIN batch b ON b.id = p.batch_id WHERE p.review_id = :r AND NOT b.keyed AND p.copy_id = ANY(:ids)", r=it.review, ids=ids
+    )}  # fmt: skip
+    run(it.db, "DELETE FROM match_key WHERE review_id = :r AND copy_id = ANY(:ids)", r=it.review, ids=list(unkept))
+    write_keys(
+        it.db,
+        it.review,
+        [(key, place, ids[k]) for key, place, k in keys_of(result.columns, [k for k, copy in enumerate(ids) if copy in unkept])],
     )
-    for pair in asked:
-        left, right = sorted((ids[pair.left], ids[pair.right]))
-        it.db.add(Question(review_id=it.review, left_copy=left, right_copy=right, score=pair.score))
-    it.db.flush()
-    place: dict[int, int] = {}
-    for group in result.groups.all():
-        record = min(ids[k] for k in group)
-        place.update({ids[k]: record for k in group})
-    _place(it, place)
+    mark_keyed(it.db, it.review)
     run(it.db, "UPDATE batch SET matched = TRUE WHERE review_id = :r AND state = 'taken' AND NOT matched", r=it.review)
-    it.event(
-        "match.run",
-        "",
-        None,
-        {
-            "copies": len(ids),
-            "new": len(new),
-            "joined": len(joined),
-            "asked": len(asked),
-            "join_from": matching.JOIN,
-            "ask_from": matching.ASK,
-        },
-    )
+    join, ask = result.thresholds
+    said = {
+        "copies": len(ids),
+        "new": len(new),
+        "joined": len(joined),
+        "asked": len(asked),
+        "join_from": round(join, 2),
+        "ask_from": round(ask, 2),
+    }
+    it.event("match.run", "", None, {**said, "rule": result.rule.name, "version": result.rule.version})
     it.rank_again()
     it.index_again()
+
+
+def _of(pair: matching.Pair, ids: Sequence[int]) -> tuple[int, int, float, str, str]:
+    """A pair of positions as one of copies: left, right, weight, pass, kind."""
+    left, right = sorted((ids[pair.left], ids[pair.right]))
+    return left, right, pair.score, pair.how, pair.kind
+
+
+def keep_learnt(it: Change, result: matching.Matching, ids: Sequence[int]) -> None:
+    """Keep what was learnt, the curve of expected errors, and a share of the pairs left apart."""
+    apart = result.left_apart(APART)
+    pairs = [(*sorted((ids[i], ids[j])), round(weight, 3)) for i, j, weight in apart.pairs]
+    data = {
+        **result.learnt.plain(), "apart": {"population": apart.population, "pairs": pairs},
+        "curve": [tuple(point) for point in result.curve()], "kinds": result.kinds(),
+    }  # fmt: skip
+    it.db.merge(LearntOf(review_id=it.review, data=data, at=datetime.now(UTC)))
+
+
+def place_groups(it: Change, groups: Groups, ids: Sequence[int]) -> list[int]:
+    """Place copies as their groups have it: each with the record that is named by the lowest."""
+    place: dict[int, int] = {}
+    for group in groups.all():
+        record = min(ids[k] for k in group)
+        place.update({ids[k]: record for k in group})
+    return _place(it, place)
 
 
 def _place(it: Change, place: dict[int, int]) -> list[int]:
     """Place copies with records, and make what follows from it anew."""
     touched = store.move(it.db, place)
-    store.rebuild(it.db, it.review, touched)
+    store.rebuild(it.db, it.review, touched, rules.trust_of(it.db, it.review))
     it.stands(touched)
     return touched
 
 
-def _regroup(it: Change, records: list[int]) -> list[int]:
+def regroup(it: Change, records: list[int]) -> list[int]:
     """Work out the groups of some records' copies anew from the rulings in force."""
     it.db.flush()
     copies = store.group_copies(it.db, records)
@@ -127,226 +199,52 @@ def leave(it: Change, batch: int) -> None:
     run(it.db, "DELETE FROM placement WHERE batch_id = :b", b=batch)
     copies = store.group_copies(it.db, touched)
     run(it.db, "UPDATE placement SET record_id = copy_id WHERE copy_id = ANY(:c)", c=copies)
-    store.rebuild(it.db, it.review, sorted({*touched, *copies}))
+    store.rebuild(it.db, it.review, sorted({*touched, *copies}), rules.trust_of(it.db, it.review))
     it.stands(sorted({*touched, *copies}))
     if copies:
-        _regroup(it, copies)
+        regroup(it, copies)
 
 
-class Side(NamedTuple):
-    """One copy of a pair with what brought it."""
-
-    id: int
-    record: Record
-    origin: str
-    raw: str
-
-
-class Pair(NamedTuple):
-    """A question with its evidence and what the kept record would say, field by field."""
-
-    id: int
-    score: float
-    left: Side
-    right: Side
-    evidence: list[Evidence]
-    kept: Record
-    whose: dict[str, int]
-
-
-def questions(review: int) -> Sequence[Row]:
-    """Pairs that wait for a person."""
-    with snapshot() as db:
-        return store.open_questions(db, review)
-
-
-def pair(review: int, question: int) -> Pair:
-    """One doubtful pair, to be looked at."""
-    with snapshot() as db:
-        found = db.get(Question, question)
-        if found is None or found.review_id != review:
-            raise NotFound("This pair is not open any more.")
-        left, right = _side(db, found.left_copy), _side(db, found.right_copy)
-        weights = matching.explain(left.record, right.record)
-        merged, whose = matching.merge([left.record, right.record])
-        return Pair(question, found.score, left, right, weights, merged, whose)
-
-
-def _side(db: Session, copy: int) -> Side:
-    it = row(
-        db,
-        f"""SELECT c.id, c.raw, s.source || ' · search ' || s.number || ' · ' || b.filename || ', line ' || c.line AS origin,
-        {", ".join("c." + name for name in COLUMNS.split(", "))} FROM copy c JOIN batch b ON b.id = c.batch_id JOIN search s ON s.id = b.search_id WHERE c.id = :c""",
-        c=copy,
-    )
-    assert it is not None
-    return Side(it["id"], record_of(it), it["origin"], it["raw"])
-
-
-def decide_pair(review: int, account: int, question: int, same: bool) -> None:
-    """A person says that two copies are the same report, or different ones."""
-    with change(review, account, "match") as it:
-        found = it.db.get(Question, question)
-        if found is None or found.review_id != review:
-            raise NotFound("This pair is not open any more.")
-        if question not in {q["id"] for q in store.open_questions(it.db, review)}:
-            raise Conflict("Somebody has answered this pair meanwhile.")
-        records = [
-            r["record_id"]
-            for r in rows(
-                it.db, "SELECT DISTINCT record_id FROM placement WHERE copy_id IN (:a, :b)", a=found.left_copy, b=found.right_copy
-            )
-        ]
-        it.db.add(
-            Ruling(
-                review_id=review,
-                left_copy=found.left_copy,
-                right_copy=found.right_copy,
-                same=same,
-                by_rule=False,
-                account_id=account,
-                score=found.score,
-            )
-        )
-        touched = _regroup(it, records)
-        if same and not touched:
-            raise Conflict("These two are in groups that somebody told apart; open the groups to see why.")
-        it.event(
-            "match.same" if same else "match.different",
-            _title(it.db, found.left_copy),
-            None,
-            {"copies": [found.left_copy, found.right_copy], "weight": found.score},
-        )
-
-
-def later(review: int, account: int, question: int) -> None:
-    """Put a pair to the end of the line."""
-    with change(review, account, "match") as it:
-        if not run(it.db, "UPDATE question SET later = later + 1 WHERE id = :q AND review_id = :r", q=question, r=review):
-            raise NotFound("This pair is not open any more.")
-        it.event("match.later", f"Pair {question}")
-
-
-def _title(db: Session, copy: int) -> str:
-    found = row(db, "SELECT title FROM copy WHERE id = :c", c=copy)
-    return found["title"] if found else ""
-
-
-def take_back(review: int, account: int) -> int | None:
-    """Withdraw one's own latest answer at the pair desk; the question that is open again."""
-    with change(review, account, "match") as it:
-        found = row(
-            it.db,
-            """SELECT u.* FROM ruling u WHERE u.review_id = :r AND u.account_id = :a AND NOT u.by_rule AND u.withdrawn_at IS NULL
-            AND EXISTS (SELECT 1 FROM question q WHERE q.left_copy = u.left_copy AND q.right_copy = u.right_copy) ORDER BY u.id DESC LIMIT 1""",
-            r=review, a=account,
-        )  # fmt: skip
-        if found is None:
-            raise NotFound("There is no answer of yours to take back.")
-        _withdraw(it, [found])
-        question = row(
-            it.db, "SELECT id FROM question WHERE left_copy = :l AND right_copy = :t", l=found["left_copy"], t=found["right_copy"]
-        )
-        return question["id"] if question else None
-
-
-def _withdraw(it: Change, found: Sequence[Row]) -> None:
+def withdraw_all(it: Change, found: Sequence[Any]) -> None:
+    """Withdraw rulings, and work out the groups of their copies anew."""
     for ruling in found:
         made = it.db.get(Ruling, ruling["id"])
         assert made is not None
         made.withdrawn_at, made.withdrawn_by = datetime.now(UTC), it.account
     copies = [c for ruling in found for c in (ruling["left_copy"], ruling["right_copy"])]
-    records = [r["record_id"] for r in rows(it.db, "SELECT DISTINCT record_id FROM placement WHERE copy_id = ANY(:c)", c=copies)]
-    _regroup(it, records)
-    it.event("match.taken_back", _title(it.db, copies[0]), {"same": found[0]["same"]}, None)
+    regroup(it, records_of(it.db, copies))
+    it.event("match.taken_back", title_of(it.db, copies[0]), {"same": found[0]["same"]}, None)
 
 
-def split(review: int, account: int, copy: int) -> None:
-    """Take a copy out of its group: a person says that it differs from all others in it."""
-    with change(review, account, "match") as it:
-        found = row(it.db, "SELECT record_id FROM placement WHERE copy_id = :c AND review_id = :r", c=copy, r=review)
-        if found is None:
-            raise NotFound("There is no such copy in this review.")
-        others = [c for c in store.group_copies(it.db, [found["record_id"]]) if c != copy]
-        if not others:
-            raise Conflict("This copy is in no group.")
-        run(
-            it.db,
-            """UPDATE ruling SET withdrawn_at = now(), withdrawn_by = :a WHERE NOT by_rule AND same AND withdrawn_at IS NULL
-            AND ((left_copy = :c AND right_copy = ANY(:o)) OR (right_copy = :c AND left_copy = ANY(:o)))""",
-            a=account, c=copy, o=others,
-        )  # fmt: skip
-        for other in others:
-            it.db.add(
-                Ruling(
-                    review_id=review, left_copy=min(copy, other), right_copy=max(copy, other), same=False, by_rule=False, account_id=account
-                )
-            )
-        _regroup(it, [found["record_id"]])
-        it.event("match.split", _title(it.db, copy), {"with": others}, {"copy": copy})
+def records_of(db: Session, copies: Sequence[int]) -> list[int]:
+    """The records that copies are placed with."""
+    found = rows(
+        db, "SELECT DISTINCT record_id FROM placement WHERE copy_id = ANY(CAST(:c AS bigint[])) ORDER BY record_id", c=list(copies)
+    )
+    return [r["record_id"] for r in found]
 
 
-def unsplit(review: int, account: int, copy: int) -> None:
-    """Undo taking a copy out: what a person said about its being different is withdrawn."""
-    with change(review, account, "match") as it:
-        found = rows(
-            it.db,
-            "SELECT * FROM ruling WHERE review_id = :r AND NOT same AND NOT by_rule AND withdrawn_at IS NULL AND (left_copy = :c OR right_copy = :c)",
-            r=review, c=copy,
-        )  # fmt: skip
-        if not found:
-            raise NotFound("Nobody has told this copy apart from others.")
-        _withdraw(it, found)
+def title_of(db: Session, copy: int) -> str:
+    """The title of a copy."""
+    found = row(db, "SELECT title FROM copy WHERE id = :c", c=copy)
+    return found["title"] if found else ""
 
 
-def groups(review: int, offset: int, limit: int) -> tuple[int, Sequence[Row]]:
-    """Records of more than one copy."""
+class Chances(NamedTuple):
+    """From where pairs are joined and asked, what is to be expected of other settings, and what was left apart as look-alikes."""
+
+    join_from: float
+    ask_from: float
+    records: int
+    curve: list[tuple[float, int, float, float]]
+    kinds: dict[str, int]
+
+
+def chances(review: int, rule: matching.Rule) -> Chances:
+    """What is known of a review's thresholds."""
     with snapshot() as db:
-        return store.groups(db, review, offset, min(limit, 500))
-
-
-class Copies(NamedTuple):
-    """The copies of a record, and why they are together."""
-
-    copies: list[Side]
-    whose: dict[str, int]
-    rulings: Sequence[Row]
-
-
-def copies_of(review: int, record: int) -> Copies:
-    """All copies of one record."""
-    with snapshot() as db:
-        kept = row(db, "SELECT whose FROM record WHERE id = :i AND review_id = :r", i=record, r=review)
-        if kept is None:
-            raise NotFound("There is no such record in this review.")
-        ids = store.group_copies(db, [record])
-        why = rows(
-            db,
-            """SELECT u.id, u.left_copy, u.right_copy, u.same, u.by_rule, u.score, u.at, a.full_name AS by FROM ruling u JOIN account a ON a.id = u.account_id
-            WHERE u.withdrawn_at IS NULL AND u.left_copy = ANY(CAST(:ids AS bigint[])) AND u.right_copy = ANY(CAST(:ids AS bigint[])) ORDER BY u.id""",
-            ids=ids,
-        )
-        return Copies([_side(db, c) for c in ids], kept["whose"], why)
-
-
-def told_apart(review: int) -> Sequence[Row]:
-    """What people said is different, newest first, so that it can be undone."""
-    with session() as db:
-        return rows(
-            db,
-            """SELECT u.id, u.left_copy, u.right_copy, u.at, a.full_name AS by, l.title AS left_title, r.title AS right_title FROM ruling u
-            JOIN account a ON a.id = u.account_id JOIN copy l ON l.id = u.left_copy JOIN copy r ON r.id = u.right_copy
-            WHERE u.review_id = :v AND NOT u.same AND u.withdrawn_at IS NULL ORDER BY u.id DESC LIMIT 500""",
-            v=review,
-        )
-
-
-def withdraw(review: int, account: int, ruling: int) -> None:
-    """Withdraw one person's ruling, same or different."""
-    with change(review, account, "match") as it:
-        found = row(
-            it.db, "SELECT * FROM ruling WHERE id = :i AND review_id = :v AND NOT by_rule AND withdrawn_at IS NULL", i=ruling, v=review
-        )
-        if found is None:
-            raise NotFound("That was taken back already.")
-        _withdraw(it, [found])
+        found = row(db, "SELECT data FROM learnt WHERE review_id = :r", r=review)
+    data = found["data"] if found else {}
+    learnt = learnt_from(data) if found else matching.NOTHING
+    join, ask = matching.thresholds(rule, learnt.weights)
+    return Chances(join, ask, learnt.records, data.get("curve", []), data.get("kinds", {}))

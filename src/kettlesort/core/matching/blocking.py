@@ -1,68 +1,57 @@
-"""Which pairs are worth comparing: those that share one of several independent keys."""
+"""Which pairs are worth comparing: those that share one of several independent keys.
+
+A key depends on nothing but its record, so that the keys of a million records can be kept in a
+database and new ones looked up among them. Under a key, records are in the order of their *place*
+and each is compared with its next neighbours; most keys have few records, and a crowded one
+("Editorial") costs no more than its number of records. So the time grows linearly.
+"""
 
 from __future__ import annotations
 
-from collections import Counter, defaultdict
-from collections.abc import Callable, Iterator, Sequence
+from collections.abc import Callable
 
-from kettlesort.core.matching.features import Features
+import numpy as np
 
-_CROWD = 40
-"""A key shared by more records than this says too little; only neighbours under it are compared."""
-_WINDOW = 8
+from kettlesort.core.matching.columns import Array, Columns
+from kettlesort.core.matching.keys import BY_YEAR, KEYS
+
+WINDOWS = (16, 12, 4, 8, 4, 16, 8, 16, 16, 16, 8)
+"""With so many neighbours, on each side, a record is compared under each key: fewer where the key says less."""
 
 
-def candidates(features: Sequence[Features], first_new: int = 0, tick: Callable[[int], None] | None = None) -> set[tuple[int, int]]:
-    """Pairs (i < j) of positions to compare, of which j is at least ``first_new``.
-
-    The time grows about linearly: each record has at most seven keys, and a crowded
-    key is compared by a sliding window over its records in the order of their titles.
-    """
-    frequency: Counter[str] = Counter()
-    for it in features:
-        frequency.update(it.words)
-    blocks: dict[str, list[int]] = defaultdict(list)
-    for k, it in enumerate(features):
-        for key in _keys(it, frequency):
-            blocks[key].append(k)
-        if tick and k % 5000 == 0:
-            tick(k)
-    pairs: set[tuple[int, int]] = set()
-    for members in blocks.values():
-        if len(members) < 2 or members[-1] < first_new:
+def candidates(columns: Columns, first_new: int = 0, tick: Callable[[float], None] | None = None) -> Array:
+    """Pairs of positions to compare, m × 2, left < right, of which the right one is at least ``first_new``; sorted, each once."""
+    size = len(columns)
+    found: list[Array] = []
+    for k in range(KEYS):
+        if tick:
+            tick(k / KEYS)
+        key = columns.keys[:, k]
+        order = np.argsort(key, kind="stable")
+        ordered = key[order]
+        twice = ordered[:-1] == ordered[1:]
+        several = np.concatenate((twice, [False])) | np.concatenate(([False], twice))
+        there = order[several & (ordered != 0)]
+        if not len(there):
             continue
-        if len(members) <= _CROWD:
-            for at, j in enumerate(members):
-                if j >= first_new:
-                    pairs.update([(i, j) for i in members[:at]])
-        else:
-            pairs.update(_neighbours(features, members, first_new))
-    return pairs
+        place = (columns.among_titles if k in BY_YEAR else columns.among_others)[there]
+        there = there[np.lexsort((place, key[there]))]
+        found.append(_neighbours(key[there], columns.owner[there], size, first_new, WINDOWS[k]))
+    codes = np.unique(np.concatenate(found)) if found else np.zeros(0, np.int64)
+    return np.stack((codes // max(1, size), codes % max(1, size)), axis=1)
 
 
-def _neighbours(features: Sequence[Features], members: list[int], first_new: int) -> Iterator[tuple[int, int]]:
-    ordered = sorted(members, key=lambda k: features[k].title)
-    for at, i in enumerate(ordered):
-        for j in ordered[at + 1 : at + _WINDOW]:
-            if max(i, j) >= first_new:
-                yield (i, j) if i < j else (j, i)
-
-
-def _keys(it: Features, frequency: Counter[str]) -> list[str]:
-    keys = []
-    words = it.words
-    if it.doi:
-        keys.append("d" + it.doi)
-    if words:
-        keys.append("t" + "".join(words[:4]))
-        if len(words) > 4:
-            rare = sorted(words, key=lambda word: (frequency[word], word))[:2]
-            keys.append("r" + rare[0] + " " + rare[1])
-            keys.append("e" + "".join(words[-4:]))
-    if it.page and it.volume:
-        keys.append(f"p{it.volume} {it.page}")
-    if it.families and it.year and words:
-        keys.append(f"a{it.families[0]}{it.year}{words[0][:5]}")
-    if it.abstract:
-        keys.append("b" + it.abstract[:60].lower())
-    return keys
+def _neighbours(key: Array, order: Array, size: int, first_new: int, window: int) -> Array:
+    """Pairs of neighbours under equal keys as left × size + right."""
+    codes: list[Array] = []
+    alive = np.flatnonzero(key[:-1] == key[1:])
+    for step in range(1, window + 1):
+        alive = alive[alive + step < len(key)]
+        alive = alive[key[alive] == key[alive + step]]
+        if not len(alive):
+            break
+        one, two = order[alive], order[alive + step]
+        left, right = np.minimum(one, two), np.maximum(one, two)
+        code = left.astype(np.int64) * size + right
+        codes.append(code[(right >= max(first_new, 1)) & (left != right)])
+    return np.concatenate(codes) if codes else np.zeros(0, np.int64)

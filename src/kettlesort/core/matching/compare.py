@@ -1,169 +1,416 @@
-"""Weighing the evidence that two copies are the same report.
-
-Each field says for or against in one currency: the natural logarithm of a likelihood
-ratio, how much more often such an agreement or difference occurs between copies of one
-report than between different reports (Fellegi IP, Sunter AB. A theory for record linkage.
-J Am Stat Assoc 1969;64:1183-1210). What a record does not say is no evidence.
-"""
+"""Comparing pairs of records, field by field: at which level each field agrees."""
 
 from __future__ import annotations
 
-from typing import NamedTuple
+from collections.abc import Sequence
+from functools import lru_cache
 
+import numpy as np
 from rapidfuzz.distance import Indel
+from rapidfuzz.process import cpdist
 
-from kettlesort.core.matching.features import Features
-from kettlesort.core.record import folded
+from kettlesort.core.matching.columns import ARTICLES, Array, Columns, family_name
+from kettlesort.core.matching.fields import CODE, NAMES
+from kettlesort.core.matching.keys import abstract_of
 
-JOIN = 11.0
-"""Pairs with at least this weight are joined without asking."""
-ASK = 4.0
-"""Pairs below this weight are left apart; between the two a person is asked."""
-
-_EXACT_BY_WORDS = (0.0, 0.5, 1.0, 2.5, 4.0, 5.0, 6.0, 7.0, 7.5, 8.0)
-
-
-class Evidence(NamedTuple):
-    """What one field says: a positive weight speaks for the same report, a negative one against."""
-
-    field: str
-    weight: float
+TELLING = 24.0
+"""A title of at least this much information, in nats, is rare: four or more words that are."""
+COMMON = 12.0
+_CHUNK = 200_000
 
 
-def _title(a: Features, b: Features) -> float:
-    if not a.title or not b.title:
-        return 0.0
-    weight = _title_alike(a, b)
-    if weight > 0 and a.parts != b.parts and not _one_is_cut(a, b):
-        weight -= 8.0
-    if a.notice != b.notice:
-        weight -= 8.0
-    return weight
+class Compared:
+    """Pairs of positions (``left``, ``right``, each of m) and the ``levels`` of their fields, m × fields.
+
+    ``alike`` is the likeness of the titles from 0 to 1, 1 where they are the same, nan where one is missing.
+    """
+
+    def __init__(self, left: Array, right: Array, levels: Array, alike: Array) -> None:
+        self.left, self.right, self.levels, self.alike = left, right, levels, alike
+
+    def __len__(self) -> int:
+        return len(self.left)
+
+    def level(self, field: str) -> Array:
+        """The levels of one field."""
+        return np.asarray(self.levels[:, NAMES.index(field)])
+
+    def of(self, which: Array) -> Compared:
+        """Some of the pairs."""
+        return Compared(self.left[which], self.right[which], self.levels[which], self.alike[which])
+
+    def is_at(self, field: str, *names: str) -> Array:
+        """Which pairs agree in a field at one of the named levels."""
+        return np.isin(self.level(field), [CODE[field][name] for name in names])
 
 
-def _title_alike(a: Features, b: Features) -> float:
-    short = min(len(a.words), len(b.words))
-    full = _EXACT_BY_WORDS[min(short, len(_EXACT_BY_WORDS) - 1)]
-    if a.title == b.title:
-        return full
-    if _one_is_cut(a, b):
-        return full * 0.7
-    alike = Indel.normalized_similarity(a.title, b.title)
-    if alike >= 0.95:
-        return full * 0.85
-    if alike >= 0.9:
-        return full * 0.6
-    if alike >= 0.8:
-        return full * 0.2
-    return -2.0 if alike >= 0.6 else -6.0
+def together(parts: Sequence[Compared]) -> Compared:
+    """Several lots of pairs as one."""
+    if len(parts) == 1:
+        return parts[0]
+    return Compared(
+        np.concatenate([it.left for it in parts]), np.concatenate([it.right for it in parts]),
+        np.concatenate([it.levels for it in parts]), np.concatenate([it.alike for it in parts]),
+    )  # fmt: skip
 
 
-def _one_is_cut(a: Features, b: Features) -> bool:
-    """Whether one title is the beginning of the other: cut off, or its subtitle dropped."""
-    short, long = (a.title, b.title) if len(a.title) <= len(b.title) else (b.title, a.title)
-    return len(short) >= 16 and short != long and long.startswith(short.rpartition(" ")[0]) and _ends_alike(short, long)
+def compare(columns: Columns, pairs: Array) -> Compared:
+    """Compare pairs (m × 2 positions).
+
+    Journals and abstracts are looked at only where title, names, DOI or place leave it open that a pair is a copy: elsewhere they
+    count as unsaid, so that what is learnt of them is learnt from pairs that could be taken for copies.
+    """
+    parts = [_compare(columns, pairs[at : at + _CHUNK]) for at in range(0, len(pairs), _CHUNK)]
+    return together(parts) if parts else Compared(pairs[:, 0], pairs[:, 1], np.zeros((0, len(NAMES)), np.int8), np.zeros(0, np.float32))
 
 
-def _ends_alike(short: str, long: str) -> bool:
-    at = short.rfind(" ") + 1
-    return long.startswith(short[at:], at)
+def _compare(columns: Columns, pairs: Array) -> Compared:
+    i, j = pairs[:, 0], pairs[:, 1]
+    levels = np.zeros((len(pairs), len(NAMES)), np.int8)
+    out = {name: levels[:, k] for k, name in enumerate(NAMES)}
+    alike = _title(columns, i, j, out["title"])
+    _authors(columns, i, j, out["authors"], out["title"] != CODE["title"]["unlike"])
+    _year(columns, i, j, out["year"])
+    _place(columns, i, j, out["place"])
+    _equal(columns.issue[i], columns.issue[j], out["issue"])
+    _doi(columns, i, j, out["doi"], out["title"] != CODE["title"]["unlike"])
+    out["accession"][(columns.accession[i] == columns.accession[j]) & (columns.accession[i] != 0)] = 1  # another source has another number
+    _equal(columns.kind[i], columns.kind[j], out["kind"])
+    _equal(columns.language[i], columns.language[j], out["language"])
+    _other_language(columns, i, j, out)
+    people = (out["authors"] != CODE["authors"]["none"]) & (out["authors"] != CODE["authors"]["some"])
+    worth = (
+        (out["title"] != CODE["title"]["unlike"]) & (people | ~np.isin(out["title"], _BARELY))
+        | (out["doi"] == 1)
+        | ((out["place"] == 1) & people)
+    )
+    _journal(columns, i, j, out["journal"], worth)
+    _abstract(columns, i, j, out, worth)
+    return Compared(i, j, levels, alike)
 
 
-def _authors(a: Features, b: Features) -> float:
-    if not a.families or not b.families:
-        return 0.0
-    one, two = set(a.families), set(b.families)
-    shared = len(one & two)
-    few = min(len(one), len(two))
-    if shared == few:
-        return 3.0 if few >= 2 or len(one) == len(two) else 2.0
-    if shared:
-        return 1.5 if 2 * shared >= few else 0.0
-    close = Indel.normalized_similarity(a.families[0], b.families[0])
-    return 0.5 if close >= 0.8 else -4.0
+def _equal(a: Array, b: Array, out: Array) -> None:
+    said = (a != 0) & (b != 0)
+    out[said] = np.where(a == b, 1, 2)[said]
 
 
-def _year(a: Features, b: Features) -> float:
-    if a.year is None or b.year is None:
-        return 0.0
-    apart = abs(a.year - b.year)
-    return 1.0 if apart == 0 else -0.6 if apart == 1 else -2.0 if apart == 2 else -4.0
+def _title(columns: Columns, i: Array, j: Array, out: Array) -> Array:
+    code = CODE["title"]
+    a, b = columns.title[i], columns.title[j]
+    said = (a != 0) & (b != 0)
+    same = said & (a == b)
+    info = np.minimum(columns.info[i], columns.info[j])
+    rare, common = info >= TELLING, info < COMMON
+    alike = np.full(len(i), np.nan, np.float32)
+    alike[same] = 1.0
+    grade = np.select([info <= 0, common, rare], [code["same untitled"], code["same common"], code["same rare"]], code["same"])
+    out[same] = grade[same]
+    rest = np.flatnonzero(said & ~same)
+    if len(rest):
+        titles = columns.titles
+        one, two = [titles[k] for k in i[rest].tolist()], [titles[k] for k in j[rest].tolist()]
+        out[rest], alike[rest] = _grade(one, two, rare[rest], common[rest])
+        if columns.second:
+            twice = np.fromiter(columns.second, np.int64)
+            again = rest[np.isin(i[rest], twice) | np.isin(j[rest], twice)]
+            for k in again.tolist():
+                _second(columns, int(i[k]), int(j[k]), k, out, alike)
+    return alike
 
 
-def _journal(a: Features, b: Features) -> float:
-    if not a.journal or not b.journal:
-        return 0.0
-    return 1.2 if a.journal == b.journal or _abbreviates(a.journal, b.journal) else -1.0
+def _second(columns: Columns, x: int, y: int, k: int, out: Array, alike: Array) -> None:
+    """Compare the titles in another language too, and keep the best."""
+    for one in (columns.titles[x], columns.second.get(x, "")):
+        for two in (columns.titles[y], columns.second.get(y, "")):
+            if one and two and (one, two) != (columns.titles[x], columns.titles[y]):
+                info = np.array([min(len(set(one.split())), len(set(two.split()))) * 5.0])
+                level, found = _grade([one], [two], info >= TELLING, info < COMMON)
+                if one == two:
+                    level, found = np.array([CODE["title"]["same rare" if info[0] >= TELLING else "same"]]), np.array([1.0])
+                if found[0] > alike[k]:
+                    out[k], alike[k] = level[0], found[0]
 
 
-def _abbreviates(one: str, two: str) -> bool:
-    """Whether one journal name abbreviates the other: each word begins a word of it, in order."""
-    short, long = sorted((one.split(), two.split()), key=lambda words: sum(map(len, words)))
-    long = [word for word in long if word not in ("of", "the", "and", "in", "for")]
-    short = [word for word in short if word not in ("of", "the", "and", "in", "for")]
-    return len(short) == len(long) and all(full.startswith(word) or word.startswith(full) for word, full in zip(short, long, strict=True))
+def _grade(one: Sequence[str], two: Sequence[str], rare: Array, common: Array) -> tuple[Array, Array]:
+    """The levels of titles that are not the same, and how alike they are."""
+    code = CODE["title"]
+    found = cpdist(one, two, scorer=Indel.normalized_similarity, dtype=np.float32, workers=-1)
+    # of a short title, a few letters are much
+    grade = np.select(
+        [(found >= 0.93) & ~common, (found >= 0.85) & ~common, found >= 0.7], [code["close"], code["near"], code["partly"]], code["unlike"]
+    )
+    long = np.fromiter(map(len, one), np.int64, len(one))
+    short = np.fromiter(map(len, two), np.int64, len(two))
+    # of a title that is the beginning or end of the other, little but the rest has to be put in
+    inside = found >= 1.0 - (np.abs(long - short) + 8) / np.maximum(1, long + short)
+    for k in np.flatnonzero(inside).tolist():
+        if one_is_cut(one[k], two[k]):
+            grade[k] = code["cut rare"] if rare[k] else code["cut"]
+    return grade, found
 
 
-def _place(a: Features, b: Features) -> float:
-    """Volume and first page together, since one rarely agrees by chance when the other does not."""
-    weight = 0.0
-    if a.page and b.page:
-        weight += 2.5 if a.page == b.page else -2.0
-    if a.volume and b.volume:
-        weight += 1.0 if a.volume == b.volume else -1.5
-    return weight
+def one_is_cut(a: str, b: str) -> bool:
+    """Whether one title is the beginning or end of the other: cut off, perhaps in a word, or a title of a series dropped.
+
+    >>> one_is_cut("overwintering losses wrapped hi", "overwintering losses wrapped hives")
+    True
+    """
+    short, long = (a, b) if len(a) <= len(b) else (b, a)
+    if len(short) < 12 or short.count(" ") < 2:
+        return False
+    head, _, last = short.rpartition(" ")
+    if long.startswith(head + " ") and len(short) >= 40 and last not in ("i", "v", "x") and any(word.startswith(last) for word in ARTICLES):
+        return True  # cut off in a small word, which was left out of the other
+    if long.startswith(head + " "):
+        rest = long[len(head) + 1 :]
+        whole = rest[len(last) : len(last) + 1] in ("", " ")
+        return rest.startswith(last) and (
+            whole or ((len(last) > 2 or len(short) >= 40) and last not in ("i", "ii", "v", "x") and not last.isdigit())
+        )
+    return len(short) >= 24 and short.count(" ") >= 3 and long.endswith(" " + short)
 
 
-def _published(a: Features, b: Features) -> float:
-    """Journal and place; that they differ says nothing where the kinds differ, which has been counted already."""
-    weight = _journal(a, b) + _place(a, b)
-    return max(0.0, weight) if _kind(a, b) < 0 else weight
+def _authors(columns: Columns, i: Array, j: Array, out: Array, worth: Array) -> None:
+    """Names are looked at letter by letter only where it is ``worth`` it."""
+    code = CODE["authors"]
+    a, b = columns.families[i], columns.families[j]
+    n, m = columns.authors[i], columns.authors[j]
+    said = (n > 0) & (m > 0)
+    shared = ((a[:, :, None] == b[:, None, :]) & (a[:, :, None] != 0)).any(2).sum(1)
+    few = np.minimum(n, m)
+    first = (a[:, 0] == b[:, 0]) & (a[:, 0] != 0)
+    one, two = columns.initial[i], columns.initial[j]
+    clash = first & (one != 0) & (two != 0) & (one != two)
+    cut_short = (columns.several[i] | columns.several[j]) != 0
+    alone = (n == 1) & (m == 1)
+    full = shared >= few
+    whole = full & (first | (few >= 2)) & ((few >= 2) | cut_short)
+    level = np.select(
+        [
+            ~said,
+            clash & (full | (2 * shared >= few)),
+            whole,
+            full & alone & first,
+            full & first,
+            full | (2 * shared >= few) | (first & (shared >= 2)),
+            shared > 0,
+        ],
+        [0, code["initials"], code["all"], code["one"], code["one"], code["most"], code["some"]],
+        code["none"],
+    )
+    careful = np.flatnonzero(said & worth & ((level == code["none"]) | (level == code["some"]) | (level == code["initials"])))
+    names = columns.names
+    for k in careful.tolist():
+        x, y = names[i[k]], names[j[k]]
+        if level[k] == code["initials"]:
+            if _swapped(x, y):
+                level[k] = code["close"]
+        elif names_are_close(x, y):
+            level[k] = code["close"]
+    out[:] = level
 
 
-def _doi(a: Features, b: Features) -> float:
-    if not a.doi or not b.doi:
-        return 0.0
-    if a.doi == b.doi:
-        return 9.0
-    return -2.0 if Indel.distance(a.doi, b.doi) <= 2 and a.title == b.title else -7.0
+@lru_cache(maxsize=65536)
+def names_are_close(a: str, b: str) -> bool:
+    """Whether the first authors ("family,given|…", folded) may be the same: spelled alike, swapped, doubled, or in another order."""
+    if not a or not b:
+        return False
+    one, two = a.split("|"), b.split("|")
+    hits = sum(any(_close(x, y) for y in two) for x in one)
+    return hits >= min(len(one), len(two)) or (hits >= 2)
 
 
-def _kind(a: Features, b: Features) -> float:
-    if a.kind == b.kind or "other" in (a.kind, b.kind):
-        return 0.0
-    return -4.0
+def _close(x: str, y: str) -> bool:
+    family, _, given = x.partition(",")
+    other, _, called = y.partition(",")
+    if given and called:
+        if _is_swapped(family, given, other, called) or _is_swapped(other, called, family, given):
+            return True
+        if given[0] != called[0]:
+            return False
+    if family == other:
+        return True
+    short, long = sorted((family, other), key=len)
+    if len(short) >= 4 and (long.startswith(short) or long.endswith(short)):
+        return True
+    return min(len(family), len(other)) >= 4 and Indel.normalized_similarity(family, other) >= 0.8
 
 
-def _abstract(a: Features, b: Features) -> float:
-    if len(a.abstract) < 80 or len(b.abstract) < 80:
-        return 0.0
-    if a.abstract == b.abstract:
-        return 3.0
-    alike = Indel.normalized_similarity(folded(a.abstract)[:250], folded(b.abstract)[:250])
-    return 3.0 if alike >= 0.9 else 1.0 if alike >= 0.75 else -2.0 if alike < 0.5 else 0.0
+def _is_swapped(family: str, given: str, other: str, called: str) -> bool:
+    """Whether what the second calls a given name is the family name of the first, and the other way round, perhaps as an initial."""
+    return family_name(called) == family and other[:1] == given[:1]
 
 
-def score(a: Features, b: Features) -> float:
-    """The total weight of the evidence; the costly look at abstracts only where it can matter."""
-    weight = _title(a, b) + _doi(a, b)
-    if weight < -6.0:
-        return weight
-    weight += _authors(a, b) + _year(a, b) + _published(a, b) + _kind(a, b)
-    if ASK - 3.0 <= weight < JOIN + 2.0:
-        weight += _abstract(a, b)
-    return weight
+def _swapped(a: str, b: str) -> bool:
+    x, y = a.partition("|")[0], b.partition("|")[0]
+    family, _, given = x.partition(",")
+    other, _, called = y.partition(",")
+    return bool(given and called) and _is_swapped(family, given, other, called)
 
 
-def evidence(a: Features, b: Features) -> list[Evidence]:
-    """What each field says, in the order of a reference; the weights add up to the total that is shown."""
-    place = _published(a, b) - _journal(a, b)
-    return [
-        Evidence("title", _title(a, b)),
-        Evidence("authors", _authors(a, b)),
-        Evidence("year", _year(a, b)),
-        Evidence("journal", _journal(a, b)),
-        Evidence("place", place),
-        Evidence("doi", _doi(a, b)),
-        Evidence("abstract", _abstract(a, b)),
-        Evidence("kind", _kind(a, b)),
-    ]
+def _year(columns: Columns, i: Array, j: Array, out: Array) -> None:
+    a, b = columns.year[i], columns.year[j]
+    said = (a != 0) & (b != 0)
+    out[said] = np.minimum(np.abs(a - b), 3)[said] + 1
+
+
+def _journal(columns: Columns, i: Array, j: Array, out: Array, worth: Array) -> None:
+    code = CODE["journal"]
+    a, b = columns.venue[i], columns.venue[j]
+    said = (a != 0) & (b != 0) & worth
+    out[said & (a == b)] = code["same"]
+    rest = np.flatnonzero(said & (a != b))
+    if len(rest):
+        kinds, back = np.unique(np.stack((a[rest], b[rest]), axis=1), axis=0, return_inverse=True)
+        venues = columns.venues
+        found = np.array([code[_venues(*venues[x], *venues[y])] if venues[x] and venues[y] else 0 for x, y in kinds.tolist()], np.int8)
+        out[rest] = found[back.ravel()]
+
+
+_SMALL = frozenset(
+    ["of", "the", "and", "in", "for", "on", "der", "die", "das", "fur", "und", "de", "la", "le", "du", "des", "et", "del", "y", "an", "a"]
+)
+
+
+@lru_cache(maxsize=262144)
+def _venues(one: str, serials: frozenset[str], two: str, other: frozenset[str]) -> str:
+    if serials & other:
+        return "same"
+    names, others = [it for it in one.split("|") if it], [it for it in two.split("|") if it]
+    best = "unlike"
+    for x in names:
+        for y in others:
+            found = journals_alike(x, y)
+            if found == "same":
+                return found
+            best = found if found == "partly" else best
+    return best
+
+
+def journals_alike(one: str, two: str) -> str:
+    """Whether two folded journal names are the ``same`` (one may abbreviate the other), ``partly`` alike, or ``unlike``.
+
+    >>> journals_alike("ann made up apicult", "annals of made up apiculture")
+    'same'
+    """
+    if one == two:
+        return "same"
+    a, b = [w for w in one.split() if w not in _SMALL], [w for w in two.split() if w not in _SMALL]
+    if not a or not b:
+        return "unlike"
+    if len(a) == len(b) and all(_abbreviates(x, y) for x, y in zip(a, b, strict=True)):
+        return "same"
+    short, long = (a, b) if len(one) <= len(two) else (b, a)
+    if len(short) == 1 and len(long) >= 3 and short[0] == "".join(w[0] for w in long):
+        return "same"
+    whole = set(short) <= set(long) or (len(short) >= 2 and all(any(_abbreviates(x, y) for y in long) for x in short))
+    if whole and len(short) >= 2:
+        return "partly"
+    return "partly" if Indel.normalized_similarity(one, two) >= 0.8 else "unlike"
+
+
+def _abbreviates(x: str, y: str) -> bool:
+    short, long = (x, y) if len(x) <= len(y) else (y, x)
+    if long.startswith(short):
+        return True
+    return len(short) >= 3 and short[0] == long[0] and short[-1] == long[-1] and _in_order(short, long)
+
+
+def _in_order(short: str, long: str) -> bool:
+    letters = iter(long)
+    return all(letter in letters for letter in short)
+
+
+def _place(columns: Columns, i: Array, j: Array, out: Array) -> None:
+    code = CODE["place"]
+    v, w = columns.volume[i], columns.volume[j]
+    p, q = columns.page[i], columns.page[j]
+    volumes = (v != 0) & (w != 0)
+    # an article's number says nothing beside a first page
+    pages = (p != 0) & (q != 0) & ((p == q) | (columns.lone[i] == columns.lone[j]))
+    volume, page = v == w, p == q
+    out[:] = np.select(
+        [volumes & pages & volume & page, volumes & pages & volume, volumes & pages & page, volumes & pages, pages & page, pages, volumes & volume, volumes],
+        [code["both"], code["volume"], code["page"], code["neither"], code["only page"], code["no page"], code["only volume"], code["no volume"]],
+        0,
+    )  # fmt: skip
+
+
+def _doi(columns: Columns, i: Array, j: Array, out: Array, worth: Array) -> None:
+    code = CODE["doi"]
+    a, b = columns.doi[i], columns.doi[j]
+    said = (a != 0) & (b != 0)
+    same = said & (a == b)
+    out[said] = code["other"]
+    out[same] = code["same"]
+    out[same & (columns.version[i] != columns.version[j])] = code["version"]
+    out[same & columns.shared[a]] = code["shared"]
+    texts = columns.dois
+    for k in np.flatnonzero(said & ~same & worth).tolist():
+        x, y = texts[a[k]], texts[b[k]]
+        if abs(len(x) - len(y)) <= 2 and Indel.distance(x, y, score_cutoff=3) <= 3 and _mistyped(x, y):
+            out[k] = code["near"]
+
+
+def _mistyped(x: str, y: str) -> bool:
+    """Whether two DOIs may be one with a typing error: a letter left out, doubled, changed, or two swapped; numbers that only count on are not."""
+    distance = Indel.distance(x, y)
+    if len(x) == len(y):
+        return (distance == 2 and sum(a != b for a, b in zip(x, y, strict=True)) <= 2) and sorted(x) == sorted(y)
+    return distance <= 1 or x.startswith(y) or y.startswith(x)
+
+
+def _other_language(columns: Columns, i: Array, j: Array, out: dict[str, Array]) -> None:
+    """Titles in different languages that differ are no evidence, nor are the abstracts that go with them."""
+    differ = out["title"] >= CODE["title"]["partly"]
+    bracketed = columns.bracketed[i] != columns.bracketed[j]
+    languages = out["language"] == CODE["language"]["other"]
+    out["title"][differ & (bracketed | languages)] = 0
+
+
+_BARELY = [0, CODE["title"]["partly"]]
+_TITLE_AGREES = [CODE["title"][name] for name in ("same rare", "same", "same common", "same untitled", "cut rare", "cut", "close", "near")]
+
+
+def _abstract(columns: Columns, i: Array, j: Array, out: dict[str, Array], worth: Array) -> None:
+    texts = columns.abstracts
+    agrees = np.isin(out["title"], _TITLE_AGREES)
+    which = np.flatnonzero(worth & (columns.abstracted[i] != 0) & (columns.abstracted[j] != 0))
+    if not len(which):
+        return
+    begins = {k: abstract_of(texts[k]) for k in np.unique(np.concatenate((i[which], j[which]))).tolist()}
+    one, two = [begins[k] for k in i[which].tolist()], [begins[k] for k in j[which].tolist()]
+    short = np.minimum([len(it) for it in one], [len(it) for it in two])
+    # what one source cut off is not compared
+    found = cpdist(
+        [x[:n] for x, n in zip(one, short.tolist(), strict=True)], [y[:n] for y, n in zip(two, short.tolist(), strict=True)],
+        scorer=Indel.normalized_similarity, dtype=np.float32, workers=-1,
+    )  # fmt: skip
+    level = np.select([found >= 0.9, found >= 0.75, found >= 0.6], [1, 2, 3], 4)
+    level = level + np.where(agrees[which], 0, len(("same", "alike", "partly", "unlike")))
+    level[short < 50] = 0
+    languages = out["language"][which] == CODE["language"]["other"]
+    level[languages & (found < 0.75)] = 0
+    out["abstract"][which] = level
+
+
+def shared_dois(columns: Columns) -> list[str]:
+    """DOIs that stand at three or more records of unlike titles: of an issue, a book, a supplement, or a default."""
+    order = np.argsort(columns.doi, kind="stable")
+    numbers, begins, counts = np.unique(columns.doi[order], return_index=True, return_counts=True)
+    out = []
+    for number, begin, count in zip(numbers.tolist(), begins.tolist(), counts.tolist(), strict=True):
+        if number and count >= 3:
+            names = {columns.titles[k] for k in order[begin : begin + min(count, 50)].tolist()} - {""}
+            if len(names) >= 3 and _unlike(sorted(names)) >= 3:
+                out.append(columns.dois[number])
+    return out
+
+
+def _unlike(titles: list[str]) -> int:
+    """How many titles of some are unlike all before them."""
+    kinds: list[str] = []
+    for title in titles:
+        if not any(Indel.normalized_similarity(title, it) >= 0.7 or one_is_cut(title, it) for it in kinds):
+            kinds.append(title)
+    return len(kinds)

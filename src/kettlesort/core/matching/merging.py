@@ -22,28 +22,35 @@ def primary(records: Sequence[Record]) -> int:
     return max(range(len(records)), key=lambda k: (fullness(records[k]), -k))
 
 
-def merge(records: Sequence[Record]) -> tuple[Record, dict[str, int]]:
+_WHOLE = ("abstract", "keywords", "references")
+"""Of these the fullest value is kept, whoever is trusted most."""
+
+
+def merge(records: Sequence[Record], trust: Sequence[int] = ()) -> tuple[Record, dict[str, int]]:
     """The kept record of a group, and for each filled field the position of the copy that it came from.
 
-    The fullest value wins: the longest text, the most authors with the fullest names.
-    A year, kind or DOI is what most copies say. Equals go to the earlier copy.
+    ``trust`` ranks the source of each record, 0 the most trusted; equal ranks if it is empty. A field is taken from the
+    most trusted that fill it, abstract, keywords and references from the fullest. Among equals the fullest value wins: the
+    longest text, the most authors with the fullest names; a year, kind or DOI is what most copies say. Then the earlier copy.
     """
     values: dict[str, Any] = {}
     whose: dict[str, int] = {}
     for name in _MERGED:
         column = [getattr(record, name) for record in records]
-        best = _best(name, column)
-        if best is not None:
-            values[name] = column[best]
-            whose[name] = best
+        filled = [k for k, value in enumerate(column) if value and not (name == "kind" and value == "other")]
+        if not filled:
+            continue
+        if trust and name not in _WHOLE:
+            most = min(trust[k] for k in filled)
+            filled = [k for k in filled if trust[k] == most]
+        best = _best(name, column, filled)
+        values[name] = column[best]
+        whose[name] = best
     extra = dict.fromkeys(pair for record in records for pair in record.extra)
     return Record(**values, extra=tuple(extra)), whose
 
 
-def _best(name: str, column: list[Any]) -> int | None:
-    filled = [k for k, value in enumerate(column) if value and not (name == "kind" and value == "other")]
-    if not filled:
-        return None
+def _best(name: str, column: list[Any], filled: list[int]) -> int:
     if name in ("year", "kind", "doi", "volume", "issue", "language"):
         often = Counter(column[k] for k in filled)
         return max(filled, key=lambda k: (often[column[k]], -k))

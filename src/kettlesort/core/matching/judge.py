@@ -1,0 +1,89 @@
+"""What is done with each compared pair: joined, asked about or left apart, and by what."""
+
+from __future__ import annotations
+
+from typing import NamedTuple
+
+import numpy as np
+
+from kettlesort.core.matching.columns import Array, Columns
+from kettlesort.core.matching.compare import Compared
+from kettlesort.core.matching.fields import NAMES
+from kettlesort.core.matching.lookalikes import ALIKE, RELATED, lookalikes
+from kettlesort.core.matching.rule import Rule, failures
+from kettlesort.core.matching.weights import Weights
+
+APART, ASK, JOIN = 0, 1, 2
+JOIN_CHANCE, ASK_CHANCE = 0.95, 0.1
+"""Unless a team says otherwise, pairs are joined that are copies with at least the first chance, and asked with at least the second."""
+RELATED_FROM = 6.0
+"""Look-alikes that may be of one study are asked from this weight of title, authors and abstract, wherever they were published."""
+_ABOUT = [NAMES.index(name) for name in ("title", "authors", "abstract")]
+
+
+class Pair(NamedTuple):
+    """Two positions (left < right), the weight of the evidence, and ``same``, ``unsure`` or ``apart``.
+
+    ``how`` is the name of the pass that decided, or "" for the weights; ``kind`` that of the look-alikes it belongs to.
+    """
+
+    left: int
+    right: int
+    score: float
+    verdict: str
+    how: str = ""
+    kind: str = ""
+
+
+class Judged(NamedTuple):
+    """Pairs (``left`` < ``right``) with the ``weight`` of their evidence, the ``kind`` of look-alikes (0 for none), the ``verdict``, and
+    ``by`` which pass of the rule it came, -1 for the weights. All of m.
+    """
+
+    left: Array
+    right: Array
+    weight: Array
+    kind: Array
+    verdict: Array
+    by: Array
+    compared: Compared
+
+    def pair(self, k: int, rule: Rule) -> Pair:
+        """One pair with words for its numbers."""
+        by, kind = int(self.by[k]), int(self.kind[k])
+        return Pair(
+            int(self.left[k]), int(self.right[k]), float(self.weight[k]), ("apart", "unsure", "same")[int(self.verdict[k])],
+            rule.passes[by].name if by >= 0 else "", ALIKE[kind - 1].name if kind else "",
+        )  # fmt: skip
+
+
+def thresholds(rule: Rule, weights: Weights) -> tuple[float, float]:
+    """From which weight pairs are joined, and from which asked."""
+    join = weights.at(JOIN_CHANCE) if rule.join_from is None else rule.join_from
+    ask = min(join, weights.at(ASK_CHANCE)) if rule.ask_from is None else rule.ask_from
+    return max(join, ask), ask
+
+
+def judge(columns: Columns, compared: Compared, rule: Rule, weights: Weights, sources: Array | None = None) -> Judged:
+    """Judge compared pairs. ``sources`` has the source of each record."""
+    weight = weights.of(compared.levels)
+    verdict = np.zeros(len(compared), np.int8)
+    kind = lookalikes(columns, compared)
+    if rule.weights:
+        join, ask = thresholds(rule, weights)
+        verdict[weight >= ask] = ASK
+        verdict[weight >= join] = JOIN
+        about = sum((weights.table[k][compared.levels[:, k]] for k in _ABOUT), np.zeros(len(compared)))
+        for number in np.unique(kind[kind > 0]).tolist():
+            then = rule.then(number)
+            if then == "weigh":
+                continue
+            here = kind == number
+            asked = (about >= RELATED_FROM) | (weight >= ask) if RELATED[number] else weight >= ask
+            verdict[here] = np.where(asked & (then == "ask"), ASK, APART)[here]
+    by = np.full(len(compared), -1, np.int16)
+    for number, one in enumerate(rule.passes):
+        holds = (by < 0) & (failures(columns, compared, one, sources) == 0)
+        by[holds] = number
+        verdict[holds] = {"join": JOIN, "ask": ASK, "apart": APART}[one.then]
+    return Judged(compared.left, compared.right, weight, kind, verdict, by, compared)

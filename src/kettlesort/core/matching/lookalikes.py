@@ -1,0 +1,165 @@
+"""What looks the same and is not: recognised, named, and left apart or asked as the team says."""
+
+from __future__ import annotations
+
+from collections import Counter
+from functools import lru_cache
+from typing import NamedTuple
+
+import numpy as np
+from rapidfuzz.distance import Indel
+
+from kettlesort.core.matching.columns import ARTICLES, Array, Columns
+from kettlesort.core.matching.compare import Compared
+from kettlesort.core.matching.fields import CODE
+from kettlesort.core.matching.marks import REPLY, contrasted
+
+
+class Alike(NamedTuple):
+    """A kind of reports that look the same: its name, what it says of a pair, and what is done with it unless a team says otherwise.
+
+    ``related`` ones may be reports of one study.
+    """
+
+    name: str
+    says: str
+    then: str
+    related: bool = False
+
+
+ALIKE = (
+    Alike("notice", "one is an erratum, a correction or a retraction", "apart"),
+    Alike("reply", "one is a letter, a comment or a reply", "apart"),
+    Alike("yearly", "the titles name different years", "apart"),
+    Alike("part", "the titles have different numbers, as of parts or phases", "apart"),
+    Alike("contrast", "the titles differ in a word that makes them opposites", "apart"),
+    Alike("edition", "different editions", "apart", True),
+    Alike("update", "one updates the other", "apart", True),
+    Alike("protocol", "one is a protocol or a registration", "apart", True),
+    Alike("preprint", "one is a preprint", "ask", True),
+    Alike("translation", "published in different languages", "ask", True),
+    Alike("abstract", "one may be a conference abstract", "ask", True),
+    Alike("namesake", "the same title by other people", "apart"),
+    Alike("untitled", "a title that many pieces have", "apart"),
+    Alike("word", "the titles differ in a word", "ask"),
+    Alike("elsewhere", "the same title and authors, published elsewhere or years later", "ask", True),
+)
+THEN = ("apart", "ask", "weigh")
+"""What can be done with a kind: left apart, asked, or weighed like any other pair."""
+NUMBER = {it.name: k for k, it in enumerate(ALIKE, 1)}
+RELATED = np.array([False, *(it.related for it in ALIKE)])
+
+_AGREES = ("same rare", "same", "same common", "same untitled", "cut rare", "cut", "close", "near")
+_ALIKE_ENOUGH = 0.72
+
+
+def lookalikes(columns: Columns, it: Compared) -> Array:
+    """The kind of each pair, as its number in `ALIKE`, from 1; 0 for a pair that is of none."""
+    i, j = it.left, it.right
+    out = np.zeros(len(i), np.int8)
+    same = it.is_at("title", "same rare", "same", "same common", "same untitled")
+    cut = it.is_at("title", "cut rare", "cut")
+    agrees = it.is_at("title", *_AGREES)
+    like = agrees | (np.nan_to_num(it.alike) >= _ALIKE_ENOUGH)
+    doi = it.is_at("doi", "same")
+    other_doi = it.is_at("doi", "other", "near")
+    placed = it.is_at("place", "both", "only page")
+    displaced = it.is_at("place", "neither", "no page", "volume", "no volume")
+    elsewhere = displaced | other_doi | it.is_at("journal", "unlike")
+    people = it.is_at("authors", "all", "one", "most", "close")
+    strangers = it.is_at("authors", "none")
+    years = it.level("year")
+    other_year = years > 1
+
+    def differ(name: str) -> Array:
+        values = columns.numbers[name]
+        return np.asarray(values[i] != values[j])
+
+    def both(name: str) -> Array:
+        values = columns.numbers[name]
+        return np.asarray((values[i] != 0) & (values[j] != 0))
+
+    def mark(which: Array, name: str) -> None:
+        out[which & (out == 0)] = NUMBER[name]
+
+    notices = differ("notice") & ~placed
+    mark(like & notices & ((columns.notice[i] == REPLY) | (columns.notice[j] == REPLY)), "reply")
+    mark(like & notices, "notice")
+    counted = like & ~same & ~cut & differ("counted") & ~doi
+    cut_numbers = cut & both("counted") & differ("counted") & ~doi & ~placed
+    for k in np.flatnonzero(counted | cut_numbers).tolist():
+        out[k] = out[k] or _by_number(columns.titles[i[k]], columns.titles[j[k]], bool(cut[k]))
+    worded = like & ~same & ~cut & ~doi & (out == 0)
+    for k in np.flatnonzero(worded).tolist():
+        found = by_word(columns.titles[i[k]], columns.titles[j[k]])
+        there = placed[k] and not other_doi[k]
+        if found and not (there and (found == "word" or (years[k] == 1 and not columns.meeting[i[k]]))):
+            out[k] = NUMBER[found]
+    fronted = cut & (columns.among_others[i] != columns.among_others[j])  # the beginning is missing, not the end
+    mark(fronted & ~doi & ~placed, "word")
+    mark(agrees & both("edition") & differ("edition"), "edition")
+    mark(agrees & ~both("edition") & differ("edition") & other_year & ~doi & ~placed, "edition")
+    mark(agrees & differ("update") & ~doi & ~placed & (other_year | elsewhere | both("update")), "update")
+    mark(agrees & (it.level("doi") == CODE["doi"]["version"]) & both("update") & differ("update"), "update")
+    mark(like & differ("protocol") & ~doi & ~placed, "protocol")
+    mark(agrees & differ("preprint") & ~placed, "preprint")
+    languages = it.is_at("language", "other")
+    mark(agrees & languages & people & elsewhere & ~doi & ~placed, "translation")
+    mark(agrees & differ("meeting") & ~strangers & ~doi & ~placed & (elsewhere | other_year), "abstract")
+    mark(agrees & strangers & ~doi & ~placed, "namesake")
+    mark(same & (columns.info[i] < 6.5) & ~doi & (displaced | other_doi | (other_year & ~placed)), "untitled")
+    telling = it.is_at("title", "same rare", "close", "cut rare")
+    mark(telling & people & ~doi & ~placed & displaced & other_doi, "elsewhere")
+    mark((telling | it.is_at("title", "same")) & people & it.is_at("journal", "unlike") & ~doi & ~placed, "elsewhere")
+    mark((telling | same) & people & (years > 2) & ~doi & ~placed, "elsewhere")
+    return out
+
+
+_SHUFFLED = frozenset("".join(sorted(word)) for word in ARTICLES if len(word) > 2)
+"""The letters of small words: one that is mistyped is left in a title when the right one is left out."""
+
+
+@lru_cache(maxsize=65536)
+def _by_number(a: str, b: str, cut: bool) -> int:
+    """The kind of two titles whose numbers differ, 0 if they differ only as one is cut off."""
+    one, two = a.split(), b.split()
+    if cut:
+        n = min(len(one), len(two)) - 1
+        if one[:n] == two[:n]:
+            return 0
+    x, y = Counter(one) - Counter(two), Counter(two) - Counter(one)
+    gone = [word for word in [*x, *y] if any(c.isdigit() for c in word)]
+    if x and y and gone and all(len(word) == 4 and word[:2] in ("18", "19", "20") for word in gone):
+        return NUMBER["yearly"]
+    return NUMBER["part"]
+
+
+@lru_cache(maxsize=65536)
+def by_word(a: str, b: str) -> str:
+    """How two folded titles differ that are nearly the same: in a ``contrast``, in another ``word``, or ``""`` for spelling only.
+
+    >>> by_word("losses before wintering", "losses after wintering"), by_word("tumour in hives", "tumor in hives")
+    ('contrast', '')
+    """
+    x, y = Counter(a.split()), Counter(b.split())
+    one, two = list((x - y).elements()), list((y - x).elements())
+    if not one and not two:
+        return ""
+    if "".join(sorted("".join(one))) == "".join(sorted("".join(two))):
+        return ""  # joined, taken apart or with letters swapped
+    if any(contrasted(word, it) for word in one for it in two):
+        return "contrast"
+    if any(x in ("a" + y, "in" + y) or y in ("a" + x, "in" + x) for x in one for y in two):
+        return "word"
+    if one and two and not any(c.isdigit() for c in "".join(one + two)) and Indel.normalized_similarity("".join(one), "".join(two)) >= 0.82:
+        return ""  # with slips, perhaps of a space
+    rest = list(two)
+    unmatched = []
+    for word in one:
+        best = max(rest, key=lambda it: Indel.normalized_similarity(word, it), default="")
+        if Indel.normalized_similarity(word, best) >= 0.6 and min(len(word), len(best)) > 2:
+            rest.remove(best)
+        else:
+            unmatched.append(word)
+    left = [word for word in (*rest, *unmatched) if "".join(sorted(word)) not in _SHUFFLED]
+    return "word" if left else ""

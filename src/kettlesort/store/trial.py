@@ -1,0 +1,165 @@
+"""The team's rule of matching, what was learnt from the review, matchings on trial, keys to find copies by, and checks by hand."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from typing import Any
+
+import psycopg
+from sqlalchemy import BigInteger
+from sqlmodel import Field, Session
+
+from kettlesort.store.base import Moment, Row, Table, json_field, key, moment, reference, row, rows, run
+
+
+class MatchRule(Table, table=True):
+    """A version of the team's rule; the latest is in force. ``text`` is its file."""
+
+    __tablename__ = "match_rule"
+
+    id: int | None = key()
+    review_id: int = reference("review.id", index=True)
+    version: int
+    text: str
+    account_id: int = reference("account.id")
+    at: Moment | None = moment()
+
+
+class LearntOf(Table, table=True):
+    """What matching learnt from a review's copies: common words, shared DOIs, weights."""
+
+    __tablename__ = "learnt"
+
+    review_id: int = reference("review.id", primary=True)
+    data: dict[str, Any] = json_field({})
+    at: Moment | None = moment()
+
+
+class Trial(Table, table=True):
+    """A matching of the whole review under another rule. State: waiting, ready, failed, applied or undone.
+
+    ``mark`` tells whether the review has changed since; ``summary`` holds its counts and its curve.
+    """
+
+    id: int | None = key()
+    review_id: int = reference("review.id", index=True)
+    rule: str
+    state: str = "waiting"
+    mark: list[int] = json_field([])
+    summary: dict[str, Any] = json_field({})
+    learnt: dict[str, Any] = json_field({})
+    failure: str = ""
+    account_id: int = reference("account.id")
+    at: Moment | None = moment()
+    applied_at: Moment | None = moment(null=True)
+    applied_by: int | None = reference("account.id", null=True)
+    undone_at: Moment | None = moment(null=True)
+    undone_by: int | None = reference("account.id", null=True)
+
+
+class TrialPair(Table, table=True):
+    """A pair that a trial joins or asks about, or that it shows for another reason.
+
+    ``change`` is what applying it would do: join, part, ask, answer (no longer asked), or "" for none; ``edge`` is the field by
+    which it just fails the pass ``how``.
+    """
+
+    __tablename__ = "trial_pair"
+
+    id: int | None = key()
+    trial_id: int = reference("trial.id", index=True)
+    left_copy: int = reference("copy.id")
+    right_copy: int = reference("copy.id")
+    score: float
+    verdict: str
+    how: str
+    kind: str
+    change: str
+    edge: str
+
+
+class MatchKey(Table, table=True):
+    """A key under which copies are compared, and the place of the copy among those that share it (`core.matching.keys`)."""
+
+    __tablename__ = "match_key"
+
+    review_id: int = reference("review.id", primary=True)
+    key: int = Field(primary_key=True, sa_type=BigInteger)
+    place: int = Field(primary_key=True, sa_type=BigInteger)
+    copy_id: int = reference("copy.id", primary=True)
+
+
+class CheckSample(Table, table=True):
+    """Pairs drawn at random to be checked by hand, ``of`` those joined by rule or those left apart; ``population`` is how many there were."""
+
+    __tablename__ = "check_sample"
+
+    id: int | None = key()
+    review_id: int = reference("review.id", index=True)
+    of: str
+    population: int
+    account_id: int = reference("account.id")
+    at: Moment | None = moment()
+
+
+class CheckedPair(Table, table=True):
+    """A pair of a sample, and what a person found."""
+
+    __tablename__ = "checked_pair"
+
+    id: int | None = key()
+    sample_id: int = reference("check_sample.id", index=True)
+    left_copy: int = reference("copy.id")
+    right_copy: int = reference("copy.id")
+    score: float
+    same: bool | None = None
+    account_id: int | None = reference("account.id", null=True)
+    answered_at: Moment | None = moment(null=True)
+
+
+def rule_in_force(db: Session, review: int) -> Row | None:
+    """The latest version of a review's rule."""
+    return row(
+        db,
+        """SELECT m.id, m.version, m.text, m.at, a.full_name AS by FROM match_rule m JOIN account a ON a.id = m.account_id
+        WHERE m.review_id = :r ORDER BY m.version DESC LIMIT 1""",
+        r=review,
+    )
+
+
+def write_keys(db: Session, review: int, keys: Sequence[tuple[int, int, int]]) -> None:
+    """Keep keys (key, place, copy) of copies that have none yet, thousands a second."""
+    raw = db.connection().connection.driver_connection
+    assert isinstance(raw, psycopg.Connection)
+    with raw.cursor() as cursor, cursor.copy(b"COPY match_key (review_id, key, place, copy_id) FROM STDIN") as out:
+        for value, place, copy in keys:
+            out.write_row((review, value, place, copy))
+
+
+def unkeyed(db: Session, review: int) -> bool:
+    """Whether some matched copies have no keys, as from before keys were kept."""
+    return row(db, "SELECT 1 FROM batch WHERE review_id = :r AND state = 'taken' AND matched AND NOT keyed LIMIT 1", r=review) is not None
+
+
+def neighbours(db: Session, review: int, keys: Sequence[int], places: Sequence[int], window: int) -> list[int]:
+    """Placed copies of matched files next to these keys at these places, with all copies of their groups; time of the keys asked for."""
+    found = rows(
+        db,
+        """WITH asked AS (SELECT * FROM unnest(CAST(:keys AS bigint[]), CAST(:places AS bigint[])) a(key, place)),
+        near AS (
+            SELECT n.copy_id FROM asked a CROSS JOIN LATERAL (
+                (SELECT m.copy_id FROM match_key m WHERE m.review_id = :r AND m.key = a.key AND m.place >= a.place ORDER BY m.place, m.copy_id LIMIT :w)
+                UNION ALL
+                (SELECT m.copy_id FROM match_key m WHERE m.review_id = :r AND m.key = a.key AND m.place < a.place ORDER BY m.place DESC, m.copy_id DESC LIMIT :w)
+            ) n
+        )
+        SELECT DISTINCT g.copy_id FROM near JOIN placement p ON p.copy_id = near.copy_id AND p.review_id = :r
+        JOIN placement g ON g.record_id = p.record_id JOIN batch b ON b.id = g.batch_id WHERE b.matched ORDER BY g.copy_id""",
+        keys=list(keys), places=list(places), r=review, w=window,
+    )  # fmt: skip
+    return [it["copy_id"] for it in found]
+
+
+def mark_keyed(db: Session, review: int) -> None:
+    """All copies that are taken have their keys now."""
+    run(db, "UPDATE batch SET keyed = TRUE WHERE review_id = :r AND state = 'taken' AND NOT keyed", r=review)

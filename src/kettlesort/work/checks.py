@@ -1,0 +1,109 @@
+"""Checking by hand: a sample of what was joined, or left apart, and what it says about the errors."""
+
+from __future__ import annotations
+
+import random
+from collections.abc import Sequence
+from datetime import UTC, datetime
+from typing import NamedTuple
+
+from kettlesort.core.matching import Estimate, share_of
+from kettlesort.store.base import Row, row, rows, snapshot
+from kettlesort.store.trial import CheckedPair, CheckSample
+from kettlesort.work.change import Change, change
+from kettlesort.work.errors import Conflict, Invalid, NotFound
+from kettlesort.work.questions import Side, rule_on, sides
+
+OF = ("joined", "apart")
+
+
+class Sample(NamedTuple):
+    """A sample: how many of its pairs are answered and wrong, and the share of errors in all with its interval."""
+
+    row: Row
+    size: int
+    answered: int
+    wrong: int
+    estimate: Estimate
+
+
+def draw(review: int, account: int, of: str, size: int, seed: int | None = None) -> int:
+    """Draw pairs at random of those that a rule joined or that were left apart; the sample."""
+    if of not in OF:
+        raise Invalid("A sample is of what was joined, or of what was left apart.", field="of")
+    if not 1 <= size <= 500:
+        raise Invalid("A sample has 1 to 500 pairs.", field="size")
+    with change(review, account, "match") as it:
+        population, pairs = _joined(it) if of == "joined" else _apart(it)
+        if not pairs:
+            raise Conflict("There is nothing to draw from yet; it comes with the first matching.")
+        made = CheckSample(review_id=review, of=of, population=population, account_id=account)
+        it.db.add(made)
+        it.db.flush()
+        assert made.id is not None
+        for left, right, score in sorted(random.Random(seed).sample(pairs, min(size, len(pairs)))):
+            it.db.add(CheckedPair(sample_id=made.id, left_copy=left, right_copy=right, score=score))
+        it.event("match.sample_drawn", of, None, {"pairs": min(size, len(pairs)), "of": population})
+        return made.id
+
+
+def _joined(it: Change) -> tuple[int, list[tuple[int, int, float]]]:
+    found = rows(
+        it.db,
+        """SELECT u.left_copy, u.right_copy, u.score FROM ruling u JOIN placement a ON a.copy_id = u.left_copy JOIN placement b ON b.copy_id = u.right_copy
+        WHERE u.review_id = :r AND u.same AND u.by_rule AND u.withdrawn_at IS NULL AND a.record_id = b.record_id ORDER BY u.id""",
+        r=it.review,
+    )
+    return len(found), [(r["left_copy"], r["right_copy"], r["score"] or 0.0) for r in found]
+
+
+def _apart(it: Change) -> tuple[int, list[tuple[int, int, float]]]:
+    found = row(it.db, "SELECT data -> 'apart' AS apart FROM learnt WHERE review_id = :r", r=it.review)
+    kept = (found["apart"] if found else None) or {"population": 0, "pairs": []}
+    place = {
+        r["copy_id"]: r["record_id"] for r in rows(it.db, "SELECT copy_id, record_id FROM placement WHERE review_id = :r", r=it.review)
+    }
+    pairs = [(a, b, w) for a, b, w in kept["pairs"] if a in place and b in place and place[a] != place[b]]
+    return kept["population"], pairs
+
+
+def samples(review: int) -> list[Sample]:
+    """All samples, the latest first."""
+    with snapshot() as db:
+        found = rows(
+            db,
+            """SELECT s.id, s.of, s.population, s.at, a.full_name AS by, count(p.id) AS size, count(p.same) AS answered,
+            count(*) FILTER (WHERE p.same = (s.of = 'apart')) AS wrong FROM check_sample s JOIN account a ON a.id = s.account_id
+            JOIN checked_pair p ON p.sample_id = s.id WHERE s.review_id = :r GROUP BY s.id, a.full_name ORDER BY s.id DESC""",
+            r=review,
+        )
+        return [Sample(it, it["size"], it["answered"], it["wrong"], share_of(it["wrong"], it["answered"])) for it in found]
+
+
+def pairs(review: int, sample: int) -> list[tuple[Row, Side, Side]]:
+    """The pairs of a sample, those without answer first."""
+    with snapshot() as db:
+        found = rows(
+            db,
+            """SELECT p.* FROM checked_pair p JOIN check_sample s ON s.id = p.sample_id WHERE s.id = :s AND s.review_id = :r ORDER BY p.same IS NOT NULL, p.id""",
+            s=sample, r=review,
+        )  # fmt: skip
+        if not found:
+            raise NotFound("There is no such sample in this review.")
+        by = {it.id: it for it in sides(db, sorted({c for it in found for c in (it["left_copy"], it["right_copy"])}))}
+        return [(it, by[it["left_copy"]], by[it["right_copy"]]) for it in found]
+
+
+def answer(review: int, account: int, pair: int, same: bool | None) -> Sequence[str]:
+    """Say what a pair of a sample is, or with ``None`` take it back. An answer that finds an error also mends it: it counts as a ruling."""
+    with change(review, account, "match") as it:
+        found = it.db.get(CheckedPair, pair)
+        sample = it.db.get(CheckSample, found.sample_id) if found else None
+        if found is None or sample is None or sample.review_id != review:
+            raise NotFound("There is no such pair in a sample of this review.")
+        before, found.same = found.same, same
+        found.account_id, found.answered_at = (account, datetime.now(UTC)) if same is not None else (None, None)
+        it.event("match.checked", f"Pair {pair}", before, same)
+        if same is not None and same == (sample.of == "apart"):
+            return rule_on(it, found.left_copy, found.right_copy, "same" if same else "different", found.score)
+        return []
