@@ -183,7 +183,9 @@ def match(
     out: Out = None,
     pairs: Annotated[Path | None, typer.Option(help="Write the pairs, joined and unsure, here.")] = None,
     merged: Annotated[Path | None, typer.Option(help="Write one RIS record a group here.")] = None,
-    rule: Annotated[Path | None, typer.Option(help="The team's rule of matching, as the application exports it; its sources are names of files.")] = None,
+    rule: Annotated[
+        Path | None, typer.Option(help="The team's rule of matching, as the application exports it; its sources are names of files.")
+    ] = None,
 ) -> None:
     """Which records are copies of each other."""
     agreed = _rule_of(rule) if rule else matching.Rule()

@@ -12,7 +12,7 @@ import pytest
 from fastapi.testclient import TestClient
 
 from kettlesort.store.base import rows, session
-from kettlesort.work import gaps, gather, match, people, runs, vocabulary
+from kettlesort.work import gaps, gather, match, people, runs, trials, vocabulary
 from tests.conftest import ris
 
 HEAD = {"x-kettle-sort": "1"}
@@ -39,6 +39,7 @@ def run_jobs(review: int) -> None:
     work: dict[str, Callable[[int], None]] = {
         "read_file": gather.read_file,
         "match_copies": match.match_copies,
+        "try_rule": trials.try_rule,
         "read_vocabulary": vocabulary.read_vocabulary,
         "fetch_run": runs.fetch_run,
         "fill_gaps": gaps.fill_gaps,

@@ -8,7 +8,13 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from kettlesort.core.matching import Groups, explain, match, merge
+from kettlesort.core.matching import Groups, Rule, explain, match, merge, rule_of, share_of
+from kettlesort.core.matching.compare import journals_alike, names_are_close, one_is_cut
+from kettlesort.core.matching.errors import curve
+from kettlesort.core.matching.lookalikes import by_word
+from kettlesort.core.matching.passes import edges, reach
+from kettlesort.core.matching.rule import NotARule
+from kettlesort.core.matching.weights import EVEN, starting
 from kettlesort.core.record import Record
 
 ORSEL = Record(
@@ -60,9 +66,12 @@ def test_two_short_titles_alone_are_no_evidence() -> None:
 
 
 def test_evidence_is_told_by_field_and_missing_is_none() -> None:
-    weights = {it.field: it.weight for it in explain(ORSEL, ORSEL._replace(doi="", year=2020, volume=""))}
+    said = explain(ORSEL, ORSEL._replace(doi="", year=2020, volume=""))
+    weights = {it.field: it.weight for it in said.evidence}
     assert weights["doi"] == 0
     assert weights["title"] > 0 > weights["year"]
+    assert {it.field: it.says for it in said.evidence}["doi"] == ""
+    assert said.total == pytest.approx(sum(weights.values()))
 
 
 def test_a_persons_word_holds_against_every_rule() -> None:
@@ -98,6 +107,237 @@ def test_groups_are_disjoint_and_never_hold_what_must_stay_apart(joins: list[tup
     assert sorted(itertools.chain.from_iterable(groups.all())) == list(range(8))
     assert not any(groups.of(i) == groups.of(j) for i, j in apart)
     assert all(groups.of(k) == min(groups.members(k)) for k in range(8))
+
+
+def told(a: Record, b: Record) -> dict[str, float]:
+    return {it.field: it.weight for it in explain(a, b).evidence}
+
+
+@pytest.mark.parametrize(
+    ("field", "one", "two", "sign"),
+    [
+        ("title", {"title": "α-Tocopherol &amp; winter losses in <i>Apis</i> colonies of two valleys"}, {"title": "Alpha-tocopherol and winter losses in Apis colonies of two valleys."}, 1),
+        ("title", {"title": "Überwinterungsverluste gedämmter Völker [Overwintering losses of insulated colonies]"}, {"title": "Overwintering losses of insulated colonies"}, 1),
+        ("title", {"title": "Insulated lids and moisture in winter clusters of colonies"}, {"title": "Insulated lids and moisture in winter clus"}, 1),
+        ("title", {"title": "Insulated lids and moisture in winter clusters"}, {"title": "Nectar flow and swarming in rape fields"}, -1),
+        ("title", {"title": "[Insulated lids and moisture in winter clusters]"}, {"title": "Gedämmte Deckel und die Feuchte der Wintertraube"}, 0),
+        ("authors", {"authors": ("van der Orsel, Tamsin", "Müller, Jo")}, {"authors": ("Orsel, T", "Mueller, J")}, 1),
+        ("authors", {"authors": ("Orsel, Tamsin", "Quillby, Rudd")}, {"authors": ("Tamsin, Orsel", "Rudd, Quillby")}, 1),
+        ("authors", {"authors": ("Orsel, T", "Ames, B", "Tarn, J")}, {"authors": ("Orsel, T", "et al.")}, 1),
+        ("authors", {"authors": ("Orsel, T",)}, {"authors": ()}, 0),
+        ("authors", {"authors": ("Orsel, T",)}, {"authors": ("Ames, B",)}, -1),
+        ("year", {"year": 2019}, {"year": 2019}, 1),
+        ("year", {"year": 2019}, {"year": 2011}, -1),
+        ("year", {"year": 2019}, {"year": None}, 0),
+        ("journal", {"journal": "Annals of Made-up Apiculture"}, {"journal": "Ann. Made-up Apicult."}, 1),
+        ("journal", {"journal": "Imkerblatt", "issn": "1234-5678"}, {"journal": "Beekeepers' Paper", "issn": "1234-5678"}, 1),
+        ("journal", {"journal": "Annals of Hives"}, {"journal": "River Studies"}, -1),
+        ("place", {"volume": "14", "pages": "101–118"}, {"volume": "014", "pages": "101–18"}, 1),
+        ("place", {"volume": "14", "pages": "101–118"}, {"volume": "15", "pages": "330–340"}, -1),
+        ("place", {"volume": "", "pages": "101–118"}, {"volume": "", "pages": "e0123456"}, 0),
+        ("place", {"pages": "e0123456"}, {"pages": "123456"}, 1),
+        ("issue", {"issue": "2"}, {"issue": "7"}, -1),
+        ("doi", {"doi": "10.5555/ama.1"}, {"doi": "10.5555/ama.1"}, 1),
+        ("doi", {"doi": "10.5555/ama.1"}, {"doi": "10.5555/other.2"}, -1),
+        ("doi", {"doi": "10.5555/ama.1"}, {"doi": ""}, 0),
+        ("abstract", {"abstract": "BACKGROUND: " + ORSEL.abstract}, {"abstract": ORSEL.abstract + " Copyright."}, 1),
+        ("abstract", {"abstract": ORSEL.abstract}, {"abstract": ""}, 0),
+        ("accession", {"accession": "20031402"}, {"accession": "20031402"}, 1),
+        ("accession", {"accession": "20031402"}, {"accession": "AGR0000017"}, 0),
+        ("kind", {"kind": "article"}, {"kind": "conference"}, -1),
+        ("kind", {"kind": "article"}, {"kind": "other"}, 0),
+        ("language", {"language": "eng"}, {"language": "German"}, -1),
+        ("language", {"language": "eng"}, {"language": "English"}, 1),
+    ],
+)  # fmt: skip
+def test_each_field_speaks_for_or_against_or_not_at_all(field: str, one: dict[str, object], two: dict[str, object], sign: int) -> None:
+    a, b = ORSEL._replace(**one), ORSEL._replace(**two)  # type: ignore[arg-type]
+    weight = told(a, b)[field]
+    assert weight == told(b, a)[field], "from either side"
+    assert (weight > 0.05) - (weight < -0.05) == sign, weight
+
+
+def test_a_rare_title_says_more_than_a_common_one() -> None:
+    rare, common, none = ("Propolis varnish against damp in skeps of the tidal marsh", "Winter losses of colonies", "Editorial")
+    weights = [told(ORSEL._replace(title=title), ORSEL._replace(title=title))["title"] for title in (rare, common, none)]
+    assert weights[0] > weights[1] > 1 > weights[2]
+
+
+ELSEWHERE = {"journal": "Hive Letters", "volume": "3", "issue": "1", "pages": "7–9", "doi": "10.5555/hl.9"}
+
+
+@pytest.mark.parametrize(
+    ("kind", "then", "one", "two"),
+    [
+        ("part", "apart", {"title": ORSEL.title + ": part I"}, {"title": ORSEL.title + ": part II", "pages": "119–130", "doi": ""}),
+        ("part", "apart", {"title": "Formic acid in colonies: a phase 2 trial"}, {"title": "Formic acid in colonies: a phase 3 trial", "doi": "", "pages": "300"}),
+        ("yearly", "apart", {"title": "Colony losses in the lower valley, report 2018"}, {"title": "Colony losses in the lower valley, report 2019", "year": 2020, "volume": "15", "doi": ""}),
+        ("notice", "apart", {}, {"title": "Erratum to: " + ORSEL.title, "doi": "", "pages": "300", "abstract": ""}),
+        ("reply", "apart", {}, {"title": "Comment on: " + ORSEL.title, "doi": "", "pages": "300", "authors": ("Ames, B",), "abstract": ""}),
+        ("contrast", "apart", {"title": "Brood temperature before wrapping of small hives in autumn"}, {"title": "Brood temperature after wrapping of small hives in autumn", "doi": "", "pages": "119"}),
+        ("contrast", "apart", {"title": "Hypertension of the haemolymph in wintering workers"}, {"title": "Hypotension of the haemolymph in wintering workers", "doi": "", "pages": "119"}),
+        ("contrast", "apart", {"title": "Dietary vitamin A and survival of wintering workers"}, {"title": "Dietary vitamin D and survival of wintering workers", "doi": "", "pages": "119"}),
+        ("edition", "apart", {"title": "Wintering the honeybee colony, 2nd edition", "doi": ""}, {"title": "Wintering the honeybee colony, 3rd edition", "doi": "", "year": 2023}),
+        ("update", "apart", {"doi": "10.5999/14.cd001.pub2"}, {"doi": "10.5999/14.cd001.pub3", "year": 2023, "volume": "18", "pages": "1–40"}),
+        ("protocol", "apart", {"title": "Insulated lids against winter losses: a randomised trial"}, {"title": "Insulated lids against winter losses: protocol of a randomised trial", **ELSEWHERE, "year": 2017}),
+        ("preprint", "ask", {}, {"kind": "preprint", **ELSEWHERE, "journal": "Preprints of the Hive Society"}),
+        ("abstract", "ask", {}, {"kind": "conference", **ELSEWHERE, "year": 2018, "abstract": ""}),
+        ("translation", "ask", {"language": "eng"}, {"language": "ger", **ELSEWHERE}),
+        ("namesake", "apart", {}, {"authors": ("Ames, B", "Tarn, J"), "doi": "", "pages": "300", "abstract": ""}),
+        ("untitled", "apart", {"title": "Editorial", "doi": ""}, {"title": "Editorial", "doi": "", "pages": "300"}),
+        ("elsewhere", "ask", {}, {**ELSEWHERE, "year": 2020}),
+        ("word", "ask", {"title": "Losses of wrapped colonies in coastal districts of the north", "doi": ""}, {"title": "Losses of wrapped colonies in alpine districts of the north", "doi": "", "pages": ""}),
+    ],
+)  # fmt: skip
+def test_what_looks_the_same_is_named_and_done_with_as_the_team_says(
+    kind: str, then: str, one: dict[str, object], two: dict[str, object]
+) -> None:
+    pair = [ORSEL._replace(**one), ORSEL._replace(**two)]  # type: ignore[arg-type]
+    assert explain(*pair).kind == explain(*reversed(pair)).kind == kind
+    found = match(pair)
+    assert [it.verdict for it in found.pairs] == ([] if then == "apart" else ["unsure"])
+    assert found.kinds() == ({kind: 1} if then == "apart" else {})
+    if then == "apart":
+        asked = match(pair, rule=Rule(alike={kind: "ask"}, ask_from=-50)).pairs
+        assert [(it.verdict, it.kind) for it in asked] == [("unsure", kind)]
+    else:
+        assert match(pair, rule=Rule(alike={kind: "apart"})).pairs == []
+
+
+@pytest.mark.parametrize(("one", "two", "says"), [
+    ("losses of hives", "losses of hives", ""), ("tumour losses", "tumor losses", ""), ("lids for hives", "lids fro hives", ""),
+    ("insulatedlids of hives", "insulated lids of hives", ""), ("upper hives", "lower hives", "contrast"), ("typeb losses", "typec losses", ""),
+    ("hepatitis b losses", "hepatitis c losses", "contrast"), ("coastal losses", "alpine losses", "word"),
+])  # fmt: skip
+def test_titles_differ_in_spelling_or_in_sense(one: str, two: str, says: str) -> None:
+    assert by_word(one, two) == by_word(two, one) == says
+
+
+def test_names_titles_and_journals_are_compared_as_sources_write_them() -> None:
+    assert names_are_close("orsel,tamsin|ames,b", "tamsin,orsel|b,ames")
+    assert not names_are_close("orsel,tamsin", "quillby,rudd")
+    assert one_is_cut("insulated lids and moisture in winter", "insulated lids and moisture in winter: a trial")
+    assert not one_is_cut("insulated lids part i", "insulated lids part ii")
+    assert [journals_alike("j hive sci", other) for other in ("journal of hive science", "river studies")] == ["same", "unlike"]
+
+
+def test_a_chain_of_links_does_not_join_what_speaks_against_it() -> None:
+    """One copy without its part's number fits both parts; it goes with one, and is asked about with the other."""
+    one = ORSEL._replace(title="Wrapping of hives in hard winters: part I", doi="10.5555/x.1")
+    two = ORSEL._replace(title="Wrapping of hives in hard winters: part II", doi="10.5555/x.2", pages="140–151")
+    between = ORSEL._replace(title="Wrapping of hives in hard winters", doi="", pages="", abstract="")
+    found = match([one, two, between, one._replace(doi="")])
+    assert found.groups.of(0) != found.groups.of(1)
+    assert found.groups.of(0) == found.groups.of(3)
+
+
+RULE = """
+name = "Careful"
+weights = false
+
+[[passes]]
+name = "DOI and title"
+agree = { doi = "exactly", title = "closely" }
+not_differ = { volume = "exactly" }
+
+[[passes]]
+name = "All but the year"
+then = "ask"
+agree = { title = "exactly", first_author = "exactly", year = 1 }
+kinds = ["article"]
+"""
+
+
+def test_passes_decide_one_after_the_other_and_know_their_edge() -> None:
+    rule = rule_of(RULE)
+    assert rule_of(rule.text()) == rule
+    records = [
+        ORSEL, ORSEL._replace(title=ORSEL.title.upper()), ORSEL._replace(doi="", year=2020), ORSEL._replace(doi="", year=2024, journal="Hive Letters"),
+        ORSEL._replace(volume="99"), ORSEL._replace(kind="conference", doi=""),
+    ]  # fmt: skip
+    found = match(records, rule=rule)
+    decided = {(it.left, it.right): (it.verdict, it.how) for it in found.pairs}
+    assert decided[0, 1] == ("same", "DOI and title")
+    assert any(2 in pair and said == ("unsure", "All but the year") for pair, said in decided.items())
+    assert not any(5 in pair for pair in decided), "a conference paper is none of the kinds, and nothing else weighs"
+    first, second = reach(found)
+    assert (first.holds, first.alone) == (1, 1)
+    assert second.adds > 0
+    at_edge = {(it.left, it.right): it.fails for it in edges(found)}
+    assert at_edge[0, 4] == "volume"
+    assert "year" in at_edge.values()
+    both = match(records, rule=rule.model_copy(update={"weights": True}))
+    assert both.groups.of(2) == both.groups.of(1), "where no pass decides, the weights do"
+
+
+def test_a_rule_can_be_for_some_sources_only() -> None:
+    rule = rule_of('weights = false\n[[passes]]\nname = "A"\nagree = { title = "exactly" }\nsources = ["Agrarica", "Vitalis"]\n')
+    same = [ORSEL, ORSEL._replace(doi="")]
+    assert [it.verdict for it in match(same, rule=rule, sources=["Agrarica", "Vitalis"]).pairs] == ["same"]
+    assert match(same, rule=rule, sources=["Agrarica", "Elsewhere"]).pairs == []
+    assert match(same, rule=rule).pairs == []
+
+
+@pytest.mark.parametrize(("text", "said"), [
+    ("name = ", "not TOML"), ("nome = 'x'", "nome"), ("weights = false", "needs a pass"), ("join_from = 3.0\nask_from = 9.0", "must not be above"), ("join_from = nan", "join_from"),
+    ('[[passes]]\nname = "A"\nagree = { year = 1 }', "must agree in one of"), ('[[passes]]\nname = "A"\nagree = { tittle = "exactly" }', "tittle"),
+    ('[[passes]]\nname = "A"\nagree = { title = 2 }', "only the year"), ('[[passes]]\nname = "A"\nagree = { doi = "exactly", volume = "closely" }', "only agree exactly"),
+    ('[alike]\nelves = "ask"', "elves"), ('[[passes]]\nname = "A"\nagree = { doi = "exactly" }\nkinds = ["scroll"]', "scroll"), ("x" * 50_000, "at most 40,000"),
+    ("a = " + "[" * 5000, "nested|TOML"),
+])  # fmt: skip
+def test_a_wrong_rule_is_refused_with_what_is_wrong_and_where(text: str, said: str) -> None:
+    with pytest.raises(NotARule, match=said):
+        rule_of(text)
+
+
+def test_weights_are_learnt_from_the_records_and_a_persons_answers() -> None:
+    """Where copies keep their volume but other years are common, the year comes to say more than it did."""
+    many = [
+        ORSEL._replace(title=f"{a} {b} and {c} of wintering stock {k}", authors=(f"Name{k}, A", f"Other{k}, B"), doi="", accession="", volume=str(k), pages=f"{k}–{k + 9}", abstract="")
+        for k, (a, b, c) in enumerate(itertools.islice(itertools.product(("Straw", "Foam", "Felt", "Cork", "Reed"), ("lids", "wraps", "hives", "combs"), ("survival", "moisture", "queens", "drones", "stores")), 100))
+    ]  # fmt: skip
+    found = match([*many, *(it._replace(year=2020, journal="Ann. Made-up Apicult.") for it in many)])
+    before, after = starting(), found.learnt.weights
+    assert after.copies == pytest.approx(100, abs=3)
+    assert len(found.groups.all()) == 100
+    year = [it.field for it in explain(ORSEL, ORSEL).evidence].index("year")
+    assert after.table[year][2] > before.table[year][2], "copies are often one year apart here"
+    strict = before.calibrated(before.even + 2 + 0 * before.table[0][:8], [False] * 8)
+    assert strict.even > before.even
+    assert before.calibrated(before.table[0][:0], []).even == pytest.approx(before.even)
+    assert 0.05 < before.chance(before.at(0.1)) < 0.15
+    assert EVEN > 0
+
+
+def test_a_learnt_review_weighs_a_pair_as_the_matching_did() -> None:
+    records = [ORSEL, ORSEL._replace(doi="", year=2020), ORSEL._replace(title="Editorial", doi="", abstract="")]
+    found = match(records)
+    for pair in found.pairs:
+        assert explain(records[pair.left], records[pair.right], found.learnt).total == pytest.approx(pair.score, abs=1e-4)
+
+
+def test_the_curve_counts_links_and_expects_fewer_errors_the_higher_the_weight() -> None:
+    many = [ORSEL._replace(title=f"{ORSEL.title} {k % 20}", doi="", pages=str(k % 20), abstract="") for k in range(60)]
+    found = match(many)
+    points = curve(found.judged, found.learnt.weights, len(many))
+    assert points[0].links == 40
+    for low, high in itertools.pairwise(points):
+        assert low.links >= high.links
+        assert low.wrong >= high.wrong - 1e-9
+        assert low.missed <= high.missed + 1e-9
+
+
+def test_the_error_of_a_sample_has_an_exact_interval() -> None:
+    assert share_of(0, 0) == (0, 0, 1)
+    assert share_of(5, 100)[1:] == (pytest.approx(0.0164, abs=1e-3), pytest.approx(0.1128, abs=1e-3))
+    assert share_of(7, 7).high == 1
+
+
+def test_the_kept_record_follows_the_order_of_trust_but_for_whole_texts() -> None:
+    poor = ORSEL._replace(title="Overwintering losses", abstract="Short.", doi="", year=2020)
+    kept, whose = merge([ORSEL, poor], [1, 0])
+    assert (kept.title, kept.year, whose["title"]) == ("Overwintering losses", 2020, 1)
+    assert (kept.abstract, kept.doi) == (ORSEL.abstract, ORSEL.doi), "what the trusted one lacks, and whole texts, come from the other"
 
 
 def test_matching_is_the_same_every_time_and_in_blocks_of_any_size() -> None:

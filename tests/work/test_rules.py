@@ -19,7 +19,7 @@ from kettlesort.core.record import Record
 from kettlesort.store.base import row, rows, run, scalar, session
 from kettlesort.store.records import COLUMNS, Wanted, record_of
 from kettlesort.store.screen import refresh_standing
-from kettlesort.work import chart, gather, jobs, match, plan, protocol, records, report, screen, searches, seeds
+from kettlesort.work import chart, gather, groups, jobs, plan, protocol, questions, records, report, screen, searches, seeds
 from kettlesort.work.errors import Conflict, Invalid, NotFound
 from tests.conftest import Room, ris
 
@@ -53,7 +53,7 @@ def test_rule_1_a_copy_is_never_changed(room: Room) -> None:
     room.match()
     record = room.records()[0]
     room.decide(record, "exclude")
-    match.split(room.review, room.lead, match.copies_of(room.review, record).copies[1].id)
+    groups.split(room.review, room.lead, groups.copies_of(room.review, record).copies[1].id)
     assert copy_rows(room.review) == before
     assert before[0][3] == ris(TITLES[0]).rstrip()
 
@@ -125,18 +125,18 @@ def _act(it: Room, deed: str, k: int, record: int, batches: list[int]) -> None:
     elif deed == "second":
         it.decide(record, ("include", "exclude")[k % 2], 2)
     elif deed == "split":
-        match.split(it.review, it.lead, match.copies_of(it.review, record).copies[-1].id)
+        groups.split(it.review, it.lead, groups.copies_of(it.review, record).copies[-1].id)
     elif deed == "unsplit":
-        match.unsplit(it.review, it.lead, record)
+        groups.unsplit(it.review, it.lead, record)
     elif deed == "aside":
         gather.set_aside(it.review, it.lead, batches[k % 2])
     elif deed == "in":
         gather.take_in(it.review, it.lead, batches[k % 2])
         it.match()
     elif deed == "same":
-        questions = match.questions(it.review)
-        if questions:
-            match.decide_pair(it.review, it.lead, questions[k % len(questions)]["id"], k % 3 > 0)
+        waiting = questions.questions(it.review)
+        if waiting:
+            questions.decide_pair(it.review, it.lead, waiting[k % len(waiting)].row["id"], ("different", "same", "related")[k % 3])
 
 
 def test_rule_3_every_figure_counts_the_list_that_it_opens(room: Room) -> None:
@@ -296,8 +296,8 @@ def test_rule_6_a_review_is_a_wall(room: Room) -> None:
         lambda: gather.take_in(other, room.lead, batch),
         lambda: gather.set_aside(other, room.lead, batch),
         lambda: seeds.mark_seed(other, room.lead, record, True),
-        lambda: match.copies_of(other, record),
-        lambda: match.split(other, room.lead, record),
+        lambda: groups.copies_of(other, record),
+        lambda: groups.split(other, room.lead, record),
     ]
     for deed in deeds:
         with pytest.raises(NotFound):
@@ -349,7 +349,7 @@ def test_the_kept_record_follows_from_its_copies(room: Room) -> None:
     room.gather(ris(*TITLES[:4], doi="10.5555/x."), source="Vitalis Index")
     room.match()
     for record in room.records():
-        copies: list[Record] = [side.record for side in match.copies_of(room.review, record).copies]
+        copies: list[Record] = [side.record for side in groups.copies_of(room.review, record).copies]
         assert len(copies) == 2
         assert screen.sheet(room.review, room.lead, record).record == merge(copies)[0]
         assert screen.sheet(room.review, room.lead, record).record.doi.startswith("10.5555/x.")

@@ -7,7 +7,7 @@ from concurrent.futures import ThreadPoolExecutor
 import pytest
 
 from kettlesort.store.records import Wanted
-from kettlesort.work import chart, gather, match, people, plan, protocol, ranking, records, report, screen, seeds
+from kettlesort.work import chart, gather, groups, people, plan, protocol, questions, ranking, records, report, screen, seeds
 from kettlesort.work.errors import Conflict, Invalid, NotSignedIn, TooMany
 from tests.conftest import Room, ris
 
@@ -84,11 +84,11 @@ def test_verdicts_move_with_their_copies_when_groups_are_joined_and_split(room: 
     room.match()
     assert screen.sheet(room.review, room.lead, two).standing["first"] == "exclude"  # a late copy disturbs no verdict
     assert room.total().copies == 1
-    late = match.copies_of(room.review, two).copies[1].id
-    match.split(room.review, room.lead, late)
+    late = groups.copies_of(room.review, two).copies[1].id
+    groups.split(room.review, room.lead, late)
     assert sorted(room.records()) == [one, two, late]
     assert screen.sheet(room.review, room.lead, late).standing["first"] == "open"
-    match.unsplit(room.review, room.lead, late)
+    groups.unsplit(room.review, room.lead, late)
     assert sorted(room.records()) == [one, two]
 
 
@@ -101,27 +101,27 @@ def doubtful(room: Room) -> int:
         source="Vitalis Index",
     )
     room.match()
-    return int(match.questions(room.review)[0]["id"])
+    return int(questions.questions(room.review)[0].row["id"])
 
 
 def test_an_answer_joins_or_keeps_apart_for_good_and_can_be_taken_back(room: Room) -> None:
     question = doubtful(room)
-    pair = match.pair(room.review, question)
-    assert matching_weight(pair) == pytest.approx(pair.score)
-    match.decide_pair(room.review, room.reviewer, question, True)
+    pair = questions.pair(room.review, question)
+    assert matching_weight(pair) == pytest.approx(pair.question.row["score"], abs=0.01)
+    questions.decide_pair(room.review, room.reviewer, question, "same")
     assert (room.total().records, room.total().copies) == (1, 1)
-    assert match.take_back(room.review, room.reviewer) == question
-    match.decide_pair(room.review, room.reviewer, question, False)
-    assert len(match.told_apart(room.review)) == 1
-    assert match.questions(room.review) == []
-    room.gather(ris(*TITLES[:2]), source="Northern Theses")
+    assert questions.take_back(room.review, room.reviewer) == question
+    questions.decide_pair(room.review, room.reviewer, question, "different")
+    assert len(questions.told(room.review)) == 1
+    assert questions.questions(room.review) == []
+    room.gather(ris("Something else entirely", start=40), source="Northern Theses")
     room.match()
-    assert match.questions(room.review) == []  # told apart once, never asked again
+    assert questions.questions(room.review) == []  # told apart once, never asked again
     with pytest.raises(Conflict):
-        match.decide_pair(room.review, room.lead, question, True)
+        questions.decide_pair(room.review, room.lead, question, "same")
 
 
-def matching_weight(pair: match.Pair) -> float:
+def matching_weight(pair: questions.Pair) -> float:
     return sum(it.weight for it in pair.evidence)
 
 

@@ -25,14 +25,14 @@ watch(() => route.path, () => nextTick(() => main.value?.focus({ preventScroll: 
 const VIEWS: Record<string, [string, string][]> = {
   Plan: [['plan', 'Protocol'], ['plan/seeds', 'Seeds'], ['plan/words', 'Words'], ['plan/vocabulary', 'Vocabulary'], ['plan/query', 'Query'], ['plan/syntaxes', 'Syntaxes'], ['plan/team', 'Team']],
   Gather: [['gather', 'Searches'], ['gather/files', 'Files'], ['records', 'Records'], ['gather/narrowing', 'Narrowing'], ['gather/gaps', 'Gaps'], ['gather/recipes', 'Recipes']],
-  Match: [['match', 'To decide'], ['match/groups', 'Groups'], ['match/apart', 'Told apart']],
+  Match: [['match', 'To decide'], ['match/groups', 'Groups'], ['match/rule', 'Rule'], ['match/trials', 'Trials'], ['match/checks', 'Checks'], ['match/answers', 'Answers'], ['match/late', 'Late copies']],
   Screen: [['screen', 'First pass'], ['screen/full-texts', 'Full texts'], ['screen/second', 'Second pass']],
   Chart: [['chart', 'Evidence table'], ['chart/codebook', 'Codebook']],
   Report: [['report', 'Flow'], ['report/history', 'History']],
 }
 const base = computed(() => `/reviews/${review.value}`)
 const tabs = computed(() => VIEWS[String(route.meta.stage)] ?? [])
-const WITHIN: Record<string, string> = { 'gather/files': 'gather/files/', records: 'records/', plan: 'plan/versions' }
+const WITHIN: Record<string, string> = { 'gather/files': 'gather/files/', records: 'records/', plan: 'plan/versions', 'match/trials': 'match/trials/' }
 const current = (path: string) => route.path === `${base.value}/${path}` || (path in WITHIN && route.path.startsWith(`${base.value}/${WITHIN[path]}`))
 const broken = computed(() => (figures.data.value?.checks ?? []).filter((it) => !it.holds))
 </script>

@@ -34,8 +34,16 @@ class CurvePoint(BaseModel):
     missed: float
 
 
+class MatchingRule(Rule):
+    """The team's rule, under a name of its own on the wire."""
+
+
+def _ruled(rule: Rule) -> MatchingRule:
+    return MatchingRule.model_validate(rule.model_dump())
+
+
 class RuleInForce(BaseModel):
-    rule: Rule
+    rule: MatchingRule
     text: str
     own: bool
     """Whether the team has set a rule."""
@@ -63,7 +71,7 @@ class RuleVersion(BaseModel):
 
 
 class CheckedRule(BaseModel):
-    rule: Rule
+    rule: MatchingRule
     text: str
 
 
@@ -96,7 +104,6 @@ class TrialSummary(BaseModel):
     by_weights: int = 0
     kinds: dict[str, int] = {}
     passes: list[Reach] = []
-    curve: list[tuple[float, int, float, float]] = []
 
 
 class TrialOf(BaseModel):
@@ -174,7 +181,7 @@ def rule_in_force(member: AsMember) -> RuleInForce:
         for k, it in enumerate(ALIKE, 1)
     ]
     return RuleInForce(
-        rule=rule, text=rule.text(), own=own, join_from=known.join_from, ask_from=known.ask_from, records=known.records,
+        rule=_ruled(rule), text=rule.text(), own=own, join_from=known.join_from, ask_from=known.ask_from, records=known.records,
         curve=[CurvePoint(weight=a, links=b, wrong=c, missed=d) for a, b, c, d in known.curve], alike=alike,
         fields=list(FIELDS), closely=list(CLOSELY), finding=sorted(FINDING),
     )  # fmt: skip
@@ -200,14 +207,14 @@ def export_rule(member: AsMember) -> Response:
 def read_rule(said: RuleText, member: AsMember) -> CheckedRule:
     """A rule from its file, or what is wrong with it."""
     rule = rules.rule_from(said.text)
-    return CheckedRule(rule=rule, text=rule.text())
+    return CheckedRule(rule=_ruled(rule), text=rule.text())
 
 
 @router.post("/match-rule/check")
 def check_rule(draft: RuleDraft, member: AsMember) -> CheckedRule:
     """A rule as it was put together on the screen, as a file, or what is wrong with it."""
     rule = rules.rule_of_parts(draft.rule)
-    return CheckedRule(rule=rule, text=rule.text())
+    return CheckedRule(rule=_ruled(rule), text=rule.text())
 
 
 def _trial(found: Any, holds: bool) -> TrialOf:

@@ -60,6 +60,7 @@ def _match_once(job: Job, progress: jobs.Progress) -> bool:
         _apply(it, result, ids, first_new)
         if again:
             keep_learnt(it, result, ids)
+            _weigh_questions(it, result, ids)
         jobs.finish_in(it.db, job, "done")
     return True
 
@@ -158,6 +159,18 @@ def keep_learnt(it: Change, result: matching.Matching, ids: Sequence[int]) -> No
         "curve": [tuple(point) for point in result.curve()], "kinds": result.kinds(),
     }  # fmt: skip
     it.db.merge(LearntOf(review_id=it.review, data=data, at=datetime.now(UTC)))
+
+
+def _weigh_questions(it: Change, result: matching.Matching, ids: Sequence[int]) -> None:
+    """Let pairs that were asked before weigh what they weigh now."""
+    position = {copy: k for k, copy in enumerate(ids)}
+    open_now = [q for q in store.open_questions(it.db, it.review) if q["left_copy"] in position and q["right_copy"] in position]
+    weights = result.weigh([(position[q["left_copy"]], position[q["right_copy"]]) for q in open_now])
+    run(
+        it.db,
+        "UPDATE question q SET score = u.w FROM unnest(CAST(:ids AS bigint[]), CAST(:weights AS float[])) u(id, w) WHERE q.id = u.id",
+        ids=[q["id"] for q in open_now], weights=weights,
+    )  # fmt: skip
 
 
 def place_groups(it: Change, groups: Groups, ids: Sequence[int]) -> list[int]:

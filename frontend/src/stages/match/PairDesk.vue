@@ -1,76 +1,82 @@
 <script setup lang="ts">
-import { useQuery } from '@tanstack/vue-query'
+// Doubtful pairs, the most useful first: the two copies with all that is in their groups, decided by one key.
+import { useQuery, useQueryClient } from '@tanstack/vue-query'
 import { computed, ref, watch } from 'vue'
 import { useRoute, useRouter } from 'vue-router'
 import { GET, got, POST, type Schemas } from '@/api/client'
-import { differ, type Piece } from '@/common/differ'
-import { count, KIND_WORDS, place } from '@/common/format'
+import { count, plural } from '@/common/format'
 import { useKeys } from '@/common/keys'
 import { attempt, complain, say } from '@/common/messages'
 import { useRefresh, useReview } from '@/common/review'
 import StateOf from '@/common/StateOf.vue'
+import CopyTable from './CopyTable.vue'
+import { KINDS, percent } from './compare'
 
+type Said = Schemas['Answer']['said']
 const { review, path, figures, mayWrite } = useReview()
 const refresh = useRefresh()
+const client = useQueryClient()
 const route = useRoute()
 const router = useRouter()
-const { data: questions, error, isPending, refetch } = useQuery({ queryKey: ['questions', review], queryFn: () => got(GET('/api/reviews/{review}/questions', { params: path.value })) })
-const chosen = computed(() => Number(route.query.pair) || questions.value?.[0]?.id)
-const { data: pair, error: pairError } = useQuery({
-  queryKey: ['pair', review, chosen],
-  queryFn: () => got(GET('/api/reviews/{review}/questions/{question}', { params: { path: { review: review.value, question: chosen.value! } } })),
-  enabled: computed(() => !!chosen.value),
+const by = computed(() => (['worth', 'weight', 'alike'].includes(String(route.query.by)) ? (String(route.query.by) as 'worth' | 'weight' | 'alike') : 'worth'))
+const { data: questions, error, isPending, refetch } = useQuery({
+  queryKey: ['questions', review, by],
+  queryFn: () => got(GET('/api/reviews/{review}/questions', { params: { ...path.value, query: { by: by.value } } })),
 })
+const { data: me } = useQuery({ queryKey: ['me'], queryFn: () => got(GET('/api/account')), staleTime: Infinity })
+const free = (it: Schemas['OpenPair']) => !it.held_by || it.held_by === me.value?.id
+const chosen = computed(() => Number(route.query.pair) || questions.value?.find(free)?.id || questions.value?.[0]?.id)
+const one = (question: number) => got(GET('/api/reviews/{review}/questions/{question}', { params: { path: { review: review.value, question } } }))
+const { data: pair, error: pairError } = useQuery({ queryKey: ['pair', review, chosen], queryFn: () => one(chosen.value!), enabled: computed(() => !!chosen.value), retry: false })
 const raw = ref(false)
-watch(chosen, () => (raw.value = false))
-
-interface Line {
-  field: string
-  label: string
-  left: Piece[]
-  right: Piece[]
-  weight: number | null
-  kept: string
-}
-const text: Record<string, (record: Schemas['RecordFields']) => string> = {
-  title: (it) => it.title,
-  authors: (it) => it.authors.join('; '),
-  year: (it) => String(it.year ?? ''),
-  journal: (it) => it.journal || it.journal_short,
-  place,
-  doi: (it) => it.doi,
-  abstract: (it) => it.abstract,
-  kind: (it) => KIND_WORDS[it.kind] ?? it.kind,
-}
-const LABELS = { title: 'Title', authors: 'Authors', year: 'Year', journal: 'Journal', place: 'Volume, pages', doi: 'DOI', abstract: 'Abstract', kind: 'Kind' }
-const PARTS: Record<string, string[]> = { place: ['volume', 'issue', 'pages'] }
-
-const lines = computed<Line[]>(() => {
-  const it = pair.value
-  if (!it) return []
-  return Object.entries(LABELS).map(([field, label]) => {
-    const [a, b] = [text[field]!(it.left.record), text[field]!(it.right.record)]
-    const [left, right] = a && b ? differ(a, b) : [[{ text: a, differs: false }], [{ text: b, differs: false }]]
-    const owners = (PARTS[field] ?? [field]).map((part) => it.whose[part]).filter((owner) => owner !== undefined)
-    const kept = !owners.length ? '' : a === b ? 'both' : new Set(owners).size > 1 ? text[field]!(it.kept) : owners[0] === 0 ? 'left' : 'right'
-    return { field, label, left, right, weight: it.evidence.find((e) => e.field === field)?.weight ?? null, kept }
-  })
-})
-const signed = (n: number) => (n > 0 ? '+' : n < 0 ? '−' : '') + Math.abs(n).toFixed(1).replace(/\.0$/, n ? '.0' : '')
+const holder = ref('')
+watch(chosen, async (question) => {
+  raw.value = false
+  holder.value = ''
+  if (!question || !mayWrite.value) return
+  try {
+    await got(POST('/api/reviews/{review}/questions/{question}/take', { params: { path: { review: review.value, question } } }))
+  } catch (failure) {
+    holder.value = failure instanceof Error ? failure.message : ''
+  }
+}, { immediate: true })
 
 const index = computed(() => questions.value?.findIndex((it) => it.id === chosen.value) ?? -1)
-function choose(at: number) {
-  const to = questions.value?.[at]
-  if (to) router.replace({ query: { pair: String(to.id) } })
+const after = computed(() => {
+  const all = questions.value ?? []
+  const rest = [...all.slice(index.value + 1), ...all.slice(0, Math.max(0, index.value))]
+  return rest.find(free)
+})
+// the next pair is on the screen before the answer has travelled
+watch(after, (it) => it && client.prefetchQuery({ queryKey: ['pair', review.value, it.id], queryFn: () => one(it.id) }))
+const go = (to?: { id: number }) => router.replace({ query: { ...route.query, pair: to ? String(to.id) : undefined } })
+const choose = (at: number) => questions.value?.[at] && go(questions.value[at])
+
+const whole = ref(false)
+const copies = computed(() => (pair.value ? [pair.value.left, pair.value.right, ...pair.value.others] : []))
+const shown = computed(() => (whole.value ? copies.value : copies.value.slice(0, 2)))
+const owner = (field: string) => {
+  const at = pair.value?.whose[field]
+  return at === undefined ? undefined : copies.value[at]?.id
 }
-async function answer(same: boolean) {
+const groups = computed(() => (pair.value ? [pair.value.left.group, pair.value.right.group].map((group) => copies.value.filter((it) => it.group === group).length) : []))
+const decidedApart = computed(() => {
+  const said = [pair.value?.left.group, pair.value?.right.group].map((group) => new Set(copies.value.filter((it) => it.group === group).flatMap((it) => it.verdicts.map((v) => `${v.pass_number} ${v.verdict}`))))
+  return said[0]!.size > 0 && said[1]!.size > 0 && [...said[0]!].some((it) => !said[1]!.has(it))
+})
+
+const SAID: Record<Said, string> = { same: 'Joined as the same report.', different: 'Left apart as different reports.', related: 'Left apart, as another report of the same study.' }
+async function answer(said: Said) {
   const question = chosen.value
-  if (!question || !mayWrite.value) return
-  const next = questions.value?.[index.value + 1] ?? questions.value?.[index.value - 1]
-  if (await attempt(() => got(POST('/api/reviews/{review}/questions/{question}/answer', { params: { path: { review: review.value, question } }, body: { same } })))) {
-    say(same ? 'Joined as the same report.' : 'Left apart as different reports.', takeBackQuietly)
-    await router.replace({ query: next ? { pair: String(next.id) } : {} })
-  }
+  if (!question || !mayWrite.value || holder.value) return
+  const next = after.value
+  client.setQueryData<Schemas['OpenPair'][]>(['questions', review.value, by.value], (all) => all?.filter((it) => it.id !== question))
+  await go(next)
+  const ok = await attempt(async () => {
+    const told = await got(POST('/api/reviews/{review}/questions/{question}/answer', { params: { path: { review: review.value, question } }, body: { said } }))
+    say([SAID[said], ...told.disagreements].join(' '), takeBackQuietly)
+  })
+  if (!ok) await go({ id: question })
   await refresh('questions', 'figures')
 }
 const takeBackQuietly = () => got(POST('/api/reviews/{review}/questions/take-back', { params: path.value }))
@@ -78,7 +84,7 @@ async function takeBack() {
   try {
     const { question } = await takeBackQuietly()
     await refresh('questions', 'figures', 'pair')
-    if (question) await router.replace({ query: { pair: String(question) } })
+    if (question) await go({ id: question })
     say('Your last answer is taken back.')
   } catch (failure) {
     complain(failure)
@@ -87,19 +93,14 @@ async function takeBack() {
 async function later() {
   const question = chosen.value
   if (!question || !mayWrite.value) return
-  const next = questions.value?.[index.value + 1]
+  const next = after.value
   await attempt(() => got(POST('/api/reviews/{review}/questions/{question}/later', { params: { path: { review: review.value, question } } })))
   await refresh('questions')
-  await router.replace({ query: next ? { pair: String(next.id) } : {} })
+  await go(next)
 }
 useKeys({
-  s: () => answer(true),
-  d: () => answer(false),
-  l: later,
-  Backspace: takeBack,
-  ArrowDown: () => choose(index.value + 1),
-  ArrowUp: () => choose(index.value - 1),
-  r: () => (raw.value = !raw.value),
+  s: () => answer('same'), d: () => answer('different'), o: () => answer('related'), l: later, Backspace: takeBack,
+  ArrowDown: () => choose(index.value + 1), ArrowUp: () => choose(index.value - 1), r: () => (raw.value = !raw.value), g: () => (whole.value = !whole.value),
 })
 </script>
 
@@ -110,47 +111,44 @@ useKeys({
         <span v-if="figures.data.value" class="soft small"><router-link :to="`/reviews/${review}/records?list=all`">{{ count(figures.data.value.records) }} records</router-link> from <router-link :to="`/reviews/${review}/records?list=found`">{{ count(figures.data.value.found) }} copies</router-link></span>
         <v-btn v-if="mayWrite" @click="takeBack">Take back <kbd>⌫</kbd></v-btn>
       </Teleport>
-      <section class="pane">
-        <div class="head"><b>To decide</b><span class="soft small push">{{ count(questions?.length ?? 0) }} left</span></div>
+      <section class="pane" aria-label="Pairs to decide" tabindex="0">
+        <div class="head"><b>{{ count(questions?.length ?? 0) }} left</b>
+          <select class="box push small" :value="by" aria-label="Order" @change="router.replace({ query: { ...route.query, by: ($event.target as HTMLSelectElement).value, pair: undefined } })">
+            <option value="worth">most useful first</option><option value="weight">weightiest first</option><option value="alike">by kind</option>
+          </select>
+        </div>
         <table class="small">
           <tbody>
             <tr v-for="it in questions" :key="it.id" :class="{ on: it.id === chosen }">
-              <td><router-link :to="{ query: { pair: String(it.id) } }" class="plain">{{ it.title || 'Untitled' }}</router-link><div class="soft">{{ it.copies }} copies{{ it.later ? ', put off' : '' }}</div></td>
-              <td class="num">{{ it.score.toFixed(1) }}</td>
+              <td><router-link :to="{ query: { ...route.query, pair: String(it.id) } }" class="plain">{{ it.title || 'Untitled' }}</router-link><div class="soft">{{ KINDS[it.kind] ?? (it.how ? `asked by ${it.how}` : plural(it.copies, 'copy', 'copies')) }}{{ it.later ? ' · put off' : '' }}{{ it.decided ? ` · ${it.decided} decided` : '' }}<template v-if="it.holder && !free(it)"> · <b>{{ it.holder }}</b></template></div></td>
+              <td class="num" :title="`Chance of one report: ${percent(it.chance)}`">{{ it.score.toFixed(1) }}</td>
             </tr>
           </tbody>
         </table>
       </section>
-      <section class="pane sheet">
+      <section class="pane sheet" tabindex="0" aria-label="The pair">
         <div v-if="!questions?.length && !route.query.pair" class="pad soft">
           <h2>No pair waits for a decision</h2>
-          <p>Copies are looked for by themselves after each file is taken in. What was joined stands under <router-link :to="`/reviews/${review}/match/groups`">Groups</router-link>, where any joining can be undone.</p>
+          <p>Copies are looked for by themselves after each file is taken in. What was joined stands under <router-link :to="`/reviews/${review}/match/groups`">Groups</router-link>, where any joining can be undone; from where pairs are asked is set under <router-link :to="`/reviews/${review}/match/rule`">Rule</router-link>.</p>
         </div>
         <p v-else-if="pairError" class="pad bad" role="alert">{{ (pairError as Error).message }}</p>
         <template v-else-if="pair">
           <div class="head tall">
             <h2 class="read">Are these the same report?</h2>
-            <span class="soft small">Weight {{ pair.score.toFixed(1) }} — joined from {{ pair.join_from }}, left apart below {{ pair.ask_from }}</span>
+            <span class="soft small">Weight {{ pair.open.score.toFixed(1) }} — joined from {{ pair.join_from.toFixed(1) }}, asked from {{ pair.ask_from.toFixed(1) }}</span>
             <span v-if="mayWrite" class="push row">
-              <v-btn class="main" @click="answer(true)">Same <kbd>S</kbd></v-btn><v-btn @click="answer(false)">Different <kbd>D</kbd></v-btn><v-btn @click="later">Later <kbd>L</kbd></v-btn>
+              <v-btn class="main" :disabled="!!holder" @click="answer('same')">Same <kbd>S</kbd></v-btn><v-btn :disabled="!!holder" @click="answer('different')">Different <kbd>D</kbd></v-btn><v-btn :disabled="!!holder" title="Different reports of the same study: left apart, and charted as one study" @click="answer('related')">Other report <kbd>O</kbd></v-btn><v-btn @click="later">Later <kbd>L</kbd></v-btn>
             </span>
           </div>
-          <table class="pair">
-            <thead><tr><th><span class="unseen">Field</span></th><th>{{ pair.left.origin }}</th><th>{{ pair.right.origin }}</th><th class="num">Weight</th><th>Kept record says</th></tr></thead>
-            <tbody>
-              <tr v-for="line in lines" :key="line.field">
-                <th scope="row">{{ line.label }}</th>
-                <td v-for="(side, k) in [line.left, line.right]" :key="k" class="read side">
-                  <span v-if="!side.some((piece) => piece.text)" class="soft">none</span>
-                  <div v-else :class="{ long: line.field === 'abstract' }" :tabindex="line.field === 'abstract' ? 0 : undefined"><template v-for="(piece, n) in side" :key="n"><u v-if="piece.differs" class="differs">{{ piece.text }}</u><template v-else>{{ piece.text }}</template></template></div>
-                </td>
-                <td class="num small" :class="(line.weight ?? 0) > 0 ? 'pro' : 'soft'">{{ line.weight === null ? '' : signed(line.weight) }}</td>
-                <td class="small">{{ line.kept }}</td>
-              </tr>
-              <tr v-if="raw"><th scope="row">In the file</th><td class="mono">{{ pair.left.raw }}</td><td class="mono">{{ pair.right.raw }}</td><td /><td /></tr>
-            </tbody>
-          </table>
-          <p class="small soft pad">Underlined letters differ. The kept record takes the fullest value of each field. Both copies stay as they came. <v-btn @click="raw = !raw">{{ raw ? 'Hide' : 'Show' }} the files' own text <kbd>R</kbd></v-btn></p>
+          <p v-if="holder" class="odd pad-line small" role="status">{{ holder }} <button v-if="after" class="link" @click="go(after)">Go to the next free pair</button></p>
+          <p v-if="pair.says" class="odd pad-line small">Asked because {{ pair.says }}.</p>
+          <p v-else-if="pair.open.how" class="odd pad-line small">Asked by the pass “{{ pair.open.how }}” of the team's rule.</p>
+          <p v-if="decidedApart" class="odd pad-line small">Both were decided already, and differently. Joined, the latest decision counts; see the last row.</p>
+          <p v-if="copies.length > 2" class="pad-line small soft">Groups of {{ groups.join(' and ') }} copies; the answer is for both groups. <button class="link" @click="whole = !whole">{{ whole ? 'Show the pair only' : `Show all ${copies.length} copies` }}</button> <kbd>G</kbd></p>
+          <CopyTable :copies="shown" :kept="pair.kept" :owner="owner" :evidence="pair.evidence" :raw="raw">
+            <template #head="{ copy, index: k }"><div v-if="k > 1" class="soft">in the group of {{ copy.group === pair.left.group ? 1 : 2 }}</div></template>
+          </CopyTable>
+          <p class="small soft pad">Underlined letters differ; tinted values are those that the kept record would take. All copies stay as they came. <v-btn @click="raw = !raw">{{ raw ? 'Hide' : 'Show' }} the files' own text <kbd>R</kbd></v-btn></p>
         </template>
       </section>
     </div>
@@ -162,9 +160,5 @@ useKeys({
 .plain { color: inherit; text-decoration: none; display: -webkit-box; -webkit-line-clamp: 2; -webkit-box-orient: vertical; overflow: hidden; }
 .tall { min-height: 52px; flex-wrap: wrap; padding-block: 6px; }
 .tall h2 { font-size: 17px; white-space: nowrap; }
-.pair th[scope='row'] { width: 104px; font-weight: 400; font-size: 13px; white-space: normal; }
-.side { width: 34%; font-size: 14px; overflow-wrap: anywhere; }
-.long { max-height: 140px; overflow: auto; }
-.pro { color: var(--ks-pine); }
-.pair thead th { top: 52px; white-space: normal; }
+.pad-line { padding: 6px 12px; border-bottom: 1px solid var(--ks-hair); }
 </style>

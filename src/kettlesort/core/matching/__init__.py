@@ -59,6 +59,13 @@ class Matching(NamedTuple):
         """From which weight pairs were joined, and from which asked."""
         return thresholds(self.rule, self.learnt.weights)
 
+    def weigh(self, pairs: Sequence[tuple[int, int]]) -> list[float]:
+        """The weights of some pairs of positions, whether they were candidates or not."""
+        if not pairs:
+            return []
+        compared = compare(self.columns, np.array([_ordered(pair) for pair in pairs], dtype=np.int64))
+        return [float(weight) for weight in self.learnt.weights.of(compared.levels)]
+
     def curve(self) -> list[Point]:
         """The errors to be expected at each weight."""
         return curve(self.judged, self.learnt.weights, len(self.columns))

@@ -236,12 +236,12 @@ def page_of(pages: str) -> tuple[str, bool]:
     >>> page_of("e0123–e0130"), page_of("101–18")
     (('123', True), ('101', False))
     """
-    first, _, last = pages.lower().partition("–")
+    first = pages.lower().partition("–")[0]
     found = _NUMBER.search(first)
     if found is None:
         return first.strip(), True
     number = found[0].lstrip("0") or "0"
-    return number, not last or first[0] == "e" or len(number) >= 6
+    return number, first[0] == "e" or len(number) >= 5
 
 
 def columns_of(records: Iterable[Record], tick: Callable[[int], None] | None = None) -> Columns:

@@ -176,7 +176,8 @@ def _authors(columns: Columns, i: Array, j: Array, out: Array, worth: Array) -> 
     a, b = columns.families[i], columns.families[j]
     n, m = columns.authors[i], columns.authors[j]
     said = (n > 0) & (m > 0)
-    shared = ((a[:, :, None] == b[:, None, :]) & (a[:, :, None] != 0)).any(2).sum(1)
+    equal = (a[:, :, None] == b[:, None, :]) & (a[:, :, None] != 0)
+    shared = np.minimum(equal.any(2).sum(1), equal.any(1).sum(1))
     few = np.minimum(n, m)
     first = (a[:, 0] == b[:, 0]) & (a[:, 0] != 0)
     one, two = columns.initial[i], columns.initial[j]

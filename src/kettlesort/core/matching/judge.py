@@ -8,7 +8,6 @@ import numpy as np
 
 from kettlesort.core.matching.columns import Array, Columns
 from kettlesort.core.matching.compare import Compared
-from kettlesort.core.matching.fields import NAMES
 from kettlesort.core.matching.lookalikes import ALIKE, RELATED, lookalikes
 from kettlesort.core.matching.rule import Rule, failures
 from kettlesort.core.matching.weights import Weights
@@ -18,7 +17,6 @@ JOIN_CHANCE, ASK_CHANCE = 0.95, 0.1
 """Unless a team says otherwise, pairs are joined that are copies with at least the first chance, and asked with at least the second."""
 RELATED_FROM = 6.0
 """Look-alikes that may be of one study are asked from this weight of title, authors and abstract, wherever they were published."""
-_ABOUT = [NAMES.index(name) for name in ("title", "authors", "abstract")]
 
 
 class Pair(NamedTuple):
@@ -73,13 +71,13 @@ def judge(columns: Columns, compared: Compared, rule: Rule, weights: Weights, so
         join, ask = thresholds(rule, weights)
         verdict[weight >= ask] = ASK
         verdict[weight >= join] = JOIN
-        about = sum((weights.table[k][compared.levels[:, k]] for k in _ABOUT), np.zeros(len(compared)))
+        of_study = weights.of_study(compared.levels)
         for number in np.unique(kind[kind > 0]).tolist():
             then = rule.then(number)
             if then == "weigh":
                 continue
             here = kind == number
-            asked = (about >= RELATED_FROM) | (weight >= ask) if RELATED[number] else weight >= ask
+            asked = (of_study >= RELATED_FROM) | (weight >= ask) if RELATED[number] else weight >= ask
             verdict[here] = np.where(asked & (then == "ask"), ASK, APART)[here]
     by = np.full(len(compared), -1, np.int16)
     for number, one in enumerate(rule.passes):

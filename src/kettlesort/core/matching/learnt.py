@@ -14,7 +14,8 @@ from kettlesort.core.matching.lookalikes import lookalikes
 from kettlesort.core.matching.weights import Weights, estimate, starting, weights_from
 
 _WORTHLESS = -4.0
-"""Compared pairs below this weight are counted and forgotten."""
+"""Compared pairs below this weight are counted and forgotten, unless they may be of one study."""
+_WORTH_ASKING = 5.0
 _CHUNK = 400_000
 
 
@@ -61,7 +62,7 @@ def learn(columns: Columns, limit: int | None = None, tick: Callable[[float], No
         tick(0.5 + 0.3 * at / max(1, len(pairs)))
         some = compare(columns, pairs[at : at + _CHUNK])
         weight = begin.of(some.levels)
-        worth = weight >= _WORTHLESS
+        worth = (weight >= _WORTHLESS) | (begin.of_study(some.levels) >= _WORTH_ASKING)
         near = some.of(worth)
         alike = np.zeros(len(some), bool)
         alike[worth] = lookalikes(columns, near) > 0

@@ -85,6 +85,8 @@ def lookalikes(columns: Columns, it: Compared) -> Array:
     notices = differ("notice") & ~placed
     mark(like & notices & ((columns.notice[i] == REPLY) | (columns.notice[j] == REPLY)), "reply")
     mark(like & notices, "notice")
+    mark(like & both("edition") & differ("edition"), "edition")
+    mark(like & differ("protocol") & ~doi & ~placed, "protocol")
     counted = like & ~same & ~cut & differ("counted") & ~doi
     cut_numbers = cut & both("counted") & differ("counted") & ~doi & ~placed
     for k in np.flatnonzero(counted | cut_numbers).tolist():
@@ -95,13 +97,12 @@ def lookalikes(columns: Columns, it: Compared) -> Array:
         there = placed[k] and not other_doi[k]
         if found and not (there and (found == "word" or (years[k] == 1 and not columns.meeting[i[k]]))):
             out[k] = NUMBER[found]
+    mark(cut & differ("counted") & displaced & ~doi & ~placed, "part")
     fronted = cut & (columns.among_others[i] != columns.among_others[j])  # the beginning is missing, not the end
-    mark(fronted & ~doi & ~placed, "word")
-    mark(agrees & both("edition") & differ("edition"), "edition")
+    mark((fronted | (cut & displaced)) & ~doi & ~placed, "word")
     mark(agrees & ~both("edition") & differ("edition") & other_year & ~doi & ~placed, "edition")
     mark(agrees & differ("update") & ~doi & ~placed & (other_year | elsewhere | both("update")), "update")
     mark(agrees & (it.level("doi") == CODE["doi"]["version"]) & both("update") & differ("update"), "update")
-    mark(like & differ("protocol") & ~doi & ~placed, "protocol")
     mark(agrees & differ("preprint") & ~placed, "preprint")
     languages = it.is_at("language", "other")
     mark(agrees & languages & people & elsewhere & ~doi & ~placed, "translation")

@@ -30,7 +30,7 @@ _RELABELLED = re.compile(r"^(?:retracted(?: article| paper)?|withdrawn(?: articl
 _PREPRINT_DOI = re.compile(r"^10\.(?:1101|21203|48550|20944|31219|31234|31235|36227|26434|22541)/")
 _VERSION = re.compile(r"(?:[./]v\d+|\.pub\d+|_v\d+)$")
 _PUB = re.compile(r"\.pub(\d+)$")
-_DIGITS = re.compile(r"\d+")
+_DIGITS = re.compile(r"(?<![a-z\d])\d+|\d+(?![a-z\d])")
 _ROMAN = {"ii": "2", "iii": "3", "iv": "4", "vi": "6", "vii": "7", "viii": "8", "ix": "9", "xi": "11", "xii": "12"}
 _COUNTED = {
     "one": "1",

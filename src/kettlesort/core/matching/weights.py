@@ -27,6 +27,9 @@ are less independent than a sum supposes, and pairs are compared because they ar
 unit. As found on noisy exports of invented records (`bench/noisy`, seeds 1 to 4); a team's answers move both (`calibrated`)."""
 
 
+_OF_STUDY = [NAMES.index(name) for name in ("title", "authors", "abstract")]
+
+
 def _even(share: float) -> float:
     return EVEN - float(np.clip(np.log(share / (1.0 - share)), -3.0, -0.8))
 
@@ -51,6 +54,10 @@ class Weights(NamedTuple):
         for k in range(len(FIELDS)):
             out += self.table[k][levels[:, k]]
         return out
+
+    def of_study(self, levels: Array) -> Array:
+        """The weights of title, authors and abstract alone: whether two reports may be of one study, wherever they were published."""
+        return np.asarray(sum((self.table[k][levels[:, k]] for k in _OF_STUDY), np.zeros(len(levels))))
 
     def chance(self, weight: Array) -> Array:
         """The probability, 0 to 1, that pairs of these weights are copies."""

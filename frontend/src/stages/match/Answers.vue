@@ -1,0 +1,65 @@
+<script setup lang="ts">
+// What people said of copies, and what does not go together: each can be taken back.
+import { useQuery } from '@tanstack/vue-query'
+import { computed } from 'vue'
+import { DELETE, GET, got, type Schemas } from '@/api/client'
+import { moment } from '@/common/format'
+import { attempt, say } from '@/common/messages'
+import { useRefresh, useReview } from '@/common/review'
+import StateOf from '@/common/StateOf.vue'
+
+const { review, path, mayWrite } = useReview()
+const refresh = useRefresh()
+const { data, error, isPending, refetch } = useQuery({ queryKey: ['people-said', review], queryFn: () => got(GET('/api/reviews/{review}/people-said', { params: path.value })) })
+const { data: twice } = useQuery({ queryKey: ['decided-twice', review], queryFn: () => got(GET('/api/reviews/{review}/decided-twice', { params: path.value })) })
+type Said = Schemas['PersonSaid']
+const parts = computed(() => [
+  { title: 'Disagreements', about: 'Two answers that cannot both hold. Different holds against same until one of them is taken back.', rows: (data.value ?? []).filter((it) => !it.holds) },
+  { title: 'Different', about: 'These are never joined, whatever a rule says, until it is taken back.', rows: (data.value ?? []).filter((it) => it.holds && !it.same && !it.related) },
+  { title: 'Other reports of the same study', about: 'Left apart here; when both are included they are charted as one study.', rows: (data.value ?? []).filter((it) => it.holds && it.related) },
+])
+const word = (it: Said) => (it.same ? 'is the same as' : it.related ? 'is another report of the study of' : 'is not')
+async function withdraw(ruling: number) {
+  if (await attempt(() => got(DELETE('/api/reviews/{review}/rulings/{ruling}', { params: { path: { review: review.value, ruling } } })))) say('Taken back; the pair is open again, or joined by rule.')
+  await refresh('people-said', 'figures', 'questions', 'decided-twice')
+}
+</script>
+
+<template>
+  <section class="pane sheet full" tabindex="0" aria-label="Answers of people">
+    <StateOf :pending="isPending" :error="error" :retry="() => refetch()">
+      <div v-if="!data?.length && !twice?.length" class="pad soft"><h2>Nobody has told copies apart</h2><p>What people say is different stands here, and holds against every rule until it is taken back. So does what does not go together: two answers that contradict each other, or copies that were decided differently.</p></div>
+      <template v-for="part in parts" :key="part.title">
+        <template v-if="part.rows.length">
+          <div class="head"><h2>{{ part.title }}</h2><span class="soft small">{{ part.about }}</span></div>
+          <table>
+            <thead><tr><th>This</th><th><span class="unseen">How they go together</span></th><th>that</th><th>Said by</th><th><span class="unseen">Actions</span></th></tr></thead>
+            <tbody>
+              <tr v-for="it in part.rows" :key="it.id">
+                <td class="read half"><router-link :to="`/reviews/${review}/match/groups?record=${it.left_record}`">{{ it.left_title || 'Untitled' }}</router-link></td><td class="small soft">{{ word(it) }}</td><td class="read half"><router-link :to="`/reviews/${review}/match/groups?record=${it.right_record}`">{{ it.right_title || 'Untitled' }}</router-link></td>
+                <td class="small">{{ it.by }}<div class="soft">{{ moment(it.at) }}</div></td>
+                <td class="num"><v-btn v-if="mayWrite" @click="withdraw(it.id)">Take back</v-btn></td>
+              </tr>
+            </tbody>
+          </table>
+        </template>
+      </template>
+      <template v-if="twice?.length">
+        <div class="head"><h2>Decided twice</h2><span class="soft small">Copies that were joined after both had been decided, and differently. The latest decision counts until somebody decides again.</span></div>
+        <table>
+          <thead><tr><th>Record</th><th>Pass</th><th>Said</th><th>By</th></tr></thead>
+          <tbody>
+            <tr v-for="it in twice" :key="`${it.id} ${it.pass_number}`">
+              <td class="read"><router-link :to="it.pass_number === 1 ? `/reviews/${review}/screen?record=${it.id}` : `/reviews/${review}/screen/second?record=${it.id}`">{{ it.title || 'Untitled' }}</router-link></td><td>{{ it.pass_number }}</td><td>{{ it.said.join(' and ') }}</td><td class="small">{{ it.by.join(', ') }}</td>
+            </tr>
+          </tbody>
+        </table>
+      </template>
+    </StateOf>
+  </section>
+</template>
+
+<style scoped>
+.full { height: 100%; }
+.half { width: 38%; }
+</style>

@@ -1,0 +1,50 @@
+// Copies side by side: the fields as rows, and which letters differ from the first that says something.
+import type { Schemas } from '@/api/client'
+import { differ, type Piece } from '@/common/differ'
+import { KIND_WORDS } from '@/common/format'
+
+export type Copy = Schemas['Side']
+export type Fields = Schemas['RecordFields']
+
+export interface Row {
+  label: string
+  /** The weight's field, "" where nothing is weighed. */
+  weighed: string
+  /** The fields of the record that the row shows; a value is chosen for all of them. */
+  fields: string[]
+  text: (it: Fields) => string
+}
+const one = (field: keyof Fields & string, label: string, weighed = ''): Row => ({ label, weighed, fields: [field], text: (it) => { const value = it[field]; return Array.isArray(value) ? value.join('; ') : String(value ?? '') } })
+export const ROWS: Row[] = [
+  one('title', 'Title', 'title'),
+  one('authors', 'Authors', 'authors'),
+  one('year', 'Year', 'year'),
+  { label: 'Journal', weighed: 'journal', fields: ['journal'], text: (it) => it.journal || it.journal_short },
+  { label: 'Volume, pages', weighed: 'place', fields: ['volume', 'pages'], text: (it) => [it.volume, it.pages].filter(Boolean).join(': ') },
+  one('issue', 'Issue', 'issue'),
+  one('doi', 'DOI', 'doi'),
+  one('accession', 'Accession', 'accession'),
+  { label: 'Kind', weighed: 'kind', fields: ['kind'], text: (it) => KIND_WORDS[it.kind] ?? it.kind },
+  one('language', 'Language', 'language'),
+  one('abstract', 'Abstract', 'abstract'),
+]
+
+/** Each copy's text in pieces; letters that differ from the first copy that says something are marked. */
+export function pieces(texts: string[]): Piece[][] {
+  const at = texts.findIndex((it) => it)
+  const first = texts[at] ?? ''
+  const second = texts.findIndex((it, k) => k !== at && it)
+  return texts.map((text, k) => {
+    if (!text || !first) return text ? [{ text, differs: false }] : []
+    if (k === at) return second < 0 ? [{ text, differs: false }] : differ(text, texts[second] ?? '')[0]
+    return differ(first, text)[1]
+  })
+}
+
+export const signed = (n: number) => (n > 0.05 ? '+' : n < -0.05 ? '−' : '') + Math.abs(n).toFixed(1)
+export const KINDS: Record<string, string> = {
+  notice: 'Erratum or correction', reply: 'Letter and reply', yearly: 'Yearly reports', part: 'Parts and phases', contrast: 'Opposites', edition: 'Editions', update: 'Updates',
+  protocol: 'Protocol or registration', preprint: 'Preprint', translation: 'Translation', abstract: 'Conference abstract', namesake: 'Namesakes', untitled: 'Untitled pieces', word: 'A word differs', elsewhere: 'Published elsewhere',
+}
+export const VERDICTS: Record<string, string> = { include: 'include', exclude: 'exclude', unsure: 'unsure' }
+export const percent = (share: number) => (share > 0.995 ? 'over 99 %' : share < 0.005 ? 'under 1 %' : `${Math.round(100 * share)} %`)
