@@ -88,67 +88,6 @@ describe('reading a file', () => {
   })
 })
 
-describe('the pair desk', () => {
-  const side = (copy: number, more: Record<string, unknown>) => ({ copy, origin: `one.ris, record ${copy}`, raw: `TI  - raw ${copy}`, record: record(more) })
-  const pair = (id: number) => ({
-    id, score: 6.4, join_from: 9, ask_from: 4, left: side(1, { year: 1998, doi: '' }), right: side(2, { year: 1989, doi: '10.5555/a' }),
-    evidence: [{ field: 'year', weight: -2.5 }, { field: 'title', weight: 7 }], kept: record({ doi: '10.5555/a' }), whose: { title: 0, doi: 1 },
-  })
-  const questions = [{ id: 5, title: 'Wraps', copies: 2, score: 6.4, later: false }, { id: 6, title: 'Lids', copies: 3, score: 5, later: true }]
-  const open = async (role = 'reviewer', more: object = {}) =>
-    page(await loaded('stages/match/PairDesk'), '/reviews/4/match', {
-      'GET /reviews/4/questions': questions, 'GET /reviews/4/questions/5': pair(5), 'GET /reviews/4/questions/6': pair(6),
-      'GET /reviews/4/protocol': protocol(role), 'GET /reviews/4/figures': figures({ records: 8, found: 10 }),
-      'POST /reviews/4/questions/5/answer': undefined, 'POST /reviews/4/questions/5/later': undefined, 'POST /reviews/4/questions/take-back': { question: 5 }, ...more,
-    })
-
-  it('marks the letters that differ, and says the weight and whose value is kept', async () => {
-    const it = await open()
-    const row = [...it.box.querySelectorAll('.pair tr')].find((tr) => tr.textContent?.startsWith('Year'))!
-    expect([...row.querySelectorAll('u.differs')].map((mark) => mark.textContent).join('')).toMatch(/^[98]+$/)
-    expect(row.textContent).toContain('−2.5')
-    const rows = Object.fromEntries([...it.box.querySelectorAll('.pair tbody tr')].map((tr) => [tr.children[0]!.textContent, tr.children[4]!.textContent]))
-    expect(rows.Title).toBe('both')
-    expect(rows.DOI).toBe('right')
-    expect(it.text()).toContain('2 left')
-  })
-
-  it('answers by S and D and goes on to the next pair', async () => {
-    const it = await open()
-    await it.press('s')
-    expect(it.asked('POST /reviews/4/questions/5/answer')).toEqual([{ same: true }])
-    expect(it.router.currentRoute.value.query.pair).toBe('6')
-    await it.press('Backspace')
-    expect(it.asked('POST /reviews/4/questions/take-back')).toHaveLength(1)
-    expect(it.router.currentRoute.value.query.pair).toBe('5')
-    await it.press('d')
-    expect(it.asked('POST /reviews/4/questions/5/answer').at(-1)).toEqual({ same: false })
-  })
-
-  it('puts off by L, and shows the files’ own text by R', async () => {
-    const it = await open()
-    await it.press('r')
-    expect(it.text()).toContain('raw 1')
-    await it.press('l')
-    expect(it.asked('POST /reviews/4/questions/5/later')).toHaveLength(1)
-    expect(it.text()).not.toContain('raw 1')
-  })
-
-  it('keeps the pair when the answer is refused, and says why', async () => {
-    const it = await open('reviewer', { 'POST /reviews/4/questions/5/answer': new Refused(409, 'Somebody answered this pair a moment ago.') })
-    await it.press('s')
-    expect((await messages()).current).toMatchObject({ text: 'Somebody answered this pair a moment ago.', bad: true })
-    expect(it.router.currentRoute.value.query.pair).toBeUndefined()
-  })
-
-  it('takes no answer from an observer', async () => {
-    const it = await open('observer')
-    await it.press('s')
-    expect(it.asked('POST /reviews/4/questions/5/answer')).toEqual([])
-    expect(it.button('Same')).toBeUndefined()
-  })
-})
-
 describe('verdicts at the desk', () => {
   const sheet = (id: number, notes: object[] = []) => ({ id, record: record(), notes, state: 'open', seed: false, marks: {}, terms: [], closeness: 0.5, copies: 1, sources: [] })
   const open = async (props: object) => page(await loaded('stages/screen/VerdictPanel'), '/reviews/4/screen', { 'GET /account': { id: 1, full_name: 'Tamsin' }, 'PUT /reviews/4/records/7/note': undefined }, { sheet: sheet(7), criteria: [{ id: 3, name: 'Not bees', wording: '', first: true, second: true, number: 1 }], recent: [], mayWrite: true, review: 4, pass: 1, ...props })

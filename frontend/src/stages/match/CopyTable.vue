@@ -28,7 +28,7 @@ function keptSays(line: (typeof lines.value)[number]): string {
   if (!line.kept) return ''
   const owners = props.copies.filter((it) => gives(it, line.row))
   const number = owners.length === 1 ? props.copies.indexOf(owners[0]!) + 1 : 0
-  return new Set(line.texts.filter(Boolean)).size < 2 ? 'all the same' : number ? `copy ${number}` : line.kept
+  return line.texts.every((text) => text && text === line.texts[0]) ? 'all the same' : number ? `copy ${number}` : line.kept
 }
 </script>
 

@@ -19,10 +19,13 @@ const client = useQueryClient()
 const route = useRoute()
 const router = useRouter()
 const by = computed(() => (['worth', 'weight', 'alike'].includes(String(route.query.by)) ? (String(route.query.by) as 'worth' | 'weight' | 'alike') : 'worth'))
-const { data: questions, error, isPending, refetch } = useQuery({
+const { data, error, isPending, refetch } = useQuery({
   queryKey: ['questions', review, by],
   queryFn: () => got(GET('/api/reviews/{review}/questions', { params: { ...path.value, query: { by: by.value } } })),
 })
+// what was answered here is gone at once, whatever list is still on its way
+const answered = ref(new Set<number>())
+const questions = computed(() => data.value?.filter((it) => !answered.value.has(it.id)))
 const { data: me } = useQuery({ queryKey: ['me'], queryFn: () => got(GET('/api/account')), staleTime: Infinity })
 const free = (it: Schemas['OpenPair']) => !it.held_by || it.held_by === me.value?.id
 const chosen = computed(() => Number(route.query.pair) || questions.value?.find(free)?.id || questions.value?.[0]?.id)
@@ -70,16 +73,24 @@ async function answer(said: Said) {
   const question = chosen.value
   if (!question || !mayWrite.value || holder.value) return
   const next = after.value
-  client.setQueryData<Schemas['OpenPair'][]>(['questions', review.value, by.value], (all) => all?.filter((it) => it.id !== question))
+  answered.value.add(question)
   await go(next)
   const ok = await attempt(async () => {
     const told = await got(POST('/api/reviews/{review}/questions/{question}/answer', { params: { path: { review: review.value, question } }, body: { said } }))
     say([SAID[said], ...told.disagreements].join(' '), takeBackQuietly)
   })
-  if (!ok) await go({ id: question })
+  if (!ok) {
+    answered.value.delete(question)
+    await go({ id: question })
+  }
   await refresh('questions', 'figures')
 }
-const takeBackQuietly = () => got(POST('/api/reviews/{review}/questions/take-back', { params: path.value }))
+async function takeBackQuietly() {
+  const back = await got(POST('/api/reviews/{review}/questions/take-back', { params: path.value }))
+  if (back.question) answered.value.delete(back.question)
+  await refresh('questions', 'figures')
+  return back
+}
 async function takeBack() {
   try {
     const { question } = await takeBackQuietly()
