@@ -23,8 +23,19 @@ THINGS = ["skeps", "lids", "wraps"]
 def paper(k: int, *, talk: bool = False, title: str = "") -> str:
     """One invented record; its conference abstract looks the same and is printed elsewhere."""
     title = title or f"Survival of colonies under {THINGS[k % 3]} in winters of the {PLACES[k % 12]} district number {k}"
-    place = ["JF  - Proceedings of the Hive Meeting", f"VL  - {k + 50}", f"SP  - S{k}"] if talk else ["JF  - Annals of Made-up Apiculture", f"VL  - {k + 1}", f"SP  - {10 * k + 1}"]
-    lines = [f"TY  - {'CPAPER' if talk else 'JOUR'}", f"ID  - {'T' if talk else 'P'}{1000000 + k}", f"TI  - {title}", f"AU  - Orsel{chr(97 + k % 26)}, Tamsin", f"AU  - Quill{chr(97 + k // 3)}, Rudd", f"PY  - {1990 + k % 25}"]
+    place = (
+        ["JF  - Proceedings of the Hive Meeting", f"VL  - {k + 50}", f"SP  - S{k}"]
+        if talk
+        else ["JF  - Annals of Made-up Apiculture", f"VL  - {k + 1}", f"SP  - {10 * k + 1}"]
+    )
+    lines = [
+        f"TY  - {'CPAPER' if talk else 'JOUR'}",
+        f"ID  - {'T' if talk else 'P'}{1000000 + k}",
+        f"TI  - {title}",
+        f"AU  - Orsel{chr(97 + k % 26)}, Tamsin",
+        f"AU  - Quill{chr(97 + k // 3)}, Rudd",
+        f"PY  - {1990 + k % 25}",
+    ]
     return "\n".join([*lines, *place, "ER  - ", "", ""])
 
 
@@ -73,7 +84,9 @@ def left(it: Person) -> int:
 def test_thirty_pairs_by_keyboard_and_two_people_at_once(person: Sit) -> None:
     it = person()
     it.sign_in()
-    review = review_of(it, "Thirty pairs", Agrarica="".join(paper(k) for k in range(34)), Meetings="".join(paper(k, talk=True) for k in range(34)))
+    review = review_of(
+        it, "Thirty pairs", Agrarica="".join(paper(k) for k in range(34)), Meetings="".join(paper(k, talk=True) for k in range(34))
+    )
     it.go(f"/reviews/{review}/match")
     it.reads("Are these the same report?", "one may be a conference abstract", "34 left")
     assert it.browser.find_elements(By.CSS_SELECTOR, "u.differs")
@@ -118,7 +131,9 @@ def test_a_rule_is_tried_applied_and_undone(person: Sit) -> None:
     it = person()
     it.sign_in()
     spelled = paper(3).replace("P1000003", "V1000003").replace("Survival of", "Survivals of")
-    review = review_of(it, "A rule on trial", Agrarica="".join(paper(k) for k in range(12)), Vitalis=spelled + paper(4).replace("P1000004", "V1000004"))
+    review = review_of(
+        it, "A rule on trial", Agrarica="".join(paper(k) for k in range(12)), Vitalis=spelled + paper(4).replace("P1000004", "V1000004")
+    )
     it.go(f"/reviews/{review}/match/rule")
     it.reads("At this setting", "links are joined", "Look-alikes", "In force: as the program comes")
     it.type("Name", "Exact titles")
@@ -141,7 +156,7 @@ def test_a_rule_is_tried_applied_and_undone(person: Sit) -> None:
     it.reads("Version 1 in force")
     it.holds("Name", "Exact titles")
     it.click("Export")
-    assert b'year = 1' in it.downloaded("matching-rule.toml")
+    assert b"year = 1" in it.downloaded("matching-rule.toml")
     it.click("Trials")
     it.click("Undo this trial")
     it.reads("Undone: all is as it was")

@@ -170,13 +170,13 @@ def trial_of(review: int, trial: int) -> tuple[Row, bool]:
 
 
 def pairs(review: int, trial: int, change: str, how: str, offset: int, limit: int) -> tuple[int, list[tuple[Row, Side, Side]]]:
-    """Pairs of a trial by what would change, or at the edge of a pass: how many, and a page of them."""
+    """Pairs of a trial by what would change, the least certain first, or at the edge of a pass, the most alike first."""
     with snapshot() as db:
         if row(db, "SELECT 1 FROM trial WHERE id = :t AND review_id = :r", t=trial, r=review) is None:
             raise NotFound("There is no such trial in this review.")
         found = rows(
             db,
-            """SELECT *, count(*) OVER () AS total FROM trial_pair WHERE trial_id = :t AND change = :c AND (:h = '' OR how = :h) ORDER BY score, id LIMIT :n OFFSET :o""",
+            """SELECT *, count(*) OVER () AS total FROM trial_pair WHERE trial_id = :t AND change = :c AND (:h = '' OR how = :h) ORDER BY CASE WHEN change = 'edge' THEN -score ELSE score END, id LIMIT :n OFFSET :o""",
             t=trial, c=change, h=how, n=min(limit, 200), o=offset,
         )  # fmt: skip
         by = {it.id: it for it in sides(db, sorted({c for it in found for c in (it["left_copy"], it["right_copy"])}))}

@@ -35,7 +35,7 @@ const says = computed(() => expected(props.curve, props.join, props.ask))
       <label for="join-from">Joined from</label><input id="join-from" type="range" min="0" :max="top" step="0.5" :value="join" :disabled="readonly" @input="emit('join', Number(($event.target as HTMLInputElement).value))" /><span class="num">{{ join.toFixed(1) }}</span>
       <label for="ask-from">Asked from</label><input id="ask-from" type="range" min="0" :max="top" step="0.5" :value="ask" :disabled="readonly" @input="emit('ask', Number(($event.target as HTMLInputElement).value))" /><span class="num">{{ ask.toFixed(1) }}</span>
     </div>
-    <label class="small"><input type="checkbox" :checked="automatic" :disabled="readonly" @change="emit('automatic', ($event.target as HTMLInputElement).checked)" /> From the errors expected: joined where a pair is one report with 95 in 100, asked from 10 in 100</label>
+    <label class="small"><input type="checkbox" :checked="automatic" :disabled="readonly" @change="emit('automatic', ($event.target as HTMLInputElement).checked)" /> From the errors expected: joined where a pair is one report with 90 in 100, asked from 10 in 100</label>
   </div>
 </template>
 

@@ -101,7 +101,7 @@ const reference = (it: Schemas['Side']) => [people(it.record.authors, 3), it.rec
                   <div class="read title"><template v-for="(piece, n) in marked(row as Tried)[k]" :key="n"><u v-if="piece.differs" class="differs">{{ piece.text }}</u><template v-else>{{ piece.text }}</template></template></div>
                   <div class="soft two">{{ reference(side) }}</div><div class="soft clip">{{ side.origin }}</div>
                 </div>
-                <div class="num"><b>{{ (row as Tried).score.toFixed(1) }}</b><div class="soft">{{ (row as Tried).edge ? `fails ${FIELD_WORDS[(row as Tried).edge] ?? (row as Tried).edge}` : (row as Tried).how || KINDS[(row as Tried).kind] || 'weights' }}</div></div>
+                <div class="num"><b>{{ (row as Tried).score.toFixed(1) }}</b><div class="soft">{{ (row as Tried).edge ? `${(row as Tried).how} fails: ${FIELD_WORDS[(row as Tried).edge] ?? (row as Tried).edge}` : (row as Tried).how || KINDS[(row as Tried).kind] || 'weights' }}</div></div>
               </div>
             </template>
             <template #empty><p class="pad soft">Nothing of this kind would change.</p></template>

@@ -33,6 +33,8 @@ _ENOUGH = 60
 """In a set of linked records up to this large, all pairs are compared; in a larger one, those that were candidates."""
 
 
+_AGAINST = -3.0
+"""A pair of less weight than this keeps two groups apart, whatever links them."""
 _ANSWERS = 20
 """From so many answers of people on, they correct what was learnt."""
 _UNSUPPORTED = [NUMBER["untitled"], NUMBER["word"], NUMBER["elsewhere"]]
@@ -185,9 +187,13 @@ def _group(
     linked = np.stack((judged.left[sure], judged.right[sure]), axis=1)
     more = judge(columns, compare(columns, _untold(linked, same, judged, len(columns))), rule, learnt.weights, sources)
     tick(0.9)
+    join, _ = thresholds(rule, learnt.weights)
     for it in (judged, more):
         named = (it.kind > 0) & ~np.isin(it.kind, _UNSUPPORTED)
-        against = (it.verdict == APART) & ((it.weight < 0.0) | named | (it.by >= 0)) | ((it.verdict == ASK) & RELATED[it.kind])
+        likely = (it.kind == NUMBER["elsewhere"]) & (it.weight >= join)  # years apart, and all else agrees
+        against = (it.verdict == APART) & ((it.weight < _AGAINST) | named | (it.by >= 0)) | (
+            (it.verdict == ASK) & RELATED[it.kind] & ~likely
+        )
         for i, j in zip(it.left[against].tolist(), it.right[against].tolist(), strict=True):
             if (i, j) not in settled:
                 groups.keep_apart(i, j)

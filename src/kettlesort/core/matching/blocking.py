@@ -15,7 +15,7 @@ import numpy as np
 from kettlesort.core.matching.columns import Array, Columns
 from kettlesort.core.matching.keys import BY_YEAR, KEYS
 
-WINDOWS = (16, 12, 4, 8, 4, 16, 8, 16, 16, 16, 8)
+WINDOWS = (16, 12, 2, 8, 2, 16, 8, 16, 16, 16, 8)
 """With so many neighbours, on each side, a record is compared under each key: fewer where the key says less."""
 
 

@@ -234,6 +234,8 @@ def _close(x: str, y: str) -> bool:
     short, long = sorted((family, other), key=len)
     if len(short) >= 4 and (long.startswith(short) or long.endswith(short)):
         return True
+    if min(len(family), len(other)) == 3:
+        return family[0] == other[0] and Indel.distance(family, other) <= 1
     return min(len(family), len(other)) >= 4 and Indel.normalized_similarity(family, other) >= 0.8
 
 

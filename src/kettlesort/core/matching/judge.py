@@ -13,7 +13,7 @@ from kettlesort.core.matching.rule import Rule, failures
 from kettlesort.core.matching.weights import Weights
 
 APART, ASK, JOIN = 0, 1, 2
-JOIN_CHANCE, ASK_CHANCE = 0.95, 0.1
+JOIN_CHANCE, ASK_CHANCE = 0.9, 0.1
 """Unless a team says otherwise, pairs are joined that are copies with at least the first chance, and asked with at least the second."""
 RELATED_FROM = 6.0
 """Look-alikes that may be of one study are asked from this weight of title, authors and abstract, wherever they were published."""

@@ -3,8 +3,8 @@
 from __future__ import annotations
 
 import re
-from array import array
 from collections.abc import Sequence
+from typing import NamedTuple
 from zlib import crc32
 
 from kettlesort.core.record import Record, folded, plain
@@ -33,37 +33,46 @@ def abstract_of(said: str) -> str:
     return letters[begin : begin + ABSTRACT].decode()
 
 
-def keys_of(
-    title: Sequence[str], authors: Sequence[str], record: Record, doi: str, volume: str, page: str, into: array[int]
-) -> tuple[int, int]:
-    """Append the keys of a record to ``into``; its two places: among records of a like title, and among others.
+class Keyed(NamedTuple):
+    """What keys are made of, a list for each part and in each an entry for each record.
 
-    ``title`` are the words of the title, folded and without articles, ``authors`` are folded family names; keys and places are below 2^63.
+    ``words`` are those of the title, folded and without articles; ``authors`` folded family names.
     """
-    joined = "".join(title).encode()
-    words = sorted({word for word in title if len(word) > 3})
-    year = record.year or 0
-    first = last = 0
-    if len(words) >= 4:
-        first, last = 4 << 32 | crc32(f"{words[0]} {words[1]}".encode()), 5 << 32 | crc32(f"{words[-1]} {words[-2]}".encode())
-    elif len(words) >= 2:
-        first = 4 << 32 | crc32(" ".join(words[:2]).encode())
-    into.extend(
-        (
-            1 << 32 | crc32(doi.encode()) if doi else 0,
-            2 << 32 | crc32(joined[:20]) if joined else 0,
-            3 << 32 | crc32(joined[-20:]) if len(joined) > 24 else 0,
-            first,
-            last,
-            6 << 32 | crc32(f"{volume or year} {page}".encode()) if page and (volume or year) and page != "1" else 0,
-            7 << 32 | crc32(f"{authors[0]} {year}".encode()) if authors and year else 0,
-            8 << 32 | crc32(" ".join(sorted(authors[:4])).encode()) if len(authors) >= 3 else 0,
-            9 << 32 | _second_sentence(record.abstract) if len(record.abstract) >= 60 else 0,
-            10 << 32 | crc32(record.accession.lower().encode()) if len(record.accession) >= 7 else 0,
-            11 << 32 | crc32(joined[:12] + b"%d" % year) if joined and year else 0,
-        )
-    )
-    return (year << 40) | crc32(" ".join(authors[:2]).encode()), int.from_bytes(joined[:7].ljust(7, b"\0"), "big")
+
+    records: Sequence[Record]
+    words: Sequence[Sequence[str]]
+    authors: Sequence[Sequence[str]]
+    dois: Sequence[str]
+    volumes: Sequence[str]
+    pages: Sequence[str]
+
+
+def keys_of(it: Keyed) -> tuple[list[list[int]], list[int], list[int]]:
+    """The keys of records, `KEYS` lists with an entry for each; and their places among records of a like title, and among others.
+
+    Keys and places are below 2^63; a record that lacks a key has 0.
+    """
+    joined = ["".join(words).encode() for words in it.words]
+    longer = [sorted({word for word in words if len(word) > 3}) for words in it.words]
+    years = [record.year or 0 for record in it.records]
+    keys = [
+        [1 << 32 | crc32(doi.encode()) if doi else 0 for doi in it.dois],
+        [2 << 32 | crc32(title[:20]) if title else 0 for title in joined],
+        [3 << 32 | crc32(title[-20:]) if len(title) > 24 else 0 for title in joined],
+        [4 << 32 | crc32(f"{words[0]} {words[1]}".encode()) if len(words) > 1 else 0 for words in longer],
+        [5 << 32 | crc32(f"{words[-1]} {words[-2]}".encode()) if len(words) > 3 else 0 for words in longer],
+        [
+            6 << 32 | crc32(f"{volume or year} {page}".encode()) if page and (volume or year) and page != "1" else 0
+            for volume, year, page in zip(it.volumes, years, it.pages, strict=True)
+        ],
+        [7 << 32 | crc32(f"{names[0]} {year}".encode()) if names and year else 0 for names, year in zip(it.authors, years, strict=True)],
+        [8 << 32 | crc32(" ".join(sorted(names[:4])).encode()) if len(names) > 2 else 0 for names in it.authors],
+        [9 << 32 | _second_sentence(record.abstract) if len(record.abstract) >= 60 else 0 for record in it.records],
+        [10 << 32 | crc32(record.accession.lower().encode()) if len(record.accession) >= 7 else 0 for record in it.records],
+        [11 << 32 | crc32(b"%b%d" % (title[:12], year)) if title and year else 0 for title, year in zip(joined, years, strict=True)],
+    ]
+    among_titles = [(year << 40) | crc32(" ".join(names[:2]).encode()) for names, year in zip(it.authors, years, strict=True)]
+    return keys, among_titles, [int.from_bytes(title[:7].ljust(7, b"\0"), "big") for title in joined]
 
 
 def _second_sentence(abstract: str) -> int:

@@ -110,8 +110,9 @@ def lookalikes(columns: Columns, it: Compared) -> Array:
     mark(agrees & strangers & ~doi & ~placed, "namesake")
     mark(same & (columns.info[i] < 6.5) & ~doi & (displaced | other_doi | (other_year & ~placed)), "untitled")
     telling = it.is_at("title", "same rare", "close", "cut rare")
-    mark(telling & people & ~doi & ~placed & displaced & other_doi, "elsewhere")
-    mark((telling | it.is_at("title", "same")) & people & it.is_at("journal", "unlike") & ~doi & ~placed, "elsewhere")
+    rare = telling | it.is_at("title", "same")
+    mark(rare & people & ~doi & ((displaced & other_doi) | it.is_at("place", "neither")), "elsewhere")
+    mark(rare & people & it.is_at("journal", "unlike") & ~doi & ~placed, "elsewhere")
     mark((telling | same) & people & (years > 2) & ~doi & ~placed, "elsewhere")
     return out
 

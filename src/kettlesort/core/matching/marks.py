@@ -30,6 +30,7 @@ _RELABELLED = re.compile(r"^(?:retracted(?: article| paper)?|withdrawn(?: articl
 _PREPRINT_DOI = re.compile(r"^10\.(?:1101|21203|48550|20944|31219|31234|31235|36227|26434|22541)/")
 _VERSION = re.compile(r"(?:[./]v\d+|\.pub\d+|_v\d+)$")
 _PUB = re.compile(r"\.pub(\d+)$")
+_DIGIT = re.compile(r"\d")
 _DIGITS = re.compile(r"(?<![a-z\d])\d+|\d+(?![a-z\d])")
 _ROMAN = {"ii": "2", "iii": "3", "iv": "4", "vi": "6", "vii": "7", "viii": "8", "ix": "9", "xi": "11", "xii": "12"}
 _COUNTED = {
@@ -71,7 +72,7 @@ _COUNTING = frozenset(
 _LAST = {**_COUNTED, "i": "1", "v": "5", "x": "10"}
 _SHORT_RANGE = re.compile(r"\b(19|20)(\d\d) (\d\d)\b(?! \d)")
 _LETTERED = re.compile(
-    r"\b(?:part|phase|stage|type|group|grade|class|section|volume|chapter|study|trial|experiment|paper|report|series|number|no) (i|v|x|[a-d]|\d+|one|two|three|four|five|six)\b"
+    r"\b(?:part|phase|stage|type|group|grade|class|section|volume|chapter|study|trial|experiment|paper|report|series|number|no) (i|v|x|[b-d]|a$|\d+|one|two|three|four|five|six)\b"
 )
 OPPOSITES = frozenset(
     ["before", "after", "upper", "lower", "left", "right", "high", "low", "male", "female", "men", "women", "boys", "girls", "pre", "post", "short", "long", "early", "late", "proximal", "distal", "anterior", "posterior", "acute", "chronic", "positive", "negative", "increased", "decreased", "increase", "decrease", "prenatal", "postnatal", "preoperative", "postoperative", "primary", "secondary", "tertiary", "inpatient", "inpatients", "outpatient", "outpatients", "rural", "urban", "summer", "winter", "spring", "autumn", "north", "south", "east", "west", "northern", "southern", "eastern", "western", "young", "old", "older", "younger", "children", "adults", "adolescents", "adult", "child", "maternal", "paternal", "systolic", "diastolic", "dorsal", "ventral", "inner", "outer", "internal", "external", "with", "without", "more", "less", "small", "large", "new", "major", "minor", "single", "double", "open", "closed", "active", "passive", "morning", "evening", "day", "night", "wet", "dry", "hot", "cold", "warm", "sensory", "motor", "invasive", "noninvasive", "in", "vitro", "vivo", "human", "mouse", "rat", "mice", "rats", "mother", "father", "mothers", "fathers", "nurses", "physicians", "teachers", "students", "phase"]
@@ -123,7 +124,7 @@ def numbers_of(title: str, words: Sequence[str]) -> str:
     '2 19901995'
     """
     digits = ""
-    if any(map(str.isdigit, title)):
+    if _DIGIT.search(title):
         digits = "".join(_DIGITS.findall(_SHORT_RANGE.sub(r"\1\2\1\3", title)))
     counted = [] if _ROMANS.isdisjoint(words) else [_ROMAN[word] for word in words if word in _ROMAN]
     if not _COUNTING.isdisjoint(words):
@@ -146,6 +147,8 @@ def marks_of(record: Record, title: str, words: Sequence[str]) -> Marks:
         found = _EDITION.search(title)
         edition = next((part for part in found.groups() if part), "") if found else ""
         update = "update" if _UPDATE.search(title) else ""
+    if len(words) > 1 and words[-2] == "study" and "protocol".startswith(words[-1]):
+        protocol = True  # cut off in the word
     if record.doi.endswith(("1", "2", "3", "4", "5", "6", "7", "8", "9", "0")) and ".pub" in record.doi:
         found = _PUB.search(record.doi)
         update = found[1] if found else update
