@@ -93,6 +93,24 @@ def test_match_gives_one_row_a_record_and_one_kept_record_a_group(tmp_path: Path
     assert json.loads(run("read", merged, "--json").stdout)["files"][0]["records"] == len(groups)
 
 
+def test_match_under_a_teams_rule_joins_what_its_passes_say_and_trusts_files_in_its_order(tmp_path: Path) -> None:
+    rule, copies, merged = tmp_path / "rule.toml", tmp_path / "copies.csv", tmp_path / "merged.ris"
+    files = [FILES / "citation-chasing.ris", FILES / "vitalis-index.nbib"]
+    rule.write_text('weights = false\ntrust = ["citation-chasing.ris"]\n[[passes]]\nname = "DOI"\nagree = { doi = "exactly" }\n')
+    assert run("match", *files, "--rule", rule, "-o", copies, "--merged", merged).returncode == 0
+    rows = table(copies)
+    dois = [it.get("DOI", "") for file in files for it in json.loads(run("convert", file, "--to", "csljson").stdout)]
+    of = {}
+    for row, doi in zip(rows, dois, strict=True):
+        if doi:
+            assert of.setdefault(doi.lower(), row["group"]) == row["group"], "the same DOI is one group"
+    assert len({row["group"] for row in rows}) == len(set(of)) + dois.count("")
+    rule.write_text('[[passes]]\nname = "DOI"\nagree = { year = 1 }\n')
+    done = run("match", *files, "--rule", rule, "-o", copies)
+    assert done.returncode == 2
+    assert f"{rule}: pass 1: must agree in one of" in done.stderr
+
+
 def test_rank_puts_every_record_once_and_learns_from_decisions(tmp_path: Path) -> None:
     seeds, out = tmp_path / "seeds.txt", tmp_path / "ranked.csv"
     ids = [entry["id"] for entry in json.loads(run("convert", FILES / "vitalis-index.nbib", "--to", "csljson").stdout)]

@@ -2,15 +2,20 @@
 
 from __future__ import annotations
 
-import pytest
+import csv
+from pathlib import Path
 
-from kettlesort.core import matching
+import pytest
+from typer.testing import CliRunner
+
+from kettlesort.cli import app
 from kettlesort.store.base import rows, session
 from kettlesort.work import checks, gather, groups, match, questions, report, rules, screen, trials
 from kettlesort.work.errors import Conflict, Invalid, NotFound
 from tests.conftest import Room, make_room, ris
 from tests.work.matching import run_trial
 
+FILES = Path(__file__).parents[2] / "demo" / "files"
 CERTAIN = ris("Wrapped hives lose fewer colonies in winter", doi="10.5555/w.")
 DOUBTFUL = """TY  - JOUR
 ID  - A1
@@ -401,19 +406,46 @@ def test_a_sample_checked_by_hand_gives_the_error_and_mends_what_is_wrong(room: 
             checks.draw(room.review, room.lead, *wrong)
 
 
-def test_the_headless_tool_finds_the_same_groups_and_questions(asked: Room) -> None:
-    """The application's matching and the core's on the same records, in the same order."""
-    asked.gather(CERTAIN, source="Agrarica")
-    asked.gather(CERTAIN.replace("R0000001", "V1"), source="Vitalis")
-    asked.match()
+def test_the_headless_tool_finds_the_same_groups_and_questions(room: Room, tmp_path: Path) -> None:
+    """The demo's files, taken in together, and read by the command."""
+    names = ["citation-chasing.ris", "vitalis-index.nbib", "northern-theses.bib"]
+    for k, name in enumerate(names):
+        batch = room.upload((FILES / name).read_bytes(), name, source=f"Source {k}")
+        gather.take_in(room.review, room.lead, batch)
+    room.match()
+    copies, pairs = tmp_path / "copies.csv", tmp_path / "pairs.csv"
+    runner = CliRunner()
+    done = runner.invoke(app, ["match", *(str(FILES / name) for name in names), "-o", str(copies), "--pairs", str(pairs)])
+    assert done.exit_code == 0, done.output
     with session() as db:
-        from kettlesort.store.match import placed
-        from kettlesort.store.records import record_of
+        placed = rows(
+            db,
+            """SELECT c.id, p.record_id, b.filename, c.position FROM placement p JOIN copy c ON c.id = p.copy_id JOIN batch b ON b.id = c.batch_id
+            WHERE p.review_id = :r ORDER BY c.id""",
+            r=room.review,
+        )
+    here = {(it["filename"], str(it["position"])): it["record_id"] for it in placed}
+    there = {(Path(row["file"]).name, row["position"]): row["group"] for row in csv.DictReader(copies.open(encoding="utf-8-sig"))}
+    assert here.keys() == there.keys()
+    assert len(set(zip(here.values(), (there[key] for key in here), strict=True))) == len(set(here.values())) == len(set(there.values()))
+    at = {it["id"]: (it["filename"], str(it["position"])) for it in placed}
+    asked_here = {frozenset((at[it.row["left_copy"]], at[it.row["right_copy"]])) for it in questions.questions(room.review)}
+    asked_there = {
+        frozenset(((Path(row["left_file"]).name, row["left_position"]), (Path(row["right_file"]).name, row["right_position"])))
+        for row in csv.DictReader(pairs.open(encoding="utf-8-sig"))
+        if row["verdict"] == "unsure"
+    }
+    assert asked_here == asked_there
 
-        copies = placed(db, asked.review)
-    found = matching.match([record_of(it) for it in copies])
-    ids = [it["id"] for it in copies]
-    assert {it["id"]: it["record_id"] for it in copies} == {copy: ids[found.groups.of(k)] for k, copy in enumerate(ids)}
-    assert [it.row["score"] for it in questions.questions(asked.review)] == [
-        pytest.approx(it.score) for it in found.pairs if it.verdict == "unsure"
-    ]
+
+def test_a_file_that_was_matched_can_be_set_aside_and_read_otherwise(room: Room) -> None:
+    batch = room.gather(ris("Straw skeps in hard winters", "Cork hives and their moisture"))
+    room.match()
+    gather.set_aside(room.review, room.lead, batch)
+    again = gather.read_again(room.review, room.lead, batch, {"encoding": "cp1252"})
+    with session() as db:
+        job = rows(db, "SELECT max(id) AS id FROM job WHERE review_id = :r AND kind = 'read_file'", r=room.review)[0]["id"]
+    gather.read_file(job)
+    gather.take_in(room.review, room.lead, again)
+    room.match()
+    assert len(room.records()) == 2

@@ -87,7 +87,7 @@ class Sheet(BaseModel):
     history: list[Past]
     notes: list[Note]
     full_text: FullText | None
-    in_question: bool
+    question: int | None
     holder: str | None
 
 
@@ -156,7 +156,7 @@ def _sheet(it: screen.Sheet) -> Sheet:
         abstract_marks=[Mark(begin=b, end=e, supports=s) for b, e, s in it.abstract_marks],
         origins=[Origin.model_validate(o) for o in it.origins], history=[Past.model_validate(h) for h in it.history],
         notes=[Note.model_validate(n) for n in it.notes], full_text=FullText.model_validate(it.full_text) if it.full_text else None,
-        in_question=it.in_question, holder=it.holder,
+        question=it.question, holder=it.holder,
     )  # fmt: skip
 
 

@@ -14,7 +14,7 @@ from kettlesort.demo.papers import paper
 from kettlesort.demo.thesaurus import THESAURUS, turtle
 from kettlesort.settings import settings
 from kettlesort.store.base import rows, run, scalar, session
-from kettlesort.work import catalogue, chart, gather, match, plan, protocol, query, ranking, screen, searches, seeds, vocabulary
+from kettlesort.work import catalogue, chart, gather, match, plan, protocol, query, ranking, screen, searches, seeds, trials, vocabulary
 from kettlesort.work.errors import Invalid
 from kettlesort.work.people import make_account
 
@@ -32,6 +32,22 @@ CRITERIA = (
     ("No comparison group", "There are no colonies without insulation to compare with."),
     ("Not a primary study", "A review, editorial, guide or comment without data of its own."),
 )
+RULE = """
+name = "DOI first, then title, author and year"
+
+[alike]
+protocol = "ask"
+
+[[passes]]
+name = "DOI and title"
+agree = { doi = "exactly", title = "closely" }
+not_differ = { volume = "exactly" }
+
+[[passes]]
+name = "Title, author, year"
+agree = { title = "exactly", first_author = "exactly", year = 1 }
+kinds = ["article"]
+"""
 _DAYS = {"Agrarica": date(2026, 2, 4), "Vitalis Index": date(2026, 2, 4), "Northern Theses": date(2026, 2, 5), "Apicultural Abstracts": date(2026, 2, 5), "Hive Trials Register": date(2026, 2, 6), "Citation chasing": date(2026, 3, 2)}  # fmt: skip
 
 
@@ -69,6 +85,8 @@ def load() -> int:
     _amend(review, lead)
     _full_texts(review, (lead, odile), truth)
     _chart(review, lead, truth)
+    trials.begin(review, lead, RULE)
+    trials.try_rule(_last_job(review))
     ranking.rank_review(review)
     with session() as db:  # the work is done; the queue need not do it again
         run(db, "UPDATE job SET state = 'done', done = total, finished_at = now() - interval '1 hour' WHERE state <> 'done'")

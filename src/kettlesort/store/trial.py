@@ -68,8 +68,8 @@ class TrialPair(Table, table=True):
 
     id: int | None = key()
     trial_id: int = reference("trial.id", index=True)
-    left_copy: int = reference("copy.id")
-    right_copy: int = reference("copy.id")
+    left_copy: int = reference("copy.id", index=True)
+    right_copy: int = reference("copy.id", index=True)
     score: float
     verdict: str
     how: str
@@ -86,7 +86,7 @@ class MatchKey(Table, table=True):
     review_id: int = reference("review.id", primary=True)
     key: int = Field(primary_key=True, sa_type=BigInteger)
     place: int = Field(primary_key=True, sa_type=BigInteger)
-    copy_id: int = reference("copy.id", primary=True)
+    copy_id: int = Field(foreign_key="copy.id", primary_key=True, index=True, sa_type=BigInteger)
 
 
 class CheckSample(Table, table=True):

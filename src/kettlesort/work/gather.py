@@ -211,7 +211,9 @@ def read_again(review: int, account: int, batch: int, how: Mapping[str, Any]) ->
             it.db.add(found)
         else:
             run(it.db, "DELETE FROM labelled d USING copy c WHERE d.copy_id = c.id AND c.batch_id = :b", b=batch)
+            run(it.db, "DELETE FROM match_key k USING copy c WHERE k.copy_id = c.id AND c.batch_id = :b", b=batch)
             run(it.db, "DELETE FROM copy WHERE batch_id = :b", b=batch)
+            found.keyed = False
             run(it.db, "DELETE FROM reading_problem WHERE batch_id = :b", b=batch)
         found.state, found.how, found.odd, found.failure = "waiting", {**label, **kept}, [], ""
         it.db.flush()
@@ -231,7 +233,8 @@ def _was_taken(db: Session, batch: int) -> bool:
             OR EXISTS (SELECT 1 FROM supplement p WHERE p.copy_id = c.id) OR EXISTS (SELECT 1 FROM note t WHERE t.copy_id = c.id)
             OR EXISTS (SELECT 1 FROM narrowed n WHERE n.copy_id = c.id) OR EXISTS (SELECT 1 FROM question q WHERE c.id IN (q.left_copy, q.right_copy))
             OR EXISTS (SELECT 1 FROM full_text f WHERE f.copy_id = c.id) OR EXISTS (SELECT 1 FROM gap g WHERE g.copy_id = c.id)
-            OR EXISTS (SELECT 1 FROM study_report s WHERE s.copy_id = c.id)))""",
+            OR EXISTS (SELECT 1 FROM study_report s WHERE s.copy_id = c.id) OR EXISTS (SELECT 1 FROM trial_pair y WHERE c.id IN (y.left_copy, y.right_copy))
+            OR EXISTS (SELECT 1 FROM checked_pair z WHERE c.id IN (z.left_copy, z.right_copy))))""",
             b=batch,
         )
     )

@@ -122,7 +122,6 @@ def _apply(it: Change, result: matching.Matching, ids: list[int], first_new: int
     unkept = {r["id"] for r in rows(
         it.db, "SELECT p.copy_id AS id FROM placement p JOIN batch b ON b.id = p.batch_id WHERE p.review_id = :r AND NOT b.keyed AND p.copy_id = ANY(:ids)", r=it.review, ids=ids
     )}  # fmt: skip
-    run(it.db, "DELETE FROM match_key WHERE review_id = :r AND copy_id = ANY(:ids)", r=it.review, ids=list(unkept))
     write_keys(
         it.db,
         it.review,

@@ -44,7 +44,7 @@ class Sheet(NamedTuple):
     history: Sequence[Row]
     notes: Sequence[Row]
     full_text: Row | None
-    in_question: bool
+    question: int | None
     holder: str | None
 
 
@@ -69,8 +69,8 @@ def _sheet(db: Session, review: int, account: int, record: int, pass_number: int
     reasons = _reasons(db, review, it)
     question = row(
         db,
-        """SELECT 1 FROM question q JOIN placement l ON l.copy_id = q.left_copy JOIN placement r ON r.copy_id = q.right_copy
-        WHERE q.review_id = :v AND l.record_id <> r.record_id AND :i IN (l.record_id, r.record_id) AND NOT EXISTS (SELECT 1 FROM ruling u
+        """SELECT q.id FROM question q JOIN placement l ON l.copy_id = q.left_copy JOIN placement r ON r.copy_id = q.right_copy
+        WHERE q.review_id = :v AND q.gone_trial_id IS NULL AND l.record_id <> r.record_id AND :i IN (l.record_id, r.record_id) AND NOT EXISTS (SELECT 1 FROM ruling u
         WHERE NOT u.by_rule AND u.withdrawn_at IS NULL AND u.left_copy = q.left_copy AND u.right_copy = q.right_copy) LIMIT 1""",
         i=record, v=review,
     )  # fmt: skip
@@ -91,7 +91,7 @@ def _sheet(db: Session, review: int, account: int, record: int, pass_number: int
         store.record_history(db, record),
         store.notes_on(db, record),
         store.full_text_of(db, record),
-        question is not None,
+        question["id"] if question else None,
         store.holder(db, review, pass_number, record, account),
     )
 

@@ -28,7 +28,7 @@ const past = computed(() => props.sheet.history.filter((it) => it.pass_number ==
       <template v-if="record.journal"> · <i>{{ record.journal }}</i></template>
       <template v-if="record.doi"> · <a :href="`https://doi.org/${record.doi}`" target="_blank" rel="noreferrer noopener">{{ record.doi }}</a></template>
     </p>
-    <p v-if="sheet.in_question" class="odd small flag">A doubtful pair with this record waits in <router-link :to="`/reviews/${review}/match`">Match</router-link>.</p>
+    <p v-if="sheet.question" class="odd small flag">This may be a copy of another record: <router-link :to="`/reviews/${review}/match?pair=${sheet.question}`">the pair waits for an answer</router-link>.</p>
     <p v-if="sheet.holder" class="odd small flag">{{ sheet.holder }} has this record on the desk.</p>
     <p v-if="record.abstract" class="read abstract"><MarkedText :text="record.abstract" :marks="sheet.abstract_marks" /></p>
     <p v-else class="odd abstract">No source gave an abstract for this record. <router-link v-if="mayWrite" class="small" :to="`/reviews/${review}/records/${sheet.id}`">Paste one</router-link></p>

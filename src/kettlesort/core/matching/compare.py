@@ -9,8 +9,9 @@ import numpy as np
 from rapidfuzz.distance import Indel
 from rapidfuzz.process import cpdist
 
-from kettlesort.core.matching.columns import ARTICLES, Array, Columns, family_name
+from kettlesort.core.matching.columns import Array, Columns
 from kettlesort.core.matching.fields import CODE, NAMES
+from kettlesort.core.matching.folding import ARTICLES, family_name
 from kettlesort.core.matching.keys import abstract_of
 
 TELLING = 24.0

@@ -9,9 +9,10 @@ from typing import NamedTuple
 import numpy as np
 from rapidfuzz.distance import Indel
 
-from kettlesort.core.matching.columns import ARTICLES, Array, Columns
+from kettlesort.core.matching.columns import Array, Columns
 from kettlesort.core.matching.compare import Compared
 from kettlesort.core.matching.fields import CODE
+from kettlesort.core.matching.folding import ARTICLES
 from kettlesort.core.matching.marks import REPLY, contrasted
 
 

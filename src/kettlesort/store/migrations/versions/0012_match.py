@@ -53,11 +53,13 @@ def upgrade() -> None:
         'trial_pair', _id(), _ref('trial_id', 'trial'), _ref('left_copy', 'copy'), _ref('right_copy', 'copy'), sa.Column('score', sa.Float(), nullable=False),
         _text('verdict'), _text('how'), _text('kind'), _text('change'), _text('edge'),
     )
-    op.create_index('ix_trial_pair_trial_id', 'trial_pair', ['trial_id'])
+    for name in ('trial_id', 'left_copy', 'right_copy'):
+        op.create_index(f'ix_trial_pair_{name}', 'trial_pair', [name])
     op.create_table(
         'match_key', _ref('review_id', 'review'), sa.Column('key', sa.BigInteger(), nullable=False), sa.Column('place', sa.BigInteger(), nullable=False), _ref('copy_id', 'copy'),
         sa.PrimaryKeyConstraint('review_id', 'key', 'place', 'copy_id'),
     )
+    op.create_index('ix_match_key_copy_id', 'match_key', ['copy_id'])
     op.create_table(
         'check_sample', _id(), _ref('review_id', 'review'), _text('of'), sa.Column('population', sa.Integer(), nullable=False), _ref('account_id', 'account'), _moment('at'),
     )

@@ -1,0 +1,202 @@
+"""Fields folded so that spelling habits do not count: titles, names, venues, pages and numbers."""
+
+from __future__ import annotations
+
+import re
+from functools import lru_cache
+
+from kettlesort.core.matching.marks import without_label
+from kettlesort.core.record import SPELLED, Folding, folded, plain
+
+ARTICLES = frozenset(
+    [
+        "a",
+        "an",
+        "the",
+        "of",
+        "and",
+        "in",
+        "on",
+        "for",
+        "to",
+        "with",
+        "by",
+        "from",
+        "at",
+        "as",
+        "its",
+        "is",
+        "are",
+        "der",
+        "die",
+        "das",
+        "des",
+        "und",
+        "im",
+        "von",
+        "zur",
+        "zum",
+        "fur",
+        "le",
+        "la",
+        "les",
+        "du",
+        "de",
+        "et",
+        "en",
+        "el",
+        "los",
+        "las",
+        "un",
+        "une",
+        "ein",
+        "eine",
+        "del",
+        "il",
+    ]
+)
+_LETTERED = frozenset(
+    [
+        "vitamin",
+        "hepatitis",
+        "influenza",
+        "type",
+        "group",
+        "protein",
+        "class",
+        "part",
+        "serotype",
+        "grade",
+        "phase",
+        "model",
+        "study",
+        "stage",
+        "apolipoprotein",
+        "immunoglobulin",
+    ]
+)
+_LETTERS = Folding(
+    {
+        ord("α"): " alpha ", ord("β"): " beta ", ord("γ"): " gamma ", ord("δ"): " delta ", ord("ε"): " epsilon ", ord("ζ"): " zeta ", ord("η"): " eta ", ord("θ"): " theta ", ord("κ"): " kappa ",
+        ord("λ"): " lambda ", ord("μ"): " mu ", ord("µ"): " mu ", ord("ν"): " nu ", ord("π"): " pi ", ord("ρ"): " rho ", ord("σ"): " sigma ", ord("τ"): " tau ", ord("φ"): " phi ", ord("χ"): " chi ",
+        ord("ψ"): " psi ", ord("ω"): " omega ",
+        ord("°"): " degrees ", ord("±"): " ", ord("×"): " ", ord("→"): " to ", ord("&"): " and ", ord("%"): " percent ", ord("'"): "", ord("’"): "", ord("‘"): "", ord("ʼ"): "",
+    }
+)  # fmt: skip
+_LETTERS.update({ord(letter): said for letter, said in SPELLED.items()})
+_GREEK_MARKUP = re.compile(r"[$\\{}]+|\bmathrm\b|\btext(?:it|bf|rm)\b")
+SAID_TWICE = re.compile(r"\s*\[([^\[\]]{12,})\]\s*\.?$")
+_TYPE_SAID = re.compile(
+    r"\s*[\[(](?:review|abstract|article|letter|editorial|poster|conference abstract|meeting abstract|comment|correction|erratum|retracted(?: article)?)[\])]\s*\.?$",
+    re.I,
+)
+_PARTICLES = frozenset(
+    [
+        "van",
+        "von",
+        "der",
+        "den",
+        "de",
+        "del",
+        "della",
+        "di",
+        "da",
+        "dos",
+        "du",
+        "la",
+        "le",
+        "ter",
+        "ten",
+        "zu",
+        "zur",
+        "af",
+        "el",
+        "al",
+        "bin",
+        "ibn",
+        "st",
+        "saint",
+        "o",
+        "d",
+        "mc",
+        "mac",
+    ]
+) - {"mc", "mac", "st", "saint"}
+_LATER = frozenset(["jr", "sr", "ii", "iii", "iv", "phd", "md", "msc"])
+_UMLAUT = re.compile(r"([aou])e(?![aeiou])")
+_SERIAL = re.compile(r"\b(\d{4})-?(\d{3}[\dxX])\b")
+_NUMBER = re.compile(r"\d+[a-z]?")
+
+
+@lru_cache(maxsize=65536)
+def venue_name(text: str) -> str:
+    """A journal's name to compare: folded, without a subtitle in brackets."""
+    return folded(re.sub(r"\s*\(.*?\)", "", text.replace("&", " and ")) or text)
+
+
+@lru_cache(maxsize=262144)
+def family_name(name: str) -> str:
+    """A family name to compare: without particles, titles, accents and ways to write an umlaut."""
+    if name.isascii() and name.isalpha():
+        word = name.lower()
+    else:
+        words = folded(name.replace("'", "").replace("’", "")).split()
+        kept = [word for word in words if word not in _PARTICLES and word not in _LATER] or words
+        word = "".join(kept)
+    return _UMLAUT.sub(r"\1", word)
+
+
+def title_of(said: str) -> str:
+    """A title to compare: signs spelled out, without mark-up, articles, its repetition in another language and the record's type."""
+    if "]" in said or ")" in said:
+        said = _TYPE_SAID.sub("", said) or said
+        if said.endswith(("]", "].")) and not said.startswith("["):
+            said = SAID_TWICE.sub("", said)
+    if "\\" in said or "$" in said:
+        said = _GREEK_MARKUP.sub(" ", said)
+    if "<" in said or "&" in said:
+        said = plain(said)
+    title = " ".join(said.translate(_LETTERS).split())
+    return without_label(title)
+
+
+def significant(title: str) -> str:
+    """A folded title without its articles and small words; whole if it has nothing else."""
+    words = title.split(" ")
+    kept = [word for word in words if word not in ARTICLES]
+    if len(kept) == len(words):
+        return title
+    if "a" in words:  # of "vitamin A" it is no article
+        kept = [
+            w for k, w in enumerate(words) if w not in ARTICLES or (w == "a" and k and (k == len(words) - 1 or words[k - 1] in _LETTERED))
+        ]
+    return " ".join(kept) or title
+
+
+def page_of(pages: str) -> tuple[str, bool]:
+    """The first page, without the letter of an electronic one, and whether it may be an article's number instead.
+
+    >>> page_of("e0123–e0130"), page_of("101–18")
+    (('123', True), ('101', False))
+    """
+    first = pages.lower().partition("–")[0]
+    found = _NUMBER.search(first)
+    if found is None:
+        return first.strip(), True
+    number = found[0].lstrip("0") or "0"
+    return number, first[0] == "e" or len(number) >= 5
+
+
+@lru_cache(maxsize=65536)
+def venue_of(journal: str, short: str, issn: str) -> tuple[str, frozenset[str]]:
+    """A journal's names, joined by a bar, and its serial numbers."""
+    names = dict.fromkeys([venue_name(name) for name in (journal, short) if name])
+    return "|".join(names), frozenset(["".join(it).lower() for it in _SERIAL.findall(issn)])
+
+
+@lru_cache(maxsize=65536)
+def number_of(text: str) -> str:
+    """The first number of a volume or an issue, without leading zeros; the text itself if it has none."""
+    text = text.lower()
+    found = _NUMBER.search(text)
+    return (found[0].lstrip("0") if found else "") or text.strip()
