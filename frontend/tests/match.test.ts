@@ -89,6 +89,8 @@ describe('copies side by side', () => {
     expect(marked(['abc', 'abd', 'abc'])).toEqual(['c', 'd', ''])
     expect(marked(['', 'abc', ''])).toEqual(['', '', ''])
     expect(pieces(['', ''])).toEqual([[], []])
+    expect(marked(['Cork hives', 'CORK LIDS'])).toEqual(['hive', 'LID'])
+    expect(pieces(['Cork', 'CORK'])[1]).toEqual([{ text: 'CORK', differs: false }])
   })
 
   test('writes weights with their sign', () => {

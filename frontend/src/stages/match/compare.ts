@@ -29,15 +29,25 @@ export const ROWS: Row[] = [
   one('abstract', 'Abstract', 'abstract'),
 ]
 
-/** Each copy's text in pieces; letters that differ from the first copy that says something are marked. */
+/** What differs but for capitals: a title in capitals is not all underlined. */
+function differing(a: string, b: string): [Piece[], Piece[]] {
+  const small: [string, string] = [a.toLowerCase(), b.toLowerCase()]
+  if (small[0].length !== a.length || small[1].length !== b.length) return differ(a, b)
+  return differ(...small).map((all, k) => {
+    let at = 0
+    return all.map((it) => ({ ...it, text: [a, b][k]!.slice(at, (at += it.text.length)) }))
+  }) as [Piece[], Piece[]]
+}
+
+/** Each copy's text in pieces; letters that differ from the first copy that says something are marked, capitals aside. */
 export function pieces(texts: string[]): Piece[][] {
   const at = texts.findIndex((it) => it)
   const first = texts[at] ?? ''
   const second = texts.findIndex((it, k) => k !== at && it)
   return texts.map((text, k) => {
     if (!text || !first) return text ? [{ text, differs: false }] : []
-    if (k === at) return second < 0 ? [{ text, differs: false }] : differ(text, texts[second] ?? '')[0]
-    return differ(first, text)[1]
+    if (k === at) return second < 0 ? [{ text, differs: false }] : differing(text, texts[second] ?? '')[0]
+    return differing(first, text)[1]
   })
 }
 
