@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import json
-from collections.abc import Iterator
+from collections.abc import Iterator, Sequence
 from datetime import datetime
 from typing import Any, Literal
 from urllib.parse import quote
@@ -16,7 +16,7 @@ from kettlesort.api.access import AsMember
 from kettlesort.core.flow import drawing as draw
 from kettlesort.core.formats import table
 from kettlesort.store.base import Row
-from kettlesort.work import report
+from kettlesort.work import groups, report
 
 router = APIRouter(prefix="/api/reviews/{review}", tags=["report"])
 Drawing = Literal["ours", "standard"]
@@ -114,7 +114,10 @@ def flow_pdf(member: AsMember, drawing: Drawing = "ours", summed: bool = False) 
 def flow_csv(member: AsMember, drawing: Drawing = "ours", summed: bool = False) -> Response:
     """The figures of the flow diagram as CSV."""
     found, diagram = report.diagram(member.review, drawing, summed)
-    return _file("\ufeff" + "".join(table.write_csv(draw.rows(found, diagram))), "text/csv; charset=utf-8", "flow.csv")
+    it = groups.removed(member.review)
+    removed: list[Sequence[object]] = [("Copies removed", f"by {name}", n) for name, n in it.by]
+    removed += [("Copies removed", "within one source", it.within), ("Copies removed", "between sources", it.between)]
+    return _file("\ufeff" + "".join(table.write_csv([*draw.rows(found, diagram), *removed])), "text/csv; charset=utf-8", "flow.csv")
 
 
 @router.get("/history")

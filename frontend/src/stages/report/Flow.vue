@@ -2,13 +2,14 @@
 import { keepPreviousData, useQuery } from '@tanstack/vue-query'
 import { computed, ref } from 'vue'
 import { useRoute, useRouter } from 'vue-router'
-import { Refusal } from '@/api/client'
+import { GET, got, Refusal } from '@/api/client'
 import { count, plural } from '@/common/format'
 import { useKeys } from '@/common/keys'
 import { useReview } from '@/common/review'
 import StateOf from '@/common/StateOf.vue'
 
-const { review, figures } = useReview()
+const { review, path, figures } = useReview()
+const { data: removed } = useQuery({ queryKey: ['removed', review], queryFn: () => got(GET('/api/reviews/{review}/removed-copies', { params: path.value })) })
 const route = useRoute()
 const router = useRouter()
 const drawing = computed(() => (route.query.drawing === 'standard' ? 'standard' : 'ours'))
@@ -65,6 +66,14 @@ const KINDS = [['svg', 'SVG, to edit and print'], ['png', 'PNG, for slides'], ['
         </table>
         <p v-if="f.adds_up" class="small soft">Every sum holds.</p>
         <p v-else class="bad" role="alert"><b>The figures do not add up. Do not report them.</b></p>
+        <template v-if="removed?.by.length">
+          <h2 class="block">How copies were removed</h2>
+          <table class="small"><tbody>
+            <tr v-for="it in removed.by" :key="it.by"><td><router-link :to="`/reviews/${review}/match/groups?how=${it.by === 'weights' ? 'weights' : it.by === 'people' ? 'person' : 'rule'}`">by {{ it.by }}</router-link></td><td class="num">{{ count(it.copies) }}</td></tr>
+            <tr><td><router-link :to="`/reviews/${review}/match/groups?within=yes`">within one source</router-link></td><td class="num">{{ count(removed.within) }}</td></tr>
+            <tr><td><router-link :to="`/reviews/${review}/match/groups?within=no`">between sources</router-link></td><td class="num">{{ count(removed.between) }}</td></tr>
+          </tbody></table>
+        </template>
         <template v-if="f.questions || f.open || f.waiting || f.second_open">
           <h2 class="block">Still moving</h2>
           <table class="small">
