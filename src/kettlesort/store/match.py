@@ -135,13 +135,16 @@ def _written(db: Session, review: int) -> None:
 
 def placed(db: Session, review: int, *, new: bool = False, copies: Sequence[int] | None = None) -> Sequence[Row]:
     """Every placed copy, those of matched batches first, each part by id; only those of ``new`` files, or certain ``copies``."""
-    which = "AND NOT b.matched" if new else "" if copies is None else "AND c.id = ANY(CAST(:copies AS bigint[]))"
+    batches = [it["id"] for it in rows(db, "SELECT id FROM batch WHERE review_id = :r AND NOT matched", r=review)] if new else []
+    which = (
+        "AND p.batch_id = ANY(CAST(:batches AS bigint[]))" if new else "" if copies is None else "AND c.id = ANY(CAST(:copies AS bigint[]))"
+    )
     return rows(
         db,
         f"""SELECT c.id, p.record_id, b.matched, s.source, {", ".join("c." + name for name in COLUMNS.split(", "))}
         FROM placement p JOIN copy c ON c.id = p.copy_id JOIN batch b ON b.id = p.batch_id JOIN search s ON s.id = b.search_id
         WHERE p.review_id = :review {which} ORDER BY b.matched DESC, c.id""",
-        review=review, **({} if copies is None else {"copies": list(copies)}),
+        review=review, **({"batches": batches} if new else {}), **({} if copies is None else {"copies": list(copies)}),
     )  # fmt: skip
 
 
@@ -175,12 +178,16 @@ def ask(db: Session, review: int, pairs: Sequence[Found], trial: int | None = No
 
 def rulings(db: Session, review: int, copies: list[int] | None = None) -> Sequence[Row]:
     """Rulings in force between placed copies: a person's first, then the weightiest."""
-    which = "" if copies is None else "AND r.left_copy = ANY(:copies) AND r.right_copy = ANY(:copies)"
+    among = (
+        ""
+        if copies is None
+        else "JOIN unnest(CAST(:copies AS bigint[])) x(id) ON x.id = r.left_copy JOIN unnest(CAST(:copies AS bigint[])) y(id) ON y.id = r.right_copy"
+    )
     return rows(
         db,
         f"""SELECT r.id, r.left_copy, r.right_copy, r.same, r.by_rule, r.score, r.how FROM ruling r
-        JOIN placement a ON a.copy_id = r.left_copy JOIN placement b ON b.copy_id = r.right_copy
-        WHERE r.review_id = :review AND r.withdrawn_at IS NULL {which} ORDER BY r.by_rule, r.score DESC NULLS FIRST, r.id""",
+        {among} JOIN placement a ON a.copy_id = r.left_copy JOIN placement b ON b.copy_id = r.right_copy
+        WHERE r.review_id = :review AND r.withdrawn_at IS NULL ORDER BY r.by_rule, r.score DESC NULLS FIRST, r.id""",
         review=review, **({} if copies is None else {"copies": copies}),
     )  # fmt: skip
 

@@ -141,7 +141,7 @@ def unkeyed(db: Session, review: int) -> bool:
     return row(db, "SELECT 1 FROM batch WHERE review_id = :r AND state = 'taken' AND matched AND NOT keyed LIMIT 1", r=review) is not None
 
 
-def neighbours(db: Session, review: int, keys: Sequence[int], places: Sequence[int], window: int) -> list[int]:
+def neighbours(db: Session, review: int, asked: Sequence[tuple[int, int]], window: int) -> list[int]:
     """Placed copies of matched files next to these keys at these places, with all copies of their groups; time of the keys asked for."""
     found = rows(
         db,
@@ -155,7 +155,7 @@ def neighbours(db: Session, review: int, keys: Sequence[int], places: Sequence[i
         )
         SELECT DISTINCT g.copy_id FROM near JOIN placement p ON p.copy_id = near.copy_id AND p.review_id = :r
         JOIN placement g ON g.record_id = p.record_id JOIN batch b ON b.id = g.batch_id WHERE b.matched ORDER BY g.copy_id""",
-        keys=list(keys), places=list(places), r=review, w=window,
+        keys=[key for key, _ in asked], places=[place for _, place in asked], r=review, w=window,
     )  # fmt: skip
     return [it["copy_id"] for it in found]
 

@@ -11,6 +11,7 @@ from sqlmodel import Session
 
 from kettlesort.core import matching
 from kettlesort.core.matching import Groups, Learnt, learnt_from
+from kettlesort.core.matching.blocking import window_of
 from kettlesort.core.matching.columns import Columns, columns_of
 from kettlesort.core.matching.keys import BY_YEAR, KEYS
 from kettlesort.store import match as store
@@ -26,7 +27,6 @@ WHOLE = 20_000
 """A review of up to so many copies is learnt from anew with each intake; a larger one when it has grown by half."""
 APART = 3000
 """So many pairs that were left apart are kept, for checking by hand."""
-_WINDOW = 16
 
 
 def match_copies(job_id: int) -> None:
@@ -94,9 +94,11 @@ def _near(db: Session, review: int) -> list[Row]:
     """The copies of files that are not matched yet, after those that they may be copies of with all of their groups."""
     new = store.placed(db, review, new=True)
     columns = columns_of([record_of(it) for it in new])
-    asked = list(keys_of(columns, range(len(columns))))
-    near = neighbours(db, review, [key for key, _, _ in asked], [place for _, place, _ in asked], _WINDOW)
-    return [*store.placed(db, review, copies=near), *new]
+    by_window: dict[int, list[tuple[int, int]]] = {}
+    for key, place, _ in keys_of(columns, range(len(columns))):
+        by_window.setdefault(window_of(key), []).append((key, place))
+    near = {copy for window, asked in by_window.items() for copy in neighbours(db, review, asked, window)}
+    return [*store.placed(db, review, copies=sorted(near)), *new]
 
 
 def keys_of(columns: Columns, positions: Iterable[int]) -> Iterable[tuple[int, int, int]]:

@@ -19,6 +19,11 @@ WINDOWS = (16, 12, 2, 8, 2, 16, 8, 16, 16, 16, 8)
 """With so many neighbours, on each side, a record is compared under each key: fewer where the key says less."""
 
 
+def window_of(key: int) -> int:
+    """With how many neighbours on each side a record is compared under a key."""
+    return WINDOWS[(key >> 32) - 1]
+
+
 def candidates(columns: Columns, first_new: int = 0, tick: Callable[[float], None] | None = None) -> Array:
     """Pairs of positions to compare, m × 2, left < right, of which the right one is at least ``first_new``; sorted, each once."""
     size = len(columns)
