@@ -71,6 +71,9 @@ def judge(columns: Columns, compared: Compared, rule: Rule, weights: Weights, so
         join, ask = thresholds(rule, weights)
         verdict[weight >= ask] = ASK
         verdict[weight >= join] = JOIN
+        # what only names a kind of piece is joined by its place or its DOI, or asked
+        nameless = compared.is_at("title", "same untitled") & ~compared.is_at("place", "both", "only page") & ~compared.is_at("doi", "same")
+        verdict[nameless & (verdict == JOIN)] = ASK
         of_study = weights.of_study(compared.levels)
         for number in np.unique(kind[kind > 0]).tolist():
             then = rule.then(number)

@@ -7,6 +7,8 @@ from collections.abc import Sequence
 from functools import lru_cache
 from typing import NamedTuple
 
+from rapidfuzz.distance import Indel
+
 from kettlesort.core.record import Record
 
 ERRATUM, RETRACTION, REPLY = 1, 2, 3
@@ -238,6 +240,9 @@ def contrasted(one: str, two: str) -> bool:
         return True
     for left, right in _PREFIXES:
         for x, y in ((one, two), (two, one)):
-            if x.startswith(left) and y.startswith(right) and len(x) > len(left) + 2 and x[len(left) :] == y[len(right) :]:
-                return True
+            if x.startswith(left) and y.startswith(right) and len(x) > len(left) + 2:
+                one_rest, two_rest = x[len(left) :], y[len(right) :]
+                mistyped = min(len(left), len(right)) > 3 and Indel.normalized_similarity(one_rest, two_rest) >= 0.75
+                if one_rest == two_rest or mistyped:
+                    return True
     return False
