@@ -24,7 +24,7 @@ _LEVELS = 16
 EVEN, SLOPE = 5.3, 1.0
 """At the weight at which the log odds of the sum, with those of ``share``, are ``EVEN`` a pair is as likely a copy as not: fields
 are less independent than a sum supposes, and pairs are compared because they are alike. The log odds rise by ``SLOPE`` with each
-unit. As found on noisy exports of invented records (`bench/noisy`, seeds 1 to 4); a team's answers move both (`calibrated`)."""
+unit. As found on noisy exports of invented records (`bench/noisy`, seeds 1 to 16); a team's answers move both (`calibrated`)."""
 
 
 _OF_STUDY = [NAMES.index(name) for name in ("title", "authors", "abstract")]
