@@ -23,7 +23,6 @@ VIEWS = {
     "seeds": "plan/seeds",
     "words": "plan/words?sort=-special",
     "query": "plan/query",
-    "vocabulary": "plan/vocabulary?words=insul",
     "gather": "gather?search=1",
     "reading": "gather/files/9?record=3",
     "recipe": "gather/files/8/recipe",

@@ -142,7 +142,7 @@ _GROUP = re.compile(
     r"gruppe|gesellschaft|verband|groupe|sociedad|asociación)\b",
     re.I,
 )
-_PARTICLES = frozenset(
+PARTICLES = frozenset(
     [
         "van",
         "von",
@@ -180,7 +180,7 @@ def author_name(text: str) -> str:
         return text
     head, _, tail = text.rpartition(" ")
     words = head.split(" ")
-    while len(words) > 1 and words[-1].lower() in _PARTICLES and words[-1].islower():
+    while len(words) > 1 and words[-1].lower() in PARTICLES and words[-1].islower():
         tail = f"{words.pop()} {tail}"
     if len(tail.split(" ")) > 1 and len(words) <= 2:
         return f"{tail}, {' '.join(words)}"

@@ -13,11 +13,12 @@ from kettlesort.core.record import Record
 from kettlesort.store import match as store
 from kettlesort.store.base import Row, row, rows, run, scalar, snapshot
 from kettlesort.store.match import Ruling, Supplement
+from kettlesort.store.records import COLUMNS, record_of
 from kettlesort.work.change import change
 from kettlesort.work.errors import Conflict, Invalid, NotFound
 from kettlesort.work.gaps import made_anew
 from kettlesort.work.match import regroup, title_of, withdraw_all
-from kettlesort.work.questions import Side, rule_on, sides
+from kettlesort.work.questions import Side, rule_on, sides, verdicts_on
 
 HOW = ("", "weights", "rule", "person")
 _CHOSEN = "chosen by hand"
@@ -146,9 +147,6 @@ class Copies(NamedTuple):
 
 def copies_of(review: int, record: int) -> Copies:
     """All copies of one record."""
-    from kettlesort.store.records import COLUMNS, record_of
-    from kettlesort.work.questions import verdicts_on
-
     with snapshot() as db:
         kept = row(db, f"SELECT whose, {COLUMNS} FROM record WHERE id = :i AND review_id = :r", i=record, r=review)
         if kept is None:

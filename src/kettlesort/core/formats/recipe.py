@@ -15,6 +15,7 @@ from typing import Annotated, Any, Literal
 from pydantic import BaseModel, ConfigDict, Field, StringConstraints, ValidationError, field_validator, model_validator
 
 from kettlesort.core.record import Record
+from kettlesort.core.toml import quoted
 
 LONGEST = 40_000
 SPECIAL = ("first_page", "last_page", "short_authors", "group_authors", "identifiers", "kinds")
@@ -101,20 +102,15 @@ class Recipe(BaseModel):
 
     def text(self) -> str:
         """The recipe as the small file that it is."""
-        lines = [f"{name} = {_quoted(getattr(self, name))}" for name in ("name", "about") if getattr(self, name)]
+        lines = [f"{name} = {quoted(getattr(self, name))}" for name in ("name", "about") if getattr(self, name)]
         lines += [f"version = {self.version}"]
-        lines += [f"{name} = {_quoted(getattr(self, name))}" for name in ("shape", "begin", "start", "end") if getattr(self, name)]
+        lines += [f"{name} = {quoted(getattr(self, name))}" for name in ("shape", "begin", "start", "end") if getattr(self, name)]
         if self.lines:
-            lines.append(f"lines = [{', '.join(map(_quoted, self.lines))}]")
-        lines += ["", "[fields]", *(f"{_quoted(tag)} = {_quoted(field)}" for tag, field in self.fields.items())]
+            lines.append(f"lines = [{', '.join(map(quoted, self.lines))}]")
+        lines += ["", "[fields]", *(f"{quoted(tag)} = {quoted(field)}" for tag, field in self.fields.items())]
         if self.split:
-            lines += ["", "[split]", *(f"{_quoted(field)} = {_quoted(sign)}" for field, sign in self.split.items())]
+            lines += ["", "[split]", *(f"{quoted(field)} = {quoted(sign)}" for field, sign in self.split.items())]
         return "\n".join(lines) + "\n"
-
-
-def _quoted(text: str) -> str:
-    escaped = "".join(f"\\u{ord(c):04x}" if ord(c) < 32 or ord(c) == 127 else c for c in text.replace("\\", "\\\\").replace('"', '\\"'))
-    return f'"{escaped}"'
 
 
 def recipe_of(text: str) -> Recipe:

@@ -6,7 +6,7 @@ import re
 from functools import lru_cache
 
 from kettlesort.core.matching.marks import without_label
-from kettlesort.core.record import SPELLED, Folding, folded, plain
+from kettlesort.core.record import PARTICLES, SPELLED, Folding, folded, plain
 
 ARTICLES = frozenset(
     [
@@ -90,38 +90,7 @@ _TYPE_SAID = re.compile(
     r"\s*[\[(](?:review|abstract|article|letter|editorial|poster|conference abstract|meeting abstract|comment|correction|erratum|retracted(?: article)?)[\])]\s*\.?$",
     re.I,
 )
-_PARTICLES = frozenset(
-    [
-        "van",
-        "von",
-        "der",
-        "den",
-        "de",
-        "del",
-        "della",
-        "di",
-        "da",
-        "dos",
-        "du",
-        "la",
-        "le",
-        "ter",
-        "ten",
-        "zu",
-        "zur",
-        "af",
-        "el",
-        "al",
-        "bin",
-        "ibn",
-        "st",
-        "saint",
-        "o",
-        "d",
-        "mc",
-        "mac",
-    ]
-) - {"mc", "mac", "st", "saint"}
+_PARTICLES = PARTICLES | {"o", "d"}
 _LATER = frozenset(["jr", "sr", "ii", "iii", "iv", "phd", "md", "msc"])
 _UMLAUT = re.compile(r"([aou])e(?![aeiou])")
 _SERIAL = re.compile(r"\b(\d{4})-?(\d{3}[\dxX])\b")

@@ -14,6 +14,7 @@ from kettlesort.core.matching.columns import Array, Columns
 from kettlesort.core.matching.compare import Compared
 from kettlesort.core.matching.lookalikes import ALIKE
 from kettlesort.core.record import KINDS
+from kettlesort.core.toml import quoted
 
 LONGEST = 40_000
 FIELDS = (
@@ -143,32 +144,27 @@ class Rule(BaseModel):
 
     def text(self) -> str:
         """The rule as the small file that it is."""
-        lines = [f"name = {_quoted(self.name)}"]
-        lines += [f"about = {_quoted(self.about)}"] if self.about else []
+        lines = [f"name = {quoted(self.name)}"]
+        lines += [f"about = {quoted(self.about)}"] if self.about else []
         lines += [f"version = {self.version}", f"weights = {str(self.weights).lower()}"]
         lines += [f"{name} = {getattr(self, name)!r}" for name in ("join_from", "ask_from") if getattr(self, name) is not None]
         lines += [f"trust = {_listed(self.trust)}"] if self.trust else []
         if self.alike:
-            lines += ["", "[alike]", *(f"{name} = {_quoted(then)}" for name, then in self.alike.items())]
+            lines += ["", "[alike]", *(f"{name} = {quoted(then)}" for name, then in self.alike.items())]
         for it in self.passes:
-            lines += ["", "[[passes]]", f"name = {_quoted(it.name)}", f"then = {_quoted(it.then)}", f"agree = {_table(it.agree)}"]
+            lines += ["", "[[passes]]", f"name = {quoted(it.name)}", f"then = {quoted(it.then)}", f"agree = {_table(it.agree)}"]
             lines += [f"not_differ = {_table(it.not_differ)}"] if it.not_differ else []
             lines += [f"kinds = {_listed(it.kinds)}"] if it.kinds else []
             lines += [f"sources = {_listed(it.sources)}"] if it.sources else []
         return "\n".join(lines) + "\n"
 
 
-def _quoted(text: str) -> str:
-    escaped = "".join(f"\\u{ord(c):04x}" if ord(c) < 32 or ord(c) == 127 else c for c in text.replace("\\", "\\\\").replace('"', '\\"'))
-    return f'"{escaped}"'
-
-
 def _listed(values: tuple[str, ...]) -> str:
-    return f"[{', '.join(map(_quoted, values))}]"
+    return f"[{', '.join(map(quoted, values))}]"
 
 
 def _table(said: Mapping[str, How]) -> str:
-    return "{ " + ", ".join(f"{field} = {_quoted(how) if isinstance(how, str) else how}" for field, how in said.items()) + " }"
+    return "{ " + ", ".join(f"{field} = {quoted(how) if isinstance(how, str) else how}" for field, how in said.items()) + " }"
 
 
 def rule_of(text: str) -> Rule:
