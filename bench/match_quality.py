@@ -58,10 +58,13 @@ def ours(records: Sequence[Record], report: Sequence[int]) -> tuple[Pairs, int, 
     found = matching.match(records)
     before = closed(found.groups)
     asked = [pair for pair in found.pairs if pair.verdict == "unsure"]
-    same = [pair[:2] for pair in asked if report[pair.left] == report[pair.right]]
-    different = [pair[:2] for pair in asked if report[pair.left] != report[pair.right]]
-    again = matching.match(records, same=same, different=different, learnt=found.learnt)
-    return before, len(asked), closed(again.groups)
+    right = [pair[:2] for pair in asked if report[pair.left] == report[pair.right]]
+    wrong = [pair[:2] for pair in asked if report[pair.left] != report[pair.right]]
+    # what was joined stands, as in a review, unless an answer parts it
+    groups = Groups(len(records), wrong)
+    for i, j in [*right, *(pair[:2] for pair in found.pairs if pair.verdict == "same")]:
+        groups.join(i, j)
+    return before, len(asked), closed(groups)
 
 
 def tell(name: str, it: Quality, more: str = "") -> None:

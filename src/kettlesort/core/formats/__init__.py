@@ -1,9 +1,9 @@
 """Reading and writing files of records: one entry point for every format.
 
->>> with open("export.txt", "rb") as file:
-...     reading = open_reading(file)
-...     for entry in reading:
+>>> with io.BytesIO(b"TY  - JOUR\\nTI  - Wrapped hives\\nER  - \\n") as file:
+...     for entry in open_reading(file):
 ...         print(entry.line, entry.record.title)
+1 Wrapped hives
 """
 
 from __future__ import annotations

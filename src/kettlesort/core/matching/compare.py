@@ -110,7 +110,8 @@ def _title(columns: Columns, i: Array, j: Array, out: Array) -> Array:
     if len(rest):
         titles = columns.titles
         one, two = [titles[k] for k in i[rest].tolist()], [titles[k] for k in j[rest].tolist()]
-        out[rest], alike[rest] = _grade(one, two, rare[rest], common[rest])
+        lengths = columns.length[i[rest]], columns.length[j[rest]]
+        out[rest], alike[rest] = _grade(one, two, lengths, rare[rest], common[rest])
         if columns.second:
             twice = np.fromiter(columns.second, np.int64)
             again = rest[np.isin(i[rest], twice) | np.isin(j[rest], twice)]
@@ -125,23 +126,22 @@ def _second(columns: Columns, x: int, y: int, k: int, out: Array, alike: Array) 
         for two in (columns.titles[y], columns.second.get(y, "")):
             if one and two and (one, two) != (columns.titles[x], columns.titles[y]):
                 info = np.array([min(len(set(one.split())), len(set(two.split()))) * 5.0])
-                level, found = _grade([one], [two], info >= TELLING, info < COMMON)
+                level, found = _grade([one], [two], (np.array([len(one)]), np.array([len(two)])), info >= TELLING, info < COMMON)
                 if one == two:
                     level, found = np.array([CODE["title"]["same rare" if info[0] >= TELLING else "same"]]), np.array([1.0])
                 if found[0] > alike[k]:
                     out[k], alike[k] = level[0], found[0]
 
 
-def _grade(one: Sequence[str], two: Sequence[str], rare: Array, common: Array) -> tuple[Array, Array]:
-    """The levels of titles that are not the same, and how alike they are."""
+def _grade(one: Sequence[str], two: Sequence[str], lengths: tuple[Array, Array], rare: Array, common: Array) -> tuple[Array, Array]:
+    """The levels of titles that are not the same, of these lengths, and how alike they are."""
     code = CODE["title"]
     found = cpdist(one, two, scorer=Indel.normalized_similarity, dtype=np.float32, workers=-1)
     # of a short title, a few letters are much
     grade = np.select(
         [(found >= 0.93) & ~common, (found >= 0.85) & ~common, found >= 0.7], [code["close"], code["near"], code["partly"]], code["unlike"]
     )
-    long = np.fromiter(map(len, one), np.int64, len(one))
-    short = np.fromiter(map(len, two), np.int64, len(two))
+    long, short = lengths
     # of a title that is the beginning or end of the other, little but the rest has to be put in
     inside = found >= 1.0 - (np.abs(long - short) + 8) / np.maximum(1, long + short)
     for k in np.flatnonzero(inside).tolist():
@@ -153,7 +153,7 @@ def _grade(one: Sequence[str], two: Sequence[str], rare: Array, common: Array) -
 def one_is_cut(a: str, b: str) -> bool:
     """Whether one title is the beginning or end of the other: cut off, perhaps in a word, or a title of a series dropped.
 
-    >>> one_is_cut("overwintering losses wrapped hi", "overwintering losses wrapped hives")
+    >>> one_is_cut("overwintering losses wrapped hiv", "overwintering losses wrapped hives")
     True
     """
     short, long = (a, b) if len(a) <= len(b) else (b, a)
@@ -177,8 +177,7 @@ def _authors(columns: Columns, i: Array, j: Array, out: Array, worth: Array) -> 
     a, b = columns.families[i], columns.families[j]
     n, m = columns.authors[i], columns.authors[j]
     said = (n > 0) & (m > 0)
-    equal = (a[:, :, None] == b[:, None, :]) & (a[:, :, None] != 0)
-    shared = np.minimum(equal.any(2).sum(1), equal.any(1).sum(1))
+    shared = _shared(a, b)
     few = np.minimum(n, m)
     first = (a[:, 0] == b[:, 0]) & (a[:, 0] != 0)
     one, two = columns.initial[i], columns.initial[j]
@@ -210,6 +209,14 @@ def _authors(columns: Columns, i: Array, j: Array, out: Array, worth: Array) -> 
         elif names_are_close(x, y):
             level[k] = code["close"]
     out[:] = level
+
+
+def _shared(a: Array, b: Array) -> Array:
+    """How many of the names in each row of ``a`` and ``b`` (m × 8, 0 for none) stand in the other too, the fewer of both."""
+    equal = a[:, :, None] == np.where(b == 0, -1, b)[:, None, :]
+    rows = equal.view(np.uint64)[:, :, 0]  # eight truths in one number
+    columns = np.bitwise_count(np.bitwise_or.reduce(rows, axis=1))
+    return np.asarray(np.minimum(np.bitwise_count((rows != 0).view(np.uint64)[:, 0]), columns))
 
 
 @lru_cache(maxsize=65536)
@@ -382,7 +389,7 @@ def _abstract(columns: Columns, i: Array, j: Array, out: dict[str, Array], worth
     which = np.flatnonzero(worth & (columns.abstracted[i] != 0) & (columns.abstracted[j] != 0))
     if not len(which):
         return
-    begins = {k: abstract_of(texts[k]) for k in np.unique(np.concatenate((i[which], j[which]))).tolist()}
+    begins = {k: abstract_of(texts[k]) for k in {*i[which].tolist(), *j[which].tolist()}}
     one, two = [begins[k] for k in i[which].tolist()], [begins[k] for k in j[which].tolist()]
     short = np.minimum([len(it) for it in one], [len(it) for it in two])
     # what one source cut off is not compared

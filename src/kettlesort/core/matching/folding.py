@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import re
 from functools import lru_cache
+from typing import NamedTuple
 
 from kettlesort.core.matching.marks import without_label
 from kettlesort.core.record import PARTICLES, SPELLED, Folding, folded, plain
@@ -91,6 +92,7 @@ _TYPE_SAID = re.compile(
     re.I,
 )
 _PARTICLES = PARTICLES | {"o", "d"}
+_AND_OTHERS = ("et al", "Et al", "ET AL")
 _LATER = frozenset(["jr", "sr", "ii", "iii", "iv", "phd", "md", "msc"])
 _UMLAUT = re.compile(r"([aou])e(?![aeiou])")
 _SERIAL = re.compile(r"\b(\d{4})-?(\d{3}[\dxX])\b")
@@ -101,6 +103,24 @@ _NUMBER = re.compile(r"\d+[a-z]?")
 def venue_name(text: str) -> str:
     """A journal's name to compare: folded, without a subtitle in brackets."""
     return folded(re.sub(r"\s*\(.*?\)", "", text.replace("&", " and ")) or text)
+
+
+class Person(NamedTuple):
+    """An author's family name to compare, both names as ``family,given``, and the first letter of the given one."""
+
+    family: str
+    names: str
+    initial: str
+
+
+@lru_cache(maxsize=262144)
+def person_of(said: str) -> Person | None:
+    """An author, said as ``Family, Given``; ``None`` if that is no name but says that there are others."""
+    if said.startswith(_AND_OTHERS):
+        return None
+    family, _, given = said.partition(",")
+    family, given = family_name(family), given.strip().lower()
+    return Person(family, f"{family},{given}", given[:1])
 
 
 @lru_cache(maxsize=262144)
@@ -129,17 +149,15 @@ def title_of(said: str) -> str:
     return without_label(title)
 
 
-def significant(title: str) -> str:
-    """A folded title without its articles and small words; whole if it has nothing else."""
+def significant(title: str) -> list[str]:
+    """The words of a folded title without its articles and small words; all if it has nothing else."""
     words = title.split(" ")
     kept = [word for word in words if word not in ARTICLES]
-    if len(kept) == len(words):
-        return title
     if "a" in words:  # of "vitamin A" it is no article
         kept = [
             w for k, w in enumerate(words) if w not in ARTICLES or (w == "a" and k and (k == len(words) - 1 or words[k - 1] in _LETTERED))
         ]
-    return " ".join(kept) or title
+    return kept or words
 
 
 def page_of(pages: str) -> tuple[str, bool]:

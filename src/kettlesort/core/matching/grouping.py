@@ -30,16 +30,16 @@ class Groups:
 
     def join(self, i: int, j: int) -> bool:
         """Join the groups of ``i`` and ``j``; ``False`` when something in them must stay apart."""
-        a, b = sorted((self._of[i], self._of[j]))
+        a, b = self._of[i], self._of[j]
         if a == b:
             return True
+        if a > b:
+            a, b = b, a
         one, two = self.members(a), self.members(b)
-        if any(
-            other in self._apart.get(k, ())
-            for k in (one if len(one) < len(two) else two)
-            for other in (two if len(one) < len(two) else one)
-        ):
-            return False
+        few, many = (one, two) if len(one) < len(two) else (two, one)
+        for k in few:
+            if k in self._apart and not self._apart[k].isdisjoint(many):
+                return False
         for k in two:
             self._of[k] = a
         self._members[a] = sorted(one + two)

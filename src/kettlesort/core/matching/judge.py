@@ -46,13 +46,15 @@ class Judged(NamedTuple):
     by: Array
     compared: Compared
 
-    def pair(self, k: int, rule: Rule) -> Pair:
-        """One pair with words for its numbers."""
-        by, kind = int(self.by[k]), int(self.kind[k])
-        return Pair(
-            int(self.left[k]), int(self.right[k]), float(self.weight[k]), ("apart", "unsure", "same")[int(self.verdict[k])],
-            rule.passes[by].name if by >= 0 else "", ALIKE[kind - 1].name if kind else "",
-        )  # fmt: skip
+    def pairs(self, which: Array, rule: Rule) -> list[Pair]:
+        """Some pairs, given by their numbers, with words for what they were found to be."""
+        passes, kinds, verdicts = [*(it.name for it in rule.passes), ""], ["", *(it.name for it in ALIKE)], ("apart", "unsure", "same")
+        left, right, weight, kind, verdict, by = (
+            values[which].tolist() for values in (self.left, self.right, self.weight, self.kind, self.verdict, self.by)
+        )
+        return [
+            Pair(i, j, w, verdicts[v], passes[b], kinds[k]) for i, j, w, k, v, b in zip(left, right, weight, kind, verdict, by, strict=True)
+        ]
 
 
 def thresholds(rule: Rule, weights: Weights) -> tuple[float, float]:

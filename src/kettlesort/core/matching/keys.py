@@ -4,10 +4,15 @@ from __future__ import annotations
 
 import re
 from collections.abc import Sequence
-from typing import NamedTuple
+from typing import Any, NamedTuple
 from zlib import crc32
 
-from kettlesort.core.record import Record, folded, plain
+import numpy as np
+from numpy.typing import NDArray
+
+from kettlesort.core.record import folded, plain
+
+Array = NDArray[Any]
 
 KEYS = 11
 """So many keys a record has at most; one that it lacks is 0."""
@@ -34,45 +39,55 @@ def abstract_of(said: str) -> str:
 
 
 class Keyed(NamedTuple):
-    """What keys are made of, a list for each part and in each an entry for each record.
+    """What keys are made of, a list for each part and in each an entry for each record, empty or 0 where it does not say.
 
-    ``words`` are those of the title, folded and without articles; ``authors`` folded family names.
+    ``words`` are those of the title, folded and without articles; ``authors`` folded family names; ``accessions`` in lower
+    case; ``abstracts`` their beginnings as they are.
     """
 
-    records: Sequence[Record]
     words: Sequence[Sequence[str]]
     authors: Sequence[Sequence[str]]
+    years: Sequence[int]
     dois: Sequence[str]
     volumes: Sequence[str]
     pages: Sequence[str]
+    accessions: Sequence[str]
+    abstracts: Sequence[str]
 
 
-def keys_of(it: Keyed) -> tuple[list[list[int]], list[int], list[int]]:
-    """The keys of records, `KEYS` lists with an entry for each; and their places among records of a like title, and among others.
+def keys_of(it: Keyed) -> tuple[Array, Array, Array]:
+    """The keys of m records, `KEYS` × m; and their places among records of a like title, and among others, each of m.
 
     Keys and places are below 2^63; a record that lacks a key has 0.
     """
     joined = ["".join(words).encode() for words in it.words]
     longer = [sorted({word for word in words if len(word) > 3}) for words in it.words]
-    years = [record.year or 0 for record in it.records]
-    keys = [
-        [1 << 32 | crc32(doi.encode()) if doi else 0 for doi in it.dois],
-        [2 << 32 | crc32(title[:20]) if title else 0 for title in joined],
-        [3 << 32 | crc32(title[-20:]) if len(title) > 24 else 0 for title in joined],
-        [4 << 32 | crc32(f"{words[0]} {words[1]}".encode()) if len(words) > 1 else 0 for words in longer],
-        [5 << 32 | crc32(f"{words[-1]} {words[-2]}".encode()) if len(words) > 3 else 0 for words in longer],
+    said = (
+        [crc32(doi.encode()) if doi else _NONE for doi in it.dois],
+        [crc32(title[:20]) if title else _NONE for title in joined],
+        [crc32(title[-20:]) if len(title) > 24 else _NONE for title in joined],
+        [crc32(f"{words[0]} {words[1]}".encode()) if len(words) > 1 else _NONE for words in longer],
+        [crc32(f"{words[-1]} {words[-2]}".encode()) if len(words) > 3 else _NONE for words in longer],
         [
-            6 << 32 | crc32(f"{volume or year} {page}".encode()) if page and (volume or year) and page != "1" else 0
-            for volume, year, page in zip(it.volumes, years, it.pages, strict=True)
+            crc32(f"{volume or year} {page}".encode()) if page and (volume or year) and page != "1" else _NONE
+            for volume, year, page in zip(it.volumes, it.years, it.pages, strict=True)
         ],
-        [7 << 32 | crc32(f"{names[0]} {year}".encode()) if names and year else 0 for names, year in zip(it.authors, years, strict=True)],
-        [8 << 32 | crc32(" ".join(sorted(names[:4])).encode()) if len(names) > 2 else 0 for names in it.authors],
-        [9 << 32 | _second_sentence(record.abstract) if len(record.abstract) >= 60 else 0 for record in it.records],
-        [10 << 32 | crc32(record.accession.lower().encode()) if len(record.accession) >= 7 else 0 for record in it.records],
-        [11 << 32 | crc32(b"%b%d" % (title[:12], year)) if title and year else 0 for title, year in zip(joined, years, strict=True)],
-    ]
-    among_titles = [(year << 40) | crc32(" ".join(names[:2]).encode()) for names, year in zip(it.authors, years, strict=True)]
-    return keys, among_titles, [int.from_bytes(title[:7].ljust(7, b"\0"), "big") for title in joined]
+        [crc32(f"{names[0]} {year}".encode()) if names and year else _NONE for names, year in zip(it.authors, it.years, strict=True)],
+        [crc32(" ".join(sorted(names[:4])).encode()) if len(names) > 2 else _NONE for names in it.authors],
+        [_second_sentence(abstract) if abstract else _NONE for abstract in it.abstracts],
+        [crc32(accession.encode()) if accession else _NONE for accession in it.accessions],
+        [crc32(b"%b%d" % (title[:12], year)) if title and year else _NONE for title, year in zip(joined, it.years, strict=True)],
+    )
+    size = len(joined)
+    values = np.array([np.fromiter(some, np.int64, size) for some in said])
+    keys = np.where(values == _NONE, 0, values | np.arange(1, KEYS + 1)[:, None] << 32)
+    years = np.fromiter(it.years, np.int64, size)
+    among_titles = years << 40 | np.fromiter([crc32(" ".join(names[:2]).encode()) for names in it.authors], np.int64, size)
+    among_others = np.array([title[:7] for title in joined], dtype="S8").view(">u8").astype(np.int64) >> 8
+    return keys, among_titles, among_others
+
+
+_NONE = -1
 
 
 def _second_sentence(abstract: str) -> int:

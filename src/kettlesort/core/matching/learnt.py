@@ -52,7 +52,7 @@ def learn(columns: Columns, limit: int | None = None, tick: Callable[[float], No
     ``tick`` is called with 0.4 to 0.85.
     """
     tick = tick or (lambda _: None)
-    common, shared = common_words(columns.titles), tuple(shared_dois(columns))
+    common, shared = common_words(columns), tuple(shared_dois(columns))
     prepare(columns, common, shared)
     pairs = candidates(columns, 0, lambda done: tick(0.4 + 0.1 * done))
     begin = starting()

@@ -102,7 +102,8 @@ def lookalikes(columns: Columns, it: Compared) -> Array:
     fronted = cut & (columns.among_others[i] != columns.among_others[j])  # the beginning is missing, not the end
     mark((fronted | (cut & displaced)) & ~doi & ~placed, "word")
     mark(agrees & ~both("edition") & differ("edition") & other_year & ~doi & ~placed, "edition")
-    mark(agrees & differ("update") & ~doi & ~placed & (other_year | elsewhere | both("update")), "update")
+    at_once = it.is_at("place", "volume") & (years == 1)  # a wrong page, more likely
+    mark(agrees & differ("update") & ~doi & ~placed & (other_year | (elsewhere & ~at_once) | both("update")), "update")
     mark(agrees & (it.level("doi") == CODE["doi"]["version"]) & both("update") & differ("update"), "update")
     mark(agrees & differ("preprint") & ~placed, "preprint")
     languages = it.is_at("language", "other")

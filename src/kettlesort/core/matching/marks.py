@@ -32,7 +32,6 @@ _RELABELLED = re.compile(r"^(?:retracted(?: article| paper)?|withdrawn(?: articl
 _PREPRINT_DOI = re.compile(r"^10\.(?:1101|21203|48550|20944|31219|31234|31235|36227|26434|22541)/")
 _VERSION = re.compile(r"(?:[./]v\d+|\.pub\d+|_v\d+)$")
 _PUB = re.compile(r"\.pub(\d+)$")
-_DIGIT = re.compile(r"\d")
 _DIGITS = re.compile(r"(?<![a-z\d])\d+|\d+(?![a-z\d])")
 _ROMAN = {"ii": "2", "iii": "3", "iv": "4", "vi": "6", "vii": "7", "viii": "8", "ix": "9", "xi": "11", "xii": "12"}
 _COUNTED = {
@@ -126,7 +125,7 @@ def numbers_of(title: str, words: Sequence[str]) -> str:
     '2 19901995'
     """
     digits = ""
-    if _DIGIT.search(title):
+    if not title.replace(" ", "").isalpha():
         digits = "".join(_DIGITS.findall(_SHORT_RANGE.sub(r"\1\2\1\3", title)))
     counted = [] if _ROMANS.isdisjoint(words) else [_ROMAN[word] for word in words if word in _ROMAN]
     if not _COUNTING.isdisjoint(words):
@@ -151,7 +150,7 @@ def marks_of(record: Record, title: str, words: Sequence[str]) -> Marks:
         update = "update" if _UPDATE.search(title) else ""
     if len(words) > 1 and words[-2] == "study" and "protocol".startswith(words[-1]):
         protocol = True  # cut off in the word
-    if record.doi.endswith(("1", "2", "3", "4", "5", "6", "7", "8", "9", "0")) and ".pub" in record.doi:
+    if ".pub" in record.doi and record.doi[-1].isdigit():
         found = _PUB.search(record.doi)
         update = found[1] if found else update
     meets, printed_before = _venue_says(record.journal or record.publisher)
@@ -225,14 +224,25 @@ _NEGATIONS = ("un", "non", "dis", "im", "anti", "ir", "mal", "re")
 """Without "a" and "in", which may be small words that lost their space; such a pair is asked."""
 
 
+@lru_cache(maxsize=65536)
+def _meant(word: str) -> str:
+    """The opposite that a long word is but for one letter, or the word itself."""
+    if len(word) < 7 or word in OPPOSITES:
+        return word
+    return next((it for it in sorted(OPPOSITES) if abs(len(it) - len(word)) == 1 and Indel.distance(it, word, score_cutoff=1) == 1), word)
+
+
 def contrasted(one: str, two: str) -> bool:
     """Whether two words make opposites: two of a list, prefixes that are, a negation, or single letters.
 
     >>> contrasted("hypertension", "hypotension"), contrasted("invasive", "noninvasive"), contrasted("b", "c"), contrasted("tumor", "tumour")
     (True, True, True, False)
+    >>> contrasted("inpatient", "oupatient")
+    True
     """
     if len(one) == len(two) == 1 and one != two:
         return True
+    one, two = _meant(one), _meant(two)
     if one in OPPOSITES and two in OPPOSITES:
         return one[:3] != two[:3] and {one, two} != {"mouse", "mice"}
     short, long = (one, two) if len(one) <= len(two) else (two, one)
