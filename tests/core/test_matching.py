@@ -309,6 +309,65 @@ def test_weights_are_learnt_from_the_records_and_a_persons_answers() -> None:
     assert EVEN > 0
 
 
+SUBJECTS = [f"{a} {b} of wintering {c} colonies" for a, b, c in itertools.product(
+    ("Straw", "Foam", "Felt", "Cork"), ("lids and the survival", "wraps and the moisture", "combs and the stores"), ("strong", "weak", "young")
+)]  # fmt: skip
+
+
+def otherwise(years: int = 0, **values: object) -> list[Record]:
+    """A source's records of the same meetings, which it calls by another name."""
+    plain = {"doi": "", "volume": "", "issue": "", "pages": "", "abstract": "", "kind": "conference"}
+    return [
+        ORSEL._replace(**{"title": title, "authors": (f"Mund{k}, A", f"Quill{k}, B"), "year": 2000 + k % 20 + years, **plain, **values}) for k, title in enumerate(SUBJECTS)
+    ]  # fmt: skip
+
+
+def test_a_journal_that_sources_name_differently_is_known_from_the_other_copies() -> None:
+    one, two = "Apicultural Union Meeting", "International Congress on Keeping Bees"
+    here = otherwise(journal=one)
+    found = match([*here, *otherwise(journal=two)])
+    assert found.learnt.common.venues in ([(one.lower(), two.lower())], [(two.lower(), one.lower())])
+    assert [len(it) for it in found.groups.all()] == [2] * len(SUBJECTS)
+    (says,) = [it.says for it in explain(here[0], here[0]._replace(journal=two), found.learnt).evidence if it.field == "journal"]
+    assert "another name" in says
+    later = match([*here, *otherwise(years=1, journal="Annals of Keeping Bees", kind="article")])
+    assert not later.learnt.common.venues, "what a meeting heard and a journal printed a year later are two reports"
+    assert not any(pair.verdict == "same" for pair in later.pairs)
+
+
+@pytest.mark.parametrize(
+    ("values", "sources"),
+    [
+        ([{"year": 2001}, {"year": 2004}, {"year": 2009}], None),
+        ([{"authors": ("Ames, B",)}, {"authors": ("Cole, D", "Dunn, E")}, {"authors": ("Frey, G",)}], None),
+        ([{"accession": "A1234567"}, {"accession": "A1234568"}, {"accession": "A1234569"}], ["one", "one", "one"]),
+    ],
+)
+def test_a_title_that_comes_again_and_again_is_joined_by_place_or_doi_only(
+    values: list[dict[str, object]], sources: list[str] | None
+) -> None:
+    column = ORSEL._replace(title="Messages from the apiary director of the union", doi="", volume="", issue="", pages="", abstract="")
+    pieces = [column._replace(**it) for it in values]
+    found = match([*pieces, pieces[0]], sources=sources and [*sources, "two"])
+    assert found.learnt.common.titles == ["messages apiary director union"]
+    assert not any(pair.verdict == "same" for pair in found.pairs)
+    placed = [it._replace(volume=str(k), pages=f"{k}7") for k, it in enumerate(pieces)]
+    assert match([*placed, placed[0]]).groups.all()[0] == [0, 3]
+
+
+def test_five_copies_of_one_report_do_not_make_its_title_a_column() -> None:
+    copies = [
+        ORSEL,
+        ORSEL._replace(year=2020),
+        ORSEL._replace(authors=("Orsel, T",)),
+        ORSEL._replace(authors=()),
+        ORSEL._replace(pages="e77"),
+    ]
+    found = match(copies, sources=["a", "a", "b", "c", "d"])
+    assert found.learnt.common.titles == []
+    assert len(found.groups.all()) == 1
+
+
 def test_a_learnt_review_weighs_a_pair_as_the_matching_did() -> None:
     records = [ORSEL, ORSEL._replace(doi="", year=2020), ORSEL._replace(title="Editorial", doi="", abstract="")]
     found = match(records)

@@ -150,16 +150,17 @@ def _match(
     columns = columns_of(
         records, lambda k: tick(0.4 * min(1.0, k / 100_000) if not isinstance(records, Sequence) else 0.4 * k / max(1, len(records)))
     )
-    learnt, compared = learn(columns, None, tick) if learnt is None else (learnt, None)
+    of = np.array(sources, dtype=object) if sources is not None else None
+    numbers = np.unique(of.astype(str), return_inverse=True)[1] if of is not None else None
+    learnt, compared = learn(columns, numbers, tick) if learnt is None else (learnt, None)
     if compared is None:
-        learnt.prepare(columns)
+        learnt.common.prepare(columns)
         compared = compare(columns, candidates(columns, first_new))
     elif first_new:
         compared = compared.of(compared.right >= first_new)
     if len(answered) >= _ANSWERS:
         learnt = learnt._replace(weights=_corrected(columns, learnt.weights, answered))
     tick(0.85)
-    of = np.array(sources, dtype=object) if sources is not None else None
     judged = judge(columns, compared, rule, learnt.weights, of)
     groups, joined, doubtful = _group(columns, judged, rule, learnt, of, same, different, tick)
     return Matching(sorted(joined + doubtful), groups, judged, learnt, columns, rule, of)

@@ -7,7 +7,7 @@ counts: equal text has the same number, 0 means that the record does not say.
 from __future__ import annotations
 
 import itertools
-from collections.abc import Callable, Iterable, Mapping
+from collections.abc import Callable, Iterable
 from typing import Any
 
 import numpy as np
@@ -43,6 +43,8 @@ class Columns:
         self.dois: list[str] = [""]
         self.venues: list[tuple[str, frozenset[str]]] = [("", frozenset())]
         self.vocabulary: list[str] = [""]
+        self.people: list[str] = [""]
+        self.renamed: frozenset[tuple[int, int]] = frozenset()
         self.numbers: dict[str, Array] = {}
         self.info: Array = np.zeros(0, np.float32)
 
@@ -188,130 +190,6 @@ class _Making:
         out.numbers["keys"] = np.concatenate([keys for keys, _, _ in self.keyed], axis=1).T
         out.numbers["among_titles"] = np.concatenate([place for _, place, _ in self.keyed])
         out.numbers["among_others"] = np.concatenate([place for _, _, place in self.keyed])
-        out.dois, out.venues, out.vocabulary = list(self.ids["doi"]), list(self.ids["venue"]), list(self.ids["word"])
+        out.dois, out.venues = list(self.ids["doi"]), list(self.ids["venue"])
+        out.vocabulary, out.people = list(self.ids["word"]), list(self.ids["family"])
         return out
-
-
-_UNTITLED = frozenset(
-    " ".join(significant(name))
-    for name in [
-        "authors reply",
-        "author s reply",
-        "authors response",
-        "book review",
-        "book reviews",
-        "letter",
-        "letters",
-        "letter to editor",
-        "letters to editor",
-        "to editor",
-        "in this issue",
-        "untitled",
-        "editor s note",
-        "editors note",
-        "editor note",
-        "from editor",
-        "comment",
-        "commentary",
-        "comments",
-        "correspondence",
-        "news",
-        "news and views",
-        "obituary",
-        "abstracts",
-        "abstract",
-        "index",
-        "announcement",
-        "announcements",
-        "discussion",
-        "conclusion",
-        "conclusions",
-        "acknowledgements",
-        "acknowledgments",
-        "erratum",
-        "corrigendum",
-        "correction",
-        "corrections",
-        "retraction",
-        "case report",
-        "case reports",
-        "review",
-        "reviews",
-        "notes",
-        "note",
-        "contents",
-        "table contents",
-        "issue information",
-        "front matter",
-        "back matter",
-        "cover",
-        "poster presentations",
-        "oral presentations",
-        "guest editorial",
-        "message from editor",
-        "president s message",
-        "presidential address",
-        "in memoriam",
-        "summary",
-        "background",
-        "no title",
-        "vorwort",
-        "einleitung",
-        "buchbesprechung",
-        "editorial note",
-        "prologo",
-        "introduccion",
-        "avant propos",
-        "postface",
-        "afterword",
-        "epilogue",
-        "book notes",
-        "errata",
-        "invited commentary",
-        "perspective",
-        "viewpoint",
-        "editorial",
-        "editorials",
-        "introduction",
-        "preface",
-        "foreword",
-        "reply",
-        "replies",
-        "response",
-    ]
-)
-"""Titles, without articles, that name no more than a kind of piece."""
-
-RARE = 0.002
-"""A word is taken to stand in at least this share of titles."""
-_MOST = 42.0
-"""So much, in nats, a title says at most: about seven rare words."""
-
-
-def common_words(columns: Columns) -> dict[str, float]:
-    """The words that stand in more than one of 500 titles, and in what share of them.
-
-    A small review says little about what is rare, so it is taken for one of 500 titles more.
-    """
-    _, words = _words_of(columns)
-    share = np.bincount(words, minlength=len(columns.vocabulary)) / (len(columns) + 500)
-    return {columns.vocabulary[k]: float(share[k]) for k in np.flatnonzero(share > RARE).tolist() if k}
-
-
-def _words_of(columns: Columns) -> tuple[Array, Array]:
-    """Whose title a word stands in, and its number: each word of a title once."""
-    coded = np.sort(np.repeat(np.arange(len(columns)), columns.worded) << 32 | columns.words)
-    coded = coded[np.diff(coded, prepend=-1) > 0]
-    return coded >> 32, coded & 0xFFFFFFFF
-
-
-def prepare(columns: Columns, common: Mapping[str, float], shared: Iterable[str]) -> None:
-    """Let columns know what is common: work out ``info``, how much the words of each title say, and which DOIs are ``shared``."""
-    said = -np.log([common.get(word, RARE) for word in columns.vocabulary])
-    said[0] = 0.0  # of no title
-    of, words = _words_of(columns)
-    info = np.minimum(_MOST, np.bincount(of, weights=said[words], minlength=len(columns)))
-    info[[title in _UNTITLED for title in columns.titles]] = 0.0
-    columns.info = info.astype(np.float32)
-    among = frozenset(shared)
-    columns.numbers["shared"] = np.array([doi in among for doi in columns.dois], bool)

@@ -200,7 +200,11 @@ def _authors(columns: Columns, i: Array, j: Array, out: Array, worth: Array) -> 
         code["none"],
     )
     careful = np.flatnonzero(said & worth & ((level == code["none"]) | (level == code["some"]) | (level == code["initials"])))
-    names = columns.names
+    names, people = columns.names, columns.people
+    damaged = np.flatnonzero(worth & (level == code["most"]) & (shared >= 1) & (2 * shared >= few))
+    for k, one_row, two_row in zip(damaged.tolist(), a[damaged].tolist(), b[damaged].tolist(), strict=True):
+        if _spelled_alike({*one_row} - {*two_row, 0}, {*two_row} - {*one_row, 0}, people):
+            level[k] = code["all"]
     for k in careful.tolist():
         x, y = names[i[k]], names[j[k]]
         if level[k] == code["initials"]:
@@ -209,6 +213,18 @@ def _authors(columns: Columns, i: Array, j: Array, out: Array, worth: Array) -> 
         elif names_are_close(x, y):
             level[k] = code["close"]
     out[:] = level
+
+
+def _spelled_alike(one: set[int], two: set[int], people: list[str]) -> bool:
+    """Whether each of the fewer family names, given by their numbers, is one of the others with letters lost or mistaken."""
+    few, many = sorted((one, two), key=len)
+    return all(any(_family_is_close(people[x], people[y]) for y in many) for x in few)
+
+
+def _family_is_close(family: str, other: str) -> bool:
+    if min(len(family), len(other)) <= 3:
+        return family[:1] == other[:1] and Indel.distance(family, other) <= 1
+    return Indel.normalized_similarity(family, other) >= 0.8
 
 
 def _shared(a: Array, b: Array) -> Array:
@@ -242,9 +258,7 @@ def _close(x: str, y: str) -> bool:
     short, long = sorted((family, other), key=len)
     if len(short) >= 4 and (long.startswith(short) or long.endswith(short)):
         return True
-    if min(len(family), len(other)) == 3:
-        return family[0] == other[0] and Indel.distance(family, other) <= 1
-    return min(len(family), len(other)) >= 4 and Indel.normalized_similarity(family, other) >= 0.8
+    return min(len(family), len(other)) >= 3 and _family_is_close(family, other)
 
 
 def _is_swapped(family: str, given: str, other: str, called: str) -> bool:
@@ -274,8 +288,18 @@ def _journal(columns: Columns, i: Array, j: Array, out: Array, worth: Array) -> 
     if len(rest):
         kinds, back = np.unique(np.stack((a[rest], b[rest]), axis=1), axis=0, return_inverse=True)
         venues = columns.venues
-        found = np.array([code[_venues(*venues[x], *venues[y])] if venues[x] and venues[y] else 0 for x, y in kinds.tolist()], np.int8)
+        found = np.array(
+            [code["renamed" if (x, y) in columns.renamed else _venues(*venues[x], *venues[y])] for x, y in kinds.tolist()], np.int8
+        )
         out[rest] = found[back.ravel()]
+
+
+def rename(columns: Columns, it: Compared) -> None:
+    """Set the level of journals right in pairs that were compared before it was known that they were ``renamed``."""
+    code, level = CODE["journal"], it.level("journal")
+    said = np.flatnonzero((level == code["unlike"]) | (level == code["partly"]))
+    pairs = zip(columns.venue[it.left[said]].tolist(), columns.venue[it.right[said]].tolist(), strict=True)
+    level[said[[pair in columns.renamed for pair in pairs]]] = code["renamed"]
 
 
 _SMALL = frozenset(
@@ -403,25 +427,3 @@ def _abstract(columns: Columns, i: Array, j: Array, out: dict[str, Array], worth
     languages = out["language"][which] == CODE["language"]["other"]
     level[languages & (found < 0.75)] = 0
     out["abstract"][which] = level
-
-
-def shared_dois(columns: Columns) -> list[str]:
-    """DOIs that stand at three or more records of unlike titles: of an issue, a book, a supplement, or a default."""
-    order = np.argsort(columns.doi, kind="stable")
-    numbers, begins, counts = np.unique(columns.doi[order], return_index=True, return_counts=True)
-    out = []
-    for number, begin, count in zip(numbers.tolist(), begins.tolist(), counts.tolist(), strict=True):
-        if number and count >= 3:
-            names = {columns.titles[k] for k in order[begin : begin + min(count, 50)].tolist()} - {""}
-            if len(names) >= 3 and _unlike(sorted(names)) >= 3:
-                out.append(columns.dois[number])
-    return out
-
-
-def _unlike(titles: list[str]) -> int:
-    """How many titles of some are unlike all before them."""
-    kinds: list[str] = []
-    for title in titles:
-        if not any(Indel.normalized_similarity(title, it) >= 0.7 or one_is_cut(title, it) for it in kinds):
-            kinds.append(title)
-    return len(kinds)

@@ -34,7 +34,7 @@ class Weighed(NamedTuple):
 def explain(a: Record, b: Record, learnt: Learnt = NOTHING) -> Weighed:
     """What each field of two records says about their being the same report."""
     columns = columns_of((a, b))
-    learnt.prepare(columns)
+    learnt.common.prepare(columns)
     compared = compare(columns, np.array([[0, 1]]))
     kind = int(lookalikes(columns, compared)[0])
     levels = compared.levels[0].tolist()

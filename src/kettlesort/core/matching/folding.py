@@ -87,10 +87,12 @@ _LETTERS = Folding(
 _LETTERS.update({ord(letter): said for letter, said in SPELLED.items()})
 _GREEK_MARKUP = re.compile(r"[$\\{}]+|\bmathrm\b|\btext(?:it|bf|rm)\b")
 SAID_TWICE = re.compile(r"\s*\[([^\[\]]{12,})\]\s*\.?$")
-_TYPE_SAID = re.compile(
-    r"\s*[\[(](?:review|abstract|article|letter|editorial|poster|conference abstract|meeting abstract|comment|correction|erratum|retracted(?: article)?)[\])]\s*\.?$",
-    re.I,
+_TYPES = (
+    "review|book review|abstract|extended abstract|article|letter|editorial|poster|conference abstract|meeting abstract|comment|correction|erratum|"
+    "retracted(?: article)?|tutorial|panel(?: session| discussion| abstract)?|keynote(?: talk| address)?|invited (?:paper|talk|lecture)|demonstration|"
+    "short communication|experience paper"
 )
+_TYPE_SAID = re.compile(rf"\s*[\[(](?:{_TYPES})[\])]\s*\.?$", re.I)
 _PARTICLES = PARTICLES | {"o", "d"}
 _AND_OTHERS = ("et al", "Et al", "ET AL")
 _LATER = frozenset(["jr", "sr", "ii", "iii", "iv", "phd", "md", "msc"])

@@ -13,7 +13,7 @@ from kettlesort.core.matching.columns import Array, Columns
 from kettlesort.core.matching.compare import Compared
 from kettlesort.core.matching.fields import CODE
 from kettlesort.core.matching.folding import ARTICLES
-from kettlesort.core.matching.marks import REPLY, contrasted
+from kettlesort.core.matching.marks import REPLY, contrasted, numbers_said
 
 
 class Alike(NamedTuple):
@@ -110,6 +110,7 @@ def lookalikes(columns: Columns, it: Compared) -> Array:
     mark(agrees & languages & people & elsewhere & ~doi & ~placed, "translation")
     mark(agrees & differ("meeting") & ~strangers & ~doi & ~placed & (elsewhere | other_year), "abstract")
     mark(agrees & strangers & ~doi & ~placed, "namesake")
+    mark(same & columns.recurs[i] & ~doi & ~placed, "untitled")
     mark(same & (columns.info[i] < 6.5) & ~doi & (displaced | other_doi | (other_year & ~placed)), "untitled")
     telling = it.is_at("title", "same rare", "close", "cut rare")
     rare = telling | it.is_at("title", "same")
@@ -131,6 +132,8 @@ def _by_number(a: str, b: str, cut: bool) -> int:
         n = min(len(one), len(two)) - 1
         if one[:n] == two[:n]:
             return 0
+    if numbers_said(one) == numbers_said(two) != []:
+        return 0  # in another order, or as words
     x, y = Counter(one) - Counter(two), Counter(two) - Counter(one)
     gone = [word for word in [*x, *y] if any(c.isdigit() for c in word)]
     if x and y and gone and all(len(word) == 4 and word[:2] in ("18", "19", "20") for word in gone):

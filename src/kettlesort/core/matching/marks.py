@@ -32,6 +32,7 @@ _RELABELLED = re.compile(r"^(?:retracted(?: article| paper)?|withdrawn(?: articl
 _PREPRINT_DOI = re.compile(r"^10\.(?:1101|21203|48550|20944|31219|31234|31235|36227|26434|22541)/")
 _VERSION = re.compile(r"(?:[./]v\d+|\.pub\d+|_v\d+)$")
 _PUB = re.compile(r"\.pub(\d+)$")
+_ALL_DIGITS = re.compile(r"\d+")
 _DIGITS = re.compile(r"(?<![a-z\d])\d+|\d+(?![a-z\d])")
 _ROMAN = {"ii": "2", "iii": "3", "iv": "4", "vi": "6", "vii": "7", "viii": "8", "ix": "9", "xi": "11", "xii": "12"}
 _COUNTED = {
@@ -47,6 +48,7 @@ _COUNTED = {
     "fourth": "4",
     "fifth": "5",
 }
+_SAID = {**_ROMAN, **_COUNTED, "sixth": "6", "seventh": "7", "eighth": "8", "ninth": "9", "tenth": "10", "eleventh": "11", "twelfth": "12"}
 _ROMANS = frozenset(_ROMAN)
 _COUNTING = frozenset(
     [
@@ -137,6 +139,15 @@ def numbers_of(title: str, words: Sequence[str]) -> str:
     if not counted:
         return digits
     return " ".join([*sorted(set(counted)), digits] if digits else sorted(set(counted)))
+
+
+def numbers_said(words: Sequence[str]) -> list[str]:
+    """The numbers among words whatever their order: digits, Roman numerals, and those that are spelled out.
+
+    >>> numbers_said(["4th", "workshop", "99"]) == numbers_said(["99", "fourth", "workshop"])
+    True
+    """
+    return sorted(number for word in words for number in ([_SAID[word]] if word in _SAID else _ALL_DIGITS.findall(word)))
 
 
 def marks_of(record: Record, title: str, words: Sequence[str]) -> Marks:

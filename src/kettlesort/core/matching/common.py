@@ -1,0 +1,261 @@
+"""What is common among a review's records, so that agreement on it says little: words, titles, DOIs; and journals that go by two names."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping, Sequence
+from typing import NamedTuple
+
+import numpy as np
+from rapidfuzz.distance import Indel
+
+from kettlesort.core.matching.columns import Array, Columns
+from kettlesort.core.matching.compare import Compared, one_is_cut
+from kettlesort.core.matching.folding import significant
+
+
+class Common(NamedTuple):
+    """``words`` with the share of titles that they stand in; ``dois`` that reports share; ``titles`` that recur, as of a column; and
+    pairs of names that one journal goes by (``venues``)."""
+
+    words: Mapping[str, float] = {}
+    dois: Sequence[str] = ()
+    titles: Sequence[str] = ()
+    venues: Sequence[tuple[str, str]] = ()
+
+    def prepare(self, columns: Columns) -> None:
+        """Let columns know: work out ``info``, how much the words of each title say, and which titles ``recur``, DOIs are ``shared``
+        and journals were ``renamed``."""
+        said = -np.log([self.words.get(word, RARE) for word in columns.vocabulary])
+        said[0] = 0.0  # of no title
+        of, words = _words_of(columns)
+        info = np.minimum(_MOST, np.bincount(of, weights=said[words], minlength=len(columns)))
+        again = frozenset(self.titles)
+        columns.numbers["recurs"] = np.array([title in again for title in columns.titles], bool)
+        info[columns.recurs | [title in _UNTITLED for title in columns.titles]] = 0.0
+        columns.info = info.astype(np.float32)
+        among = frozenset(self.dois)
+        columns.numbers["shared"] = np.array([doi in among for doi in columns.dois], bool)
+        number = {name: k for k, (name, _) in enumerate(columns.venues)}
+        pairs = [(number[one], number[two]) for one, two in self.venues if one in number and two in number]
+        columns.renamed = frozenset([*pairs, *((y, x) for x, y in pairs)])
+
+
+_UNTITLED = frozenset(
+    " ".join(significant(name))
+    for name in [
+        "authors reply",
+        "author s reply",
+        "authors response",
+        "book review",
+        "book reviews",
+        "letter",
+        "letters",
+        "letter to editor",
+        "letters to editor",
+        "to editor",
+        "in this issue",
+        "untitled",
+        "editor s note",
+        "editors note",
+        "editor note",
+        "from editor",
+        "comment",
+        "commentary",
+        "comments",
+        "correspondence",
+        "news",
+        "news and views",
+        "obituary",
+        "abstracts",
+        "abstract",
+        "index",
+        "announcement",
+        "announcements",
+        "discussion",
+        "conclusion",
+        "conclusions",
+        "acknowledgements",
+        "acknowledgments",
+        "erratum",
+        "corrigendum",
+        "correction",
+        "corrections",
+        "retraction",
+        "case report",
+        "case reports",
+        "review",
+        "reviews",
+        "notes",
+        "note",
+        "contents",
+        "table contents",
+        "issue information",
+        "front matter",
+        "back matter",
+        "cover",
+        "poster presentations",
+        "oral presentations",
+        "guest editorial",
+        "message from editor",
+        "president s message",
+        "presidential address",
+        "in memoriam",
+        "summary",
+        "background",
+        "no title",
+        "vorwort",
+        "einleitung",
+        "buchbesprechung",
+        "editorial note",
+        "prologo",
+        "introduccion",
+        "avant propos",
+        "postface",
+        "afterword",
+        "epilogue",
+        "book notes",
+        "errata",
+        "invited commentary",
+        "perspective",
+        "viewpoint",
+        "editorial",
+        "editorials",
+        "introduction",
+        "preface",
+        "foreword",
+        "reply",
+        "replies",
+        "response",
+    ]
+)
+"""Titles, without articles, that name no more than a kind of piece."""
+
+RARE = 0.002
+"""A word is taken to stand in at least this share of titles."""
+_MOST = 42.0
+"""So much, in nats, a title says at most: about seven rare words."""
+
+
+def common_words(columns: Columns) -> dict[str, float]:
+    """The words that stand in more than one of 500 titles, and in what share of them.
+
+    A small review says little about what is rare, so it is taken for one of 500 titles more.
+    """
+    _, words = _words_of(columns)
+    share = np.bincount(words, minlength=len(columns.vocabulary)) / (len(columns) + 500)
+    return {columns.vocabulary[k]: float(share[k]) for k in np.flatnonzero(share > RARE).tolist() if k}
+
+
+def _words_of(columns: Columns) -> tuple[Array, Array]:
+    """Whose title a word stands in, and its number: each word of a title once."""
+    coded = np.sort(np.repeat(np.arange(len(columns)), columns.worded) << 32 | columns.words)
+    coded = coded[np.diff(coded, prepend=-1) > 0]
+    return coded >> 32, coded & 0xFFFFFFFF
+
+
+SEVERAL = 3
+"""A title, or a DOI, that so many different pieces have says little."""
+_LOOKED_AT = 200
+
+
+def recurring_titles(columns: Columns, sources: Array | None = None) -> list[str]:
+    """Titles that at least `SEVERAL` different pieces have, as a column or a yearly report does.
+
+    Pieces are different whose authors, or whose years by two or more, differ; and those that one of the ``sources`` (a
+    number for each record) keeps under different accession numbers or, if it has none, with different authors, year or place.
+    """
+    order = np.argsort(columns.title, kind="stable")
+    numbers, begins, counts = np.unique(columns.title[order], return_index=True, return_counts=True)
+    several = (counts >= SEVERAL) & (numbers != 0)
+    out = []
+    for begin, count in zip(begins[several].tolist(), counts[several].tolist(), strict=True):
+        at = order[begin : begin + min(count, _LOOKED_AT)]
+        if (
+            _by_year(columns.year[at]) >= SEVERAL
+            or _by_people(columns.families[at]) >= SEVERAL
+            or _by_source(columns, at, sources) >= SEVERAL
+        ):
+            out.append(columns.titles[at[0]])
+    return out
+
+
+def _by_year(years: Array) -> int:
+    """How many years there are that lie two or more apart."""
+    chosen: list[int] = []
+    for year in sorted(set(years.tolist()) - {0}):
+        if not chosen or year - chosen[-1] >= 2:
+            chosen.append(year)
+    return len(chosen)
+
+
+def _by_people(families: Array) -> int:
+    """How many sets of authors there are of which no two share half of the smaller one."""
+    chosen: list[frozenset[int]] = []
+    for row in sorted({tuple(sorted(set(row) - {0})) for row in families.tolist()}, key=lambda it: (-len(it), it)):
+        people = frozenset(row)
+        if people and all(2 * len(people & it) < min(len(people), len(it)) for it in chosen):
+            chosen.append(people)
+    return len(chosen)
+
+
+def _by_source(columns: Columns, at: Array, sources: Array | None) -> int:
+    """How many pieces the source keeps that keeps most."""
+    if sources is None:
+        return 0
+    kept: dict[int, set[tuple[object, ...]]] = {}
+    said = zip(
+        *(columns.numbers[name][at].tolist() for name in ("accession", "year", "volume", "page", "doi")),
+        columns.families[at].tolist(), sources[at].tolist(), strict=True,
+    )  # fmt: skip
+    for accession, year, volume, page, doi, families, source in said:
+        kept.setdefault(source, set()).add((accession,) if accession else (year, volume, page, doi, *families))
+    return max(map(len, kept.values()))
+
+
+def shared_dois(columns: Columns) -> list[str]:
+    """DOIs that stand at three or more records of unlike titles: of an issue, a book, a supplement, or a default."""
+    order = np.argsort(columns.doi, kind="stable")
+    numbers, begins, counts = np.unique(columns.doi[order], return_index=True, return_counts=True)
+    out = []
+    for number, begin, count in zip(numbers.tolist(), begins.tolist(), counts.tolist(), strict=True):
+        if number and count >= 3:
+            names = {columns.titles[k] for k in order[begin : begin + min(count, 50)].tolist()} - {""}
+            if len(names) >= 3 and _unlike(sorted(names)) >= 3:
+                out.append(columns.dois[number])
+    return out
+
+
+def _unlike(titles: list[str]) -> int:
+    """How many titles of some are unlike all before them."""
+    kinds: list[str] = []
+    for title in titles:
+        if not any(Indel.normalized_similarity(title, it) >= 0.7 or one_is_cut(title, it) for it in kinds):
+            kinds.append(title)
+    return len(kinds)
+
+
+_SEEN = 4
+"""So many copies that name a journal otherwise show that both names are of one."""
+_MOSTLY = 0.8
+
+
+def renamed_venues(columns: Columns, it: Compared) -> list[tuple[str, str]]:
+    """Pairs of names that one journal goes by: as sources abbreviate, translate or call it.
+
+    Taken from pairs that agree on title and authors (leave out those that only look the same): they must nearly all agree on the year too and on volume and page
+    if those are said, and be most of what is found of the rarer name under any other. So a journal in which what was a
+    conference's paper appears later is not taken for the conference.
+    """
+    i, j = it.left, it.right
+    a, b = np.minimum(columns.venue[i], columns.venue[j]).astype(np.int64), np.maximum(columns.venue[i], columns.venue[j])
+    otherwise = (a != 0) & it.is_at("journal", "unlike", "partly")
+    telling = it.is_at("title", "same rare", "same", "close", "cut rare") & it.is_at("authors", "all", "one", "most", "close")
+    otherwise &= telling | (it.is_at("title", "same common") & it.is_at("authors", "all"))
+    otherwise &= columns.meeting[i] == columns.meeting[j]
+    good = (it.level("year") == 1) & ~it.is_at("place", "neither", "no page", "volume", "no volume") & ~it.is_at("doi", "other")
+    found = np.bincount(a[otherwise], minlength=len(columns.venues)) + np.bincount(b[otherwise], minlength=len(columns.venues))
+    codes, which, counts = np.unique((a << 32 | b)[otherwise], return_inverse=True, return_counts=True)
+    agreeing = np.bincount(which, weights=good[otherwise], minlength=len(codes))
+    x, y = codes >> 32, codes & 0xFFFFFFFF
+    same = (agreeing >= _SEEN) & (agreeing >= _MOSTLY * counts) & (2 * counts >= np.minimum(found[x], found[y]))
+    return [(columns.venues[one][0], columns.venues[two][0]) for one, two in zip(x[same].tolist(), y[same].tolist(), strict=True)]
