@@ -54,7 +54,7 @@ export function pieces(texts: string[]): Piece[][] {
 export const signed = (n: number) => (n > 0.05 ? '+' : n < -0.05 ? '−' : '') + Math.abs(n).toFixed(1)
 export const KINDS: Record<string, string> = {
   notice: 'Erratum or correction', reply: 'Letter and reply', yearly: 'Yearly reports', part: 'Parts and phases', contrast: 'Opposites', edition: 'Editions', update: 'Updates',
-  protocol: 'Protocol or registration', preprint: 'Preprint', translation: 'Translation', abstract: 'Conference abstract', namesake: 'Namesakes', untitled: 'Untitled pieces', word: 'A word differs', elsewhere: 'Published elsewhere',
+  protocol: 'Protocol or registration', preprint: 'Preprint', translation: 'Translation', abstract: 'Conference abstract', namesake: 'Namesakes', untitled: 'Untitled pieces', recurring: 'Recurring titles', word: 'A word differs', elsewhere: 'Published elsewhere',
 }
 export const VERDICTS: Record<string, string> = { include: 'include', exclude: 'exclude', unsure: 'unsure' }
 export const percent = (share: number) => (share > 0.995 ? 'over 99 %' : share < 0.005 ? 'under 1 %' : `${Math.round(100 * share)} %`)

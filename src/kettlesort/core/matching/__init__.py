@@ -37,7 +37,7 @@ _AGAINST = -3.0
 """A pair of less weight than this keeps two groups apart, whatever links them."""
 _ANSWERS = 20
 """From so many answers of people on, they correct what was learnt."""
-_UNSUPPORTED = [NUMBER["untitled"], NUMBER["word"], NUMBER["elsewhere"]]
+_UNSUPPORTED = [NUMBER[name] for name in ("untitled", "word", "elsewhere", "recurring")]
 """Kinds that say that nothing else speaks for a pair, not that something speaks against it: a chain may go past them."""
 
 
@@ -151,8 +151,9 @@ def _match(
         records, lambda k: tick(0.4 * min(1.0, k / 100_000) if not isinstance(records, Sequence) else 0.4 * k / max(1, len(records)))
     )
     of = np.array(sources, dtype=object) if sources is not None else None
-    numbers = np.unique(of.astype(str), return_inverse=True)[1] if of is not None else None
-    learnt, compared = learn(columns, numbers, tick) if learnt is None else (learnt, None)
+    if of is not None:
+        columns.numbers["source"] = np.unique(of.astype(str), return_inverse=True)[1] + 1
+    learnt, compared = learn(columns, tick) if learnt is None else (learnt, None)
     if compared is None:
         learnt.common.prepare(columns)
         compared = compare(columns, candidates(columns, first_new))

@@ -31,7 +31,8 @@ class Columns:
 
     ``titles``, ``names`` and ``abstracts`` are lists of n texts; ``info`` is how much agreement on the title
     says, in nats of its words' rarity; all others are arrays of n numbers, but for ``words``, which has the numbers of the words of
-    all titles one after the other, ``worded`` of them for each. ``second`` has the titles in another language of those that have one. ``keys``, m × `KEYS`, has a row for each title; ``owner`` says which record it is of, and
+    all titles one after the other, ``worded`` of them for each. ``source`` is for
+    who knows it to fill in: a number from 1 for each record's. ``second`` has the titles in another language of those that have one. ``keys``, m × `KEYS`, has a row for each title; ``owner`` says which record it is of, and
     ``among_titles`` and ``among_others`` where it stands among those with the same key.
     """
 
@@ -183,6 +184,7 @@ class _Making:
             self.add([])
         out.numbers = {name: np.concatenate(parts) for name, parts in self.numbers.items()}
         out.numbers["counted"] = out.numbers.pop("numbers")
+        out.numbers["source"] = np.zeros(count, np.int32)
         families = np.zeros((count, AUTHORS), np.int32)
         families[np.arange(AUTHORS) < out.authors[:, None]] = out.families
         out.numbers["families"] = families

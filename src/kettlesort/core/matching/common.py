@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import itertools
 from collections.abc import Mapping, Sequence
 from typing import NamedTuple
 
@@ -9,7 +10,7 @@ import numpy as np
 from rapidfuzz.distance import Indel
 
 from kettlesort.core.matching.columns import Array, Columns
-from kettlesort.core.matching.compare import Compared, one_is_cut
+from kettlesort.core.matching.compare import Compared, names_are_close, one_is_cut
 from kettlesort.core.matching.folding import significant
 
 
@@ -33,10 +34,13 @@ class Common(NamedTuple):
         columns.numbers["recurs"] = np.array([title in again for title in columns.titles], bool)
         info[columns.recurs | [title in _UNTITLED for title in columns.titles]] = 0.0
         columns.info = info.astype(np.float32)
+        columns.numbers["crowded"] = _crowded(columns)
         among = frozenset(self.dois)
         columns.numbers["shared"] = np.array([doi in among for doi in columns.dois], bool)
-        number = {name: k for k, (name, _) in enumerate(columns.venues)}
-        pairs = [(number[one], number[two]) for one, two in self.venues if one in number and two in number]
+        called: dict[str, list[int]] = {}
+        for k, (name, _) in enumerate(columns.venues):
+            called.setdefault(name, []).append(k)
+        pairs = [pair for one, two in self.venues for pair in itertools.product(called.get(one, ()), called.get(two, ()))]
         columns.renamed = frozenset([*pairs, *((y, x) for x, y in pairs)])
 
 
@@ -136,6 +140,17 @@ _MOST = 42.0
 """So much, in nats, a title says at most: about seven rare words."""
 
 
+def _crowded(columns: Columns) -> Array:
+    """Which records have a title that recurs and that their source has again in the same year."""
+    out = np.zeros(len(columns), bool)
+    again = np.flatnonzero(columns.recurs)
+    if len(again):
+        said = np.stack((columns.title[again], columns.year[again], columns.source[again]), axis=1)
+        _, which, counts = np.unique(said, axis=0, return_inverse=True, return_counts=True)
+        out[again] = counts[which.ravel()] > 1
+    return out
+
+
 def common_words(columns: Columns) -> dict[str, float]:
     """The words that stand in more than one of 500 titles, and in what share of them.
 
@@ -158,25 +173,30 @@ SEVERAL = 3
 _LOOKED_AT = 200
 
 
-def recurring_titles(columns: Columns, sources: Array | None = None) -> list[str]:
-    """Titles that at least `SEVERAL` different pieces have, as a column or a yearly report does.
+def recurring_titles(columns: Columns) -> list[str]:
+    """Titles that at least `SEVERAL` different pieces have, as a column or a yearly report does; preprints, meetings' abstracts and notices aside.
 
-    Pieces are different whose authors, or whose years by two or more, differ; and those that one of the ``sources`` (a
-    number for each record) keeps under different accession numbers or, if it has none, with different authors, year or place.
+    Pieces are different whose authors, first pages, or years by two or more, differ; and those that one source
+    keeps under different accession numbers or, if it has none, with different authors, year or place.
     """
+    marked = columns.preprint | columns.meeting | columns.protocol | columns.notice
     order = np.argsort(columns.title, kind="stable")
+    order = order[marked[order] == 0]
     numbers, begins, counts = np.unique(columns.title[order], return_index=True, return_counts=True)
     several = (counts >= SEVERAL) & (numbers != 0)
     out = []
     for begin, count in zip(begins[several].tolist(), counts[several].tolist(), strict=True):
         at = order[begin : begin + min(count, _LOOKED_AT)]
-        if (
-            _by_year(columns.year[at]) >= SEVERAL
-            or _by_people(columns.families[at]) >= SEVERAL
-            or _by_source(columns, at, sources) >= SEVERAL
-        ):
+        pieces = max(_by_year(columns.year[at]), _by_place(columns, at), _by_people(columns, at), _by_source(columns, at))
+        if pieces >= SEVERAL:
             out.append(columns.titles[at[0]])
     return out
+
+
+def _by_place(columns: Columns, at: Array) -> int:
+    """How many volumes and first pages there are."""
+    said = (columns.page[at] != 0) & (columns.lone[at] == 0)
+    return len({*zip(columns.volume[at][said].tolist(), columns.page[at][said].tolist(), strict=True)})
 
 
 def _by_year(years: Array) -> int:
@@ -188,28 +208,27 @@ def _by_year(years: Array) -> int:
     return len(chosen)
 
 
-def _by_people(families: Array) -> int:
-    """How many sets of authors there are of which no two share half of the smaller one."""
-    chosen: list[frozenset[int]] = []
-    for row in sorted({tuple(sorted(set(row) - {0})) for row in families.tolist()}, key=lambda it: (-len(it), it)):
-        people = frozenset(row)
-        if people and all(2 * len(people & it) < min(len(people), len(it)) for it in chosen):
-            chosen.append(people)
+def _by_people(columns: Columns, at: Array) -> int:
+    """How many sets of authors there are of which no two share half of the smaller one or are spelled alike."""
+    said = {frozenset(row) - {0}: columns.names[k] for k, row in zip(at.tolist(), columns.families[at].tolist(), strict=True)}
+    chosen: list[tuple[frozenset[int], str]] = []
+    for people, names in sorted(said.items(), key=lambda it: (-len(it[0]), it[1])):
+        if people and not any(2 * len(people & them) >= min(len(people), len(them)) or names_are_close(names, so) for them, so in chosen):
+            chosen.append((people, names))
     return len(chosen)
 
 
-def _by_source(columns: Columns, at: Array, sources: Array | None) -> int:
+def _by_source(columns: Columns, at: Array) -> int:
     """How many pieces the source keeps that keeps most."""
-    if sources is None:
-        return 0
     kept: dict[int, set[tuple[object, ...]]] = {}
     said = zip(
         *(columns.numbers[name][at].tolist() for name in ("accession", "year", "volume", "page", "doi")),
-        columns.families[at].tolist(), sources[at].tolist(), strict=True,
+        columns.families[at].tolist(), columns.source[at].tolist(), strict=True,
     )  # fmt: skip
     for accession, year, volume, page, doi, families, source in said:
-        kept.setdefault(source, set()).add((accession,) if accession else (year, volume, page, doi, *families))
-    return max(map(len, kept.values()))
+        if source:
+            kept.setdefault(source, set()).add((accession,) if accession else (year, volume, page, doi, *families))
+    return max(map(len, kept.values()), default=0)
 
 
 def shared_dois(columns: Columns) -> list[str]:
@@ -235,27 +254,42 @@ def _unlike(titles: list[str]) -> int:
 
 
 _SEEN = 4
-"""So many copies that name a journal otherwise show that both names are of one."""
-_MOSTLY = 0.8
+"""So many titles whose copies name a journal otherwise show that both names are of one."""
+_MOSTLY = 2 / 3
 
 
 def renamed_venues(columns: Columns, it: Compared) -> list[tuple[str, str]]:
-    """Pairs of names that one journal goes by: as sources abbreviate, translate or call it.
+    """Pairs of names that one journal goes by, as sources translate or call it; names that abbreviate each other count together.
 
-    Taken from pairs that agree on title and authors (leave out those that only look the same): they must nearly all agree on the year too and on volume and page
-    if those are said, and be most of what is found of the rarer name under any other. So a journal in which what was a
-    conference's paper appears later is not taken for the conference.
+    Taken from pairs that agree on title and authors (leave out those that only look the same): most of them must
+    agree on the year too, and on volume and page if those are said, and be most of what is found of the rarer name under
+    any other. So a journal in which what was a conference's paper appears later is not taken for the conference.
     """
-    i, j = it.left, it.right
-    a, b = np.minimum(columns.venue[i], columns.venue[j]).astype(np.int64), np.maximum(columns.venue[i], columns.venue[j])
-    otherwise = (a != 0) & it.is_at("journal", "unlike", "partly")
-    telling = it.is_at("title", "same rare", "same", "close", "cut rare") & it.is_at("authors", "all", "one", "most", "close")
-    otherwise &= telling | (it.is_at("title", "same common") & it.is_at("authors", "all"))
-    otherwise &= columns.meeting[i] == columns.meeting[j]
+    from scipy.sparse import coo_matrix
+    from scipy.sparse.csgraph import connected_components
+
+    i, j, size = it.left, it.right, len(columns.venues)
+    a, b = columns.venue[i], columns.venue[j]
+    strong = it.is_at("title", "same rare", "same", "close", "cut rare") & it.is_at("authors", "all", "one", "most", "close")
+    strong |= it.is_at("title", "same common") & it.is_at("authors", "all")
+    strong &= (a != b) & (columns.meeting[i] == columns.meeting[j])
+    alike = strong & it.is_at("journal", "same")
+    graph = coo_matrix((np.ones(int(alike.sum())), (a[alike], b[alike])), shape=(size, size))
+    journal = connected_components(graph, directed=False)[1].astype(np.int64)
+    one, two = np.minimum(journal[a], journal[b]), np.maximum(journal[a], journal[b])
+    otherwise = strong & it.is_at("journal", "unlike", "partly") & (one != two)
     good = (it.level("year") == 1) & ~it.is_at("place", "neither", "no page", "volume", "no volume") & ~it.is_at("doi", "other")
-    found = np.bincount(a[otherwise], minlength=len(columns.venues)) + np.bincount(b[otherwise], minlength=len(columns.venues))
-    codes, which, counts = np.unique((a << 32 | b)[otherwise], return_inverse=True, return_counts=True)
-    agreeing = np.bincount(which, weights=good[otherwise], minlength=len(codes))
-    x, y = codes >> 32, codes & 0xFFFFFFFF
+    titled = np.stack((one * size + two, columns.title[i]), axis=1)
+    codes, counts = np.unique(np.unique(titled[otherwise], axis=0)[:, 0], return_counts=True)
+    agreed, times = np.unique(np.unique(titled[otherwise & good], axis=0)[:, 0], return_counts=True)
+    agreeing = np.zeros(len(codes))
+    agreeing[np.searchsorted(codes, agreed)] = times
+    x, y = codes // size, codes % size
+    found = np.bincount(x, weights=counts, minlength=size) + np.bincount(y, weights=counts, minlength=size)
     same = (agreeing >= _SEEN) & (agreeing >= _MOSTLY * counts) & (2 * counts >= np.minimum(found[x], found[y]))
-    return [(columns.venues[one][0], columns.venues[two][0]) for one, two in zip(x[same].tolist(), y[same].tolist(), strict=True)]
+    names: dict[int, list[str]] = {}
+    for (name, _), number in zip(columns.venues, journal.tolist(), strict=True):
+        if name:
+            names.setdefault(number, []).append(name)
+    pairs = zip(x[same].tolist(), y[same].tolist(), strict=True)
+    return sorted({pair for k, m in pairs for pair in itertools.product(names.get(k, ()), names.get(m, ()))})

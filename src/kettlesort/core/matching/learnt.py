@@ -8,7 +8,7 @@ from typing import Any, NamedTuple
 import numpy as np
 
 from kettlesort.core.matching.blocking import candidates
-from kettlesort.core.matching.columns import Array, Columns
+from kettlesort.core.matching.columns import Columns
 from kettlesort.core.matching.common import Common, common_words, recurring_titles, renamed_venues, shared_dois
 from kettlesort.core.matching.compare import Compared, compare, rename, together
 from kettlesort.core.matching.lookalikes import NUMBER, lookalikes
@@ -47,13 +47,13 @@ NOTHING = Learnt(Common(), starting(), 0)
 """What is taken for true before anything was learnt."""
 
 
-def learn(columns: Columns, sources: Array | None = None, tick: Callable[[float], None] | None = None) -> tuple[Learnt, Compared]:
+def learn(columns: Columns, tick: Callable[[float], None] | None = None) -> tuple[Learnt, Compared]:
     """Learn from records; and the pairs that were compared for it, those that are certainly different left out.
 
-    ``sources`` has a number for the source of each record; ``tick`` is called with 0.4 to 0.85.
+    ``tick`` is called with 0.4 to 0.85.
     """
     tick = tick or (lambda _: None)
-    common = Common(common_words(columns), shared_dois(columns), recurring_titles(columns, sources))
+    common = Common(common_words(columns), shared_dois(columns), recurring_titles(columns))
     common.prepare(columns)
     pairs = candidates(columns, 0, lambda done: tick(0.4 + 0.1 * done))
     begin = starting()

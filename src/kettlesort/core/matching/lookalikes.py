@@ -44,6 +44,7 @@ ALIKE = (
     Alike("untitled", "a title that many pieces have", "apart"),
     Alike("word", "the titles differ in a word", "ask"),
     Alike("elsewhere", "the same title and authors, published elsewhere or years later", "ask", True),
+    Alike("recurring", "a title that may come again, as that of a column, by one person or in one year", "ask"),
 )
 THEN = ("apart", "ask", "weigh")
 """What can be done with a kind: left apart, asked, or weighed like any other pair."""
@@ -110,7 +111,11 @@ def lookalikes(columns: Columns, it: Compared) -> Array:
     mark(agrees & languages & people & elsewhere & ~doi & ~placed, "translation")
     mark(agrees & differ("meeting") & ~strangers & ~doi & ~placed & (elsewhere | other_year), "abstract")
     mark(agrees & strangers & ~doi & ~placed, "namesake")
-    mark(same & columns.recurs[i] & ~doi & ~placed, "untitled")
+    recurs = same & columns.recurs[i] & ~doi & ~placed
+    once = recurs & people & (years == 1) & ~displaced & ~other_doi & ~(columns.crowded[i] | columns.crowded[j])
+    single = it.is_at("title", "same", "same common") & it.is_at("authors", "one") & it.is_at("place", "volume")
+    mark(once | (single & ~doi & ~it.is_at("abstract", "same", "alike")), "recurring")
+    mark(recurs, "untitled")
     mark(same & (columns.info[i] < 6.5) & ~doi & (displaced | other_doi | (other_year & ~placed)), "untitled")
     telling = it.is_at("title", "same rare", "close", "cut rare")
     rare = telling | it.is_at("title", "same")
@@ -141,12 +146,23 @@ def _by_number(a: str, b: str, cut: bool) -> int:
     return NUMBER["part"]
 
 
+def _cut_with_a_slip(a: list[str], b: list[str]) -> bool:
+    """Whether one title is the beginning of the other, as without its subtitle, but for a slip in one word."""
+    short, long = sorted((a, b), key=len)
+    slips = [(x, y) for x, y in zip(short, long, strict=False) if x != y]
+    return (
+        4 <= len(short) < len(long) and len(slips) == 1 and min(map(len, slips[0])) > 3 and Indel.normalized_similarity(*slips[0]) >= 0.75
+    )
+
+
 @lru_cache(maxsize=65536)
 def by_word(a: str, b: str) -> str:
     """How two folded titles differ that are nearly the same: in a ``contrast``, in another ``word``, or ``""`` for spelling only.
 
     >>> by_word("losses before wintering", "losses after wintering"), by_word("tumour in hives", "tumor in hives")
     ('contrast', '')
+    >>> by_word("wrapped hives in cold wintres", "wrapped hives in cold winters a trial"), by_word("wrapped hives", "wrapped hives and lids")
+    ('', 'word')
     """
     x, y = Counter(a.split()), Counter(b.split())
     one, two = list((x - y).elements()), list((y - x).elements())
@@ -160,6 +176,8 @@ def by_word(a: str, b: str) -> str:
         return "word"
     if one and two and not any(c.isdigit() for c in "".join(one + two)) and Indel.normalized_similarity("".join(one), "".join(two)) >= 0.82:
         return ""  # with slips, perhaps of a space
+    if _cut_with_a_slip(a.split(), b.split()):
+        return ""
     rest = list(two)
     unmatched = []
     for word in one:

@@ -237,10 +237,11 @@ _NEGATIONS = ("un", "non", "dis", "im", "anti", "ir", "mal", "re")
 
 @lru_cache(maxsize=65536)
 def _meant(word: str) -> str:
-    """The opposite that a long word is but for one letter, or the word itself."""
+    """The opposite that a long word is but for a letter lost or doubled, or two swapped; or the word itself."""
     if len(word) < 7 or word in OPPOSITES:
         return word
-    return next((it for it in sorted(OPPOSITES) if abs(len(it) - len(word)) == 1 and Indel.distance(it, word, score_cutoff=1) == 1), word)
+    letters = sorted(word)
+    return next((it for it in sorted(OPPOSITES) if Indel.distance(it, word, score_cutoff=1) == 1 or sorted(it) == letters), word)
 
 
 def contrasted(one: str, two: str) -> bool:
@@ -248,8 +249,8 @@ def contrasted(one: str, two: str) -> bool:
 
     >>> contrasted("hypertension", "hypotension"), contrasted("invasive", "noninvasive"), contrasted("b", "c"), contrasted("tumor", "tumour")
     (True, True, True, False)
-    >>> contrasted("inpatient", "oupatient")
-    True
+    >>> contrasted("inpatient", "oupatient"), contrasted("inpatietn", "outpatient")
+    (True, True)
     """
     if len(one) == len(two) == 1 and one != two:
         return True
