@@ -185,12 +185,37 @@ def recurring_titles(columns: Columns) -> list[str]:
     numbers, begins, counts = np.unique(columns.title[order], return_index=True, return_counts=True)
     several = (counts >= SEVERAL) & (numbers != 0)
     out = []
+    several &= _varied(columns, order, begins)
     for begin, count in zip(begins[several].tolist(), counts[several].tolist(), strict=True):
         at = order[begin : begin + min(count, _LOOKED_AT)]
         pieces = max(_by_year(columns.year[at]), _by_place(columns, at), _by_people(columns, at), _by_source(columns, at))
         if pieces >= SEVERAL:
             out.append(columns.titles[at[0]])
     return out
+
+
+def _varied(columns: Columns, order: Array, begins: Array) -> Array:
+    """Which runs of an order might hold several pieces: a quick look at all, so that few need a closer one."""
+    runs = len(begins)
+    run = np.repeat(np.arange(runs), np.diff(np.append(begins, len(order))))
+
+    def several(group: Array, size: int, *values: Array) -> Array:
+        """In which groups at least so many different values are."""
+        mixed = np.zeros(len(order), np.uint64)
+        for value in values:
+            mixed = (mixed ^ value[order].astype(np.uint64)) * np.uint64(0x9E3779B97F4A7C15)
+        coded = np.sort(group << 36 | (mixed >> np.uint64(28)).astype(np.int64))
+        return np.asarray(np.bincount(coded[np.diff(coded, prepend=-1) > 0] >> 36, minlength=size) >= SEVERAL)
+
+    sources = int(columns.source.max(initial=0)) + 1
+    kept = several(run * sources + columns.source[order], runs * sources, columns.accession, columns.year, columns.page)
+    people = several(run, runs, *columns.families.T)
+    return (
+        people
+        | several(run, runs, columns.year)
+        | several(run, runs, columns.volume, columns.page)
+        | kept.reshape(runs, sources)[:, 1:].any(1)
+    )
 
 
 def _by_place(columns: Columns, at: Array) -> int:

@@ -80,6 +80,8 @@ _LETTERED = re.compile(
 OPPOSITES = frozenset(
     ["before", "after", "upper", "lower", "left", "right", "high", "low", "male", "female", "men", "women", "boys", "girls", "pre", "post", "short", "long", "early", "late", "proximal", "distal", "anterior", "posterior", "acute", "chronic", "positive", "negative", "increased", "decreased", "increase", "decrease", "prenatal", "postnatal", "preoperative", "postoperative", "primary", "secondary", "tertiary", "inpatient", "inpatients", "outpatient", "outpatients", "rural", "urban", "summer", "winter", "spring", "autumn", "north", "south", "east", "west", "northern", "southern", "eastern", "western", "young", "old", "older", "younger", "children", "adults", "adolescents", "adult", "child", "maternal", "paternal", "systolic", "diastolic", "dorsal", "ventral", "inner", "outer", "internal", "external", "with", "without", "more", "less", "small", "large", "new", "major", "minor", "single", "double", "open", "closed", "active", "passive", "morning", "evening", "day", "night", "wet", "dry", "hot", "cold", "warm", "sensory", "motor", "invasive", "noninvasive", "in", "vitro", "vivo", "human", "mouse", "rat", "mice", "rats", "mother", "father", "mothers", "fathers", "nurses", "physicians", "teachers", "students", "phase"]
 ) - {"phase", "in", "new"}  # fmt: skip
+_OPPOSITE_OF = {"".join(sorted(word)): word for word in sorted(OPPOSITES) if len(word) > 5}
+"""Long opposites by their letters."""
 _LANGUAGES = {
     "eng": "en", "english": "en", "ger": "de", "deu": "de", "german": "de", "deutsch": "de", "fre": "fr", "fra": "fr", "french": "fr",
     "francais": "fr", "français": "fr", "spa": "es", "spanish": "es", "espanol": "es", "español": "es", "ita": "it", "italian": "it",
@@ -240,8 +242,8 @@ def _meant(word: str) -> str:
     """The opposite that a long word is but for a letter lost or doubled, or two swapped; or the word itself."""
     if len(word) < 7 or word in OPPOSITES:
         return word
-    letters = sorted(word)
-    return next((it for it in sorted(OPPOSITES) if Indel.distance(it, word, score_cutoff=1) == 1 or sorted(it) == letters), word)
+    swapped = _OPPOSITE_OF.get("".join(sorted(word)))
+    return swapped or next((it for it in _OPPOSITE_OF.values() if Indel.distance(it, word, score_cutoff=1) == 1), word)
 
 
 def contrasted(one: str, two: str) -> bool:
