@@ -124,6 +124,7 @@ def told(a: Record, b: Record) -> dict[str, float]:
         ("authors", {"authors": ("van der Orsel, Tamsin", "Müller, Jo")}, {"authors": ("Orsel, T", "Mueller, J")}, 1),
         ("authors", {"authors": ("Orsel, Tamsin", "Quillby, Rudd")}, {"authors": ("Tamsin, Orsel", "Rudd, Quillby")}, 1),
         ("authors", {"authors": ("Orsel, T", "Ames, B", "Tarn, J")}, {"authors": ("Orsel, T", "et al.")}, 1),
+        ("authors", {"authors": ("Bohlen, Jo", "Quillby, Rudd")}, {"authors": ("Quillby, Rudd", "Bhlen, Jo")}, 1),
         ("authors", {"authors": ("Orsel, T",)}, {"authors": ()}, 0),
         ("authors", {"authors": ("Orsel, T",)}, {"authors": ("Ames, B",)}, -1),
         ("year", {"year": 2019}, {"year": 2019}, 1),
@@ -186,6 +187,7 @@ ELSEWHERE = {"journal": "Hive Letters", "volume": "3", "issue": "1", "pages": "7
         ("namesake", "apart", {}, {"authors": ("Ames, B", "Tarn, J"), "doi": "", "pages": "300", "abstract": ""}),
         ("untitled", "apart", {"title": "Editorial", "doi": ""}, {"title": "Editorial", "doi": "", "pages": "300"}),
         ("elsewhere", "ask", {}, {**ELSEWHERE, "year": 2020}),
+        ("recurring", "ask", {"title": "Messages from the union", "authors": ("Ames, B",), "doi": ""}, {"title": "Messages from the union", "authors": ("Ames, B",), "doi": "", "pages": "140", "abstract": ""}),
         ("word", "ask", {"title": "Losses of wrapped colonies in coastal districts of the north", "doi": ""}, {"title": "Losses of wrapped colonies in alpine districts of the north", "doi": "", "pages": ""}),
     ],
 )  # fmt: skip

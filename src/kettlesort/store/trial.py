@@ -142,20 +142,27 @@ def unkeyed(db: Session, review: int) -> bool:
 
 
 def neighbours(db: Session, review: int, asked: Sequence[tuple[int, int]], window: int) -> list[int]:
-    """Placed copies of matched files next to these keys at these places, with all copies of their groups; time of the keys asked for."""
+    """Copies of matched files next to these keys at these places; time of the keys asked for."""
     found = rows(
         db,
-        """WITH asked AS (SELECT * FROM unnest(CAST(:keys AS bigint[]), CAST(:places AS bigint[])) a(key, place)),
-        near AS (
-            SELECT n.copy_id FROM asked a CROSS JOIN LATERAL (
-                (SELECT m.copy_id FROM match_key m WHERE m.review_id = :r AND m.key = a.key AND m.place >= a.place ORDER BY m.place, m.copy_id LIMIT :w)
-                UNION ALL
-                (SELECT m.copy_id FROM match_key m WHERE m.review_id = :r AND m.key = a.key AND m.place < a.place ORDER BY m.place DESC, m.copy_id DESC LIMIT :w)
-            ) n
-        )
-        SELECT DISTINCT g.copy_id FROM near JOIN placement p ON p.copy_id = near.copy_id AND p.review_id = :r
-        JOIN placement g ON g.record_id = p.record_id JOIN batch b ON b.id = g.batch_id WHERE b.matched ORDER BY g.copy_id""",
+        """SELECT DISTINCT n.copy_id FROM unnest(CAST(:keys AS bigint[]), CAST(:places AS bigint[])) a(key, place) CROSS JOIN LATERAL (
+            (SELECT m.copy_id FROM match_key m WHERE m.review_id = :r AND m.key = a.key AND m.place >= a.place ORDER BY m.place, m.copy_id LIMIT :w)
+            UNION ALL
+            (SELECT m.copy_id FROM match_key m WHERE m.review_id = :r AND m.key = a.key AND m.place < a.place ORDER BY m.place DESC, m.copy_id DESC LIMIT :w)
+        ) n""",
         keys=[key for key, _ in asked], places=[place for _, place in asked], r=review, w=window,
+    )  # fmt: skip
+    return [it["copy_id"] for it in found]
+
+
+def with_groups(db: Session, review: int, copies: Sequence[int]) -> list[int]:
+    """Those of some copies that are placed, with all copies of their groups that are of matched files, ascending."""
+    found = rows(
+        db,
+        """WITH near AS (SELECT DISTINCT record_id FROM placement WHERE review_id = :r AND copy_id = ANY(CAST(:copies AS bigint[])))
+        SELECT g.copy_id FROM near JOIN placement g ON g.record_id = near.record_id JOIN batch b ON b.id = g.batch_id
+        WHERE b.matched ORDER BY g.copy_id""",
+        copies=list(copies), r=review,
     )  # fmt: skip
     return [it["copy_id"] for it in found]
 

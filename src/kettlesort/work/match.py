@@ -19,7 +19,7 @@ from kettlesort.store.base import Row, row, rows, run, snapshot
 from kettlesort.store.jobs import Job
 from kettlesort.store.match import Ruling
 from kettlesort.store.records import record_of
-from kettlesort.store.trial import LearntOf, mark_keyed, neighbours, unkeyed, write_keys
+from kettlesort.store.trial import LearntOf, mark_keyed, neighbours, unkeyed, with_groups, write_keys
 from kettlesort.work import jobs, rules
 from kettlesort.work.change import Change, change
 
@@ -98,7 +98,7 @@ def _near(db: Session, review: int) -> list[Row]:
     for key, place, _ in keys_of(columns, range(len(columns))):
         by_window.setdefault(window_of(key), []).append((key, place))
     near = {copy for window, asked in by_window.items() for copy in neighbours(db, review, asked, window)}
-    return [*store.placed(db, review, copies=sorted(near)), *new]
+    return [*store.placed(db, review, copies=with_groups(db, review, sorted(near))), *new]
 
 
 def keys_of(columns: Columns, positions: Iterable[int]) -> Iterable[tuple[int, int, int]]:
