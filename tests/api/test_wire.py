@@ -134,7 +134,7 @@ REVIEWER = {
     f"POST {R}/searches", f"PUT {R}/searches/{{search}}", f"DELETE {R}/searches/{{search}}", f"POST {R}/searches/{{search}}/back", f"POST {R}/searches/{{search}}/files",
     f"POST {R}/files/{{batch}}/take-in", f"POST {R}/files/{{batch}}/set-aside", f"POST {R}/files/{{batch}}/bring-back", f"POST {R}/seeds/paste", f"POST {R}/seeds/add", f"POST {R}/seeds/by-hand", f"POST {R}/seeds/file", f"POST {R}/seeds/fill", f"POST {R}/seeds/unfill", f"GET {R}/seeds/{{record}}/proposal", f"DELETE {R}/seeds/keys/{{key}}",
     f"PUT {R}/records/{{record}}/seed", f"POST {R}/questions/{{question}}/answer", f"POST {R}/questions/{{question}}/later", f"POST {R}/questions/take-back",
-    f"POST {R}/copies/{{copy}}/split", f"POST {R}/copies/{{copy}}/unsplit", f"DELETE {R}/rulings/{{ruling}}", f"POST {R}/questions/{{question}}/take", f"POST {R}/copies/{{copy}}/choose", f"DELETE {R}/choices/{{choice}}",
+    f"POST {R}/copies/{{copy}}/split", f"POST {R}/copies/{{copy}}/unsplit", f"POST {R}/records/{{record}}/apart", f"POST {R}/copies/together", f"DELETE {R}/rulings/{{ruling}}", f"POST {R}/questions/{{question}}/take", f"POST {R}/copies/{{copy}}/choose", f"DELETE {R}/choices/{{choice}}",
     f"POST {R}/records/{{record}}/join", f"POST {R}/trials", f"POST {R}/trials/{{trial}}/apply", f"POST {R}/trials/{{trial}}/undo", f"POST {R}/samples", f"PUT {R}/sampled-pairs/{{pair}}", f"POST {R}/desk", f"DELETE {R}/desk", f"POST {R}/decisions",
     f"POST {R}/decisions/take-back", f"PUT {R}/records/{{record}}/note", f"PUT {R}/records/{{record}}/full-text", f"POST {R}/records/{{record}}/pdf", f"PUT {R}/codebook",
     f"PUT {R}/evidence/values", f"PUT {R}/studies/{{study}}/label", f"PUT {R}/records/{{record}}/study", f"POST {R}/jobs/{{job}}/cancel",

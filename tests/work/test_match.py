@@ -204,6 +204,29 @@ def test_a_copy_taken_out_of_its_group_stays_out_until_that_is_undone(room: Room
         groups.split(room.review, room.lead, room.records()[-1])
 
 
+def test_a_whole_joining_is_undone_and_done_again_with_what_people_had_said(room: Room) -> None:
+    record = three(room)
+    room.gather(ris("Quite another", start=30), source="Vitalis")
+    room.match()
+    other = next(it for it in room.records() if it != record)
+    groups.join(room.review, room.lead, record, other)
+    assert sizes(room) == [4]
+    copies = groups.take_apart(room.review, room.lead, record)
+    assert sizes(room) == []
+    assert sorted(room.records()) == sorted(copies)
+    with pytest.raises(Conflict, match="no other copies"):
+        groups.take_apart(room.review, room.lead, record)
+    groups.put_together(room.review, room.lead, copies)
+    assert sizes(room) == [4], "also the copy that only a person had joined"
+    with pytest.raises(NotFound, match="Nobody has told"):
+        groups.put_together(room.review, room.lead, copies)
+    with pytest.raises(NotFound):
+        groups.take_apart(room.review, room.lead, 10**9)
+    groups.split(room.review, room.lead, copies[-1])
+    groups.unsplit(room.review, room.lead, copies[-1])
+    assert sizes(room) == [4], "the same for one copy alone"
+
+
 def test_what_hangs_on_a_copy_goes_with_it_when_a_group_is_split_and_comes_back(room: Room) -> None:
     record = three(room)
     copies = [side.id for side in groups.copies_of(room.review, record).copies]

@@ -6,7 +6,7 @@ from datetime import datetime
 from typing import Annotated, Literal
 
 from fastapi import APIRouter, Depends, Query, Response
-from pydantic import BaseModel
+from pydantic import BaseModel, Field
 
 from kettlesort.api.access import AsMember, AsReviewer
 from kettlesort.api.records import RecordFields, fields_of
@@ -131,6 +131,10 @@ class Copies(BaseModel):
     chosen: list[ChosenValue]
     related: list[RelatedRecord]
     conflicts: list[str]
+
+
+class CopiesOf(BaseModel):
+    copies: list[int] = Field(max_length=groups.LARGEST_APART)
 
 
 class PersonSaid(BaseModel):
@@ -306,6 +310,18 @@ def split(copy: int, member: AsReviewer) -> None:
 def unsplit(copy: int, member: AsReviewer) -> None:
     """Undo taking a copy out."""
     groups.unsplit(member.review, member.account, copy)
+
+
+@router.post("/records/{record}/apart")
+def take_apart(record: int, member: AsReviewer) -> CopiesOf:
+    """Undo a whole joining: all copies of a record are records of their own."""
+    return CopiesOf(copies=groups.take_apart(member.review, member.account, record))
+
+
+@router.post("/copies/together", status_code=204)
+def put_together(of: CopiesOf, member: AsReviewer) -> None:
+    """Undo taking a group apart."""
+    groups.put_together(member.review, member.account, of.copies)
 
 
 @router.post("/copies/{copy}/choose")

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import csv
 import io
+import itertools
 from collections.abc import Sequence
 from typing import Any, NamedTuple
 
@@ -14,7 +15,7 @@ from kettlesort.store import match as store
 from kettlesort.store.base import Row, row, rows, run, scalar, snapshot
 from kettlesort.store.match import Ruling, Supplement
 from kettlesort.store.records import COLUMNS, record_of
-from kettlesort.work.change import change
+from kettlesort.work.change import Change, change
 from kettlesort.work.errors import Conflict, Invalid, NotFound
 from kettlesort.work.gaps import made_anew
 from kettlesort.work.match import regroup, title_of, withdraw_all
@@ -185,18 +186,7 @@ def split(review: int, account: int, copy: int) -> None:
         others = [c for c in store.group_copies(it.db, [found["record_id"]]) if c != copy]
         if not others:
             raise Conflict("This copy is in no group.")
-        run(
-            it.db,
-            """UPDATE ruling SET withdrawn_at = now(), withdrawn_by = :a WHERE NOT by_rule AND same AND withdrawn_at IS NULL
-            AND ((left_copy = :c AND right_copy = ANY(:o)) OR (right_copy = :c AND left_copy = ANY(:o)))""",
-            a=account, c=copy, o=others,
-        )  # fmt: skip
-        for other in others:
-            it.db.add(
-                Ruling(
-                    review_id=review, left_copy=min(copy, other), right_copy=max(copy, other), same=False, by_rule=False, account_id=account
-                )
-            )
+        _tell_apart(it, [(min(copy, other), max(copy, other)) for other in others])
         regroup(it, [found["record_id"]])
         it.event("match.split", title_of(it.db, copy), {"with": others}, {"copy": copy})
 
@@ -211,7 +201,69 @@ def unsplit(review: int, account: int, copy: int) -> None:
         )  # fmt: skip
         if not found:
             raise NotFound("Nobody has told this copy apart from others.")
-        withdraw_all(it, found)
+        _take_back(it, found)
+
+
+LARGEST_APART = 60
+"""A group of so many copies can be taken apart in one stroke."""
+
+
+def take_apart(review: int, account: int, record: int) -> list[int]:
+    """Undo a whole joining: a person says that all copies of a group differ; the copies, to put them together again."""
+    with change(review, account, "match") as it:
+        if scalar(it.db, "SELECT 1 FROM record WHERE id = :i AND review_id = :r", i=record, r=review) is None:
+            raise NotFound("There is no such record in this review.")
+        copies = store.group_copies(it.db, [record])
+        if len(copies) < 2:
+            raise Conflict("This record has no other copies.")
+        if len(copies) > LARGEST_APART:
+            raise Invalid(
+                f"This group has {len(copies)} copies; at most {LARGEST_APART} are taken apart at once. Take out those that do not belong."
+            )
+        _tell_apart(it, list(itertools.combinations(copies, 2)))
+        regroup(it, [record])
+        it.event("match.apart", title_of(it.db, record), {"copies": len(copies)}, {"record": record})
+        return copies
+
+
+def put_together(review: int, account: int, copies: Sequence[int]) -> None:
+    """Undo taking a group apart: what people said about these copies' differing from each other is withdrawn."""
+    with change(review, account, "match") as it:
+        found = rows(
+            it.db,
+            """SELECT * FROM ruling WHERE review_id = :r AND NOT same AND NOT by_rule AND NOT related AND withdrawn_at IS NULL
+            AND left_copy = ANY(CAST(:c AS bigint[])) AND right_copy = ANY(CAST(:c AS bigint[]))""",
+            r=review, c=list(copies),
+        )  # fmt: skip
+        if not found:
+            raise NotFound("Nobody has told these copies apart.")
+        _take_back(it, found)
+
+
+def _tell_apart(it: Change, pairs: Sequence[tuple[int, int]]) -> None:
+    """Let a person say that pairs of copies (the lower first) differ, and no longer that they are the same."""
+    lefts, rights = [left for left, _ in pairs], [right for _, right in pairs]
+    run(
+        it.db,
+        """UPDATE ruling r SET withdrawn_at = now(), withdrawn_by = :a FROM unnest(CAST(:lefts AS bigint[]), CAST(:rights AS bigint[])) u(l, r)
+        WHERE r.left_copy = u.l AND r.right_copy = u.r AND NOT r.by_rule AND r.same AND r.withdrawn_at IS NULL""",
+        a=it.account, lefts=lefts, rights=rights,
+    )  # fmt: skip
+    for left, right in pairs:
+        it.db.add(Ruling(review_id=it.review, left_copy=left, right_copy=right, same=False, by_rule=False, account_id=it.account))
+
+
+def _take_back(it: Change, different: Sequence[Row]) -> None:
+    """Withdraw what told copies apart, and say again what people had said of their being the same until then."""
+    before = rows(
+        it.db,
+        """SELECT DISTINCT s.left_copy, s.right_copy, s.account_id FROM ruling s JOIN ruling d ON d.id = ANY(CAST(:ids AS bigint[]))
+        AND d.left_copy = s.left_copy AND d.right_copy = s.right_copy AND d.at = s.withdrawn_at WHERE s.same AND NOT s.by_rule""",
+        ids=[ruling["id"] for ruling in different],
+    )
+    for said in before:
+        it.db.add(Ruling(review_id=it.review, same=True, by_rule=False, **said))
+    withdraw_all(it, different)
 
 
 def join(review: int, account: int, one: int, other: int) -> list[str]:

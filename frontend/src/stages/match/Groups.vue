@@ -57,6 +57,13 @@ async function takeOut(copy: Schemas['Side']) {
   if (await attempt(() => deed(copy.id, 'split'))) say('Taken out; it is a record of its own now.', async () => { await deed(copy.id, 'unsplit'); await again() })
   await again()
 }
+async function takeApart() {
+  await attempt(async () => {
+    const { copies: all } = await got(POST('/api/reviews/{review}/records/{record}/apart', { params: { path: { review: review.value, record: chosen.value! } } }))
+    say(`Taken apart; they are ${all.length} records now.`, async () => { await got(POST('/api/reviews/{review}/copies/together', { params: path.value, body: { copies: all } })); await again() })
+  })
+  await again()
+}
 const owner = (field: string) => copies.value?.whose[field]
 const unchoose = (choice: number) => got(DELETE('/api/reviews/{review}/choices/{choice}', { params: { path: { review: review.value, choice } } }))
 async function keep(copy: number, row: Row) {
@@ -115,7 +122,7 @@ const SIZES = [['', 'Any size'], ['3', '3 copies or more'], ['5', '5 or more']] 
       <p v-if="!chosen" class="pad soft">Choose a group to see its copies, and to take out one that does not belong.</p>
       <p v-else-if="error" class="pad bad" role="alert">{{ (error as Error).message }}</p>
       <template v-else-if="copies">
-        <div class="head"><b>{{ plural(copies.copies.length, 'copy', 'copies') }}</b><v-btn @click="raw = !raw">{{ raw ? 'Hide' : 'Show' }} the files' own text</v-btn><router-link class="push small" :to="`/reviews/${review}/records/${chosen}`">The kept record</router-link></div>
+        <div class="head"><b>{{ plural(copies.copies.length, 'copy', 'copies') }}</b><v-btn @click="raw = !raw">{{ raw ? 'Hide' : 'Show' }} the files' own text</v-btn><v-btn v-if="mayWrite && copies.copies.length > 1" title="All copies are different reports: each a record of its own" @click="takeApart">Take all apart</v-btn><router-link class="push small" :to="`/reviews/${review}/records/${chosen}`">The kept record</router-link></div>
         <p v-for="it in copies.conflicts" :key="it" class="odd small line">{{ it }} <router-link :to="`/reviews/${review}/match/answers`">All such records</router-link></p>
         <p v-for="it in copies.related" :key="it.ruling" class="small line">Another report of the same study, says {{ it.by }}: <router-link :to="`/reviews/${review}/records/${it.id}`">{{ it.title }}</router-link> ({{ it.year ?? 'no year' }})</p>
         <CopyTable :copies="copies.copies" :kept="copies.kept" :owner="owner" :raw="raw" :choosable="mayWrite" :chosen="copies.chosen" @choose="keep" @unchoose="undoChoice">
