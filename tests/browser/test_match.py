@@ -198,4 +198,13 @@ def test_a_group_is_split_and_put_back_a_value_chosen_and_a_late_copy_seen(perso
     gather(it, review, "Letters", paper(5).replace("P1000005", "L1000005"))
     it.go(f"/reviews/{review}/match/late")
     it.reads("1 copy came after a decision", "Included", "Letters")
+    it.go(f"/reviews/{review}/match/groups")
+    it.click("Take all apart")
+    it.reads("they are 3 records now")
+    it.click("Answers")
+    it.reads("one of 3 pairs among 3 copies")
+    it.click("Take all back")
+    it.reads("Nobody has told copies apart")
+    it.go(f"/reviews/{review}/match/groups")
+    it.reads("1 group", "3 copies")
     assert it.complaints() == []

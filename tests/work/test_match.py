@@ -211,15 +211,16 @@ def test_a_whole_joining_is_undone_and_done_again_with_what_people_had_said(room
     other = next(it for it in room.records() if it != record)
     groups.join(room.review, room.lead, record, other)
     assert sizes(room) == [4]
-    copies = groups.take_apart(room.review, room.lead, record)
+    copies = [side.id for side in groups.copies_of(room.review, record).copies]
+    rulings = groups.take_apart(room.review, room.lead, record)
     assert sizes(room) == []
     assert sorted(room.records()) == sorted(copies)
     with pytest.raises(Conflict, match="no other copies"):
         groups.take_apart(room.review, room.lead, record)
-    groups.put_together(room.review, room.lead, copies)
+    groups.take_back(room.review, room.lead, rulings)
     assert sizes(room) == [4], "also the copy that only a person had joined"
-    with pytest.raises(NotFound, match="Nobody has told"):
-        groups.put_together(room.review, room.lead, copies)
+    with pytest.raises(NotFound, match="taken back already"):
+        groups.take_back(room.review, room.lead, rulings)
     with pytest.raises(NotFound):
         groups.take_apart(room.review, room.lead, 10**9)
     groups.split(room.review, room.lead, copies[-1])

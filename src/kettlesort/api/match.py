@@ -133,8 +133,8 @@ class Copies(BaseModel):
     conflicts: list[str]
 
 
-class CopiesOf(BaseModel):
-    copies: list[int] = Field(max_length=groups.LARGEST_APART)
+class Rulings(BaseModel):
+    rulings: list[int] = Field(max_length=groups.LARGEST_APART**2)
 
 
 class PersonSaid(BaseModel):
@@ -313,15 +313,15 @@ def unsplit(copy: int, member: AsReviewer) -> None:
 
 
 @router.post("/records/{record}/apart")
-def take_apart(record: int, member: AsReviewer) -> CopiesOf:
+def take_apart(record: int, member: AsReviewer) -> Rulings:
     """Undo a whole joining: all copies of a record are records of their own."""
-    return CopiesOf(copies=groups.take_apart(member.review, member.account, record))
+    return Rulings(rulings=groups.take_apart(member.review, member.account, record))
 
 
-@router.post("/copies/together", status_code=204)
-def put_together(of: CopiesOf, member: AsReviewer) -> None:
-    """Undo taking a group apart."""
-    groups.put_together(member.review, member.account, of.copies)
+@router.post("/rulings/take-back", status_code=204)
+def take_back_rulings(of: Rulings, member: AsReviewer) -> None:
+    """Take back in one stroke that copies were told apart."""
+    groups.take_back(member.review, member.account, of.rulings)
 
 
 @router.post("/copies/{copy}/choose")

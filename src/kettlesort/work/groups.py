@@ -209,7 +209,7 @@ LARGEST_APART = 60
 
 
 def take_apart(review: int, account: int, record: int) -> list[int]:
-    """Undo a whole joining: a person says that all copies of a group differ; the copies, to put them together again."""
+    """Undo a whole joining: a person says that all copies of a group differ; the rulings, to be taken back."""
     with change(review, account, "match") as it:
         if scalar(it.db, "SELECT 1 FROM record WHERE id = :i AND review_id = :r", i=record, r=review) is None:
             raise NotFound("There is no such record in this review.")
@@ -220,27 +220,26 @@ def take_apart(review: int, account: int, record: int) -> list[int]:
             raise Invalid(
                 f"This group has {len(copies)} copies; at most {LARGEST_APART} are taken apart at once. Take out those that do not belong."
             )
-        _tell_apart(it, list(itertools.combinations(copies, 2)))
+        made = _tell_apart(it, list(itertools.combinations(copies, 2)))
         regroup(it, [record])
         it.event("match.apart", title_of(it.db, record), {"copies": len(copies)}, {"record": record})
-        return copies
+        return made
 
 
-def put_together(review: int, account: int, copies: Sequence[int]) -> None:
-    """Undo taking a group apart: what people said about these copies' differing from each other is withdrawn."""
+def take_back(review: int, account: int, rulings: Sequence[int]) -> None:
+    """Take back that people told copies apart, all in one stroke; what they had said of the same pairs until then holds again."""
     with change(review, account, "match") as it:
         found = rows(
             it.db,
-            """SELECT * FROM ruling WHERE review_id = :r AND NOT same AND NOT by_rule AND NOT related AND withdrawn_at IS NULL
-            AND left_copy = ANY(CAST(:c AS bigint[])) AND right_copy = ANY(CAST(:c AS bigint[]))""",
-            r=review, c=list(copies),
+            "SELECT * FROM ruling WHERE review_id = :r AND id = ANY(CAST(:ids AS bigint[])) AND NOT same AND NOT by_rule AND withdrawn_at IS NULL ORDER BY id",
+            r=review, ids=list(rulings),
         )  # fmt: skip
         if not found:
-            raise NotFound("Nobody has told these copies apart.")
+            raise NotFound("This was taken back already.")
         _take_back(it, found)
 
 
-def _tell_apart(it: Change, pairs: Sequence[tuple[int, int]]) -> None:
+def _tell_apart(it: Change, pairs: Sequence[tuple[int, int]]) -> list[int]:
     """Let a person say that pairs of copies (the lower first) differ, and no longer that they are the same."""
     lefts, rights = [left for left, _ in pairs], [right for _, right in pairs]
     run(
@@ -249,8 +248,13 @@ def _tell_apart(it: Change, pairs: Sequence[tuple[int, int]]) -> None:
         WHERE r.left_copy = u.l AND r.right_copy = u.r AND NOT r.by_rule AND r.same AND r.withdrawn_at IS NULL""",
         a=it.account, lefts=lefts, rights=rights,
     )  # fmt: skip
-    for left, right in pairs:
-        it.db.add(Ruling(review_id=it.review, left_copy=left, right_copy=right, same=False, by_rule=False, account_id=it.account))
+    made = [
+        Ruling(review_id=it.review, left_copy=left, right_copy=right, same=False, by_rule=False, account_id=it.account)
+        for left, right in pairs
+    ]
+    it.db.add_all(made)
+    it.db.flush()
+    return [ruling.id for ruling in made if ruling.id is not None]
 
 
 def _take_back(it: Change, different: Sequence[Row]) -> None:

@@ -2,8 +2,8 @@
 // What people said of copies, and what does not go together: each can be taken back.
 import { useQuery } from '@tanstack/vue-query'
 import { computed } from 'vue'
-import { DELETE, GET, got, type Schemas } from '@/api/client'
-import { moment } from '@/common/format'
+import { DELETE, GET, got, POST, type Schemas } from '@/api/client'
+import { moment, plural } from '@/common/format'
 import { attempt, say } from '@/common/messages'
 import { useRefresh, useReview } from '@/common/review'
 import StateOf from '@/common/StateOf.vue'
@@ -19,8 +19,20 @@ const parts = computed(() => [
   { title: 'Other reports of the same study', about: 'Left apart here; when both are included they are charted as one study.', rows: (data.value ?? []).filter((it) => it.holds && it.related) },
 ])
 const word = (it: Said) => (it.same ? 'is the same as' : it.related ? 'is another report of the study of' : 'is not')
-async function withdraw(ruling: number) {
-  if (await attempt(() => got(DELETE('/api/reviews/{review}/rulings/{ruling}', { params: { path: { review: review.value, ruling } } })))) say('Taken back; the pair is open again, or joined by rule.')
+/** Answers with those that were given in the same stroke, as when a whole group is taken apart. */
+function strokes(rows: Said[]): { first: Said; rulings: number[]; copies: number }[] {
+  const found = new Map<string, Said[]>()
+  for (const it of rows) {
+    const key = it.same || it.related || !it.holds ? String(it.id) : `${it.at} ${it.by}`
+    found.set(key, [...(found.get(key) ?? []), it])
+  }
+  return [...found.values()].map((some) => ({ first: some[0]!, rulings: some.map((it) => it.id), copies: new Set(some.flatMap((it) => [it.left_copy, it.right_copy])).size }))
+}
+async function withdraw(rulings: number[]) {
+  const done = await attempt(() => rulings.length > 1
+    ? got(POST('/api/reviews/{review}/rulings/take-back', { params: path.value, body: { rulings } }))
+    : got(DELETE('/api/reviews/{review}/rulings/{ruling}', { params: { path: { review: review.value, ruling: rulings[0]! } } })))
+  if (done) say('Taken back; what was told apart is open again, or joined by rule.')
   await refresh('people-said', 'figures', 'questions', 'decided-twice')
 }
 </script>
@@ -35,10 +47,10 @@ async function withdraw(ruling: number) {
           <table>
             <thead><tr><th>This</th><th><span class="unseen">How they go together</span></th><th>that</th><th>Said by</th><th><span class="unseen">Actions</span></th></tr></thead>
             <tbody>
-              <tr v-for="it in part.rows" :key="it.id">
-                <td class="read half"><router-link :to="`/reviews/${review}/match/groups?record=${it.left_record}`">{{ it.left_title || 'Untitled' }}</router-link></td><td class="small soft">{{ word(it) }}</td><td class="read half"><router-link :to="`/reviews/${review}/match/groups?record=${it.right_record}`">{{ it.right_title || 'Untitled' }}</router-link></td>
-                <td class="small">{{ it.by }}<div class="soft">{{ moment(it.at) }}</div></td>
-                <td class="num"><v-btn v-if="mayWrite" @click="withdraw(it.id)">Take back</v-btn></td>
+              <tr v-for="{ first: it, rulings, copies } in strokes(part.rows)" :key="it.id">
+                <td class="read half"><router-link :to="`/reviews/${review}/match/groups?record=${it.left_record}`">{{ it.left_title || 'Untitled' }}</router-link></td><td class="small soft">{{ word(it) }}<div v-if="rulings.length > 1">one of {{ plural(rulings.length, 'pair') }} among {{ copies }} copies</div></td><td class="read half"><router-link :to="`/reviews/${review}/match/groups?record=${it.right_record}`">{{ it.right_title || 'Untitled' }}</router-link></td>
+                <td class="small when">{{ it.by }}<div class="soft">{{ moment(it.at) }}</div></td>
+                <td class="num"><v-btn v-if="mayWrite" @click="withdraw(rulings)">{{ rulings.length > 1 ? 'Take all back' : 'Take back' }}</v-btn></td>
               </tr>
             </tbody>
           </table>
@@ -61,5 +73,6 @@ async function withdraw(ruling: number) {
 
 <style scoped>
 .full { height: 100%; }
-.half { width: 38%; }
+.half { width: 35%; }
+.when { white-space: nowrap; }
 </style>

@@ -26,7 +26,7 @@ const says = computed(() => expected(props.curve, props.join, props.ask))
     <svg :viewBox="`0 0 ${WIDTH} ${HEIGHT}`" role="img" :aria-label="`Expected errors by weight. Joined from ${join.toFixed(1)}: about ${about(says.wrong)} wrong. Asked from ${ask.toFixed(1)}: ${says.asked} pairs, about ${about(says.missed)} missed below.`">
       <rect :x="x(ask)" y="6" :width="Math.max(0, x(join) - x(ask))" :height="HEIGHT - BOTTOM - 6" class="asked" />
       <g class="grid"><line v-for="n in levels" :key="n" :x1="LEFT" :x2="WIDTH - 4" :y1="y(n)" :y2="y(n)" /><text v-for="n in levels" :key="`t${n}`" :x="LEFT - 5" :y="y(n) + 4" text-anchor="end">{{ n }}</text></g>
-      <text v-for="n in ticks" :key="n" :x="x(n)" :y="HEIGHT - 6" text-anchor="middle">{{ n }}</text>
+      <text v-for="n in ticks" :key="n" :x="x(n)" :y="HEIGHT - 6" :text-anchor="x(n) > WIDTH - 12 ? 'end' : 'middle'">{{ n }}</text>
       <path :d="missed" class="missed" /><path :d="wrong" class="wrong" />
       <line :x1="x(join)" :x2="x(join)" y1="6" :y2="HEIGHT - BOTTOM" class="join" /><line :x1="x(ask)" :x2="x(ask)" y1="6" :y2="HEIGHT - BOTTOM" class="ask" />
     </svg>

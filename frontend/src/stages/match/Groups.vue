@@ -59,8 +59,9 @@ async function takeOut(copy: Schemas['Side']) {
 }
 async function takeApart() {
   await attempt(async () => {
-    const { copies: all } = await got(POST('/api/reviews/{review}/records/{record}/apart', { params: { path: { review: review.value, record: chosen.value! } } }))
-    say(`Taken apart; they are ${all.length} records now.`, async () => { await got(POST('/api/reviews/{review}/copies/together', { params: path.value, body: { copies: all } })); await again() })
+    const n = copies.value?.copies.length
+    const made = await got(POST('/api/reviews/{review}/records/{record}/apart', { params: { path: { review: review.value, record: chosen.value! } } }))
+    say(`Taken apart; they are ${n} records now.`, async () => { await got(POST('/api/reviews/{review}/rulings/take-back', { params: path.value, body: made })); await again() })
   })
   await again()
 }
@@ -112,7 +113,7 @@ const SIZES = [['', 'Any size'], ['3', '3 copies or more'], ['5', '5 or more']] 
         <template #row="{ row }">
           <button class="group small" :class="{ on: (row as Group).id === chosen }" @click="choose((row as Group).id)">
             <span class="title">{{ (row as Group).title || 'Untitled' }}</span>
-            <span class="soft clip">{{ (row as Group).copies }} copies · {{ (row as Group).sources.join(', ') }}{{ (row as Group).weakest === null ? '' : ` · weakest ${(row as Group).weakest!.toFixed(1)}` }} · {{ how(row as Group) }}</span>
+            <span class="soft clip" :title="(row as Group).sources.join(', ')">{{ (row as Group).copies }} copies{{ (row as Group).weakest === null ? '' : `, weakest link ${(row as Group).weakest!.toFixed(1)}` }} · {{ how(row as Group) }} · {{ (row as Group).sources.join(', ') }}</span>
           </button>
         </template>
         <template #empty><div class="pad soft"><h2>{{ filtered ? 'No group is like that' : 'No copies were joined' }}</h2><p>{{ filtered ? 'Clear the filter to see all groups.' : 'Groups appear here as files are taken in and matched.' }}</p></div></template>
