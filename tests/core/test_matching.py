@@ -172,6 +172,7 @@ ELSEWHERE = {"journal": "Hive Letters", "volume": "3", "issue": "1", "pages": "7
     [
         ("part", "apart", {"title": ORSEL.title + ": part I"}, {"title": ORSEL.title + ": part II", "pages": "119–130", "doi": ""}),
         ("part", "apart", {"title": "Formic acid in colonies: a phase 2 trial"}, {"title": "Formic acid in colonies: a phase 3 trial", "doi": "", "pages": "300"}),
+        ("part", "apart", {"title": "Nectar flow and swarming in the far foothills, part II"}, {"title": "Nectar flow and swarming in the far foothills: a two-year study", "doi": "", "pages": "642"}),
         ("yearly", "apart", {"title": "Colony losses in the lower valley, report 2018"}, {"title": "Colony losses in the lower valley, report 2019", "year": 2020, "volume": "15", "doi": ""}),
         ("notice", "apart", {}, {"title": "Erratum to: " + ORSEL.title, "doi": "", "pages": "300", "abstract": ""}),
         ("reply", "apart", {}, {"title": "Comment on: " + ORSEL.title, "doi": "", "pages": "300", "authors": ("Ames, B",), "abstract": ""}),

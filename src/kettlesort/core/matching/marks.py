@@ -48,7 +48,8 @@ _COUNTED = {
     "fourth": "4",
     "fifth": "5",
 }
-_SAID = {**_ROMAN, **_COUNTED, "sixth": "6", "seventh": "7", "eighth": "8", "ninth": "9", "tenth": "10", "eleventh": "11", "twelfth": "12"}
+_ORDINALS = ("first", "second", "third", "fourth", "fifth", "sixth", "seventh", "eighth", "ninth", "tenth", "eleventh", "twelfth")
+_SAID = {**_ROMAN, **{word: str(k) for k, word in enumerate(_ORDINALS, 1)}}
 _ROMANS = frozenset(_ROMAN)
 _COUNTING = frozenset(
     [
@@ -144,7 +145,7 @@ def numbers_of(title: str, words: Sequence[str]) -> str:
 
 
 def numbers_said(words: Sequence[str]) -> list[str]:
-    """The numbers among words whatever their order: digits, Roman numerals, and those that are spelled out.
+    """The numbers among words whatever their order: digits, Roman numerals, and ordinals that are spelled out.
 
     >>> numbers_said(["4th", "workshop", "99"]) == numbers_said(["99", "fourth", "workshop"])
     True
