@@ -25,7 +25,7 @@ BATCH = 1000
 def review_of(size: int) -> tuple[int, int]:
     """A review in which so many records are taken in and keyed, as if they had been matched."""
     from kettlesort.store.base import rows, run, scalar, session
-    from kettlesort.store.trial import LearntOf, mark_keyed, write_keys
+    from kettlesort.store.trial import LearntOf, mark_matched, write_keys
     from kettlesort.work import gather, match, people, plan, searches
 
     account = people.make_account(f"bench{size}", "Bench", "long enough").id or 0
@@ -41,8 +41,7 @@ def review_of(size: int) -> tuple[int, int]:
     with session() as db:
         ids = [it["id"] for it in rows(db, "SELECT id FROM copy WHERE batch_id = :b ORDER BY position", b=batch)]
         write_keys(db, review, [(key, place, ids[k]) for key, place, k in match.keys_of(columns, range(size))])
-        run(db, "UPDATE batch SET matched = TRUE WHERE id = :b", b=batch)
-        mark_keyed(db, review)
+        mark_matched(db, [batch], [batch])
         db.add(LearntOf(review_id=review, data={**NOTHING.plain(), "records": size}))
         run(db, "UPDATE job SET state = 'done' WHERE review_id = :r", r=review)
     with session() as db:

@@ -13,7 +13,8 @@ class Settings(BaseSettings):
 
     ``private_addresses`` lets catalogues within the server's own network be asked;
     ``registry`` is the address of a DOI registry, "" for none; ``demo_catalogue`` that of the
-    catalogue which the demo review asks.
+    catalogue which the demo review asks. ``threads`` answer requests side by side, each with a connection of its own;
+    ``statement_timeout`` and ``lock_timeout`` are seconds, 0 for none.
     """
 
     model_config = SettingsConfigDict(env_prefix="KETTLE_")
@@ -27,6 +28,9 @@ class Settings(BaseSettings):
     sign_in_attempts: int = 8
     new_accounts_an_hour: int = 20
     hold_minutes: int = 10
+    threads: int = 24
+    statement_timeout: float = 60
+    lock_timeout: float = 10
     private_addresses: bool = False
     registry: str = ""
     demo_catalogue: str = ""

@@ -123,7 +123,7 @@ def test_verdicts_outlive_setting_a_file_aside(room: Room) -> None:
     assert room.records() == []
     gather.take_in(room.review, room.lead, batch)
     assert room.total().sought == 1
-    assert screen.sheet(room.review, room.reviewer, first, 1).standing["first"] == "include"
+    assert screen.sheet(room.review, room.reviewer, first, 1).row["first"] == "include"
 
 
 def test_a_file_is_looked_at_line_by_line_before_it_is_taken_in(room: Room) -> None:

@@ -67,7 +67,7 @@ def test_rule_2_a_verdict_is_never_overwritten_nor_is_a_value(room: Room) -> Non
     screen.take_back(room.review, room.lead, 1)
     history = screen.sheet(room.review, room.lead, record).history
     assert [(it["verdict"], it["withdrawn_at"] is not None) for it in history] == [("exclude", False), ("include", True)]
-    assert screen.sheet(room.review, room.lead, record).standing["first"] == "exclude"
+    assert screen.sheet(room.review, room.lead, record).row["first"] == "exclude"
 
     room.decide(record, "include")
     screen.set_full_text(room.review, room.lead, record, "obtained", "")

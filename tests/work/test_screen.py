@@ -29,7 +29,7 @@ def desk(room: Room) -> Room:
 
 
 def standing(room: Room, record: int) -> tuple[str, str]:
-    it = screen.sheet(room.review, room.reviewer, record).standing
+    it = screen.sheet(room.review, room.reviewer, record).row
     return it["first"], it["second"]
 
 
@@ -101,7 +101,7 @@ def test_the_order_follows_seeds_and_decisions_and_says_why(desk: Room) -> None:
     order = desk.records("open")
     assert set(order[:3]) == {by_title[title] for title in TITLES[:3]}
     sheet = screen.sheet(desk.review, desk.reviewer, by_title[TITLES[1]])
-    assert sheet.rank is not None
+    assert sheet.row["rank"] is not None
     assert any("winter" in term and weight > 0 for term, weight in sheet.reasons)
     marked = [sheet.record.title[begin:end].lower() for begin, end, supports in sheet.title_marks if supports]
     assert any("winter" in it for it in marked)

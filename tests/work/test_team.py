@@ -82,12 +82,12 @@ def test_verdicts_move_with_their_copies_when_groups_are_joined_and_split(room: 
     room.decide(two, "exclude")
     room.gather(ris(TITLES[1], start=2), source="Vitalis Index")
     room.match()
-    assert screen.sheet(room.review, room.lead, two).standing["first"] == "exclude"  # a late copy disturbs no verdict
+    assert screen.sheet(room.review, room.lead, two).row["first"] == "exclude"  # a late copy disturbs no verdict
     assert room.total().copies == 1
     late = groups.copies_of(room.review, two).copies[1].id
     groups.split(room.review, room.lead, late)
     assert sorted(room.records()) == [one, two, late]
-    assert screen.sheet(room.review, room.lead, late).standing["first"] == "open"
+    assert screen.sheet(room.review, room.lead, late).row["first"] == "open"
     groups.unsplit(room.review, room.lead, late)
     assert sorted(room.records()) == [one, two]
 
@@ -146,8 +146,8 @@ def test_pasted_identifiers_become_seeds_now_or_later_and_rank_their_like_first(
     assert len(room.records("seeds")) == 2
     ranking.rank_review(room.review)
     sheet = screen.sheet(room.review, room.lead, room.records()[0])
-    assert sheet.rank == 1
-    assert sheet.standing["seed"]
+    assert sheet.row["rank"] == 1
+    assert sheet.row["seed"]
     assert sheet.reasons
     seed = room.records("seeds")[0]
     seeds.mark_seed(room.review, room.lead, seed, False)

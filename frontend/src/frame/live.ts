@@ -12,7 +12,6 @@ const STALE: Record<string, string[]> = {
   gather: ['recipes', 'labels', 'narrowings', 'gaps', 'schedules', 'losses', 'entry', 'trial', 'query-steps', 'figures', 'searches', 'files', 'look', 'seeds', 'records', 'flow', 'history', 'filter-values', 'sheet'],
   match: ['trial', 'trials', 'pair', 'removed', 'people-said', 'decided-twice', 'late', 'match-rule', 'match-rule-versions', 'samples', 'sample', 'query-steps', 'figures', 'questions', 'groups', 'copies', 'records', 'flow', 'history', 'queue', 'searches', 'files', 'seeds', 'evidence', 'full-texts', 'filter-values'],
   screen: ['figures', 'records', 'flow', 'history', 'queue', 'full-texts', 'evidence', 'members', 'own'],
-  desk: [],
   chart: ['evidence', 'codebook', 'figures', 'flow', 'history', 'cell'],
   ranking: ['queue', 'records'],
   jobs: ['jobs', 'trials', 'files', 'look', 'gaps', 'searches'],
@@ -20,18 +19,41 @@ const STALE: Record<string, string[]> = {
   hello: ['people', 'jobs', 'figures'],
 }
 
+/** What colleagues do all the time is looked at after a while, not at each word; seconds. */
+const PATIENT: Record<string, number> = { screen: 1.2, ranking: 4, jobs: 0.5 }
+/** What costs the server more than a count: looked at again less often still while others decide. */
+const COSTLY = new Set(['records', 'flow', 'history', 'queue', 'full-texts', 'evidence', 'members'])
+const COSTLY_AFTER = 8
+
 export function useLive(review: Ref<number>) {
   const client = useQueryClient()
   const connected = ref(true)
   let source: EventSource | undefined
   let retry: ReturnType<typeof setTimeout> | undefined
-  const due = new Set<string>()
+  const due = new Map<string, number>()
   let soon: ReturnType<typeof setTimeout> | undefined
 
+  /** Look again at what is due, and come back for the rest. */
   function refresh() {
-    soon = undefined
-    for (const key of due) client.invalidateQueries({ queryKey: [key] })
-    due.clear()
+    const now = Date.now()
+    for (const [key, at] of due) {
+      if (at > now) continue
+      due.delete(key)
+      client.invalidateQueries({ queryKey: [key] })
+    }
+    clearTimeout(soon)
+    soon = due.size ? setTimeout(refresh, Math.max(20, Math.min(...due.values()) - now)) : undefined
+  }
+
+  /** A word of change: each kind of data is looked at again after a while, by each browser at another moment. */
+  function heard(word: string) {
+    const now = Date.now()
+    for (const key of STALE[word] ?? ['figures']) {
+      const wait = word === 'screen' && COSTLY.has(key) ? COSTLY_AFTER : (PATIENT[word] ?? 0.12)
+      const at = now + 1000 * wait * (PATIENT[word] ? 0.7 + 0.6 * Math.random() : 1)
+      due.set(key, Math.min(at, due.get(key) ?? at))
+    }
+    refresh()
   }
 
   function open() {
@@ -41,8 +63,7 @@ export function useLive(review: Ref<number>) {
     source = new EventSource(`/api/reviews/${review.value}/live`)
     source.addEventListener('word', (event) => {
       connected.value = true
-      for (const key of STALE[(event as MessageEvent<string>).data] ?? ['figures']) due.add(key)
-      soon ??= setTimeout(refresh, 120)
+      heard((event as MessageEvent<string>).data)
     })
     source.onerror = () => {
       connected.value = false

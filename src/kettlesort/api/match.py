@@ -139,6 +139,7 @@ class Rulings(BaseModel):
 
 class PersonSaid(BaseModel):
     id: int
+    stroke: int
     left_copy: int
     right_copy: int
     left_record: int

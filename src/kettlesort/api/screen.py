@@ -101,6 +101,7 @@ class Decision(BaseModel):
     pass_number: Literal[1, 2]
     verdict: Literal["include", "exclude", "unsure"]
     criterion: int | None = None
+    seen: State | None = None
 
 
 class PassNumber(BaseModel):
@@ -148,15 +149,16 @@ class Sought(BaseModel):
 
 
 def _sheet(it: screen.Sheet) -> Sheet:
+    row, order = it.row, it.order
     return Sheet(
-        id=it.id, record=fields_of(it.record), whose=it.whose, first=it.standing["first"], fulltext=it.standing["fulltext"],
-        second=it.standing["second"], seed=it.standing["seed"], rank=it.rank, closeness=it.closeness, learned_from=it.learned_from,
-        ranked_at=it.ranked_at, reasons=[Term(term=term, weight=weight) for term, weight in it.reasons],
+        id=it.id, record=fields_of(it.record), whose=row["whose"], first=row["first"], fulltext=row["fulltext"], second=row["second"],
+        seed=row["seed"], rank=row["rank"], closeness=row["closeness"], learned_from=order["decisions"] if order else None,
+        ranked_at=order["made_at"] if order else None, reasons=[Term(term=term, weight=weight) for term, weight in it.reasons],
         title_marks=[Mark(begin=b, end=e, supports=s) for b, e, s in it.title_marks],
         abstract_marks=[Mark(begin=b, end=e, supports=s) for b, e, s in it.abstract_marks],
         origins=[Origin.model_validate(o) for o in it.origins], history=[Past.model_validate(h) for h in it.history],
         notes=[Note.model_validate(n) for n in it.notes], full_text=FullText.model_validate(it.full_text) if it.full_text else None,
-        question=it.question, holder=it.holder,
+        question=row["question"], holder=row["holder"],
     )  # fmt: skip
 
 
@@ -181,7 +183,7 @@ def leave_desk(member: AsReviewer) -> None:
 @router.post("/decisions", status_code=204)
 def decide(said: Decision, member: AsReviewer) -> None:
     """Decide on a record."""
-    screen.decide(member.review, member.account, screen.Said(said.record, said.pass_number, said.verdict, said.criterion))
+    screen.decide(member.review, member.account, screen.Said(said.record, said.pass_number, said.verdict, said.criterion, said.seen))
 
 
 @router.post("/decisions/take-back")

@@ -14,6 +14,7 @@ from kettlesort.demo.papers import paper
 from kettlesort.demo.thesaurus import THESAURUS, turtle
 from kettlesort.settings import settings
 from kettlesort.store.base import rows, run, scalar, session
+from kettlesort.store.records import order
 from kettlesort.work import catalogue, chart, gather, match, plan, protocol, query, ranking, screen, searches, seeds, trials, vocabulary
 from kettlesort.work.errors import Invalid
 from kettlesort.work.people import make_account
@@ -245,12 +246,11 @@ def _screen(review: int, team: tuple[int, ...], truth: dict[int, Document]) -> N
     rng = random.Random(3)
     criteria = [it.id for it in protocol.protocol(review).criteria]
     with session() as db:
-        order = rows(db, "SELECT unnest(record_ids) AS id FROM ranking WHERE review_id = :v", v=review)
-    wanted = [it["id"] for it in order if truth[it["id"]].theme == "belongs"]
-    for k, it in enumerate(order):
+        records, _ = order(db, review)
+    wanted = [record for record in records if truth[record].theme == "belongs"]
+    for k, record in enumerate(records):
         if k >= 550 and not wanted:
             break
-        record = it["id"]
         if record in wanted:
             wanted.remove(record)
         elif k >= 550:

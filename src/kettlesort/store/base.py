@@ -8,8 +8,10 @@ from datetime import datetime
 from functools import lru_cache
 from typing import Any
 
+import psycopg
 from sqlalchemy import BigInteger, Column, DateTime, Engine, Identity, RowMapping, create_engine, func, text
 from sqlalchemy.dialects.postgresql import JSONB
+from sqlalchemy.exc import DBAPIError
 from sqlmodel import Field, Session, SQLModel
 
 from kettlesort.settings import settings
@@ -26,7 +28,7 @@ def moment(*, null: bool = False) -> Any:
     """A moment in time; unless it may be missing, the moment of writing."""
     if null:
         return Field(default=None, sa_column=Column(DateTime(timezone=True), nullable=True))
-    return Field(default=None, sa_column=Column(DateTime(timezone=True), nullable=False, server_default=func.now()))
+    return Field(default=None, sa_column=Column(DateTime(timezone=True), nullable=False, server_default=func.clock_timestamp()))
 
 
 def json_field(default: Any = None) -> Any:
@@ -54,10 +56,32 @@ def sqlalchemy_url(address: str) -> str:
 
 @lru_cache(maxsize=1)
 def engine() -> Engine:
-    """The engine of this process; compiling a query costs more than any of ours takes."""
+    """The engine of this process; compiling a query costs more than any of ours takes.
+
+    It has a connection for each thread, and some for the work that takes a second one on the side.
+    """
+    it = settings()
+    limits = f"-c statement_timeout={int(it.statement_timeout * 1000)} -c lock_timeout={int(it.lock_timeout * 1000)}"
     return create_engine(
-        sqlalchemy_url(settings().database), pool_size=20, max_overflow=20, pool_pre_ping=True, connect_args={"options": "-c jit=off"}
+        sqlalchemy_url(it.database),
+        pool_size=it.threads,
+        max_overflow=it.threads // 3,
+        pool_pre_ping=True,
+        connect_args={"options": f"-c jit=off {limits}"},
     )
+
+
+_PASSING = ("08", "57P0", "53300", "40001", "40P01")
+"""SQLSTATEs of what passes by itself: no connection, the server stops or starts, too many connections, a conflict of transactions."""
+
+
+def passes(error: DBAPIError | psycopg.Error) -> bool:
+    """Whether what went wrong passes by itself, so that the same work can be begun again."""
+    cause = error.orig if isinstance(error, DBAPIError) else error
+    if isinstance(error, DBAPIError) and error.connection_invalidated:
+        return True
+    state = getattr(cause, "sqlstate", None)
+    return isinstance(cause, psycopg.OperationalError) and (state is None or state.startswith(_PASSING))
 
 
 @contextmanager
@@ -93,6 +117,13 @@ def scalar(db: Session, sql: str, **values: Any) -> Any:
 def run(db: Session, sql: str, **values: Any) -> int:
     """Execute a statement; the number of rows that it touched."""
     return int(db.connection().execute(text(sql), values).rowcount or 0)
+
+
+def count_anew(*tables: str) -> None:
+    """Let PostgreSQL look at tables that have grown a lot, so that it plans for what they hold now."""
+    with engine().connect().execution_options(isolation_level="AUTOCOMMIT") as connection:
+        for table in tables:
+            connection.execute(text(f'ANALYZE "{table}"'))
 
 
 Moment = datetime

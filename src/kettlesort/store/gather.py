@@ -254,6 +254,22 @@ def open_blob(db: Session, name: str) -> BinaryIO:
     return cast(BinaryIO, io.BufferedReader(BlobReader(db, name), _PIECE))
 
 
+def copies_of(db: Session, batch: int) -> list[int]:
+    """The copies that were read from a file."""
+    return [it["id"] for it in rows(db, "SELECT id FROM copy WHERE batch_id = :b ORDER BY id", b=batch)]
+
+
+def carrying_seed_keys(db: Session, review: int, batch: int) -> list[int]:
+    """The records of a file's copies that carry a pasted identifier."""
+    found = rows(
+        db,
+        """SELECT DISTINCT p.record_id FROM copy c JOIN placement p ON p.copy_id = c.id
+        JOIN seed_key k ON k.review_id = :r AND k.removed_at IS NULL AND k.key IN (c.doi, lower(c.accession)) WHERE c.batch_id = :b""",
+        r=review, b=batch,
+    )  # fmt: skip
+    return [it["record_id"] for it in found]
+
+
 _COPY_COLUMNS = ("review_id", "batch_id", "position", "line", "end_line", "raw", *Record._fields)
 
 

@@ -2,7 +2,9 @@
 
 from __future__ import annotations
 
-from kettlesort.store.base import Moment, Table, key, moment, reference
+from sqlmodel import Session
+
+from kettlesort.store.base import Moment, Table, key, moment, reference, run
 
 
 class Job(Table, table=True):
@@ -22,3 +24,26 @@ class Job(Table, table=True):
     created_at: Moment | None = moment()
     started_at: Moment | None = moment(null=True)
     finished_at: Moment | None = moment(null=True)
+
+
+_SUBJECTS = {
+    "read_file": "UPDATE batch SET state = 'failed', failure = :why WHERE id = :subject AND state IN ('waiting', 'reading')",
+    "read_vocabulary": "UPDATE vocabulary SET state = 'failed', failure = :why WHERE id = :subject AND state = 'waiting'",
+    "try_rule": "UPDATE trial SET state = 'failed', failure = :why WHERE id = :subject AND state = 'waiting'",
+    "fetch_run": "UPDATE search_run SET state = :state, failure = :why WHERE id = :subject AND state = 'fetching'",
+}
+"""What becomes of that which a job was about, when it fails or is cancelled."""
+
+
+def end(db: Session, job: Job, state: str, message: str) -> None:
+    """Mark a job as ended; what it was about does not wait for it any longer."""
+    run(
+        db,
+        """UPDATE job SET state = CAST(:state AS text), message = :message, done = CASE WHEN CAST(:state AS text) = 'done' THEN total ELSE done END,
+        finished_at = clock_timestamp() WHERE id = :id""",
+        state=state, message=message, id=job.id,
+    )  # fmt: skip
+    if state in ("failed", "cancelled") and job.kind in _SUBJECTS:
+        why = message or ("The reading was cancelled." if job.kind.startswith("read_") else "")
+        values = {"why": why, "subject": job.subject_id, **({"state": state} if ":state" in _SUBJECTS[job.kind] else {})}
+        run(db, _SUBJECTS[job.kind], **values)

@@ -7,7 +7,7 @@ from typing import Any
 
 import psycopg
 from psycopg.types.json import Jsonb
-from sqlalchemy import ARRAY, Column, Index, Text, text
+from sqlalchemy import ARRAY, BigInteger, Column, Index, Text, text
 from sqlmodel import Field, Session
 
 from kettlesort.core.matching import merge
@@ -21,7 +21,8 @@ class Ruling(Table, table=True):
     """That two copies are the same report, or different ones; by a rule or by a person. Appended, withdrawn by time.
 
     ``how`` names the pass of the team's rule, "" for the weights. Different ones may be ``related``: reports of one study.
-    ``trial_id`` is the trial that made it, ``withdrawn_trial_id`` the one that took it back.
+    ``trial_id`` is the trial that made it, ``withdrawn_trial_id`` the one that took it back; ``replaced_by`` the ruling in whose favour
+    it was withdrawn. Those of one ``stroke``, named by the first of them, were made together.
     """
 
     __table_args__ = (
@@ -44,6 +45,8 @@ class Ruling(Table, table=True):
     related: bool = False
     trial_id: int | None = reference("trial.id", index=True, null=True)
     withdrawn_trial_id: int | None = reference("trial.id", index=True, null=True)
+    stroke: int | None = Field(default=None, sa_type=BigInteger)
+    replaced_by: int | None = reference("ruling.id", index=True, null=True)
 
 
 class Question(Table, table=True):
@@ -118,18 +121,18 @@ SELECT c.id, c.review_id, '{{}}'::jsonb, {", ".join("c." + name for name in COLU
 """
 
 
-def admit(db: Session, review: int, batch: int) -> None:
-    """Give each copy of a batch a place and a record of its own."""
+def admit(db: Session, batch: int) -> None:
+    """Give each copy of a batch a place and a record of its own. Who admits says so with `written` when the review is locked."""
     run(
         db,
         "INSERT INTO placement (copy_id, review_id, batch_id, record_id) SELECT id, review_id, batch_id, id FROM copy WHERE batch_id = :batch",
         batch=batch,
     )
     run(db, _ADMIT, batch=batch)
-    _written(db, review)
 
 
-def _written(db: Session, review: int) -> None:
+def written(db: Session, review: int) -> None:
+    """Kept records of a review were written: what was made from them holds no longer."""
     run(db, "UPDATE review SET texts = texts + 1 WHERE id = :review", review=review)
 
 
@@ -141,7 +144,7 @@ def placed(db: Session, review: int, *, new: bool = False, copies: Sequence[int]
     )
     return rows(
         db,
-        f"""SELECT c.id, p.record_id, b.matched, s.source, {", ".join("c." + name for name in COLUMNS.split(", "))}
+        f"""SELECT c.id, p.record_id, b.id AS batch_id, b.matched, s.source, {", ".join("c." + name for name in COLUMNS.split(", "))}
         FROM placement p JOIN copy c ON c.id = p.copy_id JOIN batch b ON b.id = p.batch_id JOIN search s ON s.id = b.search_id
         WHERE p.review_id = :review {which} ORDER BY b.matched DESC, c.id""",
         review=review, **({"batches": batches} if new else {}), **({} if copies is None else {"copies": list(copies)}),
@@ -153,12 +156,14 @@ Found = tuple[int, int, float, str, str]
 
 
 def rule_same(db: Session, review: int, account: int, pairs: Sequence[Found], trial: int | None = None) -> None:
-    """Write down pairs that a rule joins."""
+    """Write down pairs that a rule joins, but for those that a person has ruled on or whose copies are gone meanwhile."""
     run(
         db,
         """INSERT INTO ruling (review_id, left_copy, right_copy, same, by_rule, score, how, related, account_id, trial_id)
         SELECT :review, u.l, u.r, TRUE, TRUE, u.w, u.how, FALSE, :account, CAST(:trial AS bigint)
-        FROM unnest(CAST(:lefts AS bigint[]), CAST(:rights AS bigint[]), CAST(:weights AS float[]), CAST(:hows AS text[])) u(l, r, w, how)""",
+        FROM unnest(CAST(:lefts AS bigint[]), CAST(:rights AS bigint[]), CAST(:weights AS float[]), CAST(:hows AS text[])) u(l, r, w, how)
+        JOIN placement a ON a.copy_id = u.l JOIN placement b ON b.copy_id = u.r
+        WHERE NOT EXISTS (SELECT 1 FROM ruling p WHERE p.left_copy = u.l AND p.right_copy = u.r AND NOT p.by_rule AND p.withdrawn_at IS NULL)""",
         review=review, account=account, trial=trial, lefts=[it[0] for it in pairs], rights=[it[1] for it in pairs],
         weights=[it[2] for it in pairs], hows=[it[3] for it in pairs],
     )  # fmt: skip
@@ -170,10 +175,32 @@ def ask(db: Session, review: int, pairs: Sequence[Found], trial: int | None = No
         db,
         """INSERT INTO question (review_id, left_copy, right_copy, score, later, how, kind, trial_id)
         SELECT :review, u.l, u.r, u.w, 0, u.how, u.kind, CAST(:trial AS bigint)
-        FROM unnest(CAST(:lefts AS bigint[]), CAST(:rights AS bigint[]), CAST(:weights AS float[]), CAST(:hows AS text[]), CAST(:kinds AS text[])) u(l, r, w, how, kind)""",
+        FROM unnest(CAST(:lefts AS bigint[]), CAST(:rights AS bigint[]), CAST(:weights AS float[]), CAST(:hows AS text[]), CAST(:kinds AS text[])) u(l, r, w, how, kind)
+        JOIN placement a ON a.copy_id = u.l JOIN placement b ON b.copy_id = u.r""",
         review=review, trial=trial, lefts=[it[0] for it in pairs], rights=[it[1] for it in pairs], weights=[it[2] for it in pairs],
         hows=[it[3] for it in pairs], kinds=[it[4] for it in pairs],
     )  # fmt: skip
+
+
+def forget_questions(db: Session, review: int, copies: Sequence[int]) -> None:
+    """Questions about these copies are asked anew, or not at all."""
+    run(
+        db,
+        "DELETE FROM question WHERE review_id = :r AND (left_copy = ANY(CAST(:c AS bigint[])) OR right_copy = ANY(CAST(:c AS bigint[])))",
+        r=review, c=list(copies),
+    )  # fmt: skip
+
+
+def count_new(db: Session, review: int) -> int:
+    """How many placed copies are of files that are not matched yet."""
+    return int(
+        scalar(
+            db,
+            """SELECT coalesce(sum((SELECT count(*) FROM placement p WHERE p.review_id = b.review_id AND p.batch_id = b.id)), 0)
+            FROM batch b WHERE b.review_id = :r AND b.state = 'taken' AND NOT b.matched""",
+            r=review,
+        )
+    )
 
 
 def rulings(db: Session, review: int, copies: list[int] | None = None) -> Sequence[Row]:
@@ -242,7 +269,7 @@ def rebuild(db: Session, review: int, records: list[int], trust: Sequence[str] =
         ids=records,
     )
     run(db, "DELETE FROM record WHERE id = ANY(CAST(:ids AS bigint[]))", ids=records)
-    _written(db, review)
+    written(db, review)
     added: dict[int, list[Row]] = {}
     for it in supplements:
         added.setdefault(it["record_id"], []).append(it)

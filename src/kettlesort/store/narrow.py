@@ -31,7 +31,7 @@ class Narrowing(Table, table=True):
 
 
 class Narrowed(Table, table=True):
-    """A copy whose record a narrowing set aside, until it is released."""
+    """A copy whose record a narrowing set aside, until it is released: by itself, or ``with_all`` when the narrowing was taken back."""
 
     __table_args__ = (Index("ix_narrowed_copy_id", "copy_id", postgresql_where=text("released_at IS NULL")),)
 
@@ -39,6 +39,7 @@ class Narrowed(Table, table=True):
     copy_id: int = reference("copy.id", primary=True)
     account_id: int = reference("account.id")
     released_at: Moment | None = moment(null=True)
+    with_all: bool = False
 
 
 def narrowings(db: Session, review: int) -> Sequence[Row]:

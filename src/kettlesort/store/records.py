@@ -254,8 +254,13 @@ def order_made_at(db: Session, review: int) -> Any:
 
 def order(db: Session, review: int) -> tuple[list[int], list[float]]:
     """The latest order of a review's records by closeness, and how close each is."""
-    found = rows(db, "SELECT record_ids, closeness FROM ranking WHERE review_id = :review", review=review)
-    return (found[0]["record_ids"], found[0]["closeness"]) if found else ([], [])
+    found = rows(
+        db,
+        """SELECT k.record_id, k.closeness FROM place k JOIN ranking o ON o.review_id = k.review_id AND o.version = k.version
+        WHERE k.review_id = :review ORDER BY k.rank""",
+        review=review,
+    )
+    return [it["record_id"] for it in found], [it["closeness"] for it in found]
 
 
 _DIVIDED = {

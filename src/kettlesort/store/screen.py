@@ -2,14 +2,17 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+import itertools
+import json
+from collections.abc import Iterable, Sequence
 from typing import Any
 
-from sqlalchemy import ARRAY, BigInteger, Column, Float, Index, text
+import psycopg
+from sqlalchemy import BigInteger, Column, Index, text
 from sqlmodel import Field, Session
 
 from kettlesort.store.base import Moment, Row, Table, json_field, key, moment, reference, row, rows, run
-from kettlesort.store.records import Wanted, where
+from kettlesort.store.records import COLUMNS, RECORD_LISTS, Wanted, where
 
 
 class Verdict(Table, table=True):
@@ -96,16 +99,27 @@ class Standing(Table, table=True):
 
 
 class Order(Table, table=True):
-    """The latest order of a review's records by closeness, and the weight of each term."""
+    """The latest order of a review's records by closeness: its version, and the weight of each term. The places are `Place`."""
 
     __tablename__ = "ranking"
 
     review_id: int = reference("review.id", primary=True)
+    version: int = Field(default=0, sa_type=BigInteger)
     made_at: Moment | None = moment()
     decisions: int
-    record_ids: list[int] = Field(sa_column=Column(ARRAY(BigInteger), nullable=False))
-    closeness: list[float] = Field(sa_column=Column(ARRAY(Float), nullable=False))
     weights: dict[str, float] = json_field({})
+
+
+class Place(Table, table=True):
+    """The place of a record in an order, from 1, and how close it is. An order is written as a whole under a new version."""
+
+    __table_args__ = (Index("ix_place_record_id", "record_id"),)
+
+    review_id: int = reference("review.id", primary=True)
+    version: int = Field(primary_key=True, sa_type=BigInteger)
+    rank: int = Field(primary_key=True)
+    record_id: int = Field(sa_type=BigInteger)
+    closeness: float
 
 
 _REFRESH = """
@@ -134,21 +148,24 @@ ON CONFLICT (record_id) DO UPDATE SET main = excluded.main, seed = excluded.seed
 
 
 def refresh_standing(db: Session, review: int, records: list[int] | None = None) -> None:
-    """Work out anew where some records, or all, stand, from verdicts, seeds and full texts."""
-    if records is None:
-        run(
-            db,
-            "DELETE FROM standing s WHERE review_id = :review AND NOT EXISTS (SELECT 1 FROM record r WHERE r.id = s.record_id)",
-            review=review,
-        )
-        run(db, _REFRESH.format(which="TRUE"), review=review)
-    elif records:
-        run(
-            db,
-            "DELETE FROM standing s WHERE record_id IN (SELECT unnest(CAST(:ids AS bigint[]))) AND NOT EXISTS (SELECT 1 FROM record r WHERE r.id = s.record_id)",
-            ids=records,
-        )
-        run(db, _REFRESH.format(which="r.id IN (SELECT unnest(CAST(:ids AS bigint[])))"), review=review, ids=records)
+    """Work out anew where some records, or all, stand, from verdicts, seeds and full texts.
+
+    Their rows are locked first: a decision that is under way on one of them is waited for, and seen.
+    """
+    if records is not None and not records:
+        return
+    which = "TRUE" if records is None else "{} = ANY(CAST(:ids AS bigint[]))"
+    values: dict[str, Any] = {"review": review, **({} if records is None else {"ids": records})}
+    found = rows(
+        db,
+        f"""SELECT s.record_id, r.id IS NULL AS gone FROM standing s LEFT JOIN record r ON r.id = s.record_id
+        WHERE s.review_id = :review AND {which.format("s.record_id")} ORDER BY s.record_id FOR UPDATE OF s""",
+        **values,
+    )
+    gone = [it["record_id"] for it in found if it["gone"]]
+    if gone:
+        run(db, "DELETE FROM standing WHERE record_id = ANY(CAST(:gone AS bigint[]))", gone=gone)
+    run(db, _REFRESH.format(which=which.format("r.id")), **values)
 
 
 def state_in(db: Session, review: int, record: int) -> Row | None:
@@ -156,32 +173,71 @@ def state_in(db: Session, review: int, record: int) -> Row | None:
     return row(db, "SELECT * FROM standing WHERE review_id = :review AND record_id = :record", review=review, record=record)
 
 
-def next_open(db: Session, review: int, account: int, wanted: Wanted, skip: list[int], limit: int) -> list[int]:
-    """The closest records that are not decided and on nobody else's desk."""
-    values: dict[str, Any] = {"review": review, "account": account, "pass": wanted.pass_number, "skip": skip, "limit": limit}
-    conditions = where(wanted, values)
+def lock_state(db: Session, review: int, record: int) -> Row | None:
+    """The same, and nobody else decides on it or joins it with another until this transaction ends."""
+    return row(db, "SELECT * FROM standing WHERE review_id = :review AND record_id = :record FOR UPDATE", review=review, record=record)
+
+
+_FREE = """NOT EXISTS (SELECT 1 FROM hold h WHERE h.review_id = :review AND h.pass_number = :pass
+    AND h.record_id = s.record_id AND h.account_id <> :account AND h.until > clock_timestamp())"""
+
+
+def take_next(db: Session, review: int, account: int, wanted: Wanted, skip: list[int], limit: int, minutes: int) -> list[int]:
+    """Put the closest open records of a list that are on nobody else's desk on somebody's; those that are.
+
+    What another person is taking at this moment is passed over, so nobody waits and nothing is handed out twice.
+    """
+    for _ in range(3):  # between looking and taking, another may have been faster
+        found = _free(db, review, account, wanted, skip, limit)
+        held = put_on_desk(db, review, account, wanted.pass_number, found, minutes)
+        if held or not found:
+            return [it for it in found if it in held]
+    return []
+
+
+_WINDOWS = (0, 60, 400, 2000, 8000, 30_000, 100_000, 10**9)
+"""The order is looked through in pieces, so that finding the next record costs what stands before it, whatever the planner thinks."""
+
+
+def _free(db: Session, review: int, account: int, wanted: Wanted, skip: list[int], limit: int) -> list[int]:
+    """The closest open records of a list that nobody else has, locked; those without a place in the order last."""
+    values: dict[str, Any] = {"review": review, "account": account, "pass": wanted.pass_number}
+    open_now = RECORD_LISTS["open" if wanted.pass_number == 1 else "second_open"]
+    conditions = f"{where(wanted, values)} AND {open_now} AND s.record_id <> ALL(:skip) AND {_FREE}"
+    kept = "JOIN record r ON r.id = s.record_id" if "r." in conditions else ""
+    found: list[int] = []
+    for low, high in itertools.pairwise(_WINDOWS):
+        piece = rows(
+            db,
+            """SELECT record_id FROM place WHERE review_id = :review AND version = (SELECT version FROM ranking WHERE review_id = :review)
+            AND rank > :low AND rank <= :high ORDER BY rank""",
+            review=review, low=low, high=high,
+        )  # fmt: skip
+        found += [it["record_id"] for it in rows(
+            db,
+            f"""SELECT s.record_id FROM unnest(CAST(:piece AS bigint[])) WITH ORDINALITY u(id, nth) JOIN standing s ON s.record_id = u.id {kept}
+            WHERE {conditions} ORDER BY u.nth LIMIT :limit FOR UPDATE OF s SKIP LOCKED""",
+            **values, piece=[it["record_id"] for it in piece], skip=[*skip, *found], limit=limit - len(found),
+        )]  # fmt: skip
+        if len(found) >= limit:
+            return found
+        if len(piece) < high - low:
+            break
+    rest = f"""SELECT s.record_id FROM standing s {kept} WHERE {conditions} ORDER BY s.record_id + 0 LIMIT :limit FOR UPDATE OF s SKIP LOCKED"""
+    return found + [it["record_id"] for it in rows(db, rest, **values, skip=[*skip, *found], limit=limit - len(found))]
+
+
+def put_on_desk(db: Session, review: int, account: int, pass_number: int, records: list[int], minutes: int) -> set[int]:
+    """Hold records for an account, those that nobody else holds; a hold that has run out gives way. Those that are held now."""
     found = rows(
         db,
-        f"""SELECT r.id FROM standing s JOIN record r ON r.id = s.record_id
-        LEFT JOIN (SELECT u.* FROM ranking o, unnest(o.record_ids) WITH ORDINALITY u(id, rank) WHERE o.review_id = :review) k ON k.id = r.id
-        WHERE {conditions} AND r.id <> ALL(:skip) AND NOT EXISTS (SELECT 1 FROM hold h WHERE h.review_id = :review
-            AND h.pass_number = :pass AND h.record_id = r.id AND h.account_id <> :account AND h.until > now())
-        ORDER BY k.rank NULLS LAST, r.id LIMIT :limit""",
-        **values,
-    )
-    return [int(it["id"]) for it in found]
-
-
-def put_on_desk(db: Session, review: int, account: int, pass_number: int, records: list[int], minutes: int) -> None:
-    """Hold records for an account; a hold of somebody else that has run out gives way."""
-    run(
-        db,
         """INSERT INTO hold (review_id, pass_number, record_id, account_id, until)
-        SELECT :review, :pass, u, :account, now() + make_interval(mins => :minutes) FROM unnest(CAST(:records AS bigint[])) u
+        SELECT :review, :pass, u, :account, clock_timestamp() + make_interval(mins => :minutes) FROM unnest(CAST(:records AS bigint[])) u
         ON CONFLICT (review_id, pass_number, record_id) DO UPDATE SET account_id = excluded.account_id, until = excluded.until
-        WHERE hold.account_id = excluded.account_id OR hold.until <= now()""",
+        WHERE hold.account_id = excluded.account_id OR hold.until <= clock_timestamp() RETURNING record_id""",
         review=review, account=account, records=records, minutes=minutes, **{"pass": pass_number},
     )  # fmt: skip
+    return {it["record_id"] for it in found}
 
 
 def holder(db: Session, review: int, pass_number: int, record: int, account: int) -> str | None:
@@ -189,7 +245,7 @@ def holder(db: Session, review: int, pass_number: int, record: int, account: int
     found = row(
         db,
         """SELECT a.full_name FROM hold h JOIN account a ON a.id = h.account_id WHERE h.review_id = :review AND h.pass_number = :pass
-        AND h.record_id = :record AND h.account_id <> :account AND h.until > now()""",
+        AND h.record_id = :record AND h.account_id <> :account AND h.until > clock_timestamp()""",
         review=review, record=record, account=account, **{"pass": pass_number},
     )  # fmt: skip
     return str(found["full_name"]) if found else None
@@ -226,49 +282,107 @@ def own_history(db: Session, review: int, account: int, pass_number: int, limit:
     )  # fmt: skip
 
 
-def record_history(db: Session, record: int) -> Sequence[Row]:
-    """Every decision ever made on a record, by anybody, oldest first."""
+def sheets(db: Session, review: int, account: int, pass_number: int, records: Sequence[int]) -> Sequence[Row]:
+    """Some records as the desk shows them, in the given order: fields, state, place in the order, a pair that waits, who else has it on the desk."""
     return rows(
         db,
-        """SELECT v.pass_number, v.verdict, coalesce(c.name, '') AS criterion, a.full_name AS by, v.at, v.withdrawn_at
+        f"""SELECT r.id, r.whose, {", ".join(f"r.{name}" for name in COLUMNS.split(", "))}, s.first, s.fulltext, s.second, s.seed, k.rank, k.closeness, q.id AS question, h.full_name AS holder
+        FROM unnest(CAST(:records AS bigint[])) WITH ORDINALITY u(id, nth) JOIN record r ON r.id = u.id AND r.review_id = :review JOIN standing s ON s.record_id = r.id
+        LEFT JOIN ranking o ON o.review_id = :review LEFT JOIN place k ON k.record_id = r.id AND k.version = o.version AND k.review_id = :review
+        LEFT JOIN LATERAL (SELECT q.id FROM placement p JOIN question q ON p.copy_id IN (q.left_copy, q.right_copy)
+            JOIN placement x ON x.copy_id = q.left_copy JOIN placement y ON y.copy_id = q.right_copy
+            WHERE p.record_id = r.id AND q.review_id = :review AND q.gone_trial_id IS NULL AND x.record_id <> y.record_id AND NOT EXISTS (SELECT 1 FROM ruling v
+                WHERE NOT v.by_rule AND v.withdrawn_at IS NULL AND v.left_copy = q.left_copy AND v.right_copy = q.right_copy) ORDER BY q.id LIMIT 1) q ON TRUE
+        LEFT JOIN LATERAL (SELECT a.full_name FROM hold d JOIN account a ON a.id = d.account_id WHERE d.review_id = :review AND d.pass_number = :pass
+            AND d.record_id = r.id AND d.account_id <> :account AND d.until > clock_timestamp()) h ON TRUE
+        ORDER BY u.nth""",
+        review=review, account=account, records=list(records), **{"pass": pass_number},
+    )  # fmt: skip
+
+
+def order_of(db: Session, review: int) -> Row | None:
+    """What is known of the latest order, but for its places and weights."""
+    return row(db, "SELECT version, made_at, decisions FROM ranking WHERE review_id = :review", review=review)
+
+
+def weights(db: Session, review: int) -> dict[str, float]:
+    """The weight of each term in the latest order."""
+    found = row(db, "SELECT weights FROM ranking WHERE review_id = :review", review=review)
+    return dict(found["weights"]) if found else {}
+
+
+def write_order(db: Session, review: int, decisions: int, places: Iterable[tuple[int, float]], terms: dict[str, float]) -> None:
+    """Write a new order: records with their closeness, the closest first, and the weight of each term. It takes the place of the one before at once."""
+    found = row(db, "SELECT version FROM ranking WHERE review_id = :review FOR UPDATE", review=review)
+    version = int(found["version"]) + 1 if found else 1
+    raw = db.connection().connection.driver_connection
+    assert isinstance(raw, psycopg.Connection)
+    with raw.cursor() as cursor, cursor.copy(b"COPY place (review_id, version, rank, record_id, closeness) FROM STDIN") as out:
+        for rank, (record, closeness) in enumerate(places, 1):
+            out.write_row((review, version, rank, record, closeness))
+    run(
+        db,
+        """INSERT INTO ranking (review_id, version, made_at, decisions, weights) VALUES (:review, :version, clock_timestamp(), :decisions, CAST(:terms AS jsonb))
+        ON CONFLICT (review_id) DO UPDATE SET version = excluded.version, made_at = excluded.made_at, decisions = excluded.decisions, weights = excluded.weights""",
+        review=review, version=version, decisions=decisions, terms=json.dumps(terms),
+    )  # fmt: skip
+    run(db, "DELETE FROM place WHERE review_id = :review AND version < :version", review=review, version=version)
+
+
+def decided_by(db: Session, record: int, pass_number: int, account: int) -> str | None:
+    """The name of whoever else gave the verdict in force on a record."""
+    found = row(
+        db,
+        """SELECT a.id, a.full_name FROM placement p JOIN verdict v ON v.copy_id = p.copy_id JOIN account a ON a.id = v.account_id
+        WHERE p.record_id = :record AND v.pass_number = :pass AND v.withdrawn_at IS NULL ORDER BY v.id DESC LIMIT 1""",
+        record=record, **{"pass": pass_number},
+    )  # fmt: skip
+    return str(found["full_name"]) if found and found["id"] != account else None
+
+
+def histories(db: Session, records: Sequence[int]) -> Sequence[Row]:
+    """Every decision ever made on some records, by anybody, oldest first."""
+    return rows(
+        db,
+        """SELECT p.record_id, v.pass_number, v.verdict, coalesce(c.name, '') AS criterion, a.full_name AS by, v.at, v.withdrawn_at
         FROM placement p JOIN verdict v ON v.copy_id = p.copy_id JOIN account a ON a.id = v.account_id LEFT JOIN criterion c ON c.id = v.criterion_id
-        WHERE p.record_id = :record ORDER BY v.id""",
-        record=record,
+        WHERE p.record_id = ANY(CAST(:records AS bigint[])) ORDER BY v.id""",
+        records=list(records),
     )
 
 
-def notes_on(db: Session, record: int) -> Sequence[Row]:
-    """The latest note of each person on a record."""
+def notes_on(db: Session, records: Sequence[int]) -> Sequence[Row]:
+    """The latest note of each person on some records."""
     return rows(
         db,
-        """SELECT DISTINCT ON (n.account_id) n.account_id, a.full_name AS by, n.text, n.at FROM placement p JOIN note n ON n.copy_id = p.copy_id
-        JOIN account a ON a.id = n.account_id WHERE p.record_id = :record ORDER BY n.account_id, n.id DESC""",
-        record=record,
+        """SELECT DISTINCT ON (p.record_id, n.account_id) p.record_id, n.account_id, a.full_name AS by, n.text, n.at FROM placement p JOIN note n ON n.copy_id = p.copy_id
+        JOIN account a ON a.id = n.account_id WHERE p.record_id = ANY(CAST(:records AS bigint[])) ORDER BY p.record_id, n.account_id, n.id DESC""",
+        records=list(records),
     )
 
 
-def full_text_of(db: Session, record: int) -> Row | None:
-    """The latest word on a record's full text, and the latest attached file."""
-    return row(
+def full_texts_of(db: Session, records: Sequence[int]) -> Sequence[Row]:
+    """The latest word on some records' full texts, and the latest attached file of each."""
+    return rows(
         db,
-        """SELECT t.state, t.reason, t.at, a.full_name AS by,
-        (SELECT f.id FROM placement p2 JOIN full_text f ON f.copy_id = p2.copy_id WHERE p2.record_id = :record AND f.sha256 IS NOT NULL ORDER BY f.id DESC LIMIT 1) AS file_id,
-        (SELECT f.filename FROM placement p2 JOIN full_text f ON f.copy_id = p2.copy_id WHERE p2.record_id = :record AND f.sha256 IS NOT NULL ORDER BY f.id DESC LIMIT 1) AS filename
+        """SELECT DISTINCT ON (p.record_id) p.record_id, t.state, t.reason, t.at, a.full_name AS by, f.id AS file_id, f.filename
         FROM placement p JOIN full_text t ON t.copy_id = p.copy_id JOIN account a ON a.id = t.account_id
-        WHERE p.record_id = :record ORDER BY t.id DESC LIMIT 1""",
-        record=record,
+        LEFT JOIN LATERAL (SELECT g.id, g.filename FROM placement o JOIN full_text g ON g.copy_id = o.copy_id
+            WHERE o.record_id = p.record_id AND g.sha256 IS NOT NULL ORDER BY g.id DESC LIMIT 1) f ON TRUE
+        WHERE p.record_id = ANY(CAST(:records AS bigint[])) ORDER BY p.record_id, t.id DESC""",
+        records=list(records),
     )
 
 
-def origins_of(db: Session, record: int) -> Sequence[Row]:
-    """The copies of a record with what brought them."""
+def origins(db: Session, records: Sequence[int]) -> Sequence[Row]:
+    """The copies of some records with what brought them."""
     return rows(
         db,
-        """SELECT c.id, q.source, q.number, q.id AS search_id, u.number AS run, u.run_on, u.query_version, b.filename, b.id AS batch_id, c.line, c.position, c.accession,
+        """SELECT p.record_id, c.id, q.source, q.number, q.id AS search_id, u.number AS run, u.run_on, u.query_version, b.filename, b.id AS batch_id, c.line, c.position, c.accession,
         ARRAY(SELECT l.name FROM labelled d JOIN label l ON l.id = d.label_id WHERE d.copy_id = c.id AND l.removed_at IS NULL ORDER BY l.name) AS labels
         FROM placement p JOIN copy c ON c.id = p.copy_id JOIN batch b ON b.id = p.batch_id JOIN search q ON q.id = b.search_id JOIN search_run u ON u.id = b.run_id
-        WHERE p.record_id = :record ORDER BY c.id""",
-        record=record,
+        WHERE p.record_id = ANY(CAST(:records AS bigint[])) ORDER BY c.id""",
+        records=list(records),
     )
 
 

@@ -167,6 +167,18 @@ def with_groups(db: Session, review: int, copies: Sequence[int]) -> list[int]:
     return [it["copy_id"] for it in found]
 
 
-def mark_keyed(db: Session, review: int) -> None:
-    """All copies that are taken have their keys now."""
-    run(db, "UPDATE batch SET keyed = TRUE WHERE review_id = :r AND state = 'taken' AND NOT keyed", r=review)
+def without_keys(db: Session, batches: Sequence[int]) -> list[int]:
+    """The placed copies of those of some files whose keys are not kept yet."""
+    found = rows(
+        db,
+        """SELECT p.copy_id FROM batch b JOIN placement p ON p.review_id = b.review_id AND p.batch_id = b.id
+        WHERE b.id = ANY(CAST(:batches AS bigint[])) AND NOT b.keyed ORDER BY p.copy_id""",
+        batches=list(batches),
+    )
+    return [it["copy_id"] for it in found]
+
+
+def mark_matched(db: Session, batches: Sequence[int], keyed: Sequence[int]) -> None:
+    """The copies of some files are matched now, and those of some are kept with their keys."""
+    run(db, "UPDATE batch SET matched = TRUE WHERE id = ANY(CAST(:ids AS bigint[])) AND state = 'taken'", ids=list(batches))
+    run(db, "UPDATE batch SET keyed = TRUE WHERE id = ANY(CAST(:ids AS bigint[])) AND state = 'taken'", ids=list(keyed))

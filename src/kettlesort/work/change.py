@@ -7,15 +7,20 @@ from collections.abc import Iterator
 from contextlib import contextmanager
 from typing import Any
 
+from psycopg.errors import LockNotAvailable
+from sqlalchemy.exc import OperationalError
 from sqlmodel import Session
 
-from kettlesort.store.base import run, session
+from kettlesort.store.base import row, run, session
 from kettlesort.store.report import Event
 from kettlesort.store.screen import refresh_standing
+from kettlesort.work.errors import Busy
 
 CHANNEL = "kettlesort"
 QUEUES = {"rank": "ranking", "index": "ranking", "fetch_run": "outside", "fill_gaps": "outside"}
 """The lane of each task that is not one of files and matching."""
+RANK_AFTER = 2.0
+"""Seconds after a decision until the order is worked out anew, with all decisions up to then."""
 
 
 class Change:
@@ -26,6 +31,11 @@ class Change:
         self.review = review
         self.account = account
 
+    def wait_turn(self) -> None:
+        """From here on, no other change of the review is under way."""
+        self.db.flush()
+        lock_review(self.db, self.review)
+
     def event(self, kind: str, subject: str = "", before: Any = None, after: Any = None) -> None:
         """Write down what changed. ``kind`` is stage and deed, as in ``screen.decided``."""
         self.db.add(Event(review_id=self.review, account_id=self.account, kind=kind, subject=subject, before=before, after=after))
@@ -35,27 +45,28 @@ class Change:
         self.db.flush()
         refresh_standing(self.db, self.review, records)
 
-    def enqueue(self, task: str, *, once: str | None = None, **arguments: Any) -> None:
-        """Queue a task as part of this transaction; of those with the same ``once`` at most one waits."""
-        enqueue(self.db, task, once=once, **arguments)
+    def enqueue(self, task: str, *, once: str | None = None, after: float = 0, **arguments: Any) -> None:
+        """Queue a task as part of this transaction, for ``after`` seconds from now; of those with the same ``once`` at most one waits."""
+        enqueue(self.db, task, once=once, after=after, **arguments)
 
     def index_again(self) -> None:
         """Records changed: their index is to be brought up to date before somebody asks."""
         self.enqueue("index", once=f"index-{self.review}", review=self.review)
 
     def rank_again(self) -> None:
-        """The order of records has to be worked out anew."""
-        self.enqueue("rank", once=f"rank-{self.review}", review=self.review)
+        """The order of records has to be worked out anew; what comes within some seconds is worked in together."""
+        self.enqueue("rank", once=f"rank-{self.review}", after=RANK_AFTER, review=self.review)
 
 
-def enqueue(db: Session, task: str, *, once: str | None = None, **arguments: Any) -> None:
-    """Put a task into procrastinate's queue within the transaction of ``db``."""
+def enqueue(db: Session, task: str, *, once: str | None = None, lock: str | None = None, after: float = 0, **arguments: Any) -> None:
+    """Put a task into procrastinate's queue within the transaction of ``db``; of those with the same ``lock`` one is worked on at a time."""
     run(
         db,
-        """INSERT INTO procrastinate_jobs (queue_name, task_name, priority, lock, queueing_lock, args)
-        VALUES (:queue, :task, 0, :lock, :once, CAST(:arguments AS jsonb)) ON CONFLICT DO NOTHING""",
-        queue=QUEUES.get(task, "work"),
-        task=task, lock=once, once=once, arguments=json.dumps(arguments),
+        """INSERT INTO procrastinate_jobs (queue_name, task_name, priority, lock, queueing_lock, args, scheduled_at)
+        SELECT :queue, :task, 0, :lock, :once, CAST(:arguments AS jsonb), clock_timestamp() + make_interval(secs => :after)
+        WHERE NOT EXISTS (SELECT 1 FROM procrastinate_jobs WHERE queueing_lock = :once AND status = 'todo') ON CONFLICT DO NOTHING""",
+        queue=QUEUES.get(task, "work"), after=after,
+        task=task, lock=lock or once, once=once, arguments=json.dumps(arguments),
     )  # fmt: skip
 
 
@@ -65,16 +76,37 @@ def tell(db: Session, review: int, what: str) -> None:
 
 
 def lock_review(db: Session, review: int) -> None:
-    """Wait until no other change of this review is under way."""
-    run(db, "SELECT pg_advisory_xact_lock(71, CAST(:review AS int))", review=review)
+    """Wait until no other change of this review is under way. Raises Busy when that takes too long."""
+    try:
+        run(db, "SELECT pg_advisory_xact_lock(71, CAST(:review AS int))", review=review)
+    except OperationalError as error:
+        if not isinstance(error.orig, LockNotAvailable):
+            raise
+        raise Busy(
+            f"Another change of this review takes its time{_under_way(review)}. Nothing was changed; please try again in a moment."
+        ) from None
+
+
+def _under_way(review: int) -> str:
+    with session() as db:
+        found = row(
+            db, "SELECT label FROM job WHERE review_id = :review AND state = 'working' ORDER BY started_at DESC LIMIT 1", review=review
+        )
+    return f" (“{found['label']}” is under way)" if found else ""
 
 
 @contextmanager
-def change(review: int, account: int, what: str = "review") -> Iterator[Change]:
-    """A change of a review by an account; all of it happens, or nothing."""
+def change(review: int, account: int, what: str = "review", *, alone: bool = True) -> Iterator[Change]:
+    """A change of a review by an account; all of it happens, or nothing. ``what`` is told to whoever watches, unless it is "".
+
+    Changes follow one another. One that is not ``alone`` waits for no other and is waited for by
+    none: it is about one record, whose row it locks, or it makes much that is new and waits its turn when that is done.
+    """
     with session() as db:
-        lock_review(db, review)
+        if alone:
+            lock_review(db, review)
         it = Change(db, review, account)
         yield it
         db.flush()
-        tell(db, review, what)
+        if what:
+            tell(db, review, what)

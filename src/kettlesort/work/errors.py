@@ -54,3 +54,9 @@ class TooMany(Refused):
     """Too many attempts."""
 
     status = 429
+
+
+class Busy(Refused):
+    """Something else takes its time; the same may be tried again."""
+
+    status = 503

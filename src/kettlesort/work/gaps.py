@@ -217,7 +217,7 @@ def withdraw(it: Change, supplements: Sequence[int]) -> Sequence[Row]:
     """Take values back that were filled, as part of a change; what they were."""
     found = rows(
         it.db,
-        "UPDATE supplement SET withdrawn_at = now() WHERE review_id = :v AND id = ANY(CAST(:i AS bigint[])) AND withdrawn_at IS NULL RETURNING copy_id, field, value",
+        "UPDATE supplement SET withdrawn_at = clock_timestamp() WHERE review_id = :v AND id = ANY(CAST(:i AS bigint[])) AND withdrawn_at IS NULL RETURNING copy_id, field, value",
         v=it.review, i=list(supplements),
     )  # fmt: skip
     if not found:

@@ -17,12 +17,12 @@ from kettlesort.store import gather as store
 from kettlesort.store.base import Row, row, rows, run, scalar, session, snapshot
 from kettlesort.store.gather import Batch, ReadingProblem, Search, SearchRun
 from kettlesort.store.jobs import Job
-from kettlesort.store.match import admit
+from kettlesort.store.match import admit, written
 from kettlesort.store.recipes import Habit
 from kettlesort.store.records import COLUMNS, record_of
 from kettlesort.store.report import Event
 from kettlesort.work import jobs
-from kettlesort.work.change import change
+from kettlesort.work.change import Change, change
 from kettlesort.work.errors import Conflict, Invalid, NotFound
 from kettlesort.work.labels import label_batch
 from kettlesort.work.match import leave
@@ -193,8 +193,9 @@ def read_again(review: int, account: int, batch: int, how: Mapping[str, Any]) ->
         except NotARecipe as error:
             raise Invalid(f"This recipe cannot be used. {error}", field="recipe") from None
     kept = {name: value for name, value in how.items() if value not in ("", None, {}, False)}
-    with change(review, account, "gather") as it:
-        found = _batch(it.db, review, batch)
+    with change(review, account, "gather", alone=False) as it:
+        found = _held(it.db, review, batch)
+        it.wait_turn()
         if found.state in ("waiting", "reading"):
             raise Conflict("This file is still being read.")
         if found.format == "catalogue":
@@ -253,8 +254,15 @@ def _not_readable(job: Job, batch_id: int, message: str) -> None:
         jobs.finish_in(db, job, "failed", f"{batch.filename if batch else 'The file'}: {message}")
 
 
-def _batch(db: Session, review: int, batch: int) -> Batch:
+def _held(db: Session, review: int, batch: int) -> Batch:
+    """A file that nobody else takes in, sets aside or has read otherwise meanwhile. It is locked before the review is."""
+    return _batch(db, review, batch, held=True)
+
+
+def _batch(db: Session, review: int, batch: int, *, held: bool = False) -> Batch:
     found = db.get(Batch, batch)
+    if held and found is not None and found.state not in ("waiting", "reading"):  # while it is read, the reader holds it
+        db.refresh(found, with_for_update=True)
     if found is None or found.review_id != review:
         raise NotFound("There is no such file in this review.")
     return found
@@ -262,21 +270,30 @@ def _batch(db: Session, review: int, batch: int) -> Batch:
 
 def take_in(review: int, account: int, batch: int) -> None:
     """Records of a file that was read become part of the review, and are matched."""
-    with change(review, account, "gather") as it:
-        found = _batch(it.db, review, batch)
+    with change(review, account, "gather", alone=False) as it:
+        found = _held(it.db, review, batch)
         if found.state == "taken":
             raise Conflict("This file was taken in already.")
         if found.state not in ("read", "aside") or not found.format:
             raise Conflict("This file has not been read to its end.")
         before, found.state, found.matched = found.state, "taken", False
         it.db.flush()
+        copies = bring_in(it, batch)
         _remember(it.db, found)
-        admit(it.db, review, batch)
-        ids = [r["id"] for r in rows(it.db, "SELECT id FROM copy WHERE batch_id = :b", b=batch)]
-        it.stands(ids)
         jobs.begin(it, "match_copies", f"Matching {found.filename}")
-        narrow_again(it, ids)
-        it.event("gather.taken_in", found.filename, before, {"copies": len(ids)})
+        it.event("gather.taken_in", found.filename, before, {"copies": copies})
+
+
+def bring_in(it: Change, batch: int) -> int:
+    """Make records of a file's copies; how many. Others see nothing of it and wait for nothing until all is made; then it is this change's turn."""
+    admit(it.db, batch)
+    ids = store.copies_of(it.db, batch)
+    it.stands(ids)
+    it.wait_turn()
+    it.stands(store.carrying_seed_keys(it.db, it.review, batch))  # pasted while the records were made
+    written(it.db, it.review)
+    narrow_again(it, ids)
+    return len(ids)
 
 
 def _remember(db: Session, batch: Batch) -> None:
@@ -289,8 +306,9 @@ def _remember(db: Session, batch: Batch) -> None:
 
 def set_aside(review: int, account: int, batch: int) -> None:
     """A file's records leave the review; nothing is lost, and it can be taken in again."""
-    with change(review, account, "gather") as it:
-        found = _batch(it.db, review, batch)
+    with change(review, account, "gather", alone=False) as it:
+        found = _held(it.db, review, batch)
+        it.wait_turn()
         if found.state in ("waiting", "reading"):
             raise Conflict("This file is still being read; cancel that first.")
         if found.state == "aside":
@@ -306,8 +324,9 @@ def set_aside(review: int, account: int, batch: int) -> None:
 
 def bring_back(review: int, account: int, batch: int) -> None:
     """Undo setting aside a file that had not been taken in: it can be looked at again."""
-    with change(review, account, "gather") as it:
-        found = _batch(it.db, review, batch)
+    with change(review, account, "gather", alone=False) as it:
+        found = _held(it.db, review, batch)
+        it.wait_turn()
         if found.state != "aside":
             raise Conflict("This file is not set aside.")
         found.state = "read" if found.format else "failed"

@@ -240,29 +240,31 @@ def take_back(review: int, account: int, rulings: Sequence[int]) -> None:
 
 
 def _tell_apart(it: Change, pairs: Sequence[tuple[int, int]]) -> list[int]:
-    """Let a person say that pairs of copies (the lower first) differ, and no longer that they are the same."""
-    lefts, rights = [left for left, _ in pairs], [right for _, right in pairs]
-    run(
-        it.db,
-        """UPDATE ruling r SET withdrawn_at = now(), withdrawn_by = :a FROM unnest(CAST(:lefts AS bigint[]), CAST(:rights AS bigint[])) u(l, r)
-        WHERE r.left_copy = u.l AND r.right_copy = u.r AND NOT r.by_rule AND r.same AND r.withdrawn_at IS NULL""",
-        a=it.account, lefts=lefts, rights=rights,
-    )  # fmt: skip
+    """Let a person say in one stroke that pairs of copies (the lower first) differ, and no longer that they are the same."""
     made = [
         Ruling(review_id=it.review, left_copy=left, right_copy=right, same=False, by_rule=False, account_id=it.account)
         for left, right in pairs
     ]
     it.db.add_all(made)
     it.db.flush()
-    return [ruling.id for ruling in made if ruling.id is not None]
+    for ruling in made:
+        ruling.stroke = made[0].id
+    it.db.flush()
+    ids = [ruling.id for ruling in made if ruling.id is not None]
+    run(
+        it.db,
+        """UPDATE ruling r SET withdrawn_at = clock_timestamp(), withdrawn_by = :a, replaced_by = d.id FROM ruling d WHERE d.id = ANY(CAST(:made AS bigint[]))
+        AND r.left_copy = d.left_copy AND r.right_copy = d.right_copy AND NOT r.by_rule AND r.same AND r.withdrawn_at IS NULL""",
+        a=it.account, made=ids,
+    )  # fmt: skip
+    return ids
 
 
 def _take_back(it: Change, different: Sequence[Row]) -> None:
     """Withdraw what told copies apart, and say again what people had said of their being the same until then."""
     before = rows(
         it.db,
-        """SELECT DISTINCT s.left_copy, s.right_copy, s.account_id FROM ruling s JOIN ruling d ON d.id = ANY(CAST(:ids AS bigint[]))
-        AND d.left_copy = s.left_copy AND d.right_copy = s.right_copy AND d.at = s.withdrawn_at WHERE s.same AND NOT s.by_rule""",
+        "SELECT DISTINCT left_copy, right_copy, account_id FROM ruling WHERE replaced_by = ANY(CAST(:ids AS bigint[]))",
         ids=[ruling["id"] for ruling in different],
     )
     for said in before:
@@ -302,7 +304,7 @@ def choose_value(review: int, account: int, copy: int, field: str) -> int:
         record = scalar(it.db, "SELECT record_id FROM placement WHERE copy_id = :c", c=copy)
         run(
             it.db,
-            """UPDATE supplement s SET withdrawn_at = now() FROM placement p WHERE p.copy_id = s.copy_id AND p.record_id = :p AND s.field = :f
+            """UPDATE supplement s SET withdrawn_at = clock_timestamp() FROM placement p WHERE p.copy_id = s.copy_id AND p.record_id = :p AND s.field = :f
             AND s.source = :s AND s.withdrawn_at IS NULL""",
             p=record, f=field, s=_CHOSEN,
         )  # fmt: skip
@@ -323,7 +325,7 @@ def choose_no_value(review: int, account: int, choice: int) -> None:
         found = it.db.get(Supplement, choice)
         if found is None or found.review_id != review or found.source != _CHOSEN or found.withdrawn_at is not None:
             raise NotFound("This choice was undone already.")
-        run(it.db, "UPDATE supplement SET withdrawn_at = now() WHERE id = :i", i=choice)
+        run(it.db, "UPDATE supplement SET withdrawn_at = clock_timestamp() WHERE id = :i", i=choice)
         made_anew(it, [found.copy_id])
         it.event("match.value_unchosen", title_of(it.db, found.copy_id), {"field": found.field}, None)
 

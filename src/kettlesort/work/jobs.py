@@ -7,10 +7,12 @@ from collections.abc import Iterator, Sequence
 from contextlib import contextmanager
 from datetime import UTC, datetime
 
+import psycopg
+from sqlalchemy.exc import DBAPIError
 from sqlmodel import Session
 
-from kettlesort.store.base import Row, row, rows, run, session, snapshot
-from kettlesort.store.jobs import Job
+from kettlesort.store.base import Row, passes, row, rows, run, session, snapshot
+from kettlesort.store.jobs import Job, end
 from kettlesort.work.change import Change, enqueue, tell
 from kettlesort.work.errors import NotFound
 
@@ -30,7 +32,7 @@ def begin_in(db: Session, review: int, account: int, kind: str, label: str, subj
     db.add(job)
     db.flush()
     assert job.id is not None
-    enqueue(db, kind, job=job.id)
+    enqueue(db, kind, lock=f"match-{review}" if kind == "match_copies" else None, job=job.id)
     return job.id
 
 
@@ -78,9 +80,28 @@ def working(job_id: int) -> Iterator[tuple[Job, Progress] | None]:
         yield job, Progress(job)
     except Cancelled:
         finish(job, "cancelled", "")
+    except (DBAPIError, psycopg.Error) as error:
+        if not passes(error):  # else the whole work is begun again when the database is back
+            finish(job, "failed", "The database refused what was to be written. Nothing was changed; please try again.")
+        raise
     except Exception as error:
         finish(job, "failed", f"Something unforeseen happened ({type(error).__name__}). Nothing was changed; please try again.")
         raise
+
+
+ATTEMPTS = {"read_file": 2, "read_vocabulary": 2}
+"""So often a job may be begun whose worker dies under it: what a stranger made is not tried for ever. Other jobs: five times."""
+
+
+def may_begin_again(job_id: int, kind: str, begun: int) -> bool:
+    """Whether a job whose worker died is to be begun again after ``begun`` times; if not, it has failed, and says so."""
+    if begun < ATTEMPTS.get(kind, 5):
+        return True
+    with session() as db:
+        job = db.get(Job, job_id)
+        if job is not None and job.state in ("waiting", "working"):
+            finish_in(db, job, "failed", f"{job.label}: the work broke off {begun} times. Nothing was changed.")
+    return False
 
 
 def finish(job: Job, state: str, message: str) -> None:
@@ -91,11 +112,7 @@ def finish(job: Job, state: str, message: str) -> None:
 
 def finish_in(db: Session, job: Job, state: str, message: str = "") -> None:
     """Mark a job as ended within the transaction that holds its result."""
-    run(
-        db,
-        "UPDATE job SET state = CAST(:state AS text), message = :message, done = CASE WHEN CAST(:state AS text) = 'done' THEN total ELSE done END, finished_at = now() WHERE id = :id",
-        state=state, message=message, id=job.id,
-    )  # fmt: skip
+    end(db, job, state, message)
     tell(db, job.review_id, "jobs")
 
 

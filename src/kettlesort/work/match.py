@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterable, Sequence
+from collections.abc import Iterable, Iterator, Sequence
 from datetime import UTC, datetime
 from typing import Any, NamedTuple
 
@@ -15,11 +15,11 @@ from kettlesort.core.matching.blocking import window_of
 from kettlesort.core.matching.columns import Columns, columns_of
 from kettlesort.core.matching.keys import BY_YEAR, KEYS
 from kettlesort.store import match as store
-from kettlesort.store.base import Row, row, rows, run, snapshot
+from kettlesort.store.base import Row, count_anew, row, rows, run, snapshot
 from kettlesort.store.jobs import Job
 from kettlesort.store.match import Ruling
 from kettlesort.store.records import record_of
-from kettlesort.store.trial import LearntOf, mark_keyed, neighbours, unkeyed, with_groups, write_keys
+from kettlesort.store.trial import LearntOf, mark_matched, neighbours, unkeyed, with_groups, without_keys, write_keys
 from kettlesort.work import jobs, rules
 from kettlesort.work.change import Change, change
 
@@ -27,42 +27,93 @@ WHOLE = 20_000
 """A review of up to so many copies is learnt from anew with each intake; a larger one when it has grown by half."""
 APART = 3000
 """So many pairs that were left apart are kept, for checking by hand."""
+PART = 250
+"""So many copies are joined in one transaction: nobody waits longer than that for the review."""
 
 
 def match_copies(job_id: int) -> None:
     """The job after taking in: compares new copies with all, joins what is certain, asks about what is doubtful.
 
-    The work is done outside the transaction and applied in one; when the review has
-    changed meanwhile it is done again.
+    The work is done outside the transaction. What is certain is then joined in parts, group by group;
+    each follows from the rulings in force at that moment, so what people say or take in meanwhile
+    holds, and a job that dies in between goes on where it stopped. The file counts as matched with the last part.
     """
     with jobs.working(job_id) as work:
         if work is None:
             return
         job, progress = work
-        while not _match_once(job, progress):
-            pass
+        with snapshot() as db:
+            if store.count_new(db, job.review_id) > WHOLE // 20:
+                count_anew("placement", "standing", "record", "copy", "batch")
+        result = _matched_now(job, progress)
+        for part in _parts(result):
+            with change(job.review_id, job.account_id, "") as it:
+                _join(it, part)
+        with change(job.review_id, job.account_id, "match", alone=False) as it:
+            _finish(it, result)
+            jobs.finish_in(it.db, job, "done")
 
 
-def _match_once(job: Job, progress: jobs.Progress) -> bool:
+class _Now(NamedTuple):
+    """A matching of the copies as they were; ``again`` says that everything was learnt and compared anew."""
+
+    result: matching.Matching
+    copies: Sequence[Row]
+    first_new: int
+    again: bool
+
+    @property
+    def ids(self) -> list[int]:
+        return [it["id"] for it in self.copies]
+
+    @property
+    def batches(self) -> list[int]:
+        return sorted({it["batch_id"] for it in self.copies[self.first_new :]})
+
+
+def _matched_now(job: Job, progress: jobs.Progress) -> _Now:
     with snapshot() as db:
-        mark = store.fingerprint(db, job.review_id)
         rule = rules.in_force(db, job.review_id)
         learnt = learnt_of(db, job.review_id)
-        again = learnt is None or mark[0] <= WHOLE or 2 * mark[0] > 3 * learnt.records or unkeyed(db, job.review_id)
+        placed = store.fingerprint(db, job.review_id)[0]
+        again = learnt is None or placed <= WHOLE or 2 * placed > 3 * learnt.records or unkeyed(db, job.review_id)
         copies = store.placed(db, job.review_id) if again else _near(db, job.review_id)
         ruled = store.rulings(db, job.review_id, None if again else [it["id"] for it in copies])
-    ids = [it["id"] for it in copies]
     first_new = sum(1 for it in copies if it["matched"])
-    result = matched(copies, ruled, rule, None if again else learnt, progress, first_new)
-    with change(job.review_id, job.account_id, "match") as it:
-        if store.fingerprint(it.db, job.review_id) != mark:
-            return False
-        _apply(it, result, ids, first_new)
-        if again:
-            keep_learnt(it, result, ids)
-            _weigh_questions(it, result, ids)
-        jobs.finish_in(it.db, job, "done")
-    return True
+    return _Now(matched(copies, ruled, rule, None if again else learnt, progress, first_new), copies, first_new, again)
+
+
+class _Part(NamedTuple):
+    """Some groups that are to be joined: their copies, and the pairs by which a rule joins them."""
+
+    copies: list[int]
+    pairs: list[tuple[int, int, float, str, str]]
+
+
+def _parts(now: _Now) -> Iterator[_Part]:
+    """The groups whose copies are not together yet, as many in a part as hold about `PART` copies."""
+    ids, groups = now.ids, now.result.groups
+    by_group: dict[int, list[matching.Pair]] = {}
+    for pair in now.result.pairs:
+        if pair.verdict == "same":
+            by_group.setdefault(groups.of(pair.left), []).append(pair)
+    part = _Part([], [])
+    for group in groups.all():
+        pairs = by_group.get(groups.of(group[0]), [])
+        if pairs or len({now.copies[k]["record_id"] for k in group}) > 1:
+            part.copies.extend(ids[k] for k in group)
+            part.pairs.extend(_of(pair, ids) for pair in pairs)
+        if len(part.copies) >= PART:
+            yield part
+            part = _Part([], [])
+    if part.copies:
+        yield part
+
+
+def _join(it: Change, part: _Part) -> None:
+    """Join pairs by rule; the groups follow from all rulings in force."""
+    store.rule_same(it.db, it.review, it.account, part.pairs)
+    _regroup(it, records_of(it.db, part.copies))
 
 
 def learnt_of(db: Session, review: int) -> Learnt | None:
@@ -113,29 +164,26 @@ def keys_of(columns: Columns, positions: Iterable[int]) -> Iterable[tuple[int, i
     return ((key, place, owner) for key, place, owner in found.tolist())
 
 
-def _apply(it: Change, result: matching.Matching, ids: list[int], first_new: int) -> None:
-    new = ids[first_new:]
-    joined = [pair for pair in result.pairs if pair.verdict == "same"]
+def _finish(it: Change, now: _Now) -> None:
+    """The last part: keys of the new copies, questions, what was learnt."""
+    ids, result = now.ids, now.result
+    unkept = set(without_keys(it.db, sorted({one["batch_id"] for one in now.copies})))
+    keys = keys_of(result.columns, [k for k, copy in enumerate(ids) if copy in unkept])
+    write_keys(it.db, it.review, [(key, place, ids[k]) for key, place, k in keys])
+    it.wait_turn()
+    new = ids[now.first_new :]
     asked = [pair for pair in result.pairs if pair.verdict == "unsure"]
-    store.rule_same(it.db, it.review, it.account, [_of(pair, ids) for pair in joined])
-    run(it.db, "DELETE FROM question WHERE review_id = :r AND (left_copy = ANY(:new) OR right_copy = ANY(:new))", r=it.review, new=new)
+    store.forget_questions(it.db, it.review, new)
     store.ask(it.db, it.review, [_of(pair, ids) for pair in asked])
-    place_groups(it, result.groups, ids)
-    unkept = {r["id"] for r in rows(
-        it.db, "SELECT p.copy_id AS id FROM placement p JOIN batch b ON b.id = p.batch_id WHERE p.review_id = :r AND NOT b.keyed AND p.copy_id = ANY(:ids)", r=it.review, ids=ids
-    )}  # fmt: skip
-    write_keys(
-        it.db,
-        it.review,
-        [(key, place, ids[k]) for key, place, k in keys_of(result.columns, [k for k, copy in enumerate(ids) if copy in unkept])],
-    )
-    mark_keyed(it.db, it.review)
-    run(it.db, "UPDATE batch SET matched = TRUE WHERE review_id = :r AND state = 'taken' AND NOT matched", r=it.review)
+    mark_matched(it.db, now.batches, sorted({one["batch_id"] for one in now.copies if one["id"] in unkept}))
+    if now.again:
+        keep_learnt(it, result, ids)
+        _weigh_questions(it, result, ids)
     join, ask = result.thresholds
     said = {
         "copies": len(ids),
         "new": len(new),
-        "joined": len(joined),
+        "joined": sum(pair.verdict == "same" for pair in result.pairs),
         "asked": len(asked),
         "join_from": round(join, 2),
         "ask_from": round(ask, 2),
@@ -174,15 +222,6 @@ def _weigh_questions(it: Change, result: matching.Matching, ids: Sequence[int]) 
     )  # fmt: skip
 
 
-def place_groups(it: Change, groups: Groups, ids: Sequence[int]) -> list[int]:
-    """Place copies as their groups have it: each with the record that is named by the lowest."""
-    place: dict[int, int] = {}
-    for group in groups.all():
-        record = min(ids[k] for k in group)
-        place.update({ids[k]: record for k in group})
-    return _place(it, place)
-
-
 def _place(it: Change, place: dict[int, int]) -> list[int]:
     """Place copies with records, and make what follows from it anew."""
     touched = store.move(it.db, place)
@@ -193,6 +232,13 @@ def _place(it: Change, place: dict[int, int]) -> list[int]:
 
 def regroup(it: Change, records: list[int]) -> list[int]:
     """Work out the groups of some records' copies anew from the rulings in force."""
+    touched = _regroup(it, records)
+    it.rank_again()
+    it.index_again()
+    return touched
+
+
+def _regroup(it: Change, records: list[int]) -> list[int]:
     it.db.flush()
     copies = store.group_copies(it.db, records)
     position = {copy: k for k, copy in enumerate(copies)}
@@ -201,10 +247,7 @@ def regroup(it: Change, records: list[int]) -> list[int]:
     for r in ruled:
         if r["same"]:
             groups.join(position[r["left_copy"]], position[r["right_copy"]])
-    touched = _place(it, {copies[k]: copies[groups.of(k)] for k in range(len(copies))})
-    it.rank_again()
-    it.index_again()
-    return touched
+    return _place(it, {copies[k]: copies[groups.of(k)] for k in range(len(copies))})
 
 
 def leave(it: Change, batch: int) -> None:

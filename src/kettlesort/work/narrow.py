@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
+from datetime import UTC, datetime
 from typing import NamedTuple
 
 from sqlmodel import Session
@@ -112,8 +113,8 @@ def _put(it: Change, narrowing: int, records: Sequence[int], spare: bool) -> int
     ids = [one["id"] for one in still if _goes(one, spare)]
     run(
         it.db,
-        """INSERT INTO narrowed (narrowing_id, copy_id, account_id) SELECT :n, unnest(CAST(:i AS bigint[])), :a
-        ON CONFLICT (narrowing_id, copy_id) DO UPDATE SET released_at = NULL""",
+        """INSERT INTO narrowed (narrowing_id, copy_id, account_id, with_all) SELECT :n, unnest(CAST(:i AS bigint[])), :a, FALSE
+        ON CONFLICT (narrowing_id, copy_id) DO UPDATE SET released_at = NULL, with_all = FALSE""",
         n=narrowing, i=ids, a=it.account,
     )  # fmt: skip
     it.stands(ids)
@@ -143,21 +144,12 @@ def withdraw(review: int, account: int, narrowing: int, back: bool = False) -> i
         found = _narrowing(it.db, review, narrowing)
         if bool(found.withdrawn_at) != back:
             raise Conflict("This narrowing was taken back already." if found.withdrawn_at else "This narrowing is in force.")
-        at = found.withdrawn_at
-        if back:
-            touched = rows(
-                it.db,
-                "UPDATE narrowed SET released_at = NULL WHERE narrowing_id = :n AND released_at = :t RETURNING copy_id",
-                n=narrowing,
-                t=at,
-            )
-            found.withdrawn_at = None
-        else:
-            moment = scalar(it.db, "SELECT clock_timestamp()")
-            touched = rows(
-                it.db, "UPDATE narrowed SET released_at = :t WHERE narrowing_id = :n AND released_at IS NULL RETURNING copy_id", n=narrowing, t=moment
-            )  # fmt: skip
-            found.withdrawn_at = moment
+        which = "released_at IS NOT NULL AND with_all" if back else "released_at IS NULL"
+        released = "NULL, with_all = FALSE" if back else "clock_timestamp(), with_all = TRUE"
+        touched = rows(
+            it.db, f"UPDATE narrowed SET released_at = {released} WHERE narrowing_id = :n AND {which} RETURNING copy_id", n=narrowing
+        )  # fmt: skip
+        found.withdrawn_at = None if back else datetime.now(UTC)
         it.db.flush()
         it.stands(_records(it.db, [one["copy_id"] for one in touched]))
         it.event("gather.narrowed_again" if back else "gather.narrowing_withdrawn", found.name, None, {"records": len(touched)})
@@ -170,7 +162,7 @@ def release(review: int, account: int, record: int, back: bool = False) -> None:
     with change(review, account, "gather") as it:
         touched = rows(
             it.db,
-            f"""UPDATE narrowed d SET released_at = {"NULL" if back else "now()"} FROM placement p, narrowing n WHERE p.copy_id = d.copy_id AND p.review_id = :v
+            f"""UPDATE narrowed d SET released_at = {"NULL" if back else "clock_timestamp()"} FROM placement p, narrowing n WHERE p.copy_id = d.copy_id AND p.review_id = :v
             AND p.record_id = :r AND n.id = d.narrowing_id AND n.withdrawn_at IS NULL AND d.released_at IS {"NOT NULL" if back else "NULL"} RETURNING n.name""",
             v=review, r=record,
         )  # fmt: skip

@@ -93,7 +93,7 @@ def take(review: int, account: int, question: int) -> None:
             q=question,
         )
         run(
-            it.db, "UPDATE question SET held_by = :a, held_until = now() + make_interval(mins => :m) WHERE id = :q",
+            it.db, "UPDATE question SET held_by = :a, held_until = clock_timestamp() + make_interval(mins => :m) WHERE id = :q",
             a=account, q=question, m=settings().hold_minutes,
         )  # fmt: skip
 
@@ -279,7 +279,7 @@ def told(review: int) -> Sequence[Row]:
     with snapshot() as db:
         return rows(
             db,
-            """SELECT u.id, u.left_copy, u.right_copy, u.at, u.same, u.related, a.full_name AS by, l.title AS left_title, r.title AS right_title,
+            """SELECT u.id, coalesce(u.stroke, u.id) AS stroke, u.left_copy, u.right_copy, u.at, u.same, u.related, a.full_name AS by, l.title AS left_title, r.title AS right_title,
             x.record_id AS left_record, y.record_id AS right_record, (x.record_id = y.record_id) = u.same AS holds
             FROM ruling u JOIN account a ON a.id = u.account_id JOIN copy l ON l.id = u.left_copy JOIN copy r ON r.id = u.right_copy
             JOIN placement x ON x.copy_id = u.left_copy JOIN placement y ON y.copy_id = u.right_copy

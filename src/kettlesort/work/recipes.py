@@ -83,7 +83,7 @@ def remove(review: int, account: int, name: str, back: bool = False) -> None:
     with change(review, account, "gather") as it:
         done = run(
             it.db,
-            f"UPDATE recipe SET removed_at = {'NULL' if back else 'now()'} WHERE review_id = :v AND name = :n AND removed_at IS {'NOT NULL' if back else 'NULL'}",
+            f"UPDATE recipe SET removed_at = {'NULL' if back else 'clock_timestamp()'} WHERE review_id = :v AND name = :n AND removed_at IS {'NOT NULL' if back else 'NULL'}",
             v=review, n=name,
         )  # fmt: skip
         if not done:

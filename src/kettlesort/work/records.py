@@ -232,7 +232,7 @@ def whole(review: int, record: int) -> Whole:
         if found is None or standing is None:
             raise NotFound("There is no such record in this review; it may have been joined with another.")
         copies = group_copies(db, [record])
-        origins = {it["id"]: it for it in screening.origins_of(db, record)}
+        origins = {it["id"]: it for it in screening.origins(db, [record])}
         texts = rows(db, f"SELECT id, raw, {COLUMNS} FROM copy WHERE id = ANY(CAST(:c AS bigint[])) ORDER BY id", c=copies)
         filled = rows(
             db, "SELECT field, source FROM supplement WHERE copy_id = ANY(CAST(:c AS bigint[])) AND withdrawn_at IS NULL ORDER BY id", c=copies

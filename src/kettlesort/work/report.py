@@ -96,7 +96,7 @@ def be_seen(review: int, account: int) -> None:
     with session() as db:
         run(
             db,
-            "INSERT INTO presence (review_id, account_id, seen_at) VALUES (:v, :a, now()) ON CONFLICT (review_id, account_id) DO UPDATE SET seen_at = now()",
+            "INSERT INTO presence (review_id, account_id, seen_at) VALUES (:v, :a, clock_timestamp()) ON CONFLICT (review_id, account_id) DO UPDATE SET seen_at = clock_timestamp()",
             v=review, a=account,
         )  # fmt: skip
 

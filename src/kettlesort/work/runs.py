@@ -20,11 +20,10 @@ from kettlesort.store.base import Row, rows, run, scalar, session, snapshot
 from kettlesort.store.catalogue import Catalogue, Schedule
 from kettlesort.store.gather import Batch, Search, SearchRun
 from kettlesort.store.jobs import Job
-from kettlesort.store.match import admit
 from kettlesort.work import catalogue, jobs
 from kettlesort.work.change import Change, change
 from kettlesort.work.errors import Conflict, Invalid, NotFound
-from kettlesort.work.narrow import narrow_again
+from kettlesort.work.gather import bring_in
 from kettlesort.work.query import node_of
 from kettlesort.work.searches import latest_run, new_run, run_of, search_of
 from kettlesort.work.syntax import syntax_of
@@ -179,7 +178,7 @@ def _key(record: Record) -> str:
 
 def _take_in(job: Job, number: int) -> None:
     """What no earlier run of the search brought becomes the copies of this one."""
-    with change(job.review_id, job.account_id, "gather") as it:
+    with change(job.review_id, job.account_id, "gather", alone=False) as it:
         found = it.db.get(SearchRun, number, with_for_update=True)
         if found is None or found.state != "fetching":
             jobs.finish_in(it.db, job, "done")
@@ -227,12 +226,9 @@ def _batch_of(it: Change, found: SearchRun, search: Search, new: Sequence[Row], 
     it.db.flush()
     assert batch.id is not None
     store.write_copies(it.db, it.review, batch.id, entries)
-    admit(it.db, it.review, batch.id)
-    ids = [c["id"] for c in rows(it.db, "SELECT id FROM copy WHERE batch_id = :b", b=batch.id)]
-    it.stands(ids)
+    copies = bring_in(it, batch.id)
     jobs.begin(it, "match_copies", f"Matching {batch.filename}")
-    narrow_again(it, ids)
-    return len(ids)
+    return copies
 
 
 def following(at: datetime, every: str) -> datetime:

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections import OrderedDict
 from collections.abc import Sequence
 from datetime import UTC, datetime
 from typing import BinaryIO, NamedTuple
@@ -13,10 +14,10 @@ from kettlesort.core.text import places, terms, text_of
 from kettlesort.settings import settings
 from kettlesort.store import gather
 from kettlesort.store import screen as store
-from kettlesort.store.base import Row, row, rows, snapshot
+from kettlesort.store.base import Row, row, rows, session, snapshot
 from kettlesort.store.chart import ensure_study
 from kettlesort.store.plan import Criterion
-from kettlesort.store.records import COLUMNS, Wanted, record_of
+from kettlesort.store.records import Wanted, record_of
 from kettlesort.store.screen import FullText, Note, Verdict
 from kettlesort.work.change import Change, change
 from kettlesort.work.errors import Conflict, Invalid, NotFound
@@ -24,19 +25,16 @@ from kettlesort.work.records import found_by
 
 VERDICTS = ("include", "exclude", "unsure")
 PASSES = {1: "open", 2: "second_open"}
+_WORDS = {"open": "open again", "unsure": "unsure", "include": "included", "exclude": "excluded"}
 
 
 class Sheet(NamedTuple):
-    """All that the desk shows of a record."""
+    """All that the desk shows of a record. ``row`` has its state, its place in the order, an open pair, and who else has it."""
 
     id: int
     record: Record
-    whose: dict[str, int]
-    standing: Row
-    rank: int | None
-    closeness: float | None
-    learned_from: int | None
-    ranked_at: datetime | None
+    row: Row
+    order: Row | None
     reasons: list[tuple[str, float]]
     title_marks: list[tuple[int, int, bool]]
     abstract_marks: list[tuple[int, int, bool]]
@@ -44,68 +42,70 @@ class Sheet(NamedTuple):
     history: Sequence[Row]
     notes: Sequence[Row]
     full_text: Row | None
-    question: int | None
-    holder: str | None
 
 
 def sheet(review: int, account: int, record: int, pass_number: int = 1) -> Sheet:
     """A record as the desk shows it."""
-    with snapshot() as db:
-        return _sheet(db, review, account, record, pass_number)
-
-
-def _sheet(db: Session, review: int, account: int, record: int, pass_number: int) -> Sheet:
-    found = row(db, f"SELECT id, whose, {COLUMNS} FROM record WHERE id = :i AND review_id = :v", i=record, v=review)
-    standing = store.state_in(db, review, record)
-    if found is None or standing is None:
+    found = sheets(review, account, [record], pass_number)
+    if not found:
         raise NotFound("There is no such record in this review; it may have been joined with another.")
-    it = record_of(found)
-    order = row(
-        db,
-        """SELECT o.made_at, o.decisions, array_position(o.record_ids, CAST(:i AS bigint)) AS rank,
-        o.closeness[array_position(o.record_ids, CAST(:i AS bigint))] AS closeness FROM ranking o WHERE o.review_id = :v""",
-        i=record, v=review,
-    )  # fmt: skip
-    reasons = _reasons(db, review, it)
-    question = row(
-        db,
-        """SELECT q.id FROM question q JOIN placement l ON l.copy_id = q.left_copy JOIN placement r ON r.copy_id = q.right_copy
-        WHERE q.review_id = :v AND q.gone_trial_id IS NULL AND l.record_id <> r.record_id AND :i IN (l.record_id, r.record_id) AND NOT EXISTS (SELECT 1 FROM ruling u
-        WHERE NOT u.by_rule AND u.withdrawn_at IS NULL AND u.left_copy = q.left_copy AND u.right_copy = q.right_copy) LIMIT 1""",
-        i=record, v=review,
-    )  # fmt: skip
-    signs = {term: weight > 0 for term, weight in reasons}
-    return Sheet(
-        record,
-        it,
-        found["whose"],
-        standing,
-        order["rank"] if order else None,
-        order["closeness"] if order else None,
-        order["decisions"] if order else None,
-        order["made_at"] if order else None,
-        reasons,
-        _marks(it.title, signs),
-        _marks(it.abstract, signs),
-        store.origins_of(db, record),
-        store.record_history(db, record),
-        store.notes_on(db, record),
-        store.full_text_of(db, record),
-        question["id"] if question else None,
-        store.holder(db, review, pass_number, record, account),
-    )
+    return found[0]
 
 
-def _reasons(db: Session, review: int, it: Record, most: int = 7) -> list[tuple[str, float]]:
+def sheets(review: int, account: int, records: Sequence[int], pass_number: int) -> list[Sheet]:
+    """Records as the desk shows them, those that are there, in the given order: by a few statements for all of them."""
+    if not records:
+        return []
+    with snapshot() as db:
+        found = store.sheets(db, review, account, pass_number, records)
+        order, weights = _order(db, review)
+        origins, histories, notes, texts = (
+            _by_record(read(db, records)) for read in (store.origins, store.histories, store.notes_on, store.full_texts_of)
+        )
+    out = []
+    for it in found:
+        record = record_of(it)
+        reasons = _reasons(weights, record)
+        signs = {term: weight > 0 for term, weight in reasons}
+        number = it["id"]
+        out.append(
+            Sheet(
+                number, record, it, order, reasons, _marks(record.title, signs), _marks(record.abstract, signs), origins.get(number, []),
+                histories.get(number, []), notes.get(number, []), next(iter(texts.get(number, [])), None),
+            )
+        )  # fmt: skip
+    return out
+
+
+def _by_record(found: Sequence[Row]) -> dict[int, list[Row]]:
+    out: dict[int, list[Row]] = {}
+    for it in found:
+        out.setdefault(it["record_id"], []).append(it)
+    return out
+
+
+_weights: OrderedDict[int, tuple[int, dict[str, float]]] = OrderedDict()
+"""The weights of terms by review, with the version of the order that they are of."""
+_KEPT = 20
+
+
+def _order(db: Session, review: int) -> tuple[Row | None, dict[str, float]]:
+    """The latest order, and the weights of its terms, kept in this process until there is a newer one."""
+    order = store.order_of(db, review)
+    if order is None:
+        return None, {}
+    held = _weights.get(review)
+    if held is None or held[0] != order["version"]:
+        held = _weights[review] = (order["version"], store.weights(db, review))
+        while len(_weights) > _KEPT:
+            _weights.popitem(last=False)
+    return order, held[1]
+
+
+def _reasons(weights: dict[str, float], it: Record, most: int = 7) -> list[tuple[str, float]]:
     """The terms of a record that weigh most in the order, with what each adds."""
-    own = list(dict.fromkeys(terms(text_of(it.title, it.abstract, it.keywords))))
-    found = rows(
-        db,
-        "SELECT t.term, CAST(o.weights ->> t.term AS float) AS weight FROM ranking o, unnest(CAST(:own AS text[])) t(term) WHERE o.review_id = :v AND o.weights ? t.term",
-        own=own, v=review,
-    )  # fmt: skip
-    counted = [(it["term"], it["weight"]) for it in found]
-    return sorted(counted, key=lambda pair: -abs(pair[1]))[:most]
+    own = dict.fromkeys(terms(text_of(it.title, it.abstract, it.keywords)))
+    return sorted(((term, weights[term]) for term in own if term in weights), key=lambda pair: -abs(pair[1]))[:most]
 
 
 def _marks(text: str, signs: dict[str, bool]) -> list[tuple[int, int, bool]]:
@@ -115,34 +115,38 @@ def _marks(text: str, signs: dict[str, bool]) -> list[tuple[int, int, bool]]:
 def hand_out(review: int, account: int, wanted: Wanted, skip: list[int], limit: int) -> list[Sheet]:
     """Put the next undecided records on somebody's desk; nobody else is handed them for some minutes."""
     wanted = found_by(review, wanted)
-    with change(review, account, "desk") as it:
-        found = store.next_open(it.db, review, account, wanted, skip, min(limit, 10))
-        store.put_on_desk(it.db, review, account, wanted.pass_number, found, settings().hold_minutes)
-        it.db.flush()
-        return [_sheet(it.db, review, account, record, wanted.pass_number) for record in found]
+    if wanted.of_copies:
+        raise NotFound(f"There is no list of records named “{wanted.list}”.")
+    with session() as db:
+        try:
+            held = store.take_next(db, review, account, wanted, skip, min(limit, 10), settings().hold_minutes)
+        except (KeyError, ValueError) as error:
+            raise NotFound(f"There is no list named “{wanted.list}”.") from error
+    return sheets(review, account, held, wanted.pass_number)
 
 
 def leave_desk(review: int, account: int) -> None:
     """Give up everything on one's desk."""
-    with change(review, account, "desk") as it:
-        store.clear_desk(it.db, review, account)
+    with session() as db:
+        store.clear_desk(db, review, account)
 
 
 class Said(NamedTuple):
-    """A decision as made."""
+    """A decision as made; ``seen`` is the state in which the person saw the record, where that is known."""
 
     record: int
     pass_number: int
     verdict: str
     criterion: int | None
+    seen: str | None = None
 
 
 def decide(review: int, account: int, said: Said) -> None:
     """One person's verdict on one record."""
     if said.verdict not in VERDICTS or said.pass_number not in PASSES:
         raise Invalid("A verdict is include, exclude or unsure, in pass 1 or 2.")
-    with change(review, account, "screen") as it:
-        standing = store.state_in(it.db, review, said.record)
+    with change(review, account, "screen", alone=said.pass_number == 2) as it:  # an inclusion may make a study
+        standing = store.lock_state(it.db, review, said.record)
         if standing is None:
             raise NotFound("This record is gone; it was joined with another meanwhile.")
         if standing["first"] == "aside":
@@ -151,6 +155,12 @@ def decide(review: int, account: int, said: Said) -> None:
         other = store.holder(it.db, review, said.pass_number, said.record, account)
         if other and state in ("open", "unsure"):
             raise Conflict(f"{other} has this record on the desk.", holder=other)
+        if said.seen and said.seen != state and (by := store.decided_by(it.db, said.record, said.pass_number, account)):
+            raise Conflict(
+                f"{by} has decided on this record meanwhile: {_WORDS[state]}. Look at it again; your verdict counts if you give it then.",
+                by=by,
+                state=state,
+            )
         if said.pass_number == 2 and (standing["first"] != "include" or standing["fulltext"] != "obtained"):
             raise Conflict("The second pass needs the full text: mark it as obtained first.")
         criterion = _criterion(it, said)
@@ -191,9 +201,9 @@ def _title(db: Session, record: int) -> str:
 
 def take_back(review: int, account: int, pass_number: int) -> int:
     """Withdraw one's own latest verdict in a pass; the record that it was on."""
-    with change(review, account, "screen") as it:
+    with change(review, account, "screen", alone=False) as it:
         found = store.latest_own(it.db, review, account, pass_number)
-        if found is None:
+        if found is None or store.lock_state(it.db, review, found["record_id"]) is None:
             raise NotFound("There is no decision of yours to take back.")
         made = it.db.get(Verdict, found["id"])
         assert made is not None
@@ -213,10 +223,10 @@ def history(review: int, account: int, pass_number: int, limit: int = 50) -> Seq
 
 def note(review: int, account: int, record: int, text: str) -> None:
     """Note something about a record; an empty note clears one's own."""
-    with change(review, account, "screen") as it:
-        if store.state_in(it.db, review, record) is None:
+    with change(review, account, "screen", alone=False) as it:
+        if store.lock_state(it.db, review, record) is None:
             raise NotFound("There is no such record in this review.")
-        before = next((n["text"] for n in store.notes_on(it.db, record) if n["account_id"] == account), "")
+        before = next((n["text"] for n in store.notes_on(it.db, [record]) if n["account_id"] == account), "")
         if before != text.strip():
             it.db.add(Note(review_id=review, copy_id=record, account_id=account, text=text.strip()[:10000]))
             it.event("screen.noted", _title(it.db, record), before, text.strip()[:10000])

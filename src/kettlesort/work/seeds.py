@@ -57,12 +57,12 @@ def mark_seed(review: int, account: int, record: int, seed: bool) -> None:
         else:
             run(
                 it.db,
-                "UPDATE seed_mark SET withdrawn_at = now() WHERE withdrawn_at IS NULL AND copy_id IN (SELECT copy_id FROM placement WHERE record_id = :r)",
+                "UPDATE seed_mark SET withdrawn_at = clock_timestamp() WHERE withdrawn_at IS NULL AND copy_id IN (SELECT copy_id FROM placement WHERE record_id = :r)",
                 r=record,
             )
             run(
                 it.db,
-                """UPDATE seed_key SET removed_at = now() WHERE review_id = :v AND removed_at IS NULL AND key IN (SELECT unnest(ARRAY[c.doi, lower(c.accession)])
+                """UPDATE seed_key SET removed_at = clock_timestamp() WHERE review_id = :v AND removed_at IS NULL AND key IN (SELECT unnest(ARRAY[c.doi, lower(c.accession)])
                 FROM placement p JOIN copy c ON c.id = p.copy_id WHERE p.record_id = :r)""",
                 v=review, r=record,
             )  # fmt: skip

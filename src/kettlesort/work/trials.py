@@ -212,7 +212,7 @@ def _do(it: Change, found: Trial) -> None:
     same = {(r["left_copy"], r["right_copy"]): r for r in new if r["verdict"] == "same"}
     run(
         it.db,
-        """UPDATE ruling u SET withdrawn_at = now(), withdrawn_by = :a, withdrawn_trial_id = :t WHERE u.review_id = :r AND u.by_rule AND u.withdrawn_at IS NULL
+        """UPDATE ruling u SET withdrawn_at = clock_timestamp(), withdrawn_by = :a, withdrawn_trial_id = :t WHERE u.review_id = :r AND u.by_rule AND u.withdrawn_at IS NULL
         AND NOT EXISTS (SELECT 1 FROM trial_pair p WHERE p.trial_id = :t AND p.verdict = 'same' AND p.left_copy = u.left_copy AND p.right_copy = u.right_copy AND p.how = u.how)""",
         a=it.account, t=found.id, r=it.review,
     )  # fmt: skip
@@ -234,7 +234,7 @@ def _do(it: Change, found: Trial) -> None:
 def _redo(it: Change, found: Trial) -> None:
     run(
         it.db,
-        "UPDATE ruling SET withdrawn_at = now(), withdrawn_by = :a WHERE review_id = :r AND withdrawn_trial_id = :t AND withdrawn_at IS NULL",
+        "UPDATE ruling SET withdrawn_at = clock_timestamp(), withdrawn_by = :a WHERE review_id = :r AND withdrawn_trial_id = :t AND withdrawn_at IS NULL",
         a=it.account, r=it.review, t=found.id,
     )  # fmt: skip
     run(it.db, "UPDATE ruling SET withdrawn_at = NULL, withdrawn_by = NULL WHERE trial_id = :t AND withdrawn_trial_id IS NULL", t=found.id)
@@ -254,7 +254,7 @@ def undo(review: int, account: int, trial: int) -> None:
         if found.state != "applied":
             raise Conflict("This trial is not applied.")
         run(
-            it.db, "UPDATE ruling SET withdrawn_at = now(), withdrawn_by = :a WHERE trial_id = :t AND withdrawn_at IS NULL", a=account, t=trial
+            it.db, "UPDATE ruling SET withdrawn_at = clock_timestamp(), withdrawn_by = :a WHERE trial_id = :t AND withdrawn_at IS NULL", a=account, t=trial
         )  # fmt: skip
         run(it.db, "UPDATE ruling SET withdrawn_at = NULL, withdrawn_by = NULL WHERE withdrawn_trial_id = :t", t=trial)
         run(it.db, "UPDATE question SET gone_trial_id = NULL WHERE gone_trial_id = :t AND (trial_id IS NULL OR trial_id <> :t)", t=trial)

@@ -23,7 +23,7 @@ const word = (it: Said) => (it.same ? 'is the same as' : it.related ? 'is anothe
 function strokes(rows: Said[]): { first: Said; rulings: number[]; copies: number }[] {
   const found = new Map<string, Said[]>()
   for (const it of rows) {
-    const key = it.same || it.related || !it.holds ? String(it.id) : `${it.at} ${it.by}`
+    const key = it.same || it.related || !it.holds ? String(it.id) : `stroke ${it.stroke}`
     found.set(key, [...(found.get(key) ?? []), it])
   }
   return [...found.values()].map((some) => ({ first: some[0]!, rulings: some.map((it) => it.id), copies: new Set(some.flatMap((it) => [it.left_copy, it.right_copy])).size }))

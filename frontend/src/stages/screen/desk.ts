@@ -1,7 +1,7 @@
 // What lies on one's desk: the next records are handed out ahead of time, so that the one
 // after a decision is on the screen before the decision has travelled.
 import { computed, onBeforeUnmount, reactive, ref, type Ref } from 'vue'
-import { DELETE, GET, got, POST, type Schemas } from '@/api/client'
+import { DELETE, GET, got, POST, Refusal, type Schemas } from '@/api/client'
 import { complain } from '@/common/messages'
 
 type Sheet = Schemas['Sheet']
@@ -123,10 +123,11 @@ export function useDesk(review: Ref<number>, pass: 1 | 2, query: Ref<Record<stri
     void next()
     line = line.then(async () => {
       try {
-        await got(POST('/api/reviews/{review}/decisions', { params: { path: path.value }, body: { record: it.id, pass_number: pass, verdict: said.verdict, criterion: said.criterion ?? null } }))
+        await got(POST('/api/reviews/{review}/decisions', { params: { path: path.value }, body: { record: it.id, pass_number: pass, verdict: said.verdict, criterion: said.criterion ?? null, seen: pass === 1 ? it.first : it.second } }))
       } catch (error) {
         decided.delete(it.id)
         complain(error)
+        if (error instanceof Refusal && error.status === 409) await show(it.id) // with what was decided meanwhile
       } finally {
         travelling.delete(it.id)
         saved()

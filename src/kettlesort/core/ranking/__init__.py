@@ -31,7 +31,7 @@ class TermMatrix(NamedTuple):
 
 def build(texts: Sequence[str]) -> TermMatrix:
     """The term matrix of ``texts``. Costly; kept while the texts stay the same."""
-    if not any(terms(text) for text in texts[:2000]) and not any(terms(text) for text in texts):
+    if not any(terms(text) for text in texts):
         return TermMatrix(csr_matrix((len(texts), 1)), np.array([""]))
     vectorizer = TfidfVectorizer(
         analyzer=terms, sublinear_tf=True, min_df=2 if len(texts) > 50 else 1, max_df=0.8 if len(texts) > 50 else 1.0, dtype=np.float32
