@@ -62,18 +62,7 @@ class Copy:
         self.worker = self._worker()
 
     def _server(self) -> subprocess.Popen[bytes]:
-        command = [
-            sys.executable,
-            "-m",
-            "uvicorn",
-            "kettlesort.api:app",
-            "--port",
-            str(self.port),
-            "--no-access-log",
-            "--timeout-graceful-shutdown",
-            "1",
-        ]
-        return self._start([*command, *(["--workers", str(self.processes)] if self.processes > 1 else [])], "server")
+        return self._start([sys.executable, "-m", "kettlesort.api", "--port", str(self.port), "--workers", str(self.processes)], "server")
 
     def _worker(self) -> subprocess.Popen[bytes]:
         return self._start([sys.executable, "-m", "kettlesort.jobs"], "worker")

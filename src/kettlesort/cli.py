@@ -64,11 +64,23 @@ def _progress(what: str) -> Iterator[Callable[[float], None]]:
 def _readings(paths: Sequence[Path]) -> Iterator[tuple[Path, formats.Reading | str]]:
     for path in paths:
         try:
-            yield path, formats.read_path(path)
+            yield path, _opened(path)
         except formats.NotReadable as error:
             yield path, str(error)
         except OSError as error:
             yield path, f"cannot be opened: {error.strerror or error}"
+
+
+def _opened(path: Path) -> formats.Reading:
+    """A file being read; workbooks and archives, which may ask for any memory, in a process of their own."""
+    file = path.open("rb")
+    head = file.read(4)
+    file.seek(0)
+    if head.startswith((b"PK", b"\xd0\xcf\x11\xe0")):
+        from kettlesort import apart
+
+        return apart.open_reading(file)
+    return formats.open_reading(file)
 
 
 def _tell(path: Path, problems: Sequence[formats.Problem]) -> None:

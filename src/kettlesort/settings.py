@@ -13,7 +13,8 @@ class Settings(BaseSettings):
 
     ``private_addresses`` lets catalogues within the server's own network be asked;
     ``registry`` is the address of a DOI registry, "" for none; ``demo_catalogue`` that of the
-    catalogue which the demo review asks. ``threads`` answer requests side by side, each with a connection of its own;
+    catalogue which the demo review asks. ``proxy`` names the proxies whose word on
+    a caller's address is believed; ``threads`` answer requests side by side, each with a connection of its own;
     ``statement_timeout`` and ``lock_timeout`` are seconds, 0 for none.
     """
 
@@ -25,6 +26,7 @@ class Settings(BaseSettings):
     max_upload: int = 1_000_000_000
     max_pdf: int = 100_000_000
     secure_cookies: bool = False
+    proxy: str = ""
     sign_in_attempts: int = 8
     new_accounts_an_hour: int = 20
     hold_minutes: int = 10

@@ -24,7 +24,7 @@ class Client:
 
     def __init__(self, app: Any, name: str) -> None:
         self.http = TestClient(app, raise_server_exceptions=False)
-        self.http.cookies.set(people.COOKIE, people.sign_in(name, "long enough", "127.0.0.7"))
+        self.http.cookies.set(people.COOKIE, people.sign_in(name, "long enough"))
         self.review = 0
 
     def ask(self, method: str, path: str, expect: int = 0, **more: Any) -> Any:

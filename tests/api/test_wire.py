@@ -166,7 +166,7 @@ def app(database: str) -> Any:
 def client_of(app: Any, name: str | None) -> TestClient:
     client = TestClient(app, raise_server_exceptions=False)
     if name:
-        client.cookies.set(people.COOKIE, people.sign_in(name, "long enough", "127.0.0.9"))
+        client.cookies.set(people.COOKIE, people.sign_in(name, "long enough"))
     return client
 
 

@@ -52,9 +52,8 @@ def served(environment: dict[str, str], logs: Path) -> Iterator[str]:
         probe.bind(("127.0.0.1", 0))
         port = probe.getsockname()[1]
     server = subprocess.Popen(
-        [sys.executable, "-m", "uvicorn", "kettlesort.api:app", "--port", str(port), "--no-access-log", "--timeout-graceful-shutdown", "1"],
-        env=environment, cwd=ROOT, stderr=(logs / "server.log").open("wb"),
-    )  # fmt: skip
+        [sys.executable, "-m", "kettlesort.api", "--port", str(port)], env=environment, cwd=ROOT, stderr=(logs / "server.log").open("wb")
+    )
     worker = subprocess.Popen([sys.executable, "-m", "kettlesort.jobs"], env=environment, cwd=ROOT, stderr=(logs / "worker.log").open("wb"))
     url = f"http://127.0.0.1:{port}"
     for _ in range(300):

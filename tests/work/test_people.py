@@ -24,9 +24,9 @@ def name(database: str) -> str:
 
 
 def test_a_cookie_is_signed_belongs_to_one_person_and_ends_with_the_sign_in(name: str) -> None:
-    cookie = people.sign_in(f" {name.upper()} ", "winter honey", "192.0.2.1")
+    cookie = people.sign_in(f" {name.upper()} ", "winter honey")
     assert people.account_of(cookie).full_name == "Sam Ames"
-    other = people.sign_in(name, "winter honey", "192.0.2.1")
+    other = people.sign_in(name, "winter honey")
     people.sign_out(cookie)
     people.sign_out("nonsense")
     assert people.account_of(other).name == name
@@ -36,7 +36,7 @@ def test_a_cookie_is_signed_belongs_to_one_person_and_ends_with_the_sign_in(name
 
 
 def test_a_cookie_grows_old(name: str) -> None:
-    cookie = people.sign_in(name, "winter honey", "192.0.2.2")
+    cookie = people.sign_in(name, "winter honey")
     with session() as db:
         run(db, "UPDATE signed_in SET at = at - make_interval(secs => :age)", age=people.COOKIE_AGE + 1)
     with pytest.raises(NotSignedIn):
@@ -44,7 +44,7 @@ def test_a_cookie_grows_old(name: str) -> None:
 
 
 def test_neither_passwords_nor_tokens_are_stored(name: str) -> None:
-    cookie = people.sign_in(name, "winter honey", "192.0.2.3")
+    cookie = people.sign_in(name, "winter honey")
     with session() as db:
         stored = str(rows(db, "SELECT * FROM account WHERE name = :n", n=name)) + str(
             rows(db, "SELECT encode(token_hash, 'hex') FROM signed_in")
@@ -75,15 +75,15 @@ def test_a_name_is_taken_once(name: str) -> None:
 
 
 def test_new_accounts_from_one_place_are_limited(database: str) -> None:
-    address = f"192.0.2.{100 + next(_numbers)}"
+    caller = people.Caller(f"192.0.2.{100 + next(_numbers)}")
     for _ in range(settings().new_accounts_an_hour):
-        people.make_account(f"many{os.getpid()}-{next(_numbers)}", "Many", "long enough", address)
-    with pytest.raises(TooMany, match="Please wait 60 minutes"):
-        people.make_account(f"many{os.getpid()}-{next(_numbers)}", "Many", "long enough", address)
+        people.make_account(f"many{os.getpid()}-{next(_numbers)}", "Many", "long enough", caller)
+    with pytest.raises(TooMany, match="Please wait an hour"):
+        people.make_account(f"many{os.getpid()}-{next(_numbers)}", "Many", "long enough", caller)
 
 
 def test_the_theme_is_remembered_with_the_account(name: str) -> None:
-    cookie = people.sign_in(name, "winter honey", "192.0.2.4")
+    cookie = people.sign_in(name, "winter honey")
     account = people.account_of(cookie)
     people.choose_theme(account.id or 0, "dark")
     assert people.account_of(cookie).theme == "dark"

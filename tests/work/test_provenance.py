@@ -63,7 +63,7 @@ def test_a_search_done_again_is_a_run_that_says_what_it_brought_that_was_new(roo
     ]
     assert (logged.announced, logged.imported, logged.difference) == (5, 4, -1)
     with pytest.raises(Conflict, match="has files"):
-        searches.remove_run(room.review, room.lead, run)
+        searches.remove_run(room.review, room.lead, search, run)
     head, *lines = searches.log_table(room.review)
     assert [dict(zip(head, line, strict=True))["difference"] for line in lines] == [-1, 0]
     text = str(searches.appendix(room.review, "Hives"))

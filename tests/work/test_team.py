@@ -6,6 +6,7 @@ from concurrent.futures import ThreadPoolExecutor
 
 import pytest
 
+from kettlesort.settings import settings
 from kettlesort.store.records import Wanted
 from kettlesort.work import chart, gather, groups, people, plan, protocol, questions, ranking, records, report, screen, seeds
 from kettlesort.work.errors import Conflict, Invalid, NotSignedIn, TooMany
@@ -177,7 +178,8 @@ def test_a_removed_member_is_outside_but_their_decisions_stay(room: Room) -> Non
     room.gather(ris(*TITLES[:2]))
     room.decide(room.records()[0], "exclude")
     plan.remove_member(room.review, room.lead, room.reviewer)
-    assert plan.role_in(room.review, room.reviewer) is None
+    cookie = people.sign_in(next(it["name"] for it in plan.members(room.review) if it["id"] == room.reviewer), "long enough")
+    assert people.membership_of(cookie, room.review) == (room.reviewer, None)
     assert room.total().excluded == 1
     assert next(it for it in plan.members(room.review) if it["id"] == room.reviewer)["decisions"] == 1
     with pytest.raises(Conflict, match="lead"):
@@ -223,21 +225,49 @@ def test_values_that_do_not_fit_are_told_and_the_others_kept(room: Room) -> None
         chart.set_codebook(room.review, room.lead, [chart.ItemWording(ids[0], "Survived", "number", "", [], "")])
 
 
-def test_signing_in_is_limited_and_says_nothing_about_accounts(database: str) -> None:
+def test_signing_in_is_limited_by_network_and_says_nothing_about_accounts(database: str) -> None:
     people.make_account("patient-person", "Patient Person", "long enough")
+
+    def enter(name: str, password: str, address: str, known: str | None = None) -> tuple[str, float]:
+        tried = people.try_to_sign_in(name, people.Caller(address, known))
+        return people.sign_in(name, password, tried), tried.seconds
+
     said = set()
     for name in ("patient-person", "nobody-here"):
         with pytest.raises(NotSignedIn) as refused:
-            people.sign_in(name, "wrong password", "10.0.0.1")
+            enter(name, "wrong password", "10.0.0.1")
         said.add(refused.value.message)
     assert len(said) == 1
-    for _ in range(7):
+    for address in (*["10.0.0.1"] * 7, *(f"10.0.1.{k}" for k in range(40))):
         with pytest.raises(NotSignedIn):
-            people.sign_in("patient-person", "wrong password", "10.0.0.1")
+            enter("patient-person", "wrong password", address)
     with pytest.raises(TooMany):
-        people.sign_in("patient-person", "long enough", "10.0.0.1")
-    cookie = people.sign_in("patient-person", "long enough", "10.0.0.2")
+        enter("patient-person", "long enough", "10.0.0.1")
+    cookie, waits = enter("patient-person", "long enough", "10.0.0.2")
+    assert waits > 1, "an unknown browser waits where many guess"
     assert people.account_of(cookie).name == "patient-person"
+    known = people.knowing(None, "patient-person")
+    assert enter("patient-person", "long enough", "10.0.0.1", known)[1] == 0, "the real person is never locked out"
+    with pytest.raises(TooMany):
+        enter("patient-person", "long enough", "10.0.0.1", known + "x")
+
+
+def test_attempts_at_once_are_counted_before_any_is_checked(database: str) -> None:
+    def attempt(_: int) -> bool:
+        try:
+            people.try_to_sign_in("raced", people.Caller("2001:db8::1"))
+        except TooMany:
+            return False
+        return True
+
+    with ThreadPoolExecutor(12) as pool:
+        assert sum(pool.map(attempt, range(40))) <= settings().sign_in_attempts
+    assert people.Caller("2001:db8::1").network == people.Caller("2001:db8::ffff:1").network
+
+
+def test_what_ended_or_was_changed_is_no_sign_in(database: str) -> None:
+    people.make_account("brief-person", "Brief Person", "long enough")
+    cookie = people.sign_in("brief-person", "long enough")
     people.sign_out(cookie)
     for bad in (cookie, cookie + "x", None, ""):
         with pytest.raises(NotSignedIn):

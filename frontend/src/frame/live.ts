@@ -48,6 +48,7 @@ export function useLive(review: Ref<number>) {
   /** A word of change: each kind of data is looked at again after a while, by each browser at another moment. */
   function heard(word: string) {
     const now = Date.now()
+    if (word === 'missed') return void setTimeout(() => client.invalidateQueries(), 2000 * Math.random()) // nobody knows what was said meanwhile
     for (const key of STALE[word] ?? ['figures']) {
       const wait = word === 'screen' && COSTLY.has(key) ? COSTLY_AFTER : (PATIENT[word] ?? 0.12)
       const at = now + 1000 * wait * (PATIENT[word] ? 0.7 + 0.6 * Math.random() : 1)

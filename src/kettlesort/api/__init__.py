@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import AsyncIterator
 from contextlib import asynccontextmanager
 
+from anyio import to_thread
 from fastapi import FastAPI, Request, Response
 from fastapi.responses import FileResponse, HTMLResponse
 from fastapi.routing import APIRoute
@@ -39,6 +40,7 @@ from kettlesort.store.base import scalar, session
 
 @asynccontextmanager
 async def _lifespan(_: FastAPI) -> AsyncIterator[None]:
+    to_thread.current_default_thread_limiter().total_tokens = settings().threads
     await live.exchange.start()
     yield
     await live.exchange.stop()
@@ -57,7 +59,6 @@ app = FastAPI(
     redoc_url=None,
     openapi_url="/api/openapi.json",
 )
-safety.install(app)
 for part in (
     account,
     plan,
@@ -90,6 +91,9 @@ def health() -> dict[str, str]:
     with session() as db:
         scalar(db, "SELECT 1")
     return {"state": "ready"}
+
+
+safety.install(app)
 
 
 @app.get("/{path:path}", include_in_schema=False)

@@ -7,7 +7,7 @@ from typing import Annotated, NamedTuple
 from fastapi import Depends, Request
 
 from kettlesort.store.people import Account
-from kettlesort.work import people, plan
+from kettlesort.work import people
 from kettlesort.work.errors import NotAllowed, NotFound
 
 
@@ -24,15 +24,14 @@ class Membership(NamedTuple):
 
     review: int
     account: int
-    role: plan.Role
+    role: people.Role
 
 
-def _membership(review: int, account: SignedIn) -> Membership:
-    assert account.id is not None
-    role = plan.role_in(review, account.id)
+def _membership(review: int, request: Request) -> Membership:
+    account, role = people.membership_of(request.cookies.get(people.COOKIE), review)
     if role is None:  # an outsider learns nothing, not even that there is such a review
         raise NotFound("There is no such review, or you are not a member of it.")
-    return Membership(review, account.id, role)
+    return Membership(review, account, role)
 
 
 def _reviewer(member: Annotated[Membership, Depends(_membership)]) -> Membership:

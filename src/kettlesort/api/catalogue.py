@@ -9,6 +9,7 @@ from pydantic import BaseModel, Field
 
 from kettlesort.api.access import AsLead, AsMember
 from kettlesort.api.gather import Made
+from kettlesort.api.outside import asks_outside
 from kettlesort.api.query import MOST
 from kettlesort.api.syntax import Loss
 from kettlesort.work import catalogue
@@ -63,6 +64,7 @@ def catalogues(member: AsMember) -> list[Catalogue]:
 
 
 @router.post("", status_code=201)
+@asks_outside
 def connect(said: NewCatalogue, member: AsLead) -> Made:
     """Connect a catalogue; it is asked first what it is."""
     return Made(id=catalogue.add(member.review, member.account, said.name, said.address, said.version, said.form))
@@ -104,6 +106,7 @@ class CataloguePage(BaseModel):
 
 
 @router.post("/{number}/records")
+@asks_outside
 def records(number: int, said: ToLookAt, member: AsMember) -> CataloguePage:
     """A page of what a catalogue finds, to read."""
     it = catalogue.look(member.review, number, said.text, said.start)
@@ -138,6 +141,7 @@ class Compared(BaseModel):
 
 
 @router.post("/{number}/compare")
+@asks_outside
 def compare(number: int, said: ToCompare, member: AsMember) -> Compared:
     """A term of the seeds beside a catalogue."""
     records, special = catalogue.compare(member.review, number, said.forms, said.seeds)
@@ -145,6 +149,7 @@ def compare(number: int, said: ToCompare, member: AsMember) -> Compared:
 
 
 @router.post("/{number}/count")
+@asks_outside
 def count(number: int, said: ToCount, member: AsMember) -> Counted:
     """Count in a catalogue what a query finds."""
     it = catalogue.count(member.review, number, said.text, without=said.without, seeds=said.seeds)

@@ -108,7 +108,7 @@ def evidence(member: AsMember) -> EvidenceTable:
 @router.put("/evidence/values")
 def set_values(said: list[Cell], member: AsReviewer) -> list[NotTaken]:
     """Write cells; the answer names those that do not fit, which stay as they were."""
-    cells = [chart.Typed(it.study, it.item, it.text.replace("\x00", ""), it.quote, it.page) for it in said]
+    cells = [chart.Typed(it.study, it.item, it.text, it.quote, it.page) for it in said]
     return [NotTaken(**it._asdict()) for it in chart.set_values(member.review, member.account, cells)]
 
 

@@ -9,6 +9,7 @@ from urllib.parse import quote
 from fastapi import APIRouter, Query, Request, Response
 from pydantic import BaseModel
 
+from kettlesort import apart
 from kettlesort.api.access import SignedIn
 from kettlesort.api.records import KINDS, LossSaid, WriteFormat
 from kettlesort.api.uploads import ONE_FILE, receive
@@ -51,7 +52,7 @@ class Converted(BaseModel):
 
 def _look(filename: str, file: BinaryIO) -> Converted:
     try:
-        reading = formats.open_reading(file)
+        reading = apart.open_reading(file)
         watch, records, filled = Watch(), list[Record](), dict.fromkeys(FILLABLE, 0)
         for entry in watch.over(reading):
             if len(records) < MOST_COMPARED:
@@ -73,7 +74,7 @@ def _look(filename: str, file: BinaryIO) -> Converted:
 def _write(filename: str, file: BinaryIO, to: str, columns: list[str]) -> bytes:
     out = io.BytesIO()
     try:
-        reading = formats.open_reading(file)
+        reading = apart.open_reading(file)
         records = (entry.record for entry in reading)
         if columns and to in ("csv", "xlsx"):
             formats.write(records, to, out, columns)

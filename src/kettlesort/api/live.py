@@ -11,18 +11,22 @@ from collections import defaultdict
 from collections.abc import AsyncIterator, Iterator
 
 import psycopg
-from fastapi import APIRouter
+from fastapi import APIRouter, Request
 from fastapi.concurrency import run_in_threadpool
 from pydantic import BaseModel
 from sse_starlette import EventSourceResponse, ServerSentEvent
 
 from kettlesort.api.access import AsMember, AsReviewer
 from kettlesort.settings import settings
-from kettlesort.work import jobs, plan, report
+from kettlesort.work import jobs, people, report
 from kettlesort.work.change import CHANNEL
+from kettlesort.work.errors import NotSignedIn
 
 router = APIRouter(prefix="/api/reviews/{review}", tags=["live"])
-SEEN_EVERY = 15.0
+SEEN_EVERY = 10.0
+"""Seconds after which a stream says again who is here, and looks whether its person still belongs here and is signed in."""
+GATHERED = 0.4
+"""Seconds in which words are gathered before they are passed on together."""
 
 
 class Job(BaseModel):
@@ -62,18 +66,30 @@ class Exchange:
                 await self._task
 
     async def _listen(self) -> None:
+        before = False
         while True:
             try:
                 async with await psycopg.AsyncConnection.connect(settings().database, autocommit=True) as connection:
                     await connection.execute(f"LISTEN {CHANNEL}")
+                    if before:  # what was said meanwhile is not known
+                        self.tell_all("missed")
+                    before = True
                     async for word in connection.notifies():
                         said = json.loads(word.payload)
-                        for queue in self._waiting.get(said["review"], ()):
-                            if queue.qsize() < 100:
-                                queue.put_nowait(said["what"])
+                        self._tell(self._waiting.get(said["review"], set()), said["what"])
             except psycopg.Error as error:
                 logging.getLogger("kettlesort.api").warning("listening again in a second: %s", error)
-                await asyncio.sleep(1)
+            await asyncio.sleep(1)
+
+    def tell_all(self, word: str) -> None:
+        """Say a word to every open page."""
+        for queues in self._waiting.values():
+            self._tell(queues, word)
+
+    def _tell(self, queues: set[asyncio.Queue[str]], word: str) -> None:
+        for queue in queues:
+            if queue.qsize() < 100:
+                queue.put_nowait(word)
 
     @contextlib.contextmanager
     def subscribed(self, review: int) -> Iterator[asyncio.Queue[str]]:
@@ -84,12 +100,14 @@ class Exchange:
             yield queue
         finally:
             self._waiting[review].discard(queue)
+            if not self._waiting[review]:
+                del self._waiting[review]
 
 
 exchange = Exchange()
 
 
-async def _words(review: int, account: int) -> AsyncIterator[ServerSentEvent]:
+async def _words(review: int, account: int, cookie: str | None) -> AsyncIterator[ServerSentEvent]:
     with exchange.subscribed(review) as queue:
         await run_in_threadpool(report.be_seen, review, account)
         yield ServerSentEvent(data="hello", event="word")
@@ -98,23 +116,33 @@ async def _words(review: int, account: int) -> AsyncIterator[ServerSentEvent]:
             words: set[str] = set()
             with contextlib.suppress(TimeoutError):
                 words.add(await asyncio.wait_for(queue.get(), max(0.0, seen + SEEN_EVERY - time.monotonic())))
-                await asyncio.sleep(0.15)
+                await asyncio.sleep(GATHERED)
             while not queue.empty():
                 words.add(queue.get_nowait())
-            if await run_in_threadpool(plan.role_in, review, account) is None:
-                return
             if time.monotonic() >= seen + SEEN_EVERY:  # however much goes on meanwhile
                 seen = time.monotonic()
-                await run_in_threadpool(report.be_seen, review, account)
+                if not await run_in_threadpool(_still_here, review, account, cookie):
+                    return
                 words.add("presence")
             for word in words:
                 yield ServerSentEvent(data=word, event="word")
 
 
+def _still_here(review: int, account: int, cookie: str | None) -> bool:
+    """Whether somebody is still a member and signed in; if so, they are seen."""
+    try:
+        if people.membership_of(cookie, review)[1] is None:
+            return False
+    except NotSignedIn:
+        return False
+    report.be_seen(review, account)
+    return True
+
+
 @router.get("/live", response_class=EventSourceResponse)
-async def live(member: AsMember) -> EventSourceResponse:
+async def live(member: AsMember, request: Request) -> EventSourceResponse:
     """Word of every change of the review, as server-sent events: which part, never what."""
-    return EventSourceResponse(_words(member.review, member.account), ping=20)
+    return EventSourceResponse(_words(member.review, member.account, request.cookies.get(people.COOKIE)), ping=20)
 
 
 @router.get("/jobs")

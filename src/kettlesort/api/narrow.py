@@ -64,7 +64,7 @@ class Again(BaseModel):
 
 
 def _rule(said: Rule) -> narrow.Rule:
-    return narrow.Rule(said.name, said.query.replace("\x00", ""), said.abstract, said.keep, said.spare, said.again)
+    return narrow.Rule(said.name, said.query, said.abstract, said.keep, said.spare, said.again)
 
 
 @router.get("/narrowings")

@@ -20,9 +20,9 @@ MOST = 2 * core.LONGEST
 
 
 class QueryConcept(BaseModel):
-    label: str = Field("", max_length=120)
+    label: str = Field("", max_length=MOST)
     joint: Literal["any", "all"] = "any"
-    terms: list[str] = Field(max_length=2000)
+    terms: list[str] = Field(max_length=50_000)
     left_out: bool = False
     fields: list[str] = Field([], max_length=5)
 

@@ -104,7 +104,7 @@ def _wanted(
     doi: bool | None = None,
 ) -> Wanted:
     return Wanted(
-        list, source, year_from, year_to, abstract, words.replace("\x00", ""), verdict, criterion, pass_number, query, typed, label, kind, language, doi
+        list, source, year_from, year_to, abstract, words, verdict, criterion, pass_number, query, typed, label, kind, language, doi
     )  # fmt: skip
 
 

@@ -10,6 +10,7 @@ from pydantic import BaseModel, Field
 
 from kettlesort.api.access import AsMember, AsReviewer
 from kettlesort.api.gather import Made
+from kettlesort.api.outside import asks_outside
 from kettlesort.api.protocol import SourceKind
 from kettlesort.api.records import RecordFields, fields_of
 from kettlesort.api.uploads import ONE_FILE, receive
@@ -47,6 +48,7 @@ class ScheduleListed(BaseModel):
 
 
 @router.post("/catalogue-runs", status_code=202)
+@asks_outside
 def begin(said: RunWish, member: AsReviewer) -> RunBegun:
     """Begin to fetch what a query finds in a catalogue, once or regularly."""
     search, run = runs.begin(
@@ -111,6 +113,7 @@ class OneRecord(BaseModel):
 
 
 @router.post("/one/look-up")
+@asks_outside
 def look_up(said: OneName, member: AsReviewer) -> OneFound:
     """What a DOI or accession number stands for."""
     it = single.look_up(member.review, said.text)

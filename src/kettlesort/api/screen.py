@@ -201,7 +201,7 @@ def own(member: AsMember, pass_number: int = Query(1, ge=1, le=2), limit: int = 
 @router.put("/records/{record}/note", status_code=204)
 def note(record: int, said: NewNote, member: AsReviewer) -> None:
     """Note something about a record."""
-    screen.note(member.review, member.account, record, said.text.replace("\x00", ""))
+    screen.note(member.review, member.account, record, said.text)
 
 
 @router.get("/full-texts")

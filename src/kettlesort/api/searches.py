@@ -156,4 +156,4 @@ def change_run(search: int, run: int, said: RunEntry, member: AsReviewer) -> Non
 @router.delete("/searches/{search}/runs/{run}", status_code=204)
 def remove_run(search: int, run: int, member: AsReviewer) -> None:
     """Take a run without files out of the log."""
-    searches.remove_run(member.review, member.account, run)
+    searches.remove_run(member.review, member.account, search, run)

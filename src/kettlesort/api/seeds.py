@@ -8,6 +8,7 @@ from fastapi import APIRouter, Request
 from pydantic import BaseModel, Field
 
 from kettlesort.api.access import AsMember, AsReviewer
+from kettlesort.api.outside import asks_outside
 from kettlesort.api.uploads import ONE_FILE, receive
 from kettlesort.core.record import Record, author_name, doi_of
 from kettlesort.work import seeds as work
@@ -115,6 +116,7 @@ def seeds(member: AsMember) -> Seeds:
 
 
 @router.post("/seeds/look-up")
+@asks_outside
 def look_up(said: ToLookUp, member: AsMember) -> list[SeedAnswer]:
     """An answer for every line: found here, in the catalogue, or not."""
     return [
@@ -164,6 +166,7 @@ async def from_file(member: AsReviewer, request: Request) -> Added:
 
 
 @router.get("/seeds/{record}/proposal")
+@asks_outside
 def propose(record: int, member: AsReviewer) -> Proposal:
     """Ask the DOI registry for what a record lacks; nothing is changed."""
     it = work.propose(member.review, record)

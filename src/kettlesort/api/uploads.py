@@ -12,6 +12,7 @@ from fastapi.concurrency import run_in_threadpool
 from starlette.datastructures import UploadFile
 from starlette.formparsers import MultiPartException
 
+from kettlesort.core.text.clean import kept
 from kettlesort.work.errors import Invalid, TooLarge
 
 Run = Callable[..., Awaitable[Any]]
@@ -22,15 +23,15 @@ ONE_FILE = {"requestBody": {"required": True, "content": {"multipart/form-data":
 
 def tidy(filename: str) -> str:
     """A file's name without folders and control characters."""
-    name = re.sub(r"[\x00-\x1f\x7f]", "", filename.replace("\\", "/").rsplit("/", 1)[-1]).strip()
+    name = re.sub(r"[\t\n\r]", " ", kept(filename.replace("\\", "/").rsplit("/", 1)[-1])).strip()
     return name[:200] or "file"
 
 
 @asynccontextmanager
 async def receive(request: Request, most: int) -> AsyncIterator[tuple[str, BinaryIO, Run]]:
     """The one file of a multipart request: its name, the file, and a way to run blocking work. Raises TooLarge or Invalid."""
-    announced = int(request.headers.get("content-length") or 0)
-    if announced > most + 10_000:
+    announced = request.headers.get("content-length", "0")
+    if announced.isdecimal() and int(announced) > most + 10_000:
         raise TooLarge(f"The file is larger than {most // 1_000_000:,} MB; export it in parts.", field="file")
     try:
         async with request.form(max_files=1, max_fields=4) as form:

@@ -10,6 +10,8 @@ from dataclasses import dataclass
 import docx
 import docx.shared
 
+from kettlesort.core.text.clean import for_xml
+
 
 @dataclass(frozen=True, slots=True)
 class Heading:
@@ -53,7 +55,6 @@ Block = Heading | Paragraph | Verbatim | Items | Grid
 
 _MARKS = re.compile(r"([\\`*_{}\[\]<>#|])")
 _AT_BEGIN = re.compile(r"^(\s*)([-+]|\d+[.)])(?=\s)", re.M)
-_NO_XML = re.compile("[\x00-\x08\x0b\x0c\x0e-\x1f\ud800-\udfff\ufffe\uffff]")
 
 
 def markdown(blocks: Sequence[Block]) -> str:
@@ -118,4 +119,4 @@ def docx_file(blocks: Sequence[Block]) -> bytes:
 
 
 def _plain(text: str) -> str:
-    return _NO_XML.sub("", text)
+    return for_xml(text)

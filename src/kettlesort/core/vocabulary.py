@@ -9,13 +9,14 @@ from dataclasses import dataclass, field
 from typing import Any
 
 import rdflib
+import rdflib.plugins.shared.jsonld.context as jsonld_context
 from rdflib.namespace import DC, DCTERMS, RDF, RDFS, SKOS
 
 LARGEST = 30_000_000
 """Bytes of a file."""
 
 
-class NotAVocabulary(Exception):
+class NotAVocabulary(ValueError):
     """A file that is no SKOS vocabulary; the message says why, and what to do."""
 
 
@@ -68,17 +69,23 @@ def _form_of(data: bytes) -> tuple[str, str]:
         raise NotAVocabulary("The file is empty.")
     if begin[:1] in (b"{", b"["):
         try:
-            _refuse_remote(json.loads(data))
+            said = json.loads(data)
         except (ValueError, RecursionError) as error:
             raise NotAVocabulary(f"It looks like JSON-LD, but is no JSON: {error}.") from None
+        _refuse_remote(said)
         return "json-ld", "JSON-LD"
     if begin.startswith((b"<?xml", b"<!DOCTYPE")) or b"<rdf:RDF" in begin:
-        if b"<!DOCTYPE" in begin and b"<!ENTITY" in data[:100_000] and b"SYSTEM" in data[:100_000]:
-            raise NotAVocabulary("It names outside entities, which are not fetched; write them out.")
+        if b"<!DOCTYPE" in data or b"<!ENTITY" in data or _declares(data):
+            raise NotAVocabulary("It declares a document type or entities (<!DOCTYPE, <!ENTITY), which are not read; write them out.")
         return "xml", "RDF/XML"
     if b"\x00" in data[:4000]:
         raise NotAVocabulary("It is not a text file. A vocabulary is a SKOS file in Turtle, RDF/XML or JSON-LD.")
     return "turtle", "Turtle"
+
+
+def _declares(data: bytes) -> bool:
+    """The same in the other encodings that XML may have."""
+    return any("<!DOCTYPE".encode(codec) in data or "<!ENTITY".encode(codec) in data for codec in ("utf-16-le", "utf-16-be"))
 
 
 def _refuse_remote(value: Any) -> None:
@@ -87,12 +94,30 @@ def _refuse_remote(value: Any) -> None:
     while waiting:
         it = waiting.pop()
         if isinstance(it, dict):
-            contexts = it.get("@context", [])
-            if any(isinstance(context, str) for context in (contexts if isinstance(contexts, list) else [contexts])) or "@import" in it:
+            if "@import" in it or ("@context" in it and _is_remote(it["@context"])):
                 raise NotAVocabulary("Its context is an address, which is not fetched; write the context into the file.")
             waiting.extend(it.values())
         elif isinstance(it, list):
             waiting.extend(it)
+
+
+def _is_remote(context: Any) -> bool:
+    """Whether a context is an address, or a list with one at any depth."""
+    waiting = [context]
+    while waiting:
+        it = waiting.pop()
+        if isinstance(it, str):
+            return True
+        if isinstance(it, list):
+            waiting.extend(it)
+    return False
+
+
+def _no_loader(*_: Any, **__: Any) -> Any:
+    raise NotAVocabulary("Something outside of it would have to be fetched, which is not done; write it into the file.")
+
+
+setattr(jsonld_context, "source_to_json", _no_loader)  # noqa: B010 what fetches a context by its address
 
 
 def _vocabulary(graph: rdflib.Graph) -> Vocabulary:

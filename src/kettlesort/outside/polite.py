@@ -26,8 +26,15 @@ class Refused(Exception):
         self.status = status
 
 
-def check_address(address: str, *, private: bool) -> None:
-    """Raise ValueError for an address that must not be asked: none of the web's, or, unless ``private``, one within our own network."""
+_WITHIN = [ipaddress.ip_network(it) for it in ("64:ff9b::/96", "64:ff9b:1::/48", "2002::/16", "2001::/32")]
+"""Addresses of the newer kind that stand for ones of the older, whichever these are."""
+
+
+def check_address(address: str, *, private: bool) -> list[str]:
+    """The numbers of a server that may be asked: who asks connects to one of these, so that a name that changes meanwhile leads nowhere else.
+
+    Raises ValueError for an address that must not be asked: none of the web's, or, unless ``private``, one within our own network.
+    """
     it = urlsplit(address)
     if it.scheme not in ("http", "https") or not it.hostname:
         raise ValueError("An address begins with http:// or https:// and names a server.")
@@ -35,14 +42,23 @@ def check_address(address: str, *, private: bool) -> None:
         raise ValueError("An address with a name and password in it is not kept; ask the catalogue for one without.")
     if it.fragment or it.query:
         raise ValueError("An address ends before the question mark: its parameters are added for each question.")
-    if private:
-        return
     try:
-        found = {str(info[4][0]) for info in socket.getaddrinfo(it.hostname, None)}
-    except (OSError, UnicodeError):
+        found = list(dict.fromkeys(str(info[4][0]) for info in socket.getaddrinfo(it.hostname, it.port, type=socket.SOCK_STREAM)))
+    except (OSError, UnicodeError, ValueError):
         raise ValueError(f"There is no server named {it.hostname}.") from None
-    if not all(ipaddress.ip_address(one.partition("%")[0]).is_global for one in found):
+    if not private and not all(_outside(one) for one in found):
         raise ValueError(f"{it.hostname} lies within the network of this server, which is not asked.")
+    return sorted(found, key=lambda one: ":" in one)
+
+
+def _outside(number: str) -> bool:
+    it = ipaddress.ip_address(number.partition("%")[0])
+    if isinstance(it, ipaddress.IPv6Address):
+        if it.ipv4_mapped:
+            return it.ipv4_mapped.is_global
+        if any(it in network for network in _WITHIN):
+            return False
+    return it.is_global and not it.is_multicast
 
 
 @dataclass
@@ -74,13 +90,13 @@ def _wait_for_turn(host: str, manners: Manners) -> None:
 
 def ask(address: str, parameters: Mapping[str, str], accept: str, manners: Manners) -> bytes:
     """What a server answers. A try that fails for a reason that passes is made again; raises Unreachable, Refused or ValueError."""
-    check_address(address, private=manners.private)
     host = urlsplit(address).netloc
     pause, last = manners.first_pause, ""
     for k in range(manners.tries):
+        numbers = check_address(address, private=manners.private)
         _wait_for_turn(host, manners)
         try:
-            return _once(address, parameters, accept, manners)
+            return _once(address, numbers[k % len(numbers)], parameters, accept, manners)
         except httpx.TimeoutException:
             last = f"no answer within {manners.seconds:g} seconds"
         except _Again as again:
@@ -99,20 +115,25 @@ class _Again(Exception):
         self.pause = pause
 
 
-def _once(address: str, parameters: Mapping[str, str], accept: str, manners: Manners, hops: int = 3) -> bytes:
-    headers = {"Accept": accept, "User-Agent": "KettleSort/0.1"}
+def _once(address: str, number: str, parameters: Mapping[str, str], accept: str, manners: Manners, hops: int = 3) -> bytes:
+    """Ask the server with this ``number``, under the name that ``address`` gives it."""
+    it = httpx.URL(address)
+    headers = {"Accept": accept, "User-Agent": "KettleSort/0.1", "Host": it.netloc.decode("ascii")}
+    named = {"sni_hostname": it.raw_host.decode("ascii")}
     begun = time.monotonic()
     with (
-        httpx.Client(timeout=manners.seconds, follow_redirects=False) as client,
-        client.stream("GET", address, params=parameters or None, headers=headers) as answer,
+        httpx.Client(timeout=manners.seconds, follow_redirects=False, trust_env=False) as client,
+        client.stream(
+            "GET", it.copy_with(host=number.partition("%")[0]), params=parameters or None, headers=headers, extensions=named
+        ) as answer,
     ):
         if answer.status_code == 429 or answer.status_code >= 500:
             wanted = answer.headers.get("Retry-After", "")
             raise _Again(f"it answered {answer.status_code}", float(wanted) if wanted.isdecimal() and len(wanted) < 4 else 0.0)
         if answer.is_redirect and hops:
-            there = urljoin(str(answer.url), answer.headers["Location"])
-            check_address(there.partition("?")[0], private=manners.private)
-            return _once(there, {}, accept, manners, hops - 1)
+            there = urljoin(address, answer.headers["Location"])
+            numbers = check_address(there.partition("?")[0].partition("#")[0], private=manners.private)
+            return _once(there, numbers[0], {}, accept, manners, hops - 1)
         if answer.status_code >= 300:
             raise Refused(answer.status_code, f"it answered {answer.status_code}")
         out = bytearray()

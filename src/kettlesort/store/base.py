@@ -9,7 +9,7 @@ from functools import lru_cache
 from typing import Any
 
 import psycopg
-from sqlalchemy import BigInteger, Column, DateTime, Engine, Identity, RowMapping, create_engine, func, text
+from sqlalchemy import BigInteger, Column, DateTime, Engine, Identity, RowMapping, TextClause, create_engine, func, text
 from sqlalchemy.dialects.postgresql import JSONB
 from sqlalchemy.exc import DBAPIError
 from sqlmodel import Field, Session, SQLModel
@@ -99,24 +99,30 @@ def snapshot() -> Iterator[Session]:
         yield it
 
 
+@lru_cache(maxsize=2000)
+def _statement(sql: str) -> TextClause:
+    """A statement, its parameters found once."""
+    return text(sql)
+
+
 def rows(db: Session, sql: str, **values: Any) -> Sequence[Row]:
     """All rows of a query, by column name."""
-    return db.connection().execute(text(sql), values).mappings().all()
+    return db.connection().execute(_statement(sql), values).mappings().all()
 
 
 def row(db: Session, sql: str, **values: Any) -> Row | None:
     """The first row of a query."""
-    return db.connection().execute(text(sql), values).mappings().first()
+    return db.connection().execute(_statement(sql), values).mappings().first()
 
 
 def scalar(db: Session, sql: str, **values: Any) -> Any:
     """The first column of the first row."""
-    return db.connection().execute(text(sql), values).scalar()
+    return db.connection().execute(_statement(sql), values).scalar()
 
 
 def run(db: Session, sql: str, **values: Any) -> int:
     """Execute a statement; the number of rows that it touched."""
-    return int(db.connection().execute(text(sql), values).rowcount or 0)
+    return int(db.connection().execute(_statement(sql), values).rowcount or 0)
 
 
 def count_anew(*tables: str) -> None:

@@ -147,20 +147,24 @@ ON CONFLICT (record_id) DO UPDATE SET main = excluded.main, seed = excluded.seed
 """
 
 
-def refresh_standing(db: Session, review: int, records: list[int] | None = None) -> None:
+def refresh_standing(db: Session, review: int, records: list[int] | None = None, *, locked: bool = False) -> None:
     """Work out anew where some records, or all, stand, from verdicts, seeds and full texts.
 
-    Their rows are locked first: a decision that is under way on one of them is waited for, and seen.
+    Their rows are locked first, unless they are ``locked``: a decision that is under way on one of them is waited for, and seen.
     """
     if records is not None and not records:
         return
     which = "TRUE" if records is None else "{} = ANY(CAST(:ids AS bigint[]))"
     values: dict[str, Any] = {"review": review, **({} if records is None else {"ids": records})}
-    found = rows(
-        db,
-        f"""SELECT s.record_id, r.id IS NULL AS gone FROM standing s LEFT JOIN record r ON r.id = s.record_id
+    found = (
+        []
+        if locked
+        else rows(
+            db,
+            f"""SELECT s.record_id, r.id IS NULL AS gone FROM standing s LEFT JOIN record r ON r.id = s.record_id
         WHERE s.review_id = :review AND {which.format("s.record_id")} ORDER BY s.record_id FOR UPDATE OF s""",
-        **values,
+            **values,
+        )
     )
     gone = [it["record_id"] for it in found if it["gone"]]
     if gone:
@@ -173,9 +177,20 @@ def state_in(db: Session, review: int, record: int) -> Row | None:
     return row(db, "SELECT * FROM standing WHERE review_id = :review AND record_id = :record", review=review, record=record)
 
 
-def lock_state(db: Session, review: int, record: int) -> Row | None:
-    """The same, and nobody else decides on it or joins it with another until this transaction ends."""
-    return row(db, "SELECT * FROM standing WHERE review_id = :review AND record_id = :record FOR UPDATE", review=review, record=record)
+def lock_state(db: Session, review: int, record: int, pass_number: int = 1, account: int = 0) -> Row | None:
+    """Where one record stands, its title, who else than ``account`` has it on the desk and who gave the verdict in force.
+
+    Nobody else decides on it or joins it with another until this transaction ends.
+    """
+    return row(
+        db,
+        """SELECT s.*, r.title, (SELECT a.full_name FROM hold h JOIN account a ON a.id = h.account_id WHERE h.review_id = :review AND h.pass_number = :pass
+            AND h.record_id = s.record_id AND h.account_id <> :account AND h.until > clock_timestamp()) AS holder,
+        (SELECT CASE WHEN v.account_id <> :account THEN a.full_name END FROM placement p JOIN verdict v ON v.copy_id = p.copy_id JOIN account a ON a.id = v.account_id
+            WHERE p.record_id = s.record_id AND v.pass_number = :pass AND v.withdrawn_at IS NULL ORDER BY v.id DESC LIMIT 1) AS decided_by
+        FROM standing s JOIN record r ON r.id = s.record_id WHERE s.review_id = :review AND s.record_id = :record FOR UPDATE OF s""",
+        review=review, record=record, account=account, **{"pass": pass_number},
+    )  # fmt: skip
 
 
 _FREE = """NOT EXISTS (SELECT 1 FROM hold h WHERE h.review_id = :review AND h.pass_number = :pass
@@ -238,17 +253,6 @@ def put_on_desk(db: Session, review: int, account: int, pass_number: int, record
         review=review, account=account, records=records, minutes=minutes, **{"pass": pass_number},
     )  # fmt: skip
     return {it["record_id"] for it in found}
-
-
-def holder(db: Session, review: int, pass_number: int, record: int, account: int) -> str | None:
-    """The name of somebody else who has the record on the desk."""
-    found = row(
-        db,
-        """SELECT a.full_name FROM hold h JOIN account a ON a.id = h.account_id WHERE h.review_id = :review AND h.pass_number = :pass
-        AND h.record_id = :record AND h.account_id <> :account AND h.until > clock_timestamp()""",
-        review=review, record=record, account=account, **{"pass": pass_number},
-    )  # fmt: skip
-    return str(found["full_name"]) if found else None
 
 
 def clear_desk(db: Session, review: int, account: int, pass_number: int | None = None, record: int | None = None) -> None:
@@ -327,17 +331,6 @@ def write_order(db: Session, review: int, decisions: int, places: Iterable[tuple
         review=review, version=version, decisions=decisions, terms=json.dumps(terms),
     )  # fmt: skip
     run(db, "DELETE FROM place WHERE review_id = :review AND version < :version", review=review, version=version)
-
-
-def decided_by(db: Session, record: int, pass_number: int, account: int) -> str | None:
-    """The name of whoever else gave the verdict in force on a record."""
-    found = row(
-        db,
-        """SELECT a.id, a.full_name FROM placement p JOIN verdict v ON v.copy_id = p.copy_id JOIN account a ON a.id = v.account_id
-        WHERE p.record_id = :record AND v.pass_number = :pass AND v.withdrawn_at IS NULL ORDER BY v.id DESC LIMIT 1""",
-        record=record, **{"pass": pass_number},
-    )  # fmt: skip
-    return str(found["full_name"]) if found and found["id"] != account else None
 
 
 def histories(db: Session, records: Sequence[int]) -> Sequence[Row]:

@@ -40,10 +40,10 @@ class Change:
         """Write down what changed. ``kind`` is stage and deed, as in ``screen.decided``."""
         self.db.add(Event(review_id=self.review, account_id=self.account, kind=kind, subject=subject, before=before, after=after))
 
-    def stands(self, records: list[int] | None = None) -> None:
-        """Records, or all, may stand elsewhere now."""
+    def stands(self, records: list[int] | None = None, *, locked: bool = False) -> None:
+        """Records, or all, may stand elsewhere now; ``locked`` if this change holds their rows already."""
         self.db.flush()
-        refresh_standing(self.db, self.review, records)
+        refresh_standing(self.db, self.review, records, locked=locked)
 
     def enqueue(self, task: str, *, once: str | None = None, after: float = 0, **arguments: Any) -> None:
         """Queue a task as part of this transaction, for ``after`` seconds from now; of those with the same ``once`` at most one waits."""

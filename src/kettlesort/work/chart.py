@@ -186,6 +186,9 @@ def _label(db: Session, study: int) -> str:
 def value_history(review: int, study: int, item: int) -> Sequence[Row]:
     """Who wrote what into a cell, newest first."""
     with snapshot() as db:
+        known = [db.get(Study, study), db.get(Item, item)]
+        if any(found is None or found.review_id != review for found in known):
+            raise NotFound("There is no such cell in this review.")
         return store.value_history(db, review, study, item)
 
 

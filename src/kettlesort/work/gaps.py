@@ -9,7 +9,7 @@ from typing import Any, BinaryIO, NamedTuple
 from rapidfuzz import fuzz
 from sqlmodel import Session, col, select
 
-from kettlesort.core import formats
+from kettlesort import apart
 from kettlesort.core.formats import NotReadable
 from kettlesort.core.query import In, Text
 from kettlesort.core.query.words import words_of
@@ -197,11 +197,14 @@ def take(review: int, account: int, gaps: Sequence[int]) -> list[int]:
 def leave(review: int, account: int, gaps: Sequence[int], back: bool = False) -> None:
     """Leave proposals: what stands stays; they are not made again. Or bring them back."""
     with change(review, account, "gather") as it:
-        for gap in it.db.exec(
+        found = it.db.exec(
             select(Gap).where(Gap.review_id == review, col(Gap.id).in_(list(gaps)), Gap.state == ("left" if back else "proposed"))
-        ):
+        ).all()
+        if not found:
+            raise NotFound("None of these proposals is there to be brought back." if back else "None of these proposals is open any more.")
+        for gap in found:
             gap.state, gap.account_id = ("proposed" if back else "left"), account
-        it.event("gather.gaps_brought_back" if back else "gather.gaps_left", "", None, {"proposals": len(gaps)})
+        it.event("gather.gaps_brought_back" if back else "gather.gaps_left", "", None, {"proposals": len(found)})
 
 
 def take_back(review: int, account: int, supplements: Sequence[int]) -> None:
@@ -256,7 +259,7 @@ def paste_abstract(review: int, account: int, record: int, text: str) -> int:
 def from_file(review: int, filename: str, file: BinaryIO) -> tuple[int, int]:
     """Abstracts from a file of records, matched by the number of our own export, DOI, accession or title; proposals made, and records that matched none."""
     try:
-        reading = formats.open_reading(file)
+        reading = apart.open_reading(file)
         held = [entry.record for entry in reading if entry.record.abstract]
     except NotReadable as error:
         raise Invalid(f"{filename}: {error}.", field="file") from None

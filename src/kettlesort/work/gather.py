@@ -7,6 +7,7 @@ from typing import Any, BinaryIO, NamedTuple
 
 from sqlmodel import Session
 
+from kettlesort import apart
 from kettlesort.core import formats
 from kettlesort.core.formats import Entry, How, NotReadable
 from kettlesort.core.formats.recipe import NotARecipe, Recipe, fields_from, recipe_of
@@ -31,6 +32,8 @@ from kettlesort.work.recipes import recipes_of
 from kettlesort.work.searches import latest_run, run_of, search_of
 
 MAX_PROBLEMS = 1000
+READING = apart.Limits(seconds=900, megabytes=3000)
+"""What a workbook or an archive may take in the background."""
 HOW = ("format", "fields", "encoding", "header", "sheet", "recipe", "apart")
 """What is remembered of how a person wanted a file read."""
 
@@ -57,6 +60,8 @@ def upload(review: int, account: int, search: int, filename: str, file: BinaryIO
         held = formats.members_of(file)
     except NotReadable:  # it is kept all the same, and reading it will say so
         held = []
+    with snapshot() as db:
+        search_of(db, review, search)  # else its content would be kept for nothing
     parts = [(f"{filename}/{name.rsplit('/', 1)[-1]}", member) for name, member in held] or [(filename, file)]
     kept: list[tuple[str, str, int]] = []
     with session() as db:
@@ -65,6 +70,8 @@ def upload(review: int, account: int, search: int, filename: str, file: BinaryIO
                 kept.append((name, *store.put_blob(db, part)))
             except NotReadable as error:
                 raise Invalid(f"{filename}: {error}.", field="file") from None
+            if part is not file:
+                part.close()
     with change(review, account, "gather") as it:
         entry = search_of(it.db, review, search)
         found = run_of(it.db, review, of_run) if of_run else latest_run(it.db, search)
@@ -147,7 +154,7 @@ def _read_into_copies(job: Job, progress: jobs.Progress, batch_id: int) -> None:
 def _open(db: Session, side: Session, batch: Batch, recipes: list[Recipe]) -> formats.Reading:
     """Begin to read a file as a person wants it; failing that, as files of its source were read the last time."""
     how = how_of(batch.how)
-    reading = formats.open_reading(store.open_blob(side, batch.sha256), how, recipes)
+    reading = apart.open_reading(store.open_blob(side, batch.sha256), how, recipes, READING)
     if any(name in batch.how for name in HOW):
         return reading
     source = scalar(db, "SELECT source FROM search WHERE id = :s", s=batch.search_id)
@@ -155,7 +162,7 @@ def _open(db: Session, side: Session, batch: Batch, recipes: list[Recipe]) -> fo
     if habit is None or not habit.how:
         return reading
     batch.how = {**batch.how, **habit.how, "habit": True}
-    return formats.open_reading(store.open_blob(side, batch.sha256), how_of(batch.how), recipes)
+    return apart.open_reading(store.open_blob(side, batch.sha256), how_of(batch.how), recipes, READING)
 
 
 def how_of(said: Mapping[str, Any]) -> How:

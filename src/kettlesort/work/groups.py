@@ -2,14 +2,13 @@
 
 from __future__ import annotations
 
-import csv
-import io
 import itertools
-from collections.abc import Sequence
+from collections.abc import Iterator, Sequence
 from typing import Any, NamedTuple
 
 from sqlmodel import Session
 
+from kettlesort.core.formats import table
 from kettlesort.core.record import Record
 from kettlesort.store import match as store
 from kettlesort.store.base import Row, row, rows, run, scalar, snapshot
@@ -96,42 +95,29 @@ def groups(review: int, sought: Sought, offset: int, limit: int) -> tuple[int, S
         return (int(page[0]["total"]) if page else 0), page
 
 
+_COLUMNS = (
+    "group", "copies", "weakest link", "joined by", "copy", "kept", "source", "origin", "title", "authors", "year", "doi", "accession",
+)  # fmt: skip
+
+
 def export(review: int, sought: Sought) -> bytes:
     """The groups as CSV, one line a copy: what it is, why it is there."""
-    out = io.StringIO()
-    write = csv.writer(out)
-    write.writerow(
-        ["group", "copies", "weakest link", "joined by", "copy", "kept", "source", "origin", "title", "authors", "year", "doi", "accession"]
-    )
     with snapshot() as db:
-        for group in _groups(db, review, sought, ""):
-            how = [
-                *(f"pass {name}" for name in group["passes"]),
-                *(["weights"] if group["by_weights"] else []),
-                *(["a person"] if group["by_person"] else []),
-            ]
-            for side in sides(db, store.group_copies(db, [group["id"]])):
-                it = side.record
-                weakest = "" if group["weakest"] is None else f"{group['weakest']:.2f}"
-                values = [
-                    group["id"],
-                    group["copies"],
-                    weakest,
-                    "; ".join(how),
-                    side.id,
-                    int(side.id == group["id"]),
-                    side.source,
-                    side.origin,
-                ]
-                write.writerow(
-                    [*values, *(_harmless(text) for text in (it.title, "; ".join(it.authors), it.year or "", it.doi, it.accession))]
-                )
-    return b"\xef\xbb\xbf" + out.getvalue().encode()
+        lines: list[Sequence[object]] = [_COLUMNS, *(line for group in _groups(db, review, sought, "") for line in _lines(db, group))]
+    return ("\ufeff" + "".join(table.write_csv(lines))).encode()
 
 
-def _harmless(value: object) -> object:
-    """Text that no spreadsheet takes for a formula."""
-    return f"'{value}" if isinstance(value, str) and value[:1] in ("=", "+", "-", "@", "\t", "\r") else value
+def _lines(db: Session, group: Row) -> Iterator[Sequence[object]]:
+    how = [
+        *(f"pass {name}" for name in group["passes"]),
+        *(["weights"] if group["by_weights"] else []),
+        *(["a person"] if group["by_person"] else []),
+    ]
+    weakest = "" if group["weakest"] is None else f"{group['weakest']:.2f}"
+    for side in sides(db, store.group_copies(db, [group["id"]])):
+        it, kept = side.record, int(side.id == group["id"])
+        of_group = (group["id"], group["copies"], weakest, "; ".join(how), side.id, kept, side.source, side.origin)
+        yield (*of_group, it.title, "; ".join(it.authors), it.year or "", it.doi, it.accession)
 
 
 class Copies(NamedTuple):

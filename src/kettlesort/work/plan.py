@@ -4,28 +4,19 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 from datetime import UTC, datetime
-from typing import Literal, NamedTuple, get_args
+from typing import NamedTuple
 
 from sqlmodel import select
 
 from kettlesort.core.flow.figures import Figures
-from kettlesort.store.base import Row, row, rows, run, scalar, session, snapshot
+from kettlesort.store.base import Row, rows, run, scalar, session, snapshot
 from kettlesort.store.people import Account
 from kettlesort.store.plan import Amendment, Member, Review
 from kettlesort.store.report import Event
 from kettlesort.work.change import Change, change
 from kettlesort.work.errors import Conflict, Invalid, NotFound
+from kettlesort.work.people import ROLES
 from kettlesort.work.report import flow_figures
-
-Role = Literal["lead", "reviewer", "observer"]
-ROLES: tuple[Role, ...] = get_args(Role)
-
-
-def role_in(review: int, account: int) -> Role | None:
-    """An account's role in a review, or ``None`` for outsiders and removed members."""
-    with session() as db:
-        found = row(db, "SELECT role FROM member WHERE review_id = :r AND account_id = :a AND removed_at IS NULL", r=review, a=account)
-        return found["role"] if found else None
 
 
 def make_review(account: int, title: str, question: str) -> int:

@@ -146,23 +146,11 @@ def decide(review: int, account: int, said: Said) -> None:
     if said.verdict not in VERDICTS or said.pass_number not in PASSES:
         raise Invalid("A verdict is include, exclude or unsure, in pass 1 or 2.")
     with change(review, account, "screen", alone=said.pass_number == 2) as it:  # an inclusion may make a study
-        standing = store.lock_state(it.db, review, said.record)
+        standing = store.lock_state(it.db, review, said.record, said.pass_number, account)
         if standing is None:
             raise NotFound("This record is gone; it was joined with another meanwhile.")
-        if standing["first"] == "aside":
-            raise Conflict("This record was set aside by narrowing; let it in first.")
         state = standing["first"] if said.pass_number == 1 else standing["second"]
-        other = store.holder(it.db, review, said.pass_number, said.record, account)
-        if other and state in ("open", "unsure"):
-            raise Conflict(f"{other} has this record on the desk.", holder=other)
-        if said.seen and said.seen != state and (by := store.decided_by(it.db, said.record, said.pass_number, account)):
-            raise Conflict(
-                f"{by} has decided on this record meanwhile: {_WORDS[state]}. Look at it again; your verdict counts if you give it then.",
-                by=by,
-                state=state,
-            )
-        if said.pass_number == 2 and (standing["first"] != "include" or standing["fulltext"] != "obtained"):
-            raise Conflict("The second pass needs the full text: mark it as obtained first.")
+        _may_be_decided(standing, state, said)
         criterion = _criterion(it, said)
         it.db.add(
             Verdict(
@@ -177,10 +165,25 @@ def decide(review: int, account: int, said: Said) -> None:
         store.clear_desk(it.db, review, account, said.pass_number, said.record)
         if said.pass_number == 2 and said.verdict == "include":
             ensure_study(it.db, review, said.record)
-        it.stands([said.record])
+        it.stands([said.record], locked=True)
         after = said.verdict + (f": {criterion.name}" if criterion else "")
-        it.event(f"screen.decided_pass_{said.pass_number}", _title(it.db, said.record), state, after)
+        it.event(f"screen.decided_pass_{said.pass_number}", standing["title"], state, after)
         it.rank_again()
+
+
+def _may_be_decided(standing: Row, state: str, said: Said) -> None:
+    if standing["first"] == "aside":
+        raise Conflict("This record was set aside by narrowing; let it in first.")
+    if standing["holder"] and state in ("open", "unsure"):
+        raise Conflict(f"{standing['holder']} has this record on the desk.", holder=standing["holder"])
+    if said.seen and said.seen != state and standing["decided_by"]:
+        raise Conflict(
+            f"{standing['decided_by']} has decided on this record meanwhile: {_WORDS[state]}. Look at it again; your verdict counts if you give it then.",
+            by=standing["decided_by"],
+            state=state,
+        )
+    if said.pass_number == 2 and (standing["first"] != "include" or standing["fulltext"] != "obtained"):
+        raise Conflict("The second pass needs the full text: mark it as obtained first.")
 
 
 def _criterion(it: Change, said: Said) -> Criterion | None:

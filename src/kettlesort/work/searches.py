@@ -107,11 +107,15 @@ def new_run(it: Change, search: int) -> SearchRun:
     return SearchRun(review_id=it.review, search_id=search, number=number)
 
 
-def remove_run(review: int, account: int, run: int) -> None:
+def remove_run(review: int, account: int, search: int, run: int) -> None:
     """Take a run without files out of the log; an entry keeps at least one."""
     with change(review, account, "gather") as it:
         found = run_of(it.db, review, run)
-        entry = search_of(it.db, review, found.search_id)
+        entry = search_of(it.db, review, search)
+        if found.search_id != search:
+            raise NotFound("This search has no such run.")
+        if found.state:
+            raise Conflict("This run was made in a catalogue; what it brought stays in the log.")
         if scalar(it.db, "SELECT count(*) FROM batch WHERE run_id = :r", r=run):
             raise Conflict("This run has files; it stays in the log.")
         if scalar(it.db, "SELECT count(*) FROM search_run WHERE search_id = :s", s=found.search_id) == 1:

@@ -11,6 +11,7 @@ import numpy as np
 from rapidfuzz import fuzz, process
 from sqlmodel import Session, col, select
 
+from kettlesort import apart
 from kettlesort.core import formats
 from kettlesort.core.formats import NotReadable
 from kettlesort.core.identifiers import Named, named
@@ -293,7 +294,7 @@ def bring_in(review: int, account: int, records: Sequence[Record]) -> None:
 def from_file(review: int, account: int, filename: str, file: BinaryIO) -> int:
     """Take a file of known studies in; its records are seeds, and are matched with what is there. How many they are."""
     try:
-        reading = formats.open_reading(file)
+        reading = apart.open_reading(file)
         held = 0
         for _ in reading:
             held += 1

@@ -6,6 +6,7 @@ import io
 from datetime import UTC, datetime
 from typing import BinaryIO, NamedTuple
 
+from kettlesort import apart
 from kettlesort.core import formats
 from kettlesort.core.formats.pdf import NotAPdf, proposed
 from kettlesort.core.identifiers import named
@@ -80,8 +81,8 @@ def _by_accession(review: int, accession: str) -> LookedUp:
 def from_pdf(filename: str, file: BinaryIO) -> Record:
     """What a PDF seems to be about. Raises Invalid."""
     try:
-        return proposed(file)
-    except NotAPdf as error:
+        return apart.call_on(proposed, file, apart.Limits(seconds=30, megabytes=800))
+    except (NotAPdf, apart.Broken) as error:
         raise Invalid(f"{filename}: {error}.", field="file") from None
 
 

@@ -8,6 +8,7 @@ from typing import BinaryIO, NamedTuple
 
 from sqlmodel import col, select
 
+from kettlesort import apart
 from kettlesort.core import vocabulary as core
 from kettlesort.core.query import Descriptor, Node, Text, walk
 from kettlesort.store import gather as files
@@ -53,8 +54,8 @@ def read_vocabulary(job_id: int) -> None:
                 file = files.open_blob(side, found.sha256)
                 data = file.read(core.LARGEST + 1)
             try:
-                said = core.read_skos(data)
-            except core.NotAVocabulary as error:
+                said = apart.call(core.read_skos, data, limits=apart.Limits(seconds=300, megabytes=2500))
+            except (core.NotAVocabulary, apart.Broken) as error:
                 found.state, found.failure = "failed", str(error)
                 jobs.finish_in(db, job, "failed", f"{found.filename}: {error}")
                 db.add(

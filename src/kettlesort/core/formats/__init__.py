@@ -9,10 +9,12 @@
 from __future__ import annotations
 
 import io
+import shutil
+import tempfile
 import zipfile
 from collections.abc import Callable, Iterable, Iterator, Mapping, Sequence
 from pathlib import Path
-from typing import Any, BinaryIO, NamedTuple
+from typing import Any, BinaryIO, NamedTuple, cast
 
 from kettlesort.core.formats import archive, bibtex, csljson, listed, medline, nbib, ris, table
 from kettlesort.core.formats.detection import GUESS, LIKELY, SURE, Detected, NotReadable, format_of, refuse_others
@@ -263,29 +265,64 @@ def members_of(file: BinaryIO) -> list[tuple[str, BinaryIO]]:
         return []
     try:
         infos = archive.members(file)
-        return [(info.filename, _Member(file, info)) for info in archive.to_read(infos)] if archive.sort_of(infos) == "zip" else []
+        return (
+            [(info.filename, cast(BinaryIO, io.BufferedReader(_Member(file, info)))) for info in archive.to_read(infos)]
+            if archive.sort_of(infos) == "zip"
+            else []
+        )
     except archive.Unsafe as error:
         raise NotReadable(str(error)) from None
 
 
-class _Member(io.BytesIO):
-    """A file of an archive; unpacked when it is first read."""
+class _Member(io.RawIOBase):
+    """A file of an archive; unpacked to the disk, a piece at a time, when it is first read."""
 
     def __init__(self, file: BinaryIO, info: zipfile.ZipInfo) -> None:
         super().__init__()
-        self._packed: tuple[BinaryIO, zipfile.ZipInfo] | None = (file, info)
+        self._packed = (file, info)
+        self._unpacked: BinaryIO | None = None
 
-    def read(self, size: int | None = -1, /) -> bytes:
-        """Bytes of the unpacked file. Raises NotReadable for a damaged one."""
-        if self._packed:
-            (file, info), self._packed = self._packed, None
+    def _content(self) -> BinaryIO:
+        if self._unpacked is None:
+            file, info = self._packed
+            out = tempfile.TemporaryFile()  # noqa: SIM115 closed with the member
             try:
                 with zipfile.ZipFile(file) as packed, packed.open(info) as member:
-                    self.write(member.read(info.file_size + 1)[: info.file_size])
+                    shutil.copyfileobj(member, out, 1 << 20)
             except archive.DAMAGED as error:
+                out.close()
                 raise NotReadable(f"{info.filename} in this archive is damaged; save it again") from error
-            self.seek(0)
-        return super().read(size)
+            out.seek(0)
+            self._unpacked = cast(BinaryIO, out)
+        return self._unpacked
+
+    def readable(self) -> bool:
+        """It is."""
+        return True
+
+    def seekable(self) -> bool:
+        """It is."""
+        return True
+
+    def readinto(self, buffer: Any) -> int:
+        """Bytes of the unpacked file. Raises NotReadable for a damaged one."""
+        data = self._content().read(len(buffer))
+        buffer[: len(data)] = data
+        return len(data)
+
+    def seek(self, offset: int, whence: int = 0) -> int:
+        """Go to a place."""
+        return self._content().seek(offset, whence)
+
+    def tell(self) -> int:
+        """The place."""
+        return self._content().tell()
+
+    def close(self) -> None:
+        """Forget what was unpacked."""
+        if self._unpacked:
+            self._unpacked.close()
+        super().close()
 
 
 def _zipped(file: BinaryIO, how: How, recipes: Sequence[Recipe]) -> Reading:

@@ -45,7 +45,7 @@ def proposed(file: BinaryIO) -> Record:
         author_name(name) for name in re.split(r"\s*;\s*|\s+and\s+|,\s+(?=\S+ \S)", said.get("Author", "")) if name
     )
     text = "\n".join(texts)
-    below = text.partition("\n".join(line for _, line in lines[:1]))[2] or text
+    below = text.partition(lines[0][1])[2] or text if lines else text
     return Record(
         kind="article",
         title=title,

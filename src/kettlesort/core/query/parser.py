@@ -29,6 +29,8 @@ from kettlesort.core.query.words import parted
 LONGEST = 200_000
 DEEPEST = 100
 FARTHEST = 50
+MOST_NODES = 50_000
+"""Parts of a query, those of the lines that it refers to counted each time."""
 MOST_STARS = 3
 FIELDS = (*TEXT_FIELDS, "descriptor", "year", *VALUE_FIELDS)
 _YEARS = re.compile(r"(\d{4})?\s*(-)?\s*(\d{4})?")
@@ -93,6 +95,8 @@ class _Reader:
     def __init__(self, text: str, notes: list[Note], at: list[int], earlier: Sequence[Node]) -> None:
         self.text, self.notes, self.at, self.earlier = text, notes, at, earlier
         self.known: dict[str, list[str]] = {}
+        self.sizes: dict[int, int] = {}
+        self.nodes = 0
         self.frames = [_Frame(None, None, None, None)]
 
     def note(self, message: str, token: Token) -> None:
@@ -350,7 +354,7 @@ class _Reader:
                     "the number of an earlier line",
                     "#1 for the first line",
                 )
-            return self.earlier[number - 1]
+            return self.line(number, token)
         inside = token.text[1:-1] if token.kind == "quoted" else token.text
         name = self.known_fields(field)[0] if field else ""
         if name == "year":
@@ -360,6 +364,22 @@ class _Reader:
         if name in VALUE_FIELDS:
             return Value(name, self.said(inside, token))
         return Text(self.words(inside, token))
+
+    def line(self, number: int, token: Token) -> Node:
+        """The query of an earlier line, unless it makes this one too large: lines that name lines grow with each."""
+        node = self.earlier[number - 1]
+        if number not in self.sizes:
+            self.sizes[number] = _size(node)
+        self.nodes += self.sizes[number]
+        if self.nodes > MOST_NODES:
+            raise NotAQuery(
+                f"With the lines that it names, this query has more than {MOST_NODES:,} parts.",
+                token.begin,
+                token.end,
+                "fewer or smaller lines",
+                "name each line once",
+            )
+        return node
 
     def said(self, text: str, token: Token) -> str:
         text = " ".join(text.split())
@@ -453,6 +473,15 @@ def _can_be_near(node: Node) -> bool:
     if isinstance(node, Group):
         return node.joint == "any" and all(_can_be_near(part) for part in node.parts)
     return isinstance(node, (Text, Near))
+
+
+def _size(node: Node) -> int:
+    """The parts of a query."""
+    n, waiting = 0, [node]
+    while waiting:
+        n += 1
+        waiting.extend(parts_of(waiting.pop()))
+    return n
 
 
 def _not_too_deep(node: Node) -> None:
