@@ -5,6 +5,7 @@ from __future__ import annotations
 import http.client
 import json
 import os
+import shutil
 import signal
 import socket
 import subprocess
@@ -13,7 +14,7 @@ import tempfile
 import time
 import uuid
 from collections.abc import Iterator
-from contextlib import contextmanager
+from contextlib import contextmanager, suppress
 from pathlib import Path
 from typing import Any
 
@@ -48,6 +49,60 @@ def own_database(name: str) -> Iterator[str]:
         engine().dispose()
         with psycopg.connect(f"{server}/postgres", autocommit=True) as admin:
             admin.execute(f"DROP DATABASE {name} WITH (FORCE)".encode())
+
+
+class Cluster:
+    """A PostgreSQL of its own, started as `./kettle` starts one, that can be killed."""
+
+    def __init__(self) -> None:
+        self.folder = Path(tempfile.mkdtemp(prefix="kettle-cluster-", dir="/var/tmp"))
+        self.port = free_port()
+        if os.getuid() == 0:
+            shutil.chown(self.folder, "postgres")
+        options = next(line for line in (ROOT / "kettle").read_text().splitlines() if line.startswith("PG_OPTIONS="))
+        self.options = options.partition('"')[2].rpartition('"')[0]
+        self._run("initdb", "-D", str(self.folder / "data"), "-U", "kettle", "--auth=trust", "-E", "UTF8", "--locale=C.UTF-8")
+        self.start()
+        self.address = f"postgresql://kettle@127.0.0.1:{self.port}"
+
+    def _run(self, program: str, *arguments: str) -> int:
+        command = [f"/usr/lib/postgresql/15/bin/{program}", *arguments]
+        if os.getuid() == 0:
+            command = ["runuser", "-u", "postgres", "--", *command]
+        return subprocess.run(command, cwd="/", stdout=subprocess.DEVNULL, stderr=subprocess.DEVNULL).returncode
+
+    def start(self) -> None:
+        """Start it; children of one that was killed may linger for a moment."""
+        data = str(self.folder / "data")
+        for _ in range(40):
+            if self._run("pg_ctl", "-D", data, "-w", "-l", str(self.folder / "log"), "-o", f"-p {self.port} {self.options}", "start") == 0:
+                return
+            time.sleep(0.5)
+        raise SystemExit(f"PostgreSQL does not start: {self.folder / 'log'}")
+
+    def kill(self) -> None:
+        """SIGKILL all of it, and start it again."""
+        pid = int((self.folder / "data" / "postmaster.pid").read_text().splitlines()[0])
+        children = [int(it) for it in Path(f"/proc/{pid}/task/{pid}/children").read_text().split()]
+        for it in (pid, *children):
+            with suppress(ProcessLookupError):
+                os.kill(it, signal.SIGKILL)
+        self.start()
+
+    def halt(self) -> None:
+        """Stop it, as somebody who maintains the machine does."""
+        self._run("pg_ctl", "-D", str(self.folder / "data"), "-m", "fast", "-w", "stop")
+
+    def stop_for(self, seconds: float) -> None:
+        """Let it be away for a while."""
+        self.halt()
+        time.sleep(seconds)
+        self.start()
+
+    def stop(self) -> None:
+        """End it, and leave nothing behind."""
+        self._run("pg_ctl", "-D", str(self.folder / "data"), "-m", "immediate", "stop")
+        shutil.rmtree(self.folder, ignore_errors=True)
 
 
 class Copy:
