@@ -73,7 +73,8 @@ def test_the_second_pass_needs_the_full_text_and_a_pdf_is_a_pdf(room: Room) -> N
     room.decide(record, "include", 2)
     assert room.total().included == 1
     file = screen.full_texts(room.review)[0]["file_id"]
-    assert screen.attached(room.review, file) == ("x.pdf", b"%PDF-1.7 x")
+    name, pieces = screen.attached(room.review, file)
+    assert (name, b"".join(pieces)) == ("x.pdf", b"%PDF-1.7 x")
 
 
 def test_verdicts_move_with_their_copies_when_groups_are_joined_and_split(room: Room) -> None:

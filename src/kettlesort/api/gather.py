@@ -6,7 +6,8 @@ from datetime import date, datetime
 from typing import Literal
 from urllib.parse import quote
 
-from fastapi import APIRouter, Query, Request, Response
+from fastapi import APIRouter, Query, Request
+from fastapi.responses import StreamingResponse
 from pydantic import BaseModel, Field
 
 from kettlesort.api.access import AsMember, AsReviewer
@@ -172,12 +173,12 @@ def read_again(batch: int, how: How, member: AsReviewer) -> Made:
     return Made(id=gather.read_again(member.review, member.account, batch, how.model_dump()))
 
 
-@router.get("/files/{batch}/original", response_class=Response)
-def original(batch: int, member: AsMember) -> Response:
+@router.get("/files/{batch}/original", response_class=StreamingResponse)
+def original(batch: int, member: AsMember) -> StreamingResponse:
     """The file as it was uploaded."""
     name, data = gather.original(member.review, batch)
     headers = {"Content-Disposition": f"attachment; filename*=UTF-8''{quote(name)}"}
-    return Response(data, media_type="application/octet-stream", headers=headers)
+    return StreamingResponse(data, media_type="application/octet-stream", headers=headers)
 
 
 @router.get("/files/{batch}/entries/{position}")

@@ -5,7 +5,8 @@ from __future__ import annotations
 from datetime import datetime
 from typing import Literal
 
-from fastapi import APIRouter, Query, Request, Response
+from fastapi import APIRouter, Query, Request
+from fastapi.responses import StreamingResponse
 from pydantic import BaseModel, Field
 
 from kettlesort.api.access import AsMember, AsReviewer
@@ -227,11 +228,11 @@ async def attach(record: int, member: AsReviewer, request: Request) -> None:
         await run(screen.set_full_text, member.review, member.account, record, "obtained", "", filename, file)
 
 
-@router.get("/pdfs/{file}", response_class=Response)
-def pdf(file: int, member: AsMember) -> Response:
+@router.get("/pdfs/{file}", response_class=StreamingResponse)
+def pdf(file: int, member: AsMember) -> StreamingResponse:
     """An attached PDF, shown by the browser."""
     _, data = screen.attached(member.review, file)
-    return Response(
+    return StreamingResponse(
         data,
         media_type="application/pdf",
         headers={"Content-Disposition": f'inline; filename="full-text-{file}.pdf"', "Content-Security-Policy": "sandbox"},

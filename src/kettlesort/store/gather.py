@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import io
 import json
-from collections.abc import Iterable, Sequence
+from collections.abc import Iterable, Iterator, Sequence
 from datetime import date
 from hashlib import sha256
 from typing import Any, BinaryIO, cast
@@ -15,7 +15,7 @@ from sqlmodel import Field, Session
 
 from kettlesort.core.formats import Entry
 from kettlesort.core.record import Record
-from kettlesort.store.base import Moment, Row, Table, json_field, key, moment, reference, rows, run, scalar
+from kettlesort.store.base import Moment, Row, Table, json_field, key, moment, reference, rows, run, scalar, session
 
 _PIECE = 1 << 20
 
@@ -247,6 +247,18 @@ class BlobReader(io.RawIOBase):
         buffer[: len(piece)] = piece
         self._at += len(piece)
         return len(piece)
+
+
+def stream_blob(name: str) -> Iterator[bytes]:
+    """A stored blob, a piece at a time, each read by itself: who downloads slowly holds nothing."""
+    number = 0
+    while True:
+        with session() as db:
+            data = scalar(db, "SELECT data FROM blob_piece WHERE sha256 = :name AND number = :number", name=name, number=number)
+        if data is None:
+            return
+        yield bytes(data)
+        number += 1
 
 
 def open_blob(db: Session, name: str) -> BinaryIO:

@@ -404,8 +404,8 @@ def entry_of(review: int, batch: int, position: int) -> Entered:
         return Entered(position, it["line"], it["end_line"], record, lines, problems)
 
 
-def original(review: int, batch: int) -> tuple[str, bytes]:
-    """A file as it was uploaded, with its name."""
+def original(review: int, batch: int) -> tuple[str, Iterator[bytes]]:
+    """A file as it was uploaded, in pieces, with its name."""
     with session() as db:
         found = _batch(db, review, batch)
-        return found.filename.replace("/", "-"), store.open_blob(db, found.sha256).read()
+        return found.filename.replace("/", "-"), store.stream_blob(found.sha256)

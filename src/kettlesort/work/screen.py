@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections import OrderedDict
-from collections.abc import Sequence
+from collections.abc import Iterator, Sequence
 from datetime import UTC, datetime
 from typing import BinaryIO, NamedTuple
 
@@ -276,15 +276,15 @@ def set_full_text(
         )
 
 
-def attached(review: int, file_id: int) -> tuple[str, bytes]:
-    """An attached file's name and content."""
+def attached(review: int, file_id: int) -> tuple[str, Iterator[bytes]]:
+    """An attached file's name, and its content in pieces."""
     with snapshot() as db:
         found = row(
             db, "SELECT filename, sha256 FROM full_text WHERE id = :i AND review_id = :v AND sha256 IS NOT NULL", i=file_id, v=review
         )
         if found is None:
             raise NotFound("There is no such file in this review.")
-        return found["filename"], gather.open_blob(db, found["sha256"]).read()
+        return found["filename"], gather.stream_blob(found["sha256"])
 
 
 def full_texts(review: int) -> Sequence[Row]:

@@ -5,6 +5,7 @@ from __future__ import annotations
 import codecs
 import io
 import re
+import threading
 from collections.abc import Iterator
 from typing import BinaryIO, NamedTuple
 
@@ -78,7 +79,7 @@ class TextSource:
         self._file = file
         self._head = file.read(SAMPLE)
         self.encoding = CODECS[encoding] if encoding in CODECS else encoding_of(self._head)
-        self._decoder = _decoder(self.encoding.codec, _handler_for(self))
+        self._decoder = _decoder(self.encoding.codec, _MEND)
         self._begun = 0  # bytes before the piece that is being decoded
         self._counted = (0, 1)  # bytes up to which lines have been counted, and the line there
         self._counter = _decoder(self.encoding.codec, "replace")
@@ -90,8 +91,8 @@ class TextSource:
 
     def __iter__(self) -> Iterator[str]:
         for data in self._pieces():
-            yield self._decoder.decode(data)
-        yield self._decoder.decode(b"", final=True)
+            yield self._decode(data)
+        yield self._decode(b"", final=True)
 
     def utf8(self) -> Iterator[bytes]:
         """The same text as UTF-8; pieces of plain ASCII go through as they stand."""
@@ -100,8 +101,12 @@ class TextSource:
             if plain and data.isascii() and b"\r" not in data and self._decoder.getstate() == (b"", 0):
                 yield data
             else:
-                yield self._decoder.decode(data).encode()
-        yield self._decoder.decode(b"", final=True).encode()
+                yield self._decode(data).encode()
+        yield self._decode(b"", final=True).encode()
+
+    def _decode(self, data: bytes, final: bool = False) -> str:
+        _decoding.source = self  # for bytes that do not fit
+        return self._decoder.decode(data, final=final)
 
     def _pieces(self) -> Iterator[bytes]:
         data, self._head = self._head, b""
@@ -155,7 +160,12 @@ def _decoder(codec: str, errors: str) -> io.IncrementalNewlineDecoder:
     return io.IncrementalNewlineDecoder(codecs.getincrementaldecoder(codec)(errors=errors), translate=True)
 
 
-def _handler_for(source: TextSource) -> str:
-    name = f"kettlesort-{id(source)}"
-    codecs.register_error(name, source.mend)
-    return name
+class _Decoding(threading.local):
+    """The source whose bytes this thread decodes at the moment."""
+
+    source: TextSource
+
+
+_decoding = _Decoding()
+_MEND = "kettlesort"
+codecs.register_error(_MEND, lambda error: _decoding.source.mend(error))  # once: what is registered is kept for ever
