@@ -35,7 +35,7 @@ beforeEach(() => {
   stale = []
   review.value = 4
   const client = new QueryClient()
-  vi.spyOn(client, 'invalidateQueries').mockImplementation(async (it) => void stale.push((it as { queryKey: string[] }).queryKey[0]!))
+  vi.spyOn(client, 'invalidateQueries').mockImplementation(async (it) => void stale.push(it ? (it as { queryKey: string[] }).queryKey[0]! : 'everything'))
   app = createApp(defineComponent({ setup: () => ((live = useLive(review)), () => h('div')) })).use(VueQueryPlugin, { queryClient: client })
   app.mount(document.createElement('div'))
 })
@@ -51,10 +51,27 @@ describe('word of changes', () => {
     Stream.all[0]!.say('screen')
     Stream.all[0]!.say('ranking')
     expect(stale).toEqual([])
-    vi.advanceTimersByTime(200)
+    vi.advanceTimersByTime(1700)
     expect(stale.filter((key) => key === 'figures')).toHaveLength(1)
-    expect(stale).toContain('queue')
+    vi.advanceTimersByTime(9000)
+    expect(stale.filter((key) => key === 'queue')).toHaveLength(1)
     expect(stale).not.toContain('codebook')
+  })
+
+  it('looks at what colleagues do all the time once in a while, however often they do it', () => {
+    for (let k = 0; k < 200; k++) {
+      Stream.all[0]!.say('screen')
+      vi.advanceTimersByTime(100)
+    }
+    expect(stale.filter((key) => key === 'figures').length).toBeGreaterThan(9)
+    expect(stale.filter((key) => key === 'figures').length).toBeLessThan(25)
+    expect(stale.filter((key) => key === 'records').length).toBeLessThan(5)
+  })
+
+  it('looks at everything again when it is not known what was said meanwhile', () => {
+    Stream.all[0]!.say('missed')
+    vi.advanceTimersByTime(2100)
+    expect(stale).toContain('everything')
   })
 
   it('refreshes the figures for a word that is new to this page', () => {

@@ -14,6 +14,7 @@ export class Refused {
   constructor(
     readonly status: number,
     readonly message: string,
+    readonly details: object = {},
   ) {}
 }
 
@@ -28,7 +29,7 @@ globalThis.fetch = (async (request: Request) => {
   if (!(what in answers)) return new Response(JSON.stringify({ message: `nothing answers ${what}` }), { status: 404, headers: { 'content-type': 'application/json' } })
   const said = answers[what]
   const it = typeof said === 'function' ? await (said as (body: unknown) => unknown)(body) : said
-  if (it instanceof Refused) return new Response(JSON.stringify({ message: it.message }), { status: it.status, headers: { 'content-type': 'application/json' } })
+  if (it instanceof Refused) return new Response(JSON.stringify({ message: it.message, details: it.details }), { status: it.status, headers: { 'content-type': 'application/json' } })
   return it === undefined ? new Response(null, { status: 204, headers: { 'content-length': '0' } }) : new Response(JSON.stringify(it), { headers: { 'content-type': 'application/json' } })
 }) as typeof fetch
 

@@ -136,8 +136,25 @@ describe('the codebook', () => {
     await it.click('Move Place up')
     expect(it.text()).toContain('Not saved yet')
     await it.click('Save the codebook')
-    const [saved] = it.asked('PUT /reviews/4/codebook') as { name: string; choices: string[] }[][]
-    expect(saved!.map((it) => [it.name, it.choices])).toEqual([['Place', []], ['Wrap', ['foam', 'straw', 'none']]])
+    const [saved] = it.asked('PUT /reviews/4/codebook') as { items: { name: string; choices: string[] }[]; seen: { name: string }[] }[]
+    expect(saved!.seen.map((it) => it.name)).toEqual(['Wrap', 'Place'])
+    expect(saved!.items.map((it) => [it.name, it.choices])).toEqual([['Place', []], ['Wrap', ['foam', 'straw', 'none']]])
+  })
+
+  it('asks which is to stand when somebody else changed the same item, and writes the chosen one on top of what stands now', async () => {
+    const it = await open()
+    const { late } = await import('@/common/late')
+    const now = [item(1, 'Wrap or lid', 'choice'), item(2, 'Place'), item(3, 'Sites')]
+    it.answers['PUT /reviews/4/codebook'] = new Refused(409, 'Odile changed the codebook meanwhile.', { both: [{ what: 'Wrap', theirs: 'Wrap or lid', yours: 'Cover' }], now, mine: [item(1, 'Cover', 'choice'), item(2, 'Place'), item(3, 'Sites')] })
+    await it.type('Item 1', 'Cover')
+    await it.click('Save the codebook')
+    expect(late.asked?.both).toEqual([{ what: 'Wrap', theirs: 'Wrap or lid', yours: 'Cover' }])
+    it.answers['PUT /reviews/4/codebook'] = undefined
+    await late.asked!.mine()
+    const saved = it.asked('PUT /reviews/4/codebook').at(-1) as { items: { name: string }[]; seen: { name: string }[] }
+    expect(saved.items.map((one) => one.name)).toEqual(['Cover', 'Place', 'Sites'])
+    expect(saved.seen.map((one) => one.name)).toEqual(['Wrap or lid', 'Place', 'Sites'])
+    late.asked = null
   })
 
   it('keeps what was typed when the server refuses it', async () => {

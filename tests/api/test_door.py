@@ -158,7 +158,7 @@ def test_an_upload_without_a_length_is_stopped_at_the_limit(lead: TestClient, ro
 
 
 def test_what_is_unforeseen_is_a_sentence_under_the_same_headers(lead: TestClient, room: Room, monkeypatch: pytest.MonkeyPatch) -> None:
-    def broken(review: int) -> None:
+    def broken(review: int, **_: bool) -> None:
         raise KeyError("something")
 
     monkeypatch.setattr(report, "standing", broken)

@@ -159,7 +159,9 @@ def test_the_flow_and_its_list_say_the_same(assessed: Client) -> None:
 
 def test_a_value_is_charted_and_goes_out(assessed: Client) -> None:
     assessed.ask(
-        "PUT", "codebook", json=[{"id": None, "name": "Colonies", "kind": "number", "unit": "", "choices": [], "instructions": ""}]
+        "PUT",
+        "codebook",
+        json={"items": [{"id": None, "name": "Colonies", "kind": "number", "unit": "", "choices": [], "instructions": ""}]},
     )
     table = assessed.ask("GET", "evidence")
     study, item = table["studies"][0]["id"], table["items"][0]["id"]

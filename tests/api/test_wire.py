@@ -258,8 +258,8 @@ def test_uploads_are_limited_with_a_clear_message(clients: dict[str, TestClient]
         ("POST", "decisions", {"record": 10**30, "pass_number": 1, "verdict": "include"}), ("POST", "decisions", {"record": 1, "pass_number": 3, "verdict": "maybe"}),
         ("GET", "records?list=nonsense", None), ("GET", "records?list=search:x", None), ("GET", "records?words=%00&list=all", None), ("GET", "records?offset=-1", None),
         ("PUT", "protocol", {"year_from": 2020, "year_to": 1990}), ("PUT", "protocol", {"title": "  "}), ("POST", "members", {"name": "nobody-here", "role": "lead"}),
-        ("PUT", "criteria", [{"name": "A"}, {"name": "a"}]), ("PUT", "codebook", [{"name": "X", "kind": "choice", "choices": ["one"]}]), ("POST", "searches", {"source": "", "kind": "database"}),
-        ("PUT", "elements", [{"label": "a\x00b", "terms": []}]),
+        ("PUT", "protocol", {"criteria": [{"name": "A"}, {"name": "a"}]}), ("PUT", "codebook", {"items": [{"name": "X", "kind": "choice", "choices": ["one"]}]}), ("POST", "searches", {"source": "", "kind": "database"}),
+        ("PUT", "protocol", {"elements": "none"}),
     ],
 )  # fmt: skip
 def test_what_is_typed_wrong_is_answered_with_a_sentence(

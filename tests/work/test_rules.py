@@ -14,6 +14,7 @@ from pathlib import Path
 import pytest
 from hypothesis import HealthCheck, given, settings
 from hypothesis import strategies as st
+from sqlalchemy.exc import IntegrityError
 
 from kettlesort.core.record import Record
 from kettlesort.store.base import row, rows, run, scalar, session
@@ -368,3 +369,37 @@ def test_rule_5_two_workers_with_the_same_job_read_a_file_once(room: Room) -> No
     with session() as db:
         assert scalar(db, "SELECT count(*) FROM copy WHERE review_id = :v", v=room.review) == 900
         assert scalar(db, "SELECT state FROM job WHERE id = :j", j=job) == "done"
+
+
+def test_rule_3_a_standing_that_went_wrong_is_found_by_counting_from_the_rows(room: Room) -> None:
+    room.gather(ris(*TITLES[:4]))
+    room.match()
+    for record in room.records()[:3]:
+        room.decide(record, "include")
+    screen.set_full_text(room.review, room.lead, room.records("sought")[0], "obtained", "")
+    room.decide(room.records("assessed")[0], "include", 2)
+    assert report.standing(room.review, from_rows=True).figures.adds_up
+    for wrong in ("first = 'exclude'", "fulltext = 'missing'", "second = 'open'"):
+        with session() as db:
+            number = scalar(
+                db, "SELECT record_id FROM standing WHERE review_id = :v AND second = 'include' AND fulltext = 'obtained'", v=room.review
+            )
+            run(db, f"UPDATE standing SET {wrong} WHERE record_id = :r", r=number)
+        assert not report.standing(room.review, from_rows=True).figures.adds_up, wrong
+        with session() as db:
+            refresh_standing(db, room.review)
+
+
+@pytest.mark.parametrize(
+    "wrong",
+    [
+        "UPDATE batch SET state = 'lost'",
+        "UPDATE standing SET first = 'maybe'",
+        "UPDATE member SET role = 'owner'",
+        "INSERT INTO search (review_id, number, source, kind, notes) SELECT review_id, number, source, kind, '' FROM search LIMIT 1",
+    ],
+)
+def test_the_database_refuses_what_no_rule_knows(room: Room, wrong: str) -> None:
+    room.gather(ris(*TITLES[:1]))
+    with pytest.raises(IntegrityError), session() as db:
+        run(db, wrong)

@@ -4,6 +4,7 @@ import { useRoute, useRouter } from 'vue-router'
 import { Refusal } from '@/api/client'
 import { count } from '@/common/format'
 import { useReview } from '@/common/review'
+import LateDialog from '@/common/LateDialog.vue'
 import StateOf from '@/common/StateOf.vue'
 import FlowRibbon from './FlowRibbon.vue'
 import { useLive } from './live'
@@ -61,6 +62,7 @@ const broken = computed(() => (figures.data.value?.checks ?? []).filter((it) => 
         <router-view :key="`${review}-${route.meta.stage}-${route.meta.title}`" />
       </StateOf>
     </main>
+    <LateDialog />
   </div>
 </template>
 

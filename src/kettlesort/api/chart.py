@@ -26,6 +26,13 @@ class Item(BaseModel):
     instructions: str = Field("", max_length=4000)
 
 
+class Codebook(BaseModel):
+    """The codebook as it is to be, and as it was when the change was begun."""
+
+    items: list[Item] = Field(max_length=1000)
+    seen: list[Item] | None = Field(None, max_length=1000)
+
+
 class Value(BaseModel):
     text: str
     quote: str
@@ -57,16 +64,19 @@ class Cell(BaseModel):
     text: str = Field(max_length=20_000)
     quote: str | None = Field(None, max_length=4000)
     page: str | None = Field(None, max_length=40)
+    seen: str | None = Field(None, max_length=20_000)
 
 
 class NotTaken(BaseModel):
     study: int
     item: int
     message: str
+    theirs: str | None
 
 
 class Label(BaseModel):
     label: str = Field(max_length=120)
+    seen: str | None = Field(None, max_length=120)
 
 
 class Link(BaseModel):
@@ -80,11 +90,14 @@ def codebook(member: AsMember) -> list[Item]:
 
 
 @router.put("/codebook", status_code=204)
-def set_codebook(said: list[Item], member: AsReviewer) -> None:
-    """Replace the codebook."""
-    chart.set_codebook(
-        member.review, member.account, [chart.ItemWording(it.id, it.name, it.kind, it.unit, it.choices, it.instructions) for it in said]
-    )
+def set_codebook(said: Codebook, member: AsReviewer) -> None:
+    """Replace the codebook; what others changed meanwhile stays."""
+    seen = None if said.seen is None else [_wording(it) for it in said.seen]
+    chart.set_codebook(member.review, member.account, [_wording(it) for it in said.items], seen)
+
+
+def _wording(it: Item) -> chart.ItemWording:
+    return chart.ItemWording(it.id, it.name, it.kind, it.unit, it.choices, it.instructions)
 
 
 @router.get("/evidence")
@@ -108,7 +121,7 @@ def evidence(member: AsMember) -> EvidenceTable:
 @router.put("/evidence/values")
 def set_values(said: list[Cell], member: AsReviewer) -> list[NotTaken]:
     """Write cells; the answer names those that do not fit, which stay as they were."""
-    cells = [chart.Typed(it.study, it.item, it.text, it.quote, it.page) for it in said]
+    cells = [chart.Typed(it.study, it.item, it.text, it.quote, it.page, it.seen) for it in said]
     return [NotTaken(**it._asdict()) for it in chart.set_values(member.review, member.account, cells)]
 
 
@@ -121,7 +134,7 @@ def value_history(study: int, item: int, member: AsMember) -> list[Value]:
 @router.put("/studies/{study}/label", status_code=204)
 def rename(study: int, said: Label, member: AsReviewer) -> None:
     """Give a study a name of the team's own."""
-    chart.rename_study(member.review, member.account, study, said.label)
+    chart.rename_study(member.review, member.account, study, said.label, said.seen)
 
 
 @router.put("/records/{record}/study", status_code=204)

@@ -70,9 +70,9 @@ class History(BaseModel):
 
 
 @router.get("/figures")
-def figures(member: AsMember) -> Figures:
-    """All live figures, from one snapshot."""
-    it = report.standing(member.review)
+def figures(member: AsMember, from_rows: bool = False) -> Figures:
+    """All live figures, from one snapshot; with ``from_rows`` held against verdicts and full texts themselves."""
+    it = report.standing(member.review, from_rows=from_rows)
     f, t = it.figures, it.figures.total
     return Figures(
         seeds=f.seeds, found=t.found, copies=t.copies, aside=t.aside, records=t.records, questions=f.questions, open=t.open, unsure=t.unsure, decided=t.decided,

@@ -35,6 +35,18 @@ class SearchEntry(RunEntry):
     kind: SourceKind
 
 
+class RunChange(RunEntry):
+    """A run as it is to be, and as it was when the change was begun."""
+
+    seen: RunEntry | None = None
+
+
+class SearchChange(SearchEntry):
+    """An entry as it is to be, and as it was when the change was begun."""
+
+    seen: SearchEntry | None = None
+
+
 class Run(RunEntry):
     id: int
     number: int
@@ -124,9 +136,10 @@ def _file(data: bytes, kind: str, name: str) -> Response:
 
 
 @router.put("/searches/{search}", status_code=204)
-def change_search(search: int, said: SearchEntry, member: AsReviewer) -> None:
-    """Change an entry and its latest run."""
-    searches.write_search(member.review, member.account, searches.SearchEntry(**said.model_dump()), search)
+def change_search(search: int, said: SearchChange, member: AsReviewer) -> None:
+    """Change an entry and its latest run; what others changed meanwhile stays."""
+    seen = searches.SearchEntry(**said.seen.model_dump()) if said.seen else None
+    searches.write_search(member.review, member.account, searches.SearchEntry(**said.model_dump(exclude={"seen"})), search, seen)
 
 
 @router.delete("/searches/{search}", status_code=204)
@@ -148,9 +161,10 @@ def write_run(search: int, said: RunEntry, member: AsReviewer) -> Made:
 
 
 @router.put("/searches/{search}/runs/{run}", status_code=204)
-def change_run(search: int, run: int, said: RunEntry, member: AsReviewer) -> None:
-    """Change a run."""
-    searches.write_run(member.review, member.account, search, searches.RunEntry(**said.model_dump()), run)
+def change_run(search: int, run: int, said: RunChange, member: AsReviewer) -> None:
+    """Change a run; what others changed meanwhile stays."""
+    seen = searches.RunEntry(**said.seen.model_dump()) if said.seen else None
+    searches.write_run(member.review, member.account, search, searches.RunEntry(**said.model_dump(exclude={"seen"})), run, seen)
 
 
 @router.delete("/searches/{search}/runs/{run}", status_code=204)

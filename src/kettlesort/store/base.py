@@ -9,7 +9,7 @@ from functools import lru_cache
 from typing import Any
 
 import psycopg
-from sqlalchemy import BigInteger, Column, DateTime, Engine, Identity, RowMapping, TextClause, create_engine, func, text
+from sqlalchemy import BigInteger, CheckConstraint, Column, DateTime, Engine, Identity, RowMapping, TextClause, create_engine, func, text
 from sqlalchemy.dialects.postgresql import JSONB
 from sqlalchemy.exc import DBAPIError
 from sqlmodel import Field, Session, SQLModel
@@ -43,6 +43,12 @@ def reference(target: str, *, index: bool = False, null: bool = False, primary: 
     if null:
         return Field(default=None, foreign_key=target, index=index, nullable=True, sa_type=BigInteger)
     return Field(foreign_key=target, index=index, sa_type=BigInteger)
+
+
+def one_of(column: str, *values: str | int) -> CheckConstraint:
+    """That a column holds one of some values."""
+    said = ", ".join(f"'{value}'" if isinstance(value, str) else str(value) for value in values)
+    return CheckConstraint(f"{column} IN ({said})", name=f"{column}_is_known")
 
 
 class Table(SQLModel):

@@ -2,10 +2,10 @@
 
 from __future__ import annotations
 
-from sqlalchemy import Column, String
+from sqlalchemy import Column, Index, String
 from sqlmodel import Field
 
-from kettlesort.store.base import Moment, Table, key, moment, reference
+from kettlesort.store.base import Moment, Table, key, moment, one_of, reference
 
 
 class Catalogue(Table, table=True):
@@ -22,6 +22,11 @@ class Catalogue(Table, table=True):
 
 class Schedule(Table, table=True):
     """A query that is run in a catalogue: once, daily, weekly or monthly; ``next_at`` is when it is due."""
+
+    __table_args__ = (
+        Index("ix_schedule_search_id", "search_id"),
+        one_of("every", "once", "daily", "weekly", "monthly"),
+    )
 
     id: int | None = key()
     review_id: int = reference("review.id", index=True)

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 
+from sqlalchemy import Index
 from sqlmodel import Session
 
 from kettlesort.store.base import Moment, Row, Table, json_field, key, moment, reference, row, rows, run
@@ -43,6 +44,8 @@ class StudyReport(Table, table=True):
 
 class Value(Table, table=True):
     """A charted value with its quote. Appended; the latest holds, an empty one clears."""
+
+    __table_args__ = (Index("ix_value_item_id", "item_id"),)
 
     id: int | None = key()
     review_id: int = reference("review.id", index=True)

@@ -10,18 +10,23 @@ from hashlib import sha256
 from typing import Any, BinaryIO, cast
 
 import psycopg
-from sqlalchemy import ARRAY, BigInteger, Column, Index, LargeBinary, Text
+from sqlalchemy import ARRAY, BigInteger, Column, Index, LargeBinary, Text, UniqueConstraint
 from sqlmodel import Field, Session
 
 from kettlesort.core.formats import Entry
 from kettlesort.core.record import Record
-from kettlesort.store.base import Moment, Row, Table, json_field, key, moment, reference, rows, run, scalar, session
+from kettlesort.store.base import Moment, Row, Table, json_field, key, moment, one_of, reference, rows, run, scalar, session
 
 _PIECE = 1 << 20
 
 
 class Search(Table, table=True):
     """An entry of the search log: a source, and every time that it was searched for one purpose."""
+
+    __table_args__ = (
+        one_of("kind", "database", "register", "website", "organisation", "citation"),
+        UniqueConstraint("review_id", "number"),
+    )
 
     id: int | None = key()
     review_id: int = reference("review.id", index=True)
@@ -40,6 +45,7 @@ class SearchRun(Table, table=True):
     """
 
     __tablename__ = "search_run"
+    __table_args__ = (one_of("state", "", "fetching", "done", "failed", "cancelled"), UniqueConstraint("search_id", "number"))
 
     id: int | None = key()
     review_id: int = reference("review.id", index=True)
@@ -91,6 +97,8 @@ class Batch(Table, table=True):
     ``certainty`` is how sure its format is, ``reading`` what else the reader found out (labels and their fields, recipe,
     delimiter, sheets), ``odd`` what looks wrong in it, ``how`` how a person wants it read.
     """
+
+    __table_args__ = (one_of("state", "waiting", "reading", "read", "failed", "taken", "aside"), Index("ix_batch_sha256", "sha256"))
 
     id: int | None = key()
     review_id: int = reference("review.id", index=True)

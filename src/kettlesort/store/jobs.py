@@ -4,11 +4,13 @@ from __future__ import annotations
 
 from sqlmodel import Session
 
-from kettlesort.store.base import Moment, Table, key, moment, reference, run
+from kettlesort.store.base import Moment, Table, key, moment, one_of, reference, run
 
 
 class Job(Table, table=True):
     """A piece of work. State: waiting, working, done, failed or cancelled. ``done`` of ``total`` tells how far it is."""
+
+    __table_args__ = (one_of("state", "waiting", "working", "done", "failed", "cancelled"),)
 
     id: int | None = key()
     review_id: int = reference("review.id", index=True)

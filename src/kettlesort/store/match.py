@@ -55,6 +55,11 @@ class Question(Table, table=True):
     ``trial_id`` is the trial that asked, ``gone_trial_id`` the one that no longer does.
     """
 
+    __table_args__ = (
+        Index("ix_question_left_copy", "left_copy"),
+        Index("ix_question_right_copy", "right_copy"),
+    )
+
     id: int | None = key()
     review_id: int = reference("review.id", index=True)
     left_copy: int = reference("copy.id")
@@ -91,6 +96,7 @@ class Placement(Table, table=True):
     """The record that a copy of a taken batch belongs to: the lowest copy of its group."""
 
     __table_args__ = (
+        Index("ix_placement_batch_id", "batch_id"),
         Index("ix_placement_batch", "review_id", "batch_id"),
         Index("ix_placement_surplus", "review_id", "batch_id", postgresql_where=text("copy_id <> record_id")),
     )

@@ -7,11 +7,13 @@ from typing import NamedTuple
 from sqlalchemy import Column, Index, LargeBinary
 from sqlmodel import Field, Session
 
-from kettlesort.store.base import Moment, Row, Table, key, moment, reference, row, run
+from kettlesort.store.base import Moment, Row, Table, key, moment, one_of, reference, row, run
 
 
 class Account(Table, table=True):
     """A person who can sign in; ``name`` is lower case."""
+
+    __table_args__ = (one_of("theme", "light", "dark"),)
 
     id: int | None = key()
     name: str = Field(unique=True)
@@ -36,7 +38,11 @@ class SignedIn(Table, table=True):
 class Attempt(Table, table=True):
     """An attempt to sign in, or to make an account, by name and network. It is written down before it is looked at."""
 
-    __table_args__ = (Index("ix_attempt_name_at", "name", "at"), Index("ix_attempt_address_at", "address", "at"))
+    __table_args__ = (
+        one_of("kind", "sign_in", "account"),
+        Index("ix_attempt_name_at", "name", "at"),
+        Index("ix_attempt_address_at", "address", "at"),
+    )
 
     id: int | None = key()
     kind: str = "sign_in"

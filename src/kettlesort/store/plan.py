@@ -8,7 +8,7 @@ from typing import Any
 from sqlalchemy import BigInteger, Index
 from sqlmodel import Field
 
-from kettlesort.store.base import Moment, Table, json_field, key, moment, reference
+from kettlesort.store.base import Moment, Table, json_field, key, moment, one_of, reference
 
 
 class Review(Table, table=True):
@@ -38,6 +38,11 @@ class Review(Table, table=True):
 
 class Member(Table, table=True):
     """An account's part in a review: lead, reviewer or observer. A removed member's work stays."""
+
+    __table_args__ = (
+        Index("ix_member_account_id", "account_id"),
+        one_of("role", "lead", "reviewer", "observer"),
+    )
 
     review_id: int = reference("review.id", primary=True)
     account_id: int = reference("account.id", primary=True)

@@ -9,13 +9,16 @@ from sqlalchemy import Column, Index
 from sqlalchemy.dialects.postgresql import JSONB
 from sqlmodel import Field, Session
 
-from kettlesort.store.base import Moment, Row, Table, key, moment, reference, rows, scalar
+from kettlesort.store.base import Moment, Row, Table, key, moment, reference, row, rows, scalar
 
 
 class Event(Table, table=True):
     """Who changed what, when, from what, to what."""
 
-    __table_args__ = (Index("ix_event_review", "review_id", "id"),)
+    __table_args__ = (
+        Index("ix_event_kind", "review_id", "kind", "id"),
+        Index("ix_event_review", "review_id", "id"),
+    )
 
     id: int | None = key()
     review_id: int = reference("review.id")
@@ -25,6 +28,16 @@ class Event(Table, table=True):
     subject: str = ""
     before: Any = Field(default=None, sa_column=Column(JSONB, nullable=True))
     after: Any = Field(default=None, sa_column=Column(JSONB, nullable=True))
+
+
+def last_event(db: Session, review: int, kind: str) -> Row | None:
+    """The latest event of a kind: who, and when."""
+    return row(
+        db,
+        """SELECT a.full_name AS by, e.at FROM event e JOIN account a ON a.id = e.account_id WHERE e.review_id = :review AND e.kind = :kind
+        ORDER BY e.id DESC LIMIT 1""",
+        review=review, kind=kind,
+    )  # fmt: skip
 
 
 def source_counts(db: Session, review: int) -> Sequence[Row]:
@@ -59,6 +72,27 @@ def cells(db: Session, review: int) -> Sequence[Row]:
         LEFT JOIN criterion c ON c.id = g.second_criterion""",
         review=review,
     )
+
+
+def counted_from_rows(db: Session, review: int) -> Row:
+    """How many records are decided, sought, assessed and included, counted from verdicts, full texts and narrowings themselves.
+
+    It costs more than `cells`, which it checks: no figure that it gives comes from a standing.
+    """
+    return rows(
+        db,
+        """WITH held AS (SELECT DISTINCT p.record_id FROM narrowed d JOIN placement p ON p.copy_id = d.copy_id WHERE p.review_id = :review AND d.released_at IS NULL),
+        latest AS (SELECT DISTINCT ON (p.record_id, v.pass_number) p.record_id, v.pass_number, v.verdict FROM verdict v JOIN placement p ON p.copy_id = v.copy_id
+            WHERE v.review_id = :review AND v.withdrawn_at IS NULL ORDER BY p.record_id, v.pass_number, v.id DESC),
+        texts AS (SELECT DISTINCT ON (p.record_id) p.record_id, t.state FROM full_text t JOIN placement p ON p.copy_id = t.copy_id
+            WHERE t.review_id = :review ORDER BY p.record_id, t.id DESC),
+        first AS (SELECT l.* FROM latest l WHERE l.pass_number = 1 AND NOT EXISTS (SELECT 1 FROM held h WHERE h.record_id = l.record_id)),
+        got AS (SELECT f.record_id, s.verdict FROM first f JOIN texts t ON t.record_id = f.record_id AND t.state = 'obtained'
+            LEFT JOIN latest s ON s.record_id = f.record_id AND s.pass_number = 2 WHERE f.verdict = 'include')
+        SELECT (SELECT count(*) FROM first WHERE verdict IN ('include', 'exclude')) AS decided, (SELECT count(*) FROM first WHERE verdict = 'include') AS sought,
+            (SELECT count(*) FROM got) AS assessed, (SELECT count(*) FROM got WHERE verdict = 'include') AS included""",
+        review=review,
+    )[0]
 
 
 def included_studies(db: Session, review: int) -> int:

@@ -11,7 +11,7 @@ import psycopg
 from sqlalchemy import BigInteger, Column, Index, text
 from sqlmodel import Field, Session
 
-from kettlesort.store.base import Moment, Row, Table, json_field, key, moment, reference, row, rows, run
+from kettlesort.store.base import Moment, Row, Table, json_field, key, moment, one_of, reference, row, rows, run
 from kettlesort.store.records import COLUMNS, RECORD_LISTS, Wanted, where
 
 
@@ -22,6 +22,9 @@ class Verdict(Table, table=True):
     """
 
     __table_args__ = (
+        Index("ix_verdict_criterion_id", "criterion_id"),
+        one_of("verdict", "include", "exclude", "unsure"),
+        one_of("pass_number", 1, 2),
         Index("ix_verdict_copy", "copy_id", "pass_number", postgresql_where=text("withdrawn_at IS NULL")),
         Index("ix_verdict_review_account", "review_id", "account_id"),
     )
@@ -63,6 +66,7 @@ class FullText(Table, table=True):
     """What became of seeking a full text: sought, obtained or missing. Appended; the latest holds."""
 
     __tablename__ = "full_text"
+    __table_args__ = (one_of("state", "sought", "obtained", "missing"),)
 
     id: int | None = key()
     review_id: int = reference("review.id", index=True)
@@ -82,6 +86,9 @@ class Standing(Table, table=True):
     """
 
     __table_args__ = (
+        one_of("first", "open", "unsure", "include", "exclude", "aside"),
+        one_of("fulltext", "sought", "obtained", "missing"),
+        one_of("second", "open", "unsure", "include", "exclude"),
         Index("ix_standing_review", "review_id", "first", "fulltext", "second", "main", "seed", "second_criterion"),
         Index("ix_standing_narrowing", "review_id", "narrowing_id", "main", postgresql_where=text("narrowing_id IS NOT NULL")),
     )

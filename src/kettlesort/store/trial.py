@@ -9,7 +9,7 @@ import psycopg
 from sqlalchemy import BigInteger
 from sqlmodel import Field, Session
 
-from kettlesort.store.base import Moment, Row, Table, json_field, key, moment, reference, row, rows, run
+from kettlesort.store.base import Moment, Row, Table, json_field, key, moment, one_of, reference, row, rows, run
 
 
 class MatchRule(Table, table=True):
@@ -40,6 +40,8 @@ class Trial(Table, table=True):
 
     ``mark`` tells whether the review has changed since; ``summary`` holds its counts and its curve.
     """
+
+    __table_args__ = (one_of("state", "waiting", "ready", "failed", "applied", "undone"),)
 
     id: int | None = key()
     review_id: int = reference("review.id", index=True)

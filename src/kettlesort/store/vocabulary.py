@@ -9,11 +9,13 @@ from sqlmodel import Field, Session
 
 from kettlesort.core.query.words import words_of
 from kettlesort.core.vocabulary import Concept
-from kettlesort.store.base import Moment, Row, Table, json_field, key, moment, reference, row, rows, run
+from kettlesort.store.base import Moment, Row, Table, json_field, key, moment, one_of, reference, row, rows, run
 
 
 class Vocabulary(Table, table=True):
     """A vocabulary that a team has loaded. State: waiting, read or failed; a removed one is only out of use."""
+
+    __table_args__ = (one_of("state", "waiting", "read", "failed"),)
 
     id: int | None = key()
     review_id: int = reference("review.id", index=True)

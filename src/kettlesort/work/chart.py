@@ -14,8 +14,9 @@ from kettlesort.core.record import Record, short_citation
 from kettlesort.store import chart as store
 from kettlesort.store.base import Row, rows, run, scalar, snapshot
 from kettlesort.store.chart import Item, Study, Value
-from kettlesort.work.change import change
+from kettlesort.work.change import Change, change
 from kettlesort.work.errors import Invalid, NotFound
+from kettlesort.work.late import Both, conflict, in_words, merged
 
 
 class ItemWording(NamedTuple):
@@ -43,8 +44,46 @@ def _items(db: Session, review: int) -> Sequence[Item]:
     ).all()
 
 
-def set_codebook(review: int, account: int, items: Sequence[ItemWording]) -> None:
-    """Replace the codebook. Values of an item that is removed stay, and come back with it."""
+def _wording(item: Item) -> ItemWording:
+    return ItemWording(item.id, item.name, item.kind, item.unit, list(item.choices), item.instructions)
+
+
+def _tidied(said: ItemWording) -> ItemWording:
+    choices = [choice.strip() for choice in said.choices if choice.strip()] if said.kind == "choice" else []
+    return ItemWording(said.id, said.name.strip()[:120], said.kind, said.unit.strip()[:40], choices, said.instructions.strip()[:4000])
+
+
+def _with_theirs(it: Change, items: Sequence[ItemWording], seen: Sequence[ItemWording], now: Sequence[ItemWording]) -> list[ItemWording]:
+    """The items as said, with what others made of the codebook since it was ``seen``. Raises Conflict for an item that both changed."""
+
+    def by_id(some: Sequence[ItemWording]) -> dict[int, ItemWording]:
+        return {one.id: _tidied(one) for one in some if one.id}
+
+    kept, both = merged(by_id(seen), by_id(now), by_id(items))
+    new = [one for one in items if not one.id]
+    order = [one.id for one in items if one.id in kept] + [one for one in kept if one not in {item.id for item in items}]
+    mine = [*(kept[number] for number in order if number), *new]
+    if both:
+        theirs, yours = by_id(now), by_id(items)
+        raise conflict(
+            it.db, it.review, "chart.codebook_changed", "the codebook",
+            [Both((theirs.get(one) or yours[one]).name, _shown(theirs.get(one)), _shown(yours.get(one))) for one in both],
+            [one._asdict() for one in now], [one._asdict() for one in mine],
+        )  # fmt: skip
+    return mine
+
+
+def _shown(item: ItemWording | None) -> str:
+    if item is None:
+        return "removed"
+    return "; ".join(part for part in (item.name, item.kind, item.unit, ", ".join(item.choices), item.instructions) if part)
+
+
+def set_codebook(review: int, account: int, items: Sequence[ItemWording], seen: Sequence[ItemWording] | None = None) -> None:
+    """Replace the codebook. Values of an item that is removed stay, and come back with it.
+
+    ``seen`` is the codebook on which the change was made: what others changed since then stays.
+    """
     for said in items:
         if not said.name.strip():
             raise Invalid("Every data item needs a name.", field="name")
@@ -58,6 +97,8 @@ def set_codebook(review: int, account: int, items: Sequence[ItemWording]) -> Non
     with change(review, account, "chart") as it:
         present = {item.id: item for item in _items(it.db, review)}
         before = [item.name for item in present.values()]
+        if seen is not None:
+            items = _with_theirs(it, items, seen, [_wording(item) for item in present.values()])
         for position, said in enumerate(items):
             found = present.pop(said.id, None) if said.id else None
             if said.id and found is None:
@@ -69,9 +110,8 @@ def set_codebook(review: int, account: int, items: Sequence[ItemWording]) -> Non
             ):
                 raise Invalid(f"“{found.name}” has values, so it stays {found.kind}; add another item instead.", field="kind")
             item = found or Item(review_id=review, position=position, name="", kind=said.kind)
-            item.position, item.name, item.kind, item.unit = position, said.name.strip()[:120], said.kind, said.unit.strip()[:40]
-            item.choices = [choice.strip() for choice in said.choices if choice.strip()] if said.kind == "choice" else []
-            item.instructions = said.instructions.strip()[:4000]
+            _, item.name, item.kind, item.unit, item.choices, item.instructions = _tidied(said)
+            item.position = position
             it.db.add(item)
         for gone in present.values():
             gone.removed_at = datetime.now(UTC)
@@ -115,21 +155,23 @@ def _citation(reports: list[Row]) -> str:
 
 
 class Typed(NamedTuple):
-    """A cell as typed. ``quote`` and ``page`` of ``None`` leave those as they are."""
+    """A cell as typed. ``quote`` and ``page`` of ``None`` leave those as they are; ``seen`` is what stood there when the typing began."""
 
     study: int
     item: int
     text: str
     quote: str | None = None
     page: str | None = None
+    seen: str | None = None
 
 
 class NotTaken(NamedTuple):
-    """A cell that does not fit its item, and why."""
+    """A cell that does not fit its item, or that somebody else changed meanwhile to ``theirs``; and why."""
 
     study: int
     item: int
     message: str
+    theirs: str | None = None
 
 
 def set_values(review: int, account: int, cells: Sequence[Typed]) -> list[NotTaken]:
@@ -150,6 +192,10 @@ def set_values(review: int, account: int, cells: Sequence[Typed]) -> list[NotTak
                 continue
             old = holding.get((cell.study, cell.item))
             before = (old["text"], old["quote"], old["page"]) if old else ("", "", "")
+            if cell.seen is not None and before[0] not in (cell.seen, text):
+                by = old["by"] if old else "Somebody"
+                refused.append(NotTaken(cell.study, cell.item, f"{by} changed this to {in_words(before[0])} meanwhile.", before[0]))
+                continue
             after = (
                 text,
                 before[1] if cell.quote is None else cell.quote.strip()[:4000],
@@ -192,13 +238,24 @@ def value_history(review: int, study: int, item: int) -> Sequence[Row]:
         return store.value_history(db, review, study, item)
 
 
-def rename_study(review: int, account: int, study: int, label: str) -> None:
-    """Give a study a name of the team's own; an empty one returns to author and year."""
+def rename_study(review: int, account: int, study: int, label: str, seen: str | None = None) -> None:
+    """Give a study a name of the team's own; an empty one returns to author and year. ``seen`` is the name that it had."""
     with change(review, account, "chart") as it:
         found = it.db.get(Study, study)
         if found is None or found.review_id != review:
             raise NotFound("There is no such study in this review.")
-        before, found.label = found.label, " ".join(label.split())[:120]
+        label = " ".join(label.split())[:120]
+        if seen is not None and found.label not in (seen, label):
+            raise conflict(
+                it.db,
+                review,
+                "chart.study_renamed",
+                "this name",
+                [Both("Name", in_words(found.label), in_words(label))],
+                found.label,
+                label,
+            )
+        before, found.label = found.label, label
         it.event("chart.study_renamed", f"Study {study}", before, found.label)
 
 

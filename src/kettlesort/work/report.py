@@ -8,7 +8,7 @@ from typing import Literal, NamedTuple
 from sqlmodel import Session
 
 from kettlesort.core.flow.diagram import Diagram, ours, standard
-from kettlesort.core.flow.figures import MAIN, Cell, Figures, Narrowed, Source, figures
+from kettlesort.core.flow.figures import MAIN, Cell, Counted, Figures, Narrowed, Source, figures
 from kettlesort.store import chart, match, narrow
 from kettlesort.store import report as store
 from kettlesort.store.base import Row, rows, run, scalar, session, snapshot
@@ -22,8 +22,8 @@ class Standing(NamedTuple):
     charted: int
 
 
-def flow_figures(db: Session, review: int) -> Figures:
-    """The figures of the flow within a snapshot."""
+def flow_figures(db: Session, review: int, *, from_rows: bool = False) -> Figures:
+    """The figures of the flow within a snapshot; ``from_rows`` holds them against verdicts and full texts themselves, which takes longer."""
     counted = store.source_counts(db, review)
     cells = store.cells(db, review)
     sources: dict[tuple[str, str], int] = {}
@@ -48,6 +48,7 @@ def flow_figures(db: Session, review: int) -> Figures:
         questions=match.count_open_questions(db, review),
         criteria=list(dict.fromkeys(criteria)),
         narrowed=_narrowed(db, review),
+        counted=Counted(**store.counted_from_rows(db, review)) if from_rows else None,
     )
 
 
@@ -59,17 +60,17 @@ def _narrowed(db: Session, review: int) -> list[Narrowed]:
     return list(by_key.values())
 
 
-def standing(review: int) -> Standing:
+def standing(review: int, *, from_rows: bool = False) -> Standing:
     """What the ribbon and the flow diagram show."""
     with snapshot() as db:
-        it = flow_figures(db, review)
+        it = flow_figures(db, review, from_rows=from_rows)
         return Standing(it, it.total.found, chart.charted_studies(db, review))
 
 
 def diagram(review: int, drawing: Literal["ours", "standard"], summed: bool) -> tuple[Figures, Diagram]:
     """The figures with one of the two drawings of them."""
     with snapshot() as db:
-        it = flow_figures(db, review)
+        it = flow_figures(db, review, from_rows=True)
     return it, (ours if drawing == "ours" else standard)(it, summed=summed)
 
 

@@ -2,8 +2,9 @@
 
 from __future__ import annotations
 
+from collections.abc import Mapping
 from datetime import UTC, date, datetime
-from typing import Any, NamedTuple
+from typing import Any, NamedTuple, TypeVar
 
 from sqlmodel import Session, col, select
 
@@ -13,6 +14,7 @@ from kettlesort.store.base import Row, scalar, snapshot
 from kettlesort.store.gather import Search, SearchRun
 from kettlesort.work.change import Change, change
 from kettlesort.work.errors import Conflict, Invalid, NotFound
+from kettlesort.work.late import Both, conflict, in_words, merged
 from kettlesort.work.protocol import SOURCE_KINDS
 
 
@@ -42,11 +44,34 @@ class RunEntry(NamedTuple):
     query_version: int | None = None
 
 
+T = TypeVar("T", SearchEntry, RunEntry)
 _OF_ENTRY = ("source", "kind", "notes")
 
 
-def write_search(review: int, account: int, said: SearchEntry, search: int | None = None) -> int:
-    """Write a new entry of the search log with its first run, or change one and its latest run."""
+def _with_theirs(it: Change, kind: str, what: str, said: T, seen: T, now: Mapping[str, Any]) -> T:
+    """What is said of an entry or a run, with what others changed since it was ``seen``. Raises Conflict for a field that both changed."""
+    mine = {name: _stripped(name, value) for name, value in said._asdict().items()}
+    held, both = merged({name: _stripped(name, value) for name, value in seen._asdict().items()}, now, mine)
+    if both:
+        shown = [Both(_LABELS.get(name, name), in_words(now[name]), in_words(mine[name])) for name in both]
+        plain = {name: _plain(value) for name, value in now.items()}
+        raise conflict(it.db, it.review, kind, what, shown, plain, {name: _plain(held.get(name)) for name in mine})
+    whole: dict[str, Any] = {name: held.get(name) for name in mine}
+    return said._replace(**whole)
+
+
+_LABELS = {"run_on": "Run on", "run_by": "By", "announced": "Announced", "query": "Query", "limits": "Limits", "notes": "Notes", "source": "Source", "kind": "Kind of source", "query_version": "Version of the query"}  # fmt: skip
+
+
+def _stripped(name: str, value: Any) -> Any:
+    return value.strip() if isinstance(value, str) and name != "query" else value
+
+
+def write_search(review: int, account: int, said: SearchEntry, search: int | None = None, seen: SearchEntry | None = None) -> int:
+    """Write a new entry of the search log with its first run, or change one and its latest run.
+
+    ``seen`` is the entry on which the change was made: what others changed since then stays.
+    """
     if not said.source.strip():
         raise Invalid("Which source was searched?", field="source")
     if said.kind not in SOURCE_KINDS:
@@ -59,9 +84,12 @@ def write_search(review: int, account: int, said: SearchEntry, search: int | Non
         else:
             found = search_of(it.db, review, search)
             run = latest_run(it.db, search)
-            before = {name: _plain(getattr(found if name in _OF_ENTRY else run, name)) for name in said._fields}
+            now = {name: getattr(found if name in _OF_ENTRY else run, name) for name in said._fields}
+            before = {name: _plain(value) for name, value in now.items()}
+            if seen is not None:
+                said = _with_theirs(it, "gather.search_changed", f"search {found.number}", said, seen, now)
         for name, value in said._asdict().items():
-            setattr(found if name in _OF_ENTRY else run, name, value.strip() if isinstance(value, str) and name != "query" else value)
+            setattr(found if name in _OF_ENTRY else run, name, _stripped(name, value))
         it.db.add(found)
         it.db.flush()
         assert found.id is not None
@@ -78,8 +106,8 @@ def _plain(value: Any) -> Any:
     return value.isoformat() if isinstance(value, date) else value
 
 
-def write_run(review: int, account: int, search: int, said: RunEntry, run: int | None = None) -> int:
-    """Write down that a search was done again, or change one of its runs."""
+def write_run(review: int, account: int, search: int, said: RunEntry, run: int | None = None, seen: RunEntry | None = None) -> int:
+    """Write down that a search was done again, or change one of its runs, ``seen`` as it was then."""
     with change(review, account, "gather") as it:
         entry = search_of(it.db, review, search)
         if run is None:
@@ -88,9 +116,12 @@ def write_run(review: int, account: int, search: int, said: RunEntry, run: int |
             found = run_of(it.db, review, run)
             if found.search_id != search:
                 raise NotFound("This search has no such run.")
-            before = {name: _plain(getattr(found, name)) for name in said._fields}
+            now = {name: getattr(found, name) for name in said._fields}
+            before = {name: _plain(value) for name, value in now.items()}
+            if seen is not None:
+                said = _with_theirs(it, "gather.run_changed", f"run {found.number}", said, seen, now)
         for name, value in said._asdict().items():
-            setattr(found, name, value.strip() if isinstance(value, str) and name != "query" else value)
+            setattr(found, name, _stripped(name, value))
         it.db.add(found)
         it.db.flush()
         after = {name: _plain(value) for name, value in said._asdict().items()}

@@ -2,7 +2,8 @@
 import { useQuery } from '@tanstack/vue-query'
 import { ref, watch } from 'vue'
 import { GET, got, PUT, type Schemas } from '@/api/client'
-import { attempt, say } from '@/common/messages'
+import { wasLate } from '@/common/late'
+import { complain, say } from '@/common/messages'
 import { useRefresh, useReview } from '@/common/review'
 import StateOf from '@/common/StateOf.vue'
 
@@ -12,7 +13,13 @@ const refresh = useRefresh()
 const { data, error, isPending, refetch } = useQuery({ queryKey: ['codebook', review], queryFn: () => got(GET('/api/reviews/{review}/codebook', { params: path.value })) })
 const items = ref<Item[]>([])
 const touched = ref(false)
-watch(data, (it) => it && !touched.value && (items.value = it.map((item) => ({ ...item, choices: (item.choices ?? []).join('; ') }))), { immediate: true })
+/** The codebook as it was when these changes were begun. */
+const seen = ref<Schemas['Item'][]>([])
+function take(found: Schemas['Item'][]) {
+  seen.value = found
+  items.value = found.map((item) => ({ ...item, choices: (item.choices ?? []).join('; ') }))
+}
+watch(data, (it) => it && !touched.value && take(it), { immediate: true })
 
 const KINDS = [
   { value: 'text', title: 'Text' }, { value: 'number', title: 'Number' }, { value: 'date', title: 'Date' },
@@ -27,13 +34,22 @@ function move(k: number, by: number) {
   if (moved) items.value.splice(k + by, 0, moved)
   touched.value = true
 }
-async function save() {
-  const body = items.value.map((it) => ({ ...it, choices: it.choices.split(/[;\n]/).map((choice) => choice.trim()).filter(Boolean) }))
-  if (await attempt(() => got(PUT('/api/reviews/{review}/codebook', { params: path.value, body })))) {
-    touched.value = false
-    await refresh('codebook', 'evidence', 'figures')
-    say('The codebook is saved.')
+const said = () => items.value.map((it) => ({ ...it, choices: it.choices.split(/[;\n]/).map((choice) => choice.trim()).filter(Boolean) }))
+async function save(wanted: Schemas['Item'][] = said(), since: Schemas['Item'][] = seen.value) {
+  try {
+    await got(PUT('/api/reviews/{review}/codebook', { params: path.value, body: { items: wanted, seen: since } }))
+  } catch (failure) {
+    if (!wasLate<Schemas['Item'][]>(failure, save, again)) complain(failure)
+    return
   }
+  await again()
+  say('The codebook is saved.')
+}
+/** What stands now. */
+async function again() {
+  touched.value = false
+  await refresh('codebook', 'evidence', 'figures')
+  if (data.value) take(data.value)
 }
 </script>
 
@@ -42,7 +58,7 @@ async function save() {
     <Teleport to="#view-actions" defer>
       <span v-if="touched" class="soft small" role="status">Not saved yet</span>
       <v-btn v-if="mayWrite" @click="add">Add an item</v-btn>
-      <v-btn v-if="mayWrite" class="main" :disabled="!touched" @click="save">Save the codebook</v-btn>
+      <v-btn v-if="mayWrite" class="main" :disabled="!touched" @click="save()">Save the codebook</v-btn>
     </Teleport>
     <StateOf :pending="isPending" :error="error" :retry="() => refetch()">
       <div v-if="!items.length" class="soft"><h2>The codebook is empty</h2><p>Add one data item for each thing to extract from every study: a text, a number with its unit, a date, a choice, yes or no, or events of a total.</p></div>

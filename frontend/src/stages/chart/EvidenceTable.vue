@@ -5,6 +5,7 @@ import { computed, nextTick, reactive, ref, watch } from 'vue'
 import { useRoute, useRouter } from 'vue-router'
 import { GET, got, PUT, Refusal, type Schemas } from '@/api/client'
 import { count } from '@/common/format'
+import { choose } from '@/common/late'
 import { complain, say } from '@/common/messages'
 import { useRefresh, useReview } from '@/common/review'
 import StateOf from '@/common/StateOf.vue'
@@ -69,12 +70,15 @@ watch(() => [select.at.row, select.at.column], async () => {
 })
 
 const draft = ref<string | null>(null)
+/** What stood in the cell when the typing began. */
+const stood = ref('')
 const wrong = reactive(new Map<string, { text: string; message: string }>())
 const key = (study: number, item: number) => `${study}:${item}`
 async function edit(text?: string) {
   if (!cell.value || !mayWrite.value) return
   const typed = wrong.get(key(cell.value.study.id, cell.value.item.id!))?.text
-  draft.value = text ?? typed ?? textOf(cell.value.study, cell.value.item)
+  stood.value = textOf(cell.value.study, cell.value.item)
+  draft.value = text ?? typed ?? stood.value
   await nextTick()
   box.value?.querySelector<HTMLInputElement>('td input')?.focus()
 }
@@ -88,8 +92,11 @@ async function write(cells: Cell[], undoable = true) {
   try {
     const refused = await got(PUT('/api/reviews/{review}/evidence/values', { params: path.value, body: cells }))
     for (const it of cells) wrong.delete(key(it.study, it.item))
-    for (const it of refused) wrong.set(key(it.study, it.item), { text: cells.find((other) => other.study === it.study && other.item === it.item)!.text, message: it.message })
-    if (refused.length) say(`${refused.length === 1 ? refused[0]!.message : `${refused.length} values do not fit their item; they are marked and not saved.`}`)
+    const overtaken = refused.filter((it) => it.theirs !== null && it.theirs !== undefined)
+    if (overtaken.length) ask(overtaken, cells)
+    for (const it of refused.filter((it) => !overtaken.includes(it))) wrong.set(key(it.study, it.item), { text: cells.find((other) => other.study === it.study && other.item === it.item)!.text, message: it.message })
+    if (overtaken.length) await refresh('evidence')
+    else if (refused.length) say(`${refused.length === 1 ? refused[0]!.message : `${refused.length} values do not fit their item; they are marked and not saved.`}`)
     else if (undoable && cells.length > 1) say(`${cells.length} values written.`, () => write(before, false))
   } catch (failure) {
     for (const it of cells) wrong.set(key(it.study, it.item), { text: it.text, message: 'Not saved' })
@@ -97,10 +104,18 @@ async function write(cells: Cell[], undoable = true) {
   }
   await refresh('evidence', 'figures', 'cell')
 }
+/** Cells that somebody else changed while these were typed: both are shown, and one is chosen. */
+function ask(overtaken: Schemas['NotTaken'][], cells: Cell[]) {
+  const mine = cells.filter((it) => overtaken.some((other) => other.study === it.study && other.item === it.item))
+  const theirs = (it: Cell) => overtaken.find((other) => other.study === it.study && other.item === it.item)!.theirs!
+  const name = (it: Cell) => `${data.value?.studies.find((study) => study.id === it.study)?.label}: ${data.value?.items.find((item) => item.id === it.item)?.name}`
+  const message = overtaken.length === 1 ? overtaken[0]!.message : `${overtaken.length} cells were changed by others meanwhile.`
+  choose(message, mine.map((it) => ({ what: name(it), theirs: theirs(it) || 'empty', yours: it.text || 'empty' })), () => write(mine.map((it) => ({ ...it, seen: theirs(it) }))), () => undefined)
+}
 async function commit(downwards: number, sideways: number) {
   const [text, here] = [draft.value, cell.value]
   draft.value = null
-  if (text !== null && here && text !== textOf(here.study, here.item)) void write([{ study: here.study.id, item: here.item.id!, text }])
+  if (text !== null && here && text !== stood.value) void write([{ study: here.study.id, item: here.item.id!, text, seen: stood.value }])
   select.go(select.at.row + downwards, select.at.column + sideways)
   box.value?.focus()
 }

@@ -4,6 +4,7 @@ import { useQuery } from '@tanstack/vue-query'
 import { computed, reactive, ref, watch } from 'vue'
 import { DELETE, GET, got, POST, PUT, Refusal, type Schemas } from '@/api/client'
 import { ago, count, plural, SOURCE_KINDS } from '@/common/format'
+import { wasLate } from '@/common/late'
 import { attempt, complain, say } from '@/common/messages'
 import { useRefresh, useReview } from '@/common/review'
 import UploadBox from '@/common/UploadBox.vue'
@@ -23,6 +24,9 @@ const form = reactive(blank())
 const at = ref(-1) // which run: its place, -1 the latest, -2 a new one
 const run = computed(() => (at.value === -2 ? undefined : props.entry?.runs.at(at.value)))
 const touched = ref(false)
+/** The entry and the run as they were when the changes were begun. */
+const seen = ref<{ entry: Schemas['SearchEntry']; run: Schemas['RunEntry'] } | null>(null)
+const plainRun = (it: Schemas['Run']): Schemas['RunEntry'] => ({ query: it.query, limits: it.limits, run_on: it.run_on ?? null, run_by: it.run_by, announced: it.announced ?? null, query_version: it.query_version ?? null, notes: it.notes })
 watch([() => props.entry, run, () => protocol.data.value?.limits], () => {
   if (touched.value) return
   const it = props.entry
@@ -30,6 +34,8 @@ watch([() => props.entry, run, () => protocol.data.value?.limits], () => {
   Object.assign(form, blank(), it ? { source: it.source, kind: it.kind, notes: it.notes } : { query: given, limits: protocol.data.value?.limits ?? '' })
   const from = run.value ?? (at.value === -2 ? it?.runs.at(-1) : undefined)
   if (from) Object.assign(form, { query: from.query, limits: from.limits, query_version: from.query_version ?? null })
+  const latest = it?.runs.at(-1)
+  seen.value = it && latest ? { entry: { ...plainRun(latest), source: it.source, kind: it.kind, notes: it.notes }, run: plainRun(run.value ?? latest) } : null
   if (run.value) Object.assign(form, { run_on: run.value.run_on ?? '', run_by: run.value.run_by, announced: run.value.announced ?? '', run_notes: run.value.notes })
 }, { immediate: true })
 
@@ -55,19 +61,32 @@ async function save() {
       const params = { path: { review: review.value, search: entry.id } }
       const latest = entry.runs.at(-1)!
       const last = !run.value || run.value.id === latest.id
-      const of_latest = last && at.value !== -2 ? ran : { query: latest.query, limits: latest.limits, run_on: latest.run_on ?? null, run_by: latest.run_by, announced: latest.announced ?? null, query_version: latest.query_version ?? null }
-      await got(PUT('/api/reviews/{review}/searches/{search}', { params, body: { ...of_latest, source: form.source, kind: form.kind, notes: form.notes } }))
+      const of_latest = last && at.value !== -2 ? ran : (({ notes: _, source: __, kind: ___, ...it }) => it)(seen.value?.entry ?? { ...plainRun(latest), source: '', kind: 'database' as const })
+      const written = { ...of_latest, source: form.source, kind: form.kind, notes: form.notes }
+      await got(PUT('/api/reviews/{review}/searches/{search}', { params, body: { ...written, seen: seen.value?.entry } }))
       const body = { ...ran, notes: form.run_notes }
       if (at.value === -2) await got(POST('/api/reviews/{review}/searches/{search}/runs', { params, body }))
-      else if (run.value) await got(PUT('/api/reviews/{review}/searches/{search}/runs/{run}', { params: { path: { ...params.path, run: run.value.id } }, body }))
+      else if (run.value) await got(PUT('/api/reviews/{review}/searches/{search}/runs/{run}', { params: { path: { ...params.path, run: run.value.id } }, body: { ...body, seen: last ? undefined : seen.value?.run } }))
     }
     touched.value = false
     at.value = -1
     await refresh('searches', 'figures', 'files')
     say('The search is in the log.')
   } catch (failure) {
-    complain(failure)
+    const late = wasLate<Schemas['SearchEntry']>(failure, (mine, now) => rewrite(mine, now), letStand)
+    if (!late) complain(failure)
   }
+}
+/** One's own words where both changed something, and the rest as it stands now. */
+async function rewrite(mine: Schemas['SearchEntry'], now: Schemas['SearchEntry']) {
+  Object.assign(form, { ...mine, run_on: mine.run_on ?? '', announced: mine.announced ?? '' }, at.value === -1 && 'source' in mine ? {} : { notes: form.notes, run_notes: mine.notes ?? '' })
+  if (seen.value && 'source' in now) seen.value = { entry: now, run: seen.value.run }
+  else if (seen.value) seen.value = { ...seen.value, run: now }
+  await save()
+}
+async function letStand() {
+  touched.value = false
+  await refresh('searches')
 }
 async function remove() {
   const search = props.entry

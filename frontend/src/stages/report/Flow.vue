@@ -35,7 +35,9 @@ function follow(event: MouseEvent | KeyboardEvent) {
   event.preventDefault()
   void router.push(to)
 }
-const f = computed(() => figures.data.value)
+/** Held against verdicts and full texts themselves, which the figures of every screen are not. */
+const { data: sums } = useQuery({ queryKey: ['flow', review, 'sums'], queryFn: () => got(GET('/api/reviews/{review}/figures', { params: { ...path.value, query: { from_rows: true } } })) })
+const f = computed(() => sums.value ?? figures.data.value)
 const KINDS = [['svg', 'SVG, to edit and print'], ['png', 'PNG, for slides'], ['pdf', 'PDF, for the manuscript'], ['csv', 'CSV of the figures']]
 </script>
 

@@ -86,6 +86,15 @@ class Route(NamedTuple):
         return sum(reason.n for reason in self.reasons)
 
 
+class Counted(NamedTuple):
+    """The same figures as counted from verdicts and full texts themselves, to check those of a `Route`."""
+
+    decided: int
+    sought: int
+    assessed: int
+    included: int
+
+
 class Check(NamedTuple):
     """One sum: what it is called, how it is made up, what it gives, and what was counted."""
 
@@ -166,6 +175,7 @@ def figures(
     questions: int,
     criteria: Sequence[str] = (),
     narrowed: Iterable[Narrowed] = (),
+    counted: Counted | None = None,
 ) -> Figures:
     """The figures of a flow, with their sums checked.
 
@@ -178,6 +188,7 @@ def figures(
     studies, seeds, questions : included studies, seeds, pairs waiting for a person
     criteria : names in the order of the protocol, in which reasons are listed
     narrowed : records set aside before screening, by narrowing
+    counted : what verdicts and full texts themselves give; without it, the sums are held against the cells alone
     """
     sources = tuple(sources)
     cells, narrowed = tuple(cells), tuple(narrowed)
@@ -186,31 +197,32 @@ def figures(
     main = _route([cell for cell in cells if cell.main], found_main, copies_main, criteria)
     other = _route([cell for cell in cells if not cell.main], found_other, copies_other, criteria)
     total = _plus(main, other, criteria)
-    checks = _checks(sources, narrowed, main, other, total, kept, studies)
+    checks = _checks(sources, narrowed, main, other, total, kept, studies, counted)
     return Figures(sources, narrowed, main, other, total, studies, seeds, questions, checks)
 
 
 def _checks(
-    sources: tuple[Source, ...], narrowed: tuple[Narrowed, ...], main: Route, other: Route, total: Route, kept: int, studies: int
+    sources: tuple[Source, ...], narrowed: tuple[Narrowed, ...], main: Route, other: Route, total: Route, kept: int, studies: int, counted: Counted | None
 ) -> tuple[Check, ...]:  # fmt: skip
     t = total
+    c = counted or Counted(t.decided, t.sought, t.assessed, t.included)
     listed = " + ".join(f"{source.copies:,}" for source in sources) or "0"
     checks = [
         Check("Found", listed, sum(source.copies for source in sources), kept + t.copies),
         Check("To screen", f"{t.found:,} − {t.copies:,}{_less(t.aside)}", t.found - t.copies - t.aside, t.records),
-        Check("Decided", f"{t.records:,} − {t.open:,}", t.records - t.open, t.decided),
-        Check("Sought", f"{t.decided:,} − {t.excluded:,}", t.decided - t.excluded, t.sought),
+        Check("Decided", f"{t.records:,} − {t.open:,}", t.records - t.open, c.decided),
+        Check("Sought", f"{t.decided:,} − {t.excluded:,}", t.decided - t.excluded, c.sought),
         Check(
             "Assessed",
             f"{t.sought:,} − {t.missing:,}" + (f" − {t.waiting:,} waiting" if t.waiting else ""),
             t.sought - t.missing - t.waiting,
-            t.assessed,
+            c.assessed,
         ),
         Check(
             "Included",
             f"{t.assessed:,} − {t.reports_excluded:,}" + (f" − {t.second_open:,} open" if t.second_open else ""),
             t.assessed - t.reports_excluded - t.second_open,
-            t.included,
+            c.included,
         ),
         Check("Studies", f"{t.included:,} reports of", min(studies, t.included), studies),
     ]

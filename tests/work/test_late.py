@@ -1,0 +1,107 @@
+"""Two people edit the same thing at once: what one of them changed stays, of what both changed the later one is told and chooses."""
+
+from __future__ import annotations
+
+from datetime import date
+from typing import Any
+
+import pytest
+from hypothesis import given
+from hypothesis import strategies as st
+
+from kettlesort.work import chart, screen, searches
+from kettlesort.work.errors import Conflict
+from kettlesort.work.late import merged
+from tests.conftest import Room, ris
+
+PARTS = st.dictionaries(st.sampled_from("abcdef"), st.integers(0, 3))
+
+
+@given(PARTS, PARTS, PARTS)
+def test_nothing_that_either_changed_is_lost(seen: dict[str, int], now: dict[str, int], mine: dict[str, int]) -> None:
+    out, both = merged(seen, now, mine)
+    for part in {*seen, *now, *mine}:
+        then, theirs, yours = seen.get(part), now.get(part), mine.get(part)
+        if yours == then:
+            assert out.get(part) == theirs
+        else:
+            assert out.get(part) == yours
+            assert (part in both) == (theirs not in (then, yours))
+
+
+@given(PARTS, PARTS)
+def test_who_is_alone_is_never_told_anything(seen: dict[str, int], mine: dict[str, int]) -> None:
+    assert merged(seen, seen, mine) == (mine, [])
+
+
+def item(name: str, number: int | None = None, kind: str = "text", instructions: str = "") -> chart.ItemWording:
+    return chart.ItemWording(number, name, kind, "", [], instructions)
+
+
+def codebook(room: Room) -> list[chart.ItemWording]:
+    return [item(it.name, it.id, it.kind, it.instructions) for it in chart.codebook(room.review)]
+
+
+def test_items_that_two_people_add_at_once_are_both_kept(room: Room) -> None:
+    chart.set_codebook(room.review, room.lead, [item("Colonies"), item("Winters")])
+    seen = codebook(room)
+    chart.set_codebook(room.review, room.reviewer, [*seen, item("Wraps")], seen)
+    first = seen[0]._replace(instructions="Count at the first frost")
+    chart.set_codebook(room.review, room.lead, [item("Sites"), first, seen[1]], seen)
+    assert [(it.name, it.instructions) for it in codebook(room)] == [
+        ("Colonies", "Count at the first frost"),
+        ("Winters", ""),
+        ("Wraps", ""),
+        ("Sites", ""),
+    ]
+
+
+def test_an_item_that_both_changed_is_shown_to_the_later_one_who_then_chooses(room: Room) -> None:
+    chart.set_codebook(room.review, room.lead, [item("Colonies"), item("Winters")])
+    seen = codebook(room)
+    chart.set_codebook(room.review, room.reviewer, [seen[0]._replace(name="Colonies at start"), seen[1], item("Wraps")], seen)
+    mine = [seen[0]._replace(name="Hives"), seen[1]]
+    with pytest.raises(Conflict, match="Reviewer Ames changed the codebook meanwhile") as told:
+        chart.set_codebook(room.review, room.lead, mine, seen)
+    details: dict[str, Any] = told.value.details
+    assert [(it["theirs"], it["yours"]) for it in details["both"]] == [("Colonies at start; text", "Hives; text")]
+    assert [it.name for it in codebook(room)] == ["Colonies at start", "Winters", "Wraps"]
+    again, now = ([chart.ItemWording(**it) for it in details[name]] for name in ("mine", "now"))
+    chart.set_codebook(room.review, room.lead, again, now)
+    assert [it.name for it in codebook(room)] == ["Hives", "Winters", "Wraps"]
+
+
+def test_a_cell_that_somebody_else_changed_is_not_overwritten_but_asked(room: Room) -> None:
+    room.gather(ris("Wrapped hives"))
+    (record,) = room.records()
+    room.decide(record, "include")
+    screen.set_full_text(room.review, room.lead, record, "obtained", "")
+    room.decide(record, "include", 2)
+    chart.set_codebook(room.review, room.lead, [item("Colonies", kind="number")])
+    (number,), (study,) = chart.evidence_table(room.review)
+
+    def write(by: int, text: str, seen: str | None) -> list[chart.NotTaken]:
+        return chart.set_values(room.review, by, [chart.Typed(study.id, number.id or 0, text, seen=seen)])
+
+    assert write(room.reviewer, "12", "") == []
+    (told,) = write(room.lead, "21", "")
+    assert (told.theirs, told.message) == ("12", "Reviewer Ames changed this to 12 meanwhile.")
+    assert write(room.lead, "12", "") == [], "both mean the same"
+    assert write(room.lead, "21", "12") == [], "who has seen both may choose"
+    assert [it["text"] for it in chart.value_history(room.review, study.id, number.id or 0)] == ["21", "12"]
+    chart.rename_study(room.review, room.reviewer, study.id, "Orsel’s farms", "")
+    with pytest.raises(Conflict, match="changed this name meanwhile"):
+        chart.rename_study(room.review, room.lead, study.id, "The farm trial", "")
+
+
+def test_a_search_keeps_what_each_wrote_into_it(room: Room) -> None:
+    entry = searches.SearchEntry("Agrarica", "database", "bees", date(2026, 2, 4), "OM", "", 120)
+    search = searches.write_search(room.review, room.lead, entry)
+    searches.write_search(room.review, room.reviewer, entry._replace(announced=121), search, entry)
+    searches.write_search(room.review, room.lead, entry._replace(notes="Two parts"), search, entry)
+    (logged,) = searches.search_log(room.review)
+    assert (logged.latest["announced"], logged.notes) == (121, "Two parts")
+    with pytest.raises(Conflict, match="Lead Orsel changed search 1 meanwhile") as told:
+        searches.write_search(room.review, room.reviewer, entry._replace(notes="One part"), search, entry)
+    assert told.value.details["both"] == [{"what": "Notes", "theirs": "Two parts", "yours": "One part"}]
+    assert searches.search_log(room.review)[0].latest["run_on"] == date(2026, 2, 4)
