@@ -32,7 +32,7 @@ def furnish(room: Room) -> dict[str, Any]:
     """Put something of everything into a review."""
     review, lead = room.review, room.lead
     batch = room.gather(ris(*TITLES))
-    room.gather(ris(*TITLES[:3], doi="10.5555/f."), source="Vitalis Index")
+    second = room.gather(ris(*TITLES[:3], doi="10.5555/f."), source="Vitalis Index")
     room.match()
     record, other, third = room.records()[:3]
     copies = [side.id for side in groups.copies_of(review, record).copies]
@@ -100,7 +100,7 @@ def furnish(room: Room) -> dict[str, Any]:
         pair = scalar(db, "SELECT max(id) FROM checked_pair WHERE sample_id = :s", s=sample)
         heading = scalar(db, "SELECT max(h.id) FROM heading h JOIN vocabulary v ON v.id = h.vocabulary_id WHERE v.review_id = :v", v=review)
     return {
-        **of_review, "batch": batch, "record": record, "other": third, "copy": copies[0], "choice": choice, "ruling": ruling, "label": label,
+        **of_review, "batch": batch, "second": second, "record": record, "other": third, "copy": copies[0], "choice": choice, "ruling": ruling, "label": label,
         "narrowing": narrowing, "trial": trial, "sample": sample, "pair": pair, "heading": heading, "person": room.reviewer, "name": "Our recipe", "position": 1,
     }  # fmt: skip
 

@@ -230,9 +230,9 @@ def test_narrowing_is_seen_beforehand_counted_under_its_name_and_taken_back(aged
     with pytest.raises(Conflict, match="set aside"):
         aged.decide(moss, "include")
     assert moss not in records.ids_of(aged.review, Wanted("open"))
-    narrow.release(aged.review, aged.lead, moss)
+    released = narrow.let_in(aged.review, aged.lead, [moss])
     assert narrowed(aged) == before
-    narrow.release(aged.review, aged.lead, moss, back=True)
+    narrow.hold_again(aged.review, aged.lead, released)
     assert narrow.withdraw(aged.review, aged.lead, made) == 1
     assert narrowed(aged) == before
     assert narrow.withdraw(aged.review, aged.lead, made, back=True) == 1
@@ -269,7 +269,7 @@ def test_narrowing_can_keep_what_a_query_finds_and_is_repeated_on_what_comes_lat
     assert narrow.repeat(room.review, room.lead) == 1
     assert narrowed(room) == (4, 0, 2, 2)
     cork = records.ids_of(room.review, Wanted(f"narrowed:{made}", words="Cork"))[0]
-    narrow.release(room.review, room.lead, cork)
+    narrow.let_in(room.review, room.lead, [cork])
     assert narrow.repeat(room.review, room.lead) == 0  # who was let in stays in
     made, n = narrow.apply(room.review, room.lead, narrow.Rule("No abstract", "", "no", False, True, False))
     assert n == 0

@@ -115,13 +115,23 @@ def set_again(narrowing: int, said: Again, member: AsReviewer) -> None:
     narrow.set_again(member.review, member.account, narrowing, said.again)
 
 
-@router.post("/records/{record}/let-in", status_code=204)
-def release(record: int, member: AsReviewer) -> None:
-    """Let one record in again."""
-    narrow.release(member.review, member.account, record)
+class SomeRecords(BaseModel):
+    records: list[int] = Field(min_length=1, max_length=200_000)
 
 
-@router.post("/records/{record}/set-aside-again", status_code=204)
-def hold(record: int, member: AsReviewer) -> None:
-    """Set a record aside again that was let in."""
-    narrow.release(member.review, member.account, record, back=True)
+class LetIn(BaseModel):
+    """What was released: pairs of a narrowing and a copy."""
+
+    released: list[tuple[int, int]] = Field(min_length=1, max_length=400_000)
+
+
+@router.post("/records/let-in")
+def let_in(said: SomeRecords, member: AsReviewer) -> LetIn:
+    """Let records in again that were set aside."""
+    return LetIn(released=narrow.let_in(member.review, member.account, said.records))
+
+
+@router.post("/records/hold-again", status_code=204)
+def hold_again(said: LetIn, member: AsReviewer) -> None:
+    """Undo letting records in."""
+    narrow.hold_again(member.review, member.account, said.released)

@@ -268,6 +268,12 @@ class Copies(BaseModel):
     copies: list[int] = Field(min_length=1, max_length=200_000)
 
 
+class ToUnlabel(Copies):
+    """Records, named by any of their copies, or with ``only`` these copies."""
+
+    only: bool = False
+
+
 @router.get("/labels")
 def labels(member: AsMember) -> list[LabelListed]:
     """The team's labels."""
@@ -281,10 +287,16 @@ def put_label(said: Labelling, member: AsReviewer) -> Labelled:
     return Labelled(label=label, copies=copies)
 
 
-@router.post("/labels/{label}/take", status_code=204)
-def take_label(label: int, said: Copies, member: AsReviewer) -> None:
-    """Take a label off records or copies."""
-    labelling.take(member.review, member.account, label, said.copies)
+@router.post("/labels/{label}/take")
+def take_label(label: int, said: ToUnlabel, member: AsReviewer) -> Labelled:
+    """Take a label off records or copies; those that had it."""
+    return Labelled(label=label, copies=labelling.take(member.review, member.account, label, said.copies, only=said.only))
+
+
+@router.post("/labels/{label}/give", status_code=204)
+def give_label(label: int, said: Copies, member: AsReviewer) -> None:
+    """Undo taking a label off copies."""
+    labelling.give(member.review, member.account, label, said.copies)
 
 
 @router.delete("/labels/{label}", status_code=204)

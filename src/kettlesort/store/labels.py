@@ -7,7 +7,7 @@ from collections.abc import Sequence
 from sqlalchemy import Index
 from sqlmodel import Session
 
-from kettlesort.store.base import Moment, Row, Table, key, moment, reference, rows, run
+from kettlesort.store.base import Moment, Row, Table, key, moment, reference, rows
 
 
 class Label(Table, table=True):
@@ -60,8 +60,30 @@ def put(db: Session, label: int, copies: Sequence[int]) -> list[int]:
     return [it["copy_id"] for it in found]
 
 
-def take(db: Session, label: int, copies: Sequence[int]) -> int:
-    """Take a label off copies; how many had it."""
-    return run(
-        db, "DELETE FROM labelled WHERE label_id = :label AND copy_id = ANY(CAST(:copies AS bigint[]))", label=label, copies=list(copies)
+def take(db: Session, label: int, copies: Sequence[int]) -> list[int]:
+    """Take a label off copies; those that had it."""
+    found = rows(
+        db,
+        "DELETE FROM labelled WHERE label_id = :label AND copy_id = ANY(CAST(:copies AS bigint[])) RETURNING copy_id",
+        label=label, copies=list(copies),
+    )  # fmt: skip
+    return sorted(it["copy_id"] for it in found)
+
+
+def ours(db: Session, review: int, copies: Sequence[int]) -> list[int]:
+    """Those of some copies that are this review's."""
+    found = rows(
+        db, "SELECT id FROM copy WHERE review_id = :review AND id = ANY(CAST(:copies AS bigint[]))", review=review, copies=list(copies)
     )
+    return [it["id"] for it in found]
+
+
+def with_their_records(db: Session, review: int, copies: Sequence[int]) -> list[int]:
+    """All copies of the records that some copies belong to."""
+    found = rows(
+        db,
+        """SELECT DISTINCT q.copy_id FROM placement p JOIN placement q ON q.record_id = p.record_id
+        WHERE p.review_id = :review AND p.copy_id = ANY(CAST(:copies AS bigint[]))""",
+        review=review, copies=list(copies),
+    )  # fmt: skip
+    return [it["copy_id"] for it in found]

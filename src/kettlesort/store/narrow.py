@@ -42,6 +42,30 @@ class Narrowed(Table, table=True):
     with_all: bool = False
 
 
+def release(db: Session, review: int, records: Sequence[int]) -> list[tuple[int, int]]:
+    """Release records from every narrowing that holds them aside; what was released, narrowing and copy."""
+    found = rows(
+        db,
+        """UPDATE narrowed d SET released_at = clock_timestamp() FROM placement p, narrowing n WHERE p.copy_id = d.copy_id AND p.review_id = :review
+        AND p.record_id = ANY(CAST(:records AS bigint[])) AND n.id = d.narrowing_id AND n.withdrawn_at IS NULL AND d.released_at IS NULL
+        RETURNING d.narrowing_id, d.copy_id""",
+        review=review, records=list(records),
+    )  # fmt: skip
+    return sorted((it["narrowing_id"], it["copy_id"]) for it in found)
+
+
+def hold_again(db: Session, review: int, released: Sequence[tuple[int, int]]) -> list[int]:
+    """Hold aside again what was released one by one, unless its narrowing was taken back; the copies."""
+    found = rows(
+        db,
+        """UPDATE narrowed d SET released_at = NULL FROM unnest(CAST(:narrowings AS bigint[]), CAST(:copies AS bigint[])) u(n, c), narrowing n
+        WHERE d.narrowing_id = u.n AND d.copy_id = u.c AND n.id = u.n AND n.review_id = :review AND n.withdrawn_at IS NULL
+        AND d.released_at IS NOT NULL RETURNING d.copy_id""",
+        review=review, narrowings=[n for n, _ in released], copies=[c for _, c in released],
+    )  # fmt: skip
+    return [it["copy_id"] for it in found]
+
+
 def narrowings(db: Session, review: int) -> Sequence[Row]:
     """All narrowings, the newest first, with how many records each holds aside, and how many it would if none were released."""
     return rows(

@@ -117,6 +117,7 @@ class CheckedPair(Table, table=True):
     same: bool | None = None
     account_id: int | None = reference("account.id", null=True)
     answered_at: Moment | None = moment(null=True)
+    ruling_id: int | None = reference("ruling.id", null=True)
 
 
 def rule_in_force(db: Session, review: int) -> Row | None:

@@ -8,10 +8,11 @@ from datetime import UTC, datetime
 from typing import NamedTuple
 
 from kettlesort.core.matching import Estimate, share_of
-from kettlesort.store.base import Row, row, rows, snapshot
+from kettlesort.store.base import Row, row, rows, scalar, snapshot
 from kettlesort.store.trial import CheckedPair, CheckSample
 from kettlesort.work.change import Change, change
 from kettlesort.work.errors import Conflict, Invalid, NotFound
+from kettlesort.work.match import withdraw_all
 from kettlesort.work.questions import Side, rule_on, sides
 
 OF = ("joined", "apart")
@@ -101,9 +102,24 @@ def answer(review: int, account: int, pair: int, same: bool | None) -> Sequence[
         sample = it.db.get(CheckSample, found.sample_id) if found else None
         if found is None or sample is None or sample.review_id != review:
             raise NotFound("There is no such pair in a sample of this review.")
+        if found.ruling_id is not None:  # what an answer before this one mended is as it was
+            ruling, found.ruling_id = found.ruling_id, None
+            _withdraw(it, ruling)
         before, found.same = found.same, same
         found.account_id, found.answered_at = (account, datetime.now(UTC)) if same is not None else (None, None)
         it.event("match.checked", f"Pair {pair}", before, same)
         if same is not None and same == (sample.of == "apart"):
-            return rule_on(it, found.left_copy, found.right_copy, "same" if same else "different", found.score)
+            told = rule_on(it, found.left_copy, found.right_copy, "same" if same else "different", found.score)
+            found.ruling_id = scalar(
+                it.db,
+                "SELECT max(id) FROM ruling WHERE review_id = :r AND left_copy = :a AND right_copy = :b AND NOT by_rule AND withdrawn_at IS NULL",
+                r=review, a=min(found.left_copy, found.right_copy), b=max(found.left_copy, found.right_copy),
+            )  # fmt: skip
+            return told
         return []
+
+
+def _withdraw(it: Change, ruling: int) -> None:
+    held = row(it.db, "SELECT * FROM ruling WHERE id = :i AND withdrawn_at IS NULL", i=ruling)
+    if held is not None:
+        withdraw_all(it, [held])

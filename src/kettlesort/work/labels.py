@@ -55,31 +55,37 @@ def put(review: int, account: int, name: str, records: Sequence[int]) -> tuple[i
         return label, new
 
 
-def take(review: int, account: int, label: int, copies: Sequence[int]) -> int:
-    """Take a label off records, or off copies: whatever of them has it."""
+def take(review: int, account: int, label: int, copies: Sequence[int], *, only: bool = False) -> list[int]:
+    """Take a label off records, named by any of their copies, or ``only`` off these copies; those that had it, for giving it back."""
     with change(review, account, "gather") as it:
-        found = it.db.get(Label, label)
-        if found is None or found.review_id != review:
-            raise NotFound("There is no such label.")
-        having = [
-            c["copy_id"]
-            for c in rows(
-                it.db,
-                "SELECT DISTINCT q.copy_id FROM placement p JOIN placement q ON q.record_id = p.record_id WHERE p.review_id = :v AND p.copy_id = ANY(CAST(:c AS bigint[]))",
-                v=review, c=list(copies),
-            )
-        ]  # fmt: skip
-        gone = store.take(it.db, label, having)
-        it.event("gather.unlabelled", found.name, {"records": gone})
+        found = _label(it.db, review, label)
+        having = list(copies) if only else store.with_their_records(it.db, review, copies)
+        gone = store.take(it.db, label, store.ours(it.db, review, having))
+        it.event("gather.unlabelled", found.name, {"copies": len(gone)})
         return gone
+
+
+def give(review: int, account: int, label: int, copies: Sequence[int]) -> None:
+    """Undo taking a label off: exactly these copies have it again."""
+    with change(review, account, "gather") as it:
+        found = _label(it.db, review, label)
+        ours = store.ours(it.db, review, copies)
+        if not ours:
+            raise NotFound("None of these copies is in this review.")
+        it.event("gather.labelled", found.name, None, {"copies": len(store.put(it.db, label, ours))})
+
+
+def _label(db: Session, review: int, label: int) -> Label:
+    found = db.get(Label, label)
+    if found is None or found.review_id != review:
+        raise NotFound("There is no such label.")
+    return found
 
 
 def remove(review: int, account: int, label: int, back: bool = False) -> None:
     """Remove a label from all records, or bring it back as it was."""
     with change(review, account, "gather") as it:
-        found = it.db.get(Label, label)
-        if found is None or found.review_id != review:
-            raise NotFound("There is no such label.")
+        found = _label(it.db, review, label)
         found.removed_at = None if back else datetime.now(UTC)
         it.event("gather.label_brought_back" if back else "gather.label_removed", found.name)
 

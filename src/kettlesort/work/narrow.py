@@ -157,20 +157,35 @@ def withdraw(review: int, account: int, narrowing: int, back: bool = False) -> i
         return len(touched)
 
 
-def release(review: int, account: int, record: int, back: bool = False) -> None:
-    """Let one record in again that a narrowing holds aside, or set it aside again."""
+def let_in(review: int, account: int, records: Sequence[int]) -> list[tuple[int, int]]:
+    """Let records in again that narrowings hold aside; what was released, narrowing and copy, for undoing exactly that."""
     with change(review, account, "gather") as it:
-        touched = rows(
-            it.db,
-            f"""UPDATE narrowed d SET released_at = {"NULL" if back else "clock_timestamp()"} FROM placement p, narrowing n WHERE p.copy_id = d.copy_id AND p.review_id = :v
-            AND p.record_id = :r AND n.id = d.narrowing_id AND n.withdrawn_at IS NULL AND d.released_at IS {"NOT NULL" if back else "NULL"} RETURNING n.name""",
-            v=review, r=record,
-        )  # fmt: skip
-        if not touched:
-            raise NotFound("No narrowing holds this record aside." if not back else "This record was not let in.")
-        title = scalar(it.db, "SELECT title FROM record WHERE id = :r", r=record)
-        it.stands([record])
-        it.event("gather.narrowed_one_again" if back else "gather.let_in", str(title), [one["name"] for one in touched])
+        released = store.release(it.db, review, records)
+        if not released:
+            raise NotFound("No narrowing holds these records aside.")
+        touched = _records(it.db, [copy for _, copy in released])
+        it.stands(touched)
+        it.event("gather.let_in", _named(it.db, touched), [*dict.fromkeys(narrowing for narrowing, _ in released)])
+        it.rank_again()
+        return released
+
+
+def hold_again(review: int, account: int, released: Sequence[tuple[int, int]]) -> int:
+    """Undo letting records in: what was released then is held aside again; how many records."""
+    with change(review, account, "gather") as it:
+        held = store.hold_again(it.db, review, released)
+        if not held:
+            raise NotFound("None of these records was let in.")
+        touched = _records(it.db, held)
+        it.stands(touched)
+        it.event("gather.narrowed_one_again", _named(it.db, touched), None, {"records": len(touched)})
+        it.rank_again()
+        return len(touched)
+
+
+def _named(db: Session, records: Sequence[int]) -> str:
+    """The title of one record, or how many there are."""
+    return str(scalar(db, "SELECT title FROM record WHERE id = :r", r=records[0])) if len(records) == 1 else f"{len(records):,} records"
 
 
 def set_again(review: int, account: int, narrowing: int, again: bool) -> None:

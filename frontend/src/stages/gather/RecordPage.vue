@@ -45,7 +45,10 @@ async function take(number: number) {
   await refresh('records', 'labels')
 }
 async function letIn() {
-  if (await attempt(() => got(POST('/api/reviews/{review}/records/{record}/let-in', { params: at.value })))) say('Let in again.', () => got(POST('/api/reviews/{review}/records/{record}/set-aside-again', { params: at.value })))
+  await attempt(async () => {
+    const body = await got(POST('/api/reviews/{review}/records/let-in', { params: path.value, body: { records: [at.value.path.record] } }))
+    say('Let in again.', () => got(POST('/api/reviews/{review}/records/hold-again', { params: path.value, body })))
+  })
   await refresh('records', 'figures')
 }
 const abstract = ref('')

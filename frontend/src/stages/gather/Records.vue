@@ -120,7 +120,7 @@ async function label() {
   await attempt(async () => {
     const made = await got(POST('/api/reviews/{review}/labels', { params: path.value, body: { name: said, records: records.value } }))
     say(`${plural(made.copies.length, 'record')} labelled “${said}”.`, async () => {
-      if (made.copies.length) await got(POST('/api/reviews/{review}/labels/{label}/take', { params: { path: { review: review.value, label: made.label } }, body: { copies: made.copies } }))
+      if (made.copies.length) await got(POST('/api/reviews/{review}/labels/{label}/take', { params: { path: { review: review.value, label: made.label } }, body: { copies: made.copies, only: true } }))
       await refresh('records', 'labels')
     })
     naming.value = false
@@ -149,7 +149,11 @@ async function unlabel() {
   const taken = records.value
   const known = labels.value?.find((it) => it.id === at)
   if (!known) return
-  if (await attempt(() => got(POST('/api/reviews/{review}/labels/{label}/take', { params: { path: { review: review.value, label: at } }, body: { copies: taken } })))) say(`“${known.name}” is taken off ${plural(taken.length, 'record')}.`, () => got(POST('/api/reviews/{review}/labels', { params: path.value, body: { name: known.name, records: taken } })))
+  const params = { path: { review: review.value, label: at } }
+  await attempt(async () => {
+    const { copies } = await got(POST('/api/reviews/{review}/labels/{label}/take', { params, body: { copies: taken, only: false } }))
+    say(`“${known.name}” is taken off ${plural(taken.length, 'record')}.`, () => got(POST('/api/reviews/{review}/labels/{label}/give', { params, body: { copies } })))
+  })
   picked.value = new Set()
   await refresh('records', 'labels')
 }
@@ -171,12 +175,9 @@ async function seed(it: Row) {
 }
 async function letIn() {
   const all = records.value
-  const path_ = (record: number) => ({ params: { path: { review: review.value, record } } })
   await attempt(async () => {
-    for (const it of all) await got(POST('/api/reviews/{review}/records/{record}/let-in', path_(it)))
-    say(`${plural(all.length, 'record')} let in again.`, async () => {
-      for (const it of all) await got(POST('/api/reviews/{review}/records/{record}/set-aside-again', path_(it)))
-    })
+    const body = await got(POST('/api/reviews/{review}/records/let-in', { params: path.value, body: { records: all } }))
+    say(`${plural(all.length, 'record')} let in again.`, () => got(POST('/api/reviews/{review}/records/hold-again', { params: path.value, body })))
   })
   picked.value = new Set()
   await refresh('records', 'figures', 'narrowings')

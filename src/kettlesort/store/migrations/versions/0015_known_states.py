@@ -1,5 +1,6 @@
 """States are known ones, numbers of searches are given once, and what is looked up by a reference has an index"""
 
+import sqlalchemy as sa
 from alembic import op
 
 revision = '0015'
@@ -41,3 +42,4 @@ def upgrade() -> None:
     op.create_unique_constraint('search_run_search_id_number_key', 'search_run', ['search_id', 'number'])
     for table, name, columns in INDEXES:
         op.create_index(name, table, columns)
+    op.add_column('checked_pair', sa.Column('ruling_id', sa.BigInteger(), sa.ForeignKey('ruling.id'), nullable=True))
