@@ -36,12 +36,14 @@ async function label() {
   await attempt(async () => {
     const made = await got(POST('/api/reviews/{review}/labels', { params: path.value, body: { name: said, records: [record.value] } }))
     name.value = ''
-    say(`Labelled “${said}”.`, () => take(made.label))
+    say(`Labelled “${said}”.`, () => take(made.label, made.copies))
   })
   await refresh('records', 'labels')
 }
-async function take(number: number) {
-  await attempt(() => got(POST('/api/reviews/{review}/labels/{label}/take', { params: { path: { review: review.value, label: number } }, body: { copies: [record.value] } })))
+/** Take a label off the record, or only off some of its copies. */
+async function take(number: number, copies?: number[]) {
+  const params = { path: { review: review.value, label: number } }
+  await attempt(() => got(POST('/api/reviews/{review}/labels/{label}/take', { params, body: { copies: copies?.length ? copies : [record.value], only: !!copies } })))
   await refresh('records', 'labels')
 }
 async function letIn() {
