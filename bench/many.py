@@ -1,7 +1,7 @@
 """Twenty people at the desk at once, while a large file is taken in: `./kettle run python bench/many.py [people] [decisions] [records]`
 
 A real server of two processes, a worker, real sign-ins, an open event stream for each person. Everybody reads for a moment
-(a second at the mean, far faster than people are), decides, and has the next record; meanwhile 20,000 records are uploaded,
+(two seconds at the mean, faster than people are), decides, and has the next record; meanwhile 20,000 records are uploaded,
 taken in and matched, and somebody looks at the lists of another review. Then what was acknowledged is compared with what is there.
 """
 
@@ -24,7 +24,7 @@ from corpus import invented, ris, write
 from living import Person, own_database, running
 from measure import FOLDER, tell
 
-READING = 1.0
+READING = 2.0
 
 
 class Tally:

@@ -157,6 +157,13 @@ def test_an_upload_without_a_length_is_stopped_at_the_limit(lead: TestClient, ro
     assert "MB" in answer.json()["message"]
 
 
+def test_an_upload_may_be_larger_than_any_other_body(lead: TestClient, room: Room) -> None:
+    search = searches.search_log(room.review)[0].id
+    large = ris("A large one").encode() + b"\n" * 13_000_000
+    answer = lead.post(f"/api/reviews/{room.review}/searches/{search}/files", files={"file": ("large.ris", large)}, headers=OURS)
+    assert answer.status_code == 201
+
+
 def test_what_is_unforeseen_is_a_sentence_under_the_same_headers(lead: TestClient, room: Room, monkeypatch: pytest.MonkeyPatch) -> None:
     def broken(review: int, **_: bool) -> None:
         raise KeyError("something")

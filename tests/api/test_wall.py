@@ -100,7 +100,7 @@ def test_a_number_of_another_review_finds_nothing(route: str, theirs: tuple[Room
             example(body["application/json"]["schema"], document) if body else None
         )
         answer = client.request(method, f"{url}?change=join" if url.endswith("/pairs") else url, json=said, headers=OURS)
-    assert state_of(room.review) == things["state"]
+    assert method == "GET" or state_of(room.review) == things["state"]
     assert answer.status_code == 404, answer.text
     assert "nobody else" not in answer.text
 

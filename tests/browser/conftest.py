@@ -80,7 +80,7 @@ class Person:
     def go(self, path: str) -> None:
         self.browser.get(self.address + path)
 
-    def until(self, done: Callable[[], Any], what: str = "", seconds: float = 30) -> Any:
+    def until(self, done: Callable[[], Any], what: str = "", seconds: float = 60) -> Any:
         def tried(_: Any) -> Any:
             try:
                 return done()
@@ -92,7 +92,7 @@ class Person:
     def text(self) -> str:
         return str(self.browser.execute_script("return document.body.innerText"))
 
-    def reads(self, *said: str, seconds: float = 30) -> None:
+    def reads(self, *said: str, seconds: float = 60) -> None:
         for words in said:
             self.until(
                 lambda words=words: words.lower() in self.text().lower(),

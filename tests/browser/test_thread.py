@@ -229,6 +229,27 @@ def test_two_browsers_see_each_others_progress_and_never_the_same_record(person:
     two.reads("Tamsin Lorn, here now")
 
 
+def test_two_who_change_the_same_item_of_the_codebook_see_both_and_choose(person: Sit) -> None:
+    one, two = person(), person()
+    one.sign_in()
+    two.sign_in("odile")
+    for it in (one, two):
+        it.go("/reviews/1/chart/codebook")
+        it.holds("Item 1", "Site")
+    one.type("Item 1", "Site in spring")
+    two.type("Item 1", "Site at the start")
+    two.click("Save the codebook")
+    two.reads("The codebook is saved")
+    one.click("Save the codebook")
+    one.reads("Odile Marsh changed the codebook meanwhile", "Site at the start; text", "Site in spring; text")
+    one.click("Write mine")
+    one.reads("The codebook is saved")
+    two.holds("Item 1", "Site in spring")
+    two.type("Item 1", "Site")
+    two.click("Save the codebook")
+    two.reads("The codebook is saved")
+
+
 def test_the_pair_desk_by_keyboard_and_undo(person: Sit) -> None:
     it = person()
     it.sign_in("odile")

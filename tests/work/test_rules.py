@@ -196,7 +196,7 @@ def worker() -> subprocess.Popen[bytes]:
     )
 
 
-def wait_for(sql: str, seconds: float = 60, **values: object) -> None:
+def wait_for(sql: str, seconds: float = 120, **values: object) -> None:
     begun = time.monotonic()
     while time.monotonic() - begun < seconds:
         with session() as db:

@@ -34,7 +34,7 @@ def worker(**more: str) -> Iterator[subprocess.Popen[bytes]]:
         it.wait()
 
 
-def until(sql: str, wanted: object, seconds: float = 60, **values: object) -> None:
+def until(sql: str, wanted: object, seconds: float = 120, **values: object) -> None:
     begun, found = time.monotonic(), None
     while time.monotonic() - begun < seconds:
         with session() as db:

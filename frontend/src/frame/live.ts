@@ -20,7 +20,7 @@ const STALE: Record<string, string[]> = {
 }
 
 /** What colleagues do all the time is looked at after a while, not at each word; seconds. */
-const PATIENT: Record<string, number> = { screen: 1.2, ranking: 4, jobs: 0.5 }
+const PATIENT: Record<string, number> = { screen: 0.8, ranking: 4, jobs: 0.5 }
 /** What costs the server more than a count: looked at again less often still while others decide. */
 const COSTLY = new Set(['records', 'flow', 'history', 'queue', 'full-texts', 'evidence', 'members'])
 const COSTLY_AFTER = 8

@@ -180,12 +180,18 @@ def _raising(error: Exception) -> Receive:
     return receiving
 
 
+def _uploads(app: FastAPI) -> tuple[re.Pattern[str], ...]:
+    """The addresses to which files are uploaded, as the OpenAPI document has them."""
+    found = [
+        path for path, methods in app.openapi()["paths"].items()
+        if any("multipart/form-data" in it.get("requestBody", {}).get("content", {}) for it in methods.values())
+    ]  # fmt: skip
+    return tuple(re.compile(re.sub(r"\\{\w+\\}", "[^/]+", re.escape(path)) + "$") for path in found)
+
+
 def install(app: FastAPI) -> None:
     """Put the guards on an application whose routes are all there."""
-    from kettlesort.api.uploads import ONE_FILE
-
-    uploads = tuple(route.path_regex for route in app.routes if getattr(route, "openapi_extra", None) is ONE_FILE)  # type: ignore[attr-defined]
-    app.add_middleware(Guard, uploads=uploads)
+    app.add_middleware(Guard, uploads=_uploads(app))
 
     @app.exception_handler(Refused)
     async def refused(_: Request, error: Refused) -> JSONResponse:

@@ -165,5 +165,5 @@ if __name__ == "__main__":
     logging.getLogger("procrastinate").setLevel(logging.WARNING)
     logging.getLogger("psycopg.pool").setLevel(logging.ERROR)
     settings().statement_timeout = settings().lock_timeout = 0  # a job takes as long as it takes
-    os.nice(15)  # people who wait for an answer come first
+    os.nice(5)  # people who wait for an answer come first
     asyncio.run(main())

@@ -13,7 +13,7 @@ from typing import Any
 from sqlmodel import Session
 
 from kettlesort.core.record import Record
-from kettlesort.store.base import Row, rows, run, scalar
+from kettlesort.store.base import Row, rows, scalar
 
 _OBTAINED = "s.first = 'include' AND s.fulltext = 'obtained'"
 _IN_PLAY = "s.first NOT IN ('exclude', 'aside')"
@@ -275,21 +275,24 @@ _DIVIDED = {
 
 
 def values_of(db: Session, review: int, wanted: Wanted) -> dict[str, list[tuple[str, int]]]:
-    """What the records or copies of a list divide into, each value with its count: sources, labels, kinds, languages, years, and what they have."""
+    """What the records or copies of a list divide into, each value with its count: sources, labels, kinds, languages, years, and what they have.
+
+    One statement: the list is worked out once, and divided in every way.
+    """
     values: dict[str, Any] = {"review": review}
     if wanted.of_copies:
         kept, joined = f"{_COPIES_FROM} WHERE {_copy_where(wanted, values)}", "p.copy_id = l.id"
     else:
         kept, joined = f"FROM standing s JOIN record r ON r.id = s.record_id WHERE {where(wanted, values)}", "p.record_id = l.id"
     chosen = "r.id, r.kind, r.language, r.year, r.abstract <> '' AS abstract, r.doi <> '' AS doi"
-    run(db, f"CREATE TEMP TABLE listed ON COMMIT DROP AS SELECT {chosen} {kept}", **values)
-    return {
-        name: [
-            (it["v"], it["n"])
-            for it in rows(db, f"{sql.format(joined=joined)} ORDER BY {'1' if name == 'years' else '2 DESC, 1'} LIMIT 200")
-        ]
+    ways = " UNION ALL ".join(
+        f"(SELECT '{name}' AS way, d.v, d.n FROM ({sql.format(joined=joined)}) d ORDER BY {'2' if name == 'years' else '3 DESC, 2'} LIMIT 200)"
         for name, sql in _DIVIDED.items()
-    }
+    )
+    out: dict[str, list[tuple[str, int]]] = {name: [] for name in _DIVIDED}
+    for it in rows(db, f"WITH listed AS MATERIALIZED (SELECT {chosen} {kept}) {ways}", **values):
+        out[it["way"]].append((it["v"], it["n"]))
+    return out
 
 
 FIELDS = tuple(Record._fields)

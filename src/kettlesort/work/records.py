@@ -18,7 +18,7 @@ from kettlesort.core.query import In, Text, find
 from kettlesort.core.query.words import words_of
 from kettlesort.core.record import Record, doi_of
 from kettlesort.store import screen as screening
-from kettlesort.store.base import Row, row, rows, session, snapshot
+from kettlesort.store.base import Row, row, rows, snapshot
 from kettlesort.store.labels import labels_of
 from kettlesort.store.match import group_copies
 from kettlesort.store.query import Numbers
@@ -185,7 +185,7 @@ def filter_values(review: int) -> Row | None:
 def divided(review: int, wanted: Wanted) -> dict[str, list[tuple[str, int]]]:
     """What the records of a list divide into, each value with its count."""
     wanted = found_by(review, wanted)
-    with session() as db:
+    with snapshot() as db:
         try:
             return values_of(db, review, wanted)
         except (KeyError, ValueError) as error:

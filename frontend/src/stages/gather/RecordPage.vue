@@ -42,8 +42,9 @@ async function label() {
 }
 /** Take a label off the record, or only off some of its copies. */
 async function take(number: number, copies?: number[]) {
+  if (copies && !copies.length) return
   const params = { path: { review: review.value, label: number } }
-  await attempt(() => got(POST('/api/reviews/{review}/labels/{label}/take', { params, body: { copies: copies?.length ? copies : [record.value], only: !!copies } })))
+  await attempt(() => got(POST('/api/reviews/{review}/labels/{label}/take', { params, body: { copies: copies ?? [record.value], only: !!copies } })))
   await refresh('records', 'labels')
 }
 async function letIn() {
