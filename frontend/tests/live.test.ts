@@ -64,7 +64,7 @@ describe('word of changes', () => {
       vi.advanceTimersByTime(100)
     }
     expect(stale.filter((key) => key === 'figures').length).toBeGreaterThan(9)
-    expect(stale.filter((key) => key === 'figures').length).toBeLessThan(25)
+    expect(stale.filter((key) => key === 'figures').length).toBeLessThan(40)
     expect(stale.filter((key) => key === 'records').length).toBeLessThan(5)
   })
 

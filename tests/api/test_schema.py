@@ -18,7 +18,7 @@ from tests.api.furnished import furnish
 from tests.api.test_wire import OURS
 from tests.conftest import make_room
 
-EXAMPLES = 4
+EXAMPLES = 3
 DOCUMENT = json.loads((Path(__file__).parents[2] / "frontend" / "openapi.json").read_text(encoding="utf-8"))
 SPARED = ("/live", "/sign-in", "/account/new", "/sign-out", "/archived")
 """Streams without end, what signs out or in, and what would put the review out of sight."""
