@@ -26,6 +26,7 @@ def database(worker_id: str) -> Iterator[str]:
     name = f"test_{worker_id}_{os.getpid()}"
     with psycopg.connect(f"{server}/postgres", autocommit=True) as admin:
         admin.execute(f"CREATE DATABASE {name}".encode())
+        admin.execute(f"ALTER DATABASE {name} SET synchronous_commit TO off".encode())  # it is dropped at the end
         os.environ["KETTLE_DATABASE"] = f"{server}/{name}"
         os.environ.setdefault("KETTLE_SECRET", "for tests only")
         from kettlesort.settings import settings

@@ -38,6 +38,7 @@ def address(tmp_path_factory: pytest.TempPathFactory) -> Iterator[str]:
     name = f"browser_{os.getpid()}"
     with psycopg.connect(f"{server_address}/postgres", autocommit=True) as admin:
         admin.execute(f"CREATE DATABASE {name}".encode())
+        admin.execute(f"ALTER DATABASE {name} SET synchronous_commit TO off".encode())  # it is dropped at the end
         with serving([Mount("/union", catalogue_app(2000)), Mount("/doi", registry_app())]) as outside:
             services = {"KETTLE_PRIVATE_ADDRESSES": "1", "KETTLE_REGISTRY": f"{outside}/doi", "KETTLE_DEMO_CATALOGUE": f"{outside}/union/"}
             yield from served({**os.environ, **services, "KETTLE_DATABASE": f"{server_address}/{name}"}, logs)
