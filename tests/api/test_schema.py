@@ -14,9 +14,9 @@ from hypothesis import HealthCheck, Phase, given, seed, settings
 from hypothesis import strategies as st
 
 from kettlesort.work import people, plan
-from tests.api.furnished import furnish
 from tests.api.test_wire import OURS
 from tests.conftest import make_room
+from tests.furnished import furnish
 
 EXAMPLES = 3
 DOCUMENT = json.loads((Path(__file__).parents[2] / "frontend" / "openapi.json").read_text(encoding="utf-8"))

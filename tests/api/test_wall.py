@@ -10,9 +10,9 @@ import pytest
 from fastapi.testclient import TestClient
 
 from kettlesort.work import people, plan
-from tests.api.furnished import RECIPE, furnish, pdf, state_of
 from tests.api.test_wire import LEAD, MEMBER, OURS, REVIEWER
 from tests.conftest import Room, make_room
+from tests.furnished import RECIPE, furnish, pdf, state_of
 
 BY_PATH = {"catalogues/{number}": "catalogue", "vocabularies/{number}": "vocabulary", "headings/{number}": "heading"}
 OF_NO_REVIEW = {"syntaxes/{key}", "recipes/{name}", "members/{person}"}

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import io
+import pickle
 import resource
 import time
 import zipfile
@@ -81,3 +82,24 @@ def test_a_pdf_without_text_is_a_pdf_about_which_nothing_is_known() -> None:
     for broken in (b"%PDF-1.7 nothing", bytes(empty.output())[:150]):
         with pytest.raises(NotAPdf):
             apart.call_on(proposed, io.BytesIO(broken))
+
+
+class Trap:
+    """What a child that was taken over would send: a call, under a name that one of our modules happens to know."""
+
+    def __init__(self, name: str) -> None:
+        self.name = name
+
+    def pickled(self) -> bytes:
+        module, _, name = self.name.partition(":")
+        return b"\x80\x04" + b"\x8c" + bytes([len(module)]) + module.encode() + b"\x8c" + bytes([len(name)]) + name.encode() + b"\x93."
+
+
+@pytest.mark.parametrize(
+    "name", ["os:system", "builtins:eval", "kettlesort.core.formats:shutil.os.system", "kettlesort.core.formats:zipfile.ZipFile"]
+)
+def test_nothing_that_a_child_says_can_do_anything(name: str) -> None:
+    with pytest.raises(pickle.UnpicklingError, match="not expected"):
+        apart._Pieces(io.BytesIO(Trap(name).pickled())).load()
+    entry = apart._Pieces(io.BytesIO(Trap("kettlesort.core.formats.entry:Entry").pickled())).load()
+    assert entry is formats.Entry

@@ -28,8 +28,8 @@ from kettlesort.work import (
     trials,
     vocabulary,
 )  # fmt: skip
-from tests.api.furnished import furnish
 from tests.conftest import Room, make_room
+from tests.furnished import furnish
 
 STANDS = {
     "placement": "SELECT copy_id, record_id FROM placement WHERE review_id = :v ORDER BY 1",

@@ -5,10 +5,11 @@ from __future__ import annotations
 import re
 from collections.abc import AsyncIterator, Awaitable, Callable
 from contextlib import asynccontextmanager
+from functools import partial
 from typing import Any, BinaryIO
 
+from anyio import CapacityLimiter, to_thread
 from fastapi import Request
-from fastapi.concurrency import run_in_threadpool
 from starlette.datastructures import UploadFile
 from starlette.formparsers import MultiPartException
 
@@ -27,6 +28,14 @@ def tidy(filename: str) -> str:
     return name[:200] or "file"
 
 
+_reading = CapacityLimiter(6)
+"""So many uploads are looked at side by side: what a large or hostile one takes of time and memory holds up only other uploads."""
+
+
+async def _read(work: Callable[..., Any], *arguments: Any) -> Any:
+    return await to_thread.run_sync(partial(work, *arguments), limiter=_reading)
+
+
 @asynccontextmanager
 async def receive(request: Request, most: int) -> AsyncIterator[tuple[str, BinaryIO, Run]]:
     """The one file of a multipart request: its name, the file, and a way to run blocking work. Raises TooLarge or Invalid."""
@@ -40,6 +49,6 @@ async def receive(request: Request, most: int) -> AsyncIterator[tuple[str, Binar
                 raise Invalid("No file came with the request; choose one and try again.", field="file")
             if (file.size or 0) > most:
                 raise TooLarge(f"The file is larger than {most // 1_000_000:,} MB; export it in parts.", field="file")
-            yield tidy(file.filename or ""), file.file, run_in_threadpool
+            yield tidy(file.filename or ""), file.file, _read
     except MultiPartException as error:
         raise Invalid("The upload was cut off; please try again.", field="file") from error

@@ -23,11 +23,11 @@ P = ParamSpec("P")
 class Connector(PsycopgConnector):
     """The queue's connections; who wants to know is told when a statement broke off."""
 
-    _told: list[asyncio.Event]
+    _told: tuple[asyncio.Event, ...] = ()
 
     def told_when_broken(self) -> asyncio.Event:
         """An event that is set whenever a statement breaks off."""
-        self._told = [*getattr(self, "_told", []), asyncio.Event()]
+        self._told = (*self._told, asyncio.Event())
         return self._told[-1]
 
     async def _watched(self, method: Callable[..., Any], query: Any, **arguments: Any) -> Any:
@@ -36,7 +36,7 @@ class Connector(PsycopgConnector):
         except exceptions.UniqueViolation:
             raise
         except exceptions.ConnectorException:
-            for event in getattr(self, "_told", []):
+            for event in self._told:
                 event.set()
             raise
 

@@ -131,6 +131,21 @@ def run(db: Session, sql: str, **values: Any) -> int:
     return int(db.connection().execute(_statement(sql), values).rowcount or 0)
 
 
+@contextmanager
+def copying(db: Session, table: str, columns: Sequence[str]) -> Iterator[psycopg.Copy]:
+    """PostgreSQL's COPY into some columns of a table, within the transaction: thousands of rows a second."""
+    raw = db.connection().connection.driver_connection
+    assert isinstance(raw, psycopg.Connection)
+    names = ", ".join(f'"{name}"' for name in columns)
+    with raw.cursor() as cursor, cursor.copy(f'COPY "{table}" ({names}) FROM STDIN'.encode()) as out:
+        yield out
+
+
+def unhurried(db: Session) -> None:
+    """What follows in this transaction may take as long as it takes."""
+    run(db, "SET LOCAL statement_timeout = 0")
+
+
 def count_anew(*tables: str) -> None:
     """Let PostgreSQL look at tables that have grown a lot, so that it plans for what they hold now."""
     with engine().connect().execution_options(isolation_level="AUTOCOMMIT") as connection:

@@ -9,13 +9,12 @@ from datetime import date
 from hashlib import sha256
 from typing import Any, BinaryIO, cast
 
-import psycopg
 from sqlalchemy import ARRAY, BigInteger, Column, Index, LargeBinary, Text, UniqueConstraint
 from sqlmodel import Field, Session
 
 from kettlesort.core.formats import Entry
 from kettlesort.core.record import Record
-from kettlesort.store.base import Moment, Row, Table, json_field, key, moment, one_of, reference, rows, run, scalar, session
+from kettlesort.store.base import Moment, Row, Table, copying, json_field, key, moment, one_of, reference, rows, run, scalar, session
 
 _PIECE = 1 << 20
 
@@ -295,10 +294,7 @@ _COPY_COLUMNS = ("review_id", "batch_id", "position", "line", "end_line", "raw",
 
 def write_copies(db: Session, review: int, batch: int, entries: Iterable[Entry]) -> None:
     """Write entries as copies of a batch, as a stream."""
-    raw = db.connection().connection.driver_connection
-    assert isinstance(raw, psycopg.Connection)
-    names = ", ".join(f'"{name}"' for name in _COPY_COLUMNS)
-    with raw.cursor() as cursor, cursor.copy(f"COPY copy ({names}) FROM STDIN".encode()) as out:
+    with copying(db, "copy", _COPY_COLUMNS) as out:
         for position, line, end_line, text, record in entries:
             out.write(_copy_line(review, batch, position, line, end_line, text, record))
 

@@ -5,14 +5,13 @@ from __future__ import annotations
 from collections.abc import Sequence
 from typing import Any
 
-import psycopg
 from psycopg.types.json import Jsonb
 from sqlalchemy import ARRAY, BigInteger, Column, Index, Text, text
 from sqlmodel import Field, Session
 
 from kettlesort.core.matching import merge
 from kettlesort.core.record import Record
-from kettlesort.store.base import Moment, Row, Table, json_field, key, moment, reference, rows, run, scalar
+from kettlesort.store.base import Moment, Row, Table, copying, json_field, key, moment, reference, rows, run, scalar
 from kettlesort.store.gather import Fields
 from kettlesort.store.records import COLUMNS, FIELDS, record_of
 
@@ -283,10 +282,7 @@ def rebuild(db: Session, review: int, records: list[int], trust: Sequence[str] =
     for it in found:
         groups.setdefault(it["record_id"], []).append(it)
     columns = ("id", "review_id", "whose", *FIELDS)
-    raw = db.connection().connection.driver_connection
-    assert isinstance(raw, psycopg.Connection)
-    names = ", ".join(f'"{name}"' for name in columns)
-    with raw.cursor() as cursor, cursor.copy(f"COPY record ({names}) FROM STDIN".encode()) as out:
+    with copying(db, "record", columns) as out:
         for record, copies in groups.items():
             merged, whose = merge([record_of(it) for it in copies], [rank.get(it["of_source"], len(rank)) for it in copies] if rank else ())
             merged = _supplemented(merged, added.get(record, []))

@@ -7,11 +7,10 @@ import json
 from collections.abc import Iterable, Sequence
 from typing import Any
 
-import psycopg
 from sqlalchemy import BigInteger, Column, Index, text
 from sqlmodel import Field, Session
 
-from kettlesort.store.base import Moment, Row, Table, json_field, key, moment, one_of, reference, row, rows, run
+from kettlesort.store.base import Moment, Row, Table, copying, json_field, key, moment, one_of, reference, row, rows, run
 from kettlesort.store.records import COLUMNS, RECORD_LISTS, Wanted, where
 
 
@@ -326,9 +325,7 @@ def write_order(db: Session, review: int, decisions: int, places: Iterable[tuple
     """Write a new order: records with their closeness, the closest first, and the weight of each term. It takes the place of the one before at once."""
     found = row(db, "SELECT version FROM ranking WHERE review_id = :review FOR UPDATE", review=review)
     version = int(found["version"]) + 1 if found else 1
-    raw = db.connection().connection.driver_connection
-    assert isinstance(raw, psycopg.Connection)
-    with raw.cursor() as cursor, cursor.copy(b"COPY place (review_id, version, rank, record_id, closeness) FROM STDIN") as out:
+    with copying(db, "place", ("review_id", "version", "rank", "record_id", "closeness")) as out:
         for rank, (record, closeness) in enumerate(places, 1):
             out.write_row((review, version, rank, record, closeness))
     run(

@@ -5,11 +5,10 @@ from __future__ import annotations
 from collections.abc import Sequence
 from typing import Any
 
-import psycopg
 from sqlalchemy import BigInteger
 from sqlmodel import Field, Session
 
-from kettlesort.store.base import Moment, Row, Table, json_field, key, moment, one_of, reference, row, rows, run
+from kettlesort.store.base import Moment, Row, Table, copying, json_field, key, moment, one_of, reference, row, rows, run
 
 
 class MatchRule(Table, table=True):
@@ -132,9 +131,7 @@ def rule_in_force(db: Session, review: int) -> Row | None:
 
 def write_keys(db: Session, review: int, keys: Sequence[tuple[int, int, int]]) -> None:
     """Keep keys (key, place, copy) of copies that have none yet, thousands a second."""
-    raw = db.connection().connection.driver_connection
-    assert isinstance(raw, psycopg.Connection)
-    with raw.cursor() as cursor, cursor.copy(b"COPY match_key (review_id, key, place, copy_id) FROM STDIN") as out:
+    with copying(db, "match_key", ("review_id", "key", "place", "copy_id")) as out:
         for value, place, copy in keys:
             out.write_row((review, value, place, copy))
 

@@ -11,7 +11,7 @@ from psycopg.errors import LockNotAvailable
 from sqlalchemy.exc import OperationalError
 from sqlmodel import Session
 
-from kettlesort.store.base import row, run, session
+from kettlesort.store.base import row, run, session, unhurried
 from kettlesort.store.report import Event
 from kettlesort.store.screen import refresh_standing
 from kettlesort.work.errors import Busy
@@ -96,8 +96,10 @@ def _under_way(review: int) -> str:
 
 
 @contextmanager
-def change(review: int, account: int, what: str = "review", *, alone: bool = True) -> Iterator[Change]:
+def change(review: int, account: int, what: str = "review", *, alone: bool = True, large: bool = False) -> Iterator[Change]:
     """A change of a review by an account; all of it happens, or nothing. ``what`` is told to whoever watches, unless it is "".
+
+    One that is ``large`` touches as many records as there are, and may take as long as it takes once it is its turn.
 
     Changes follow one another. One that is not ``alone`` waits for no other and is waited for by
     none: it is about one record, whose row it locks, or it makes much that is new and waits its turn when that is done.
@@ -105,6 +107,8 @@ def change(review: int, account: int, what: str = "review", *, alone: bool = Tru
     with session() as db:
         if alone:
             lock_review(db, review)
+        if large:
+            unhurried(db)
         it = Change(db, review, account)
         yield it
         db.flush()

@@ -277,7 +277,7 @@ def _batch(db: Session, review: int, batch: int, *, held: bool = False) -> Batch
 
 def take_in(review: int, account: int, batch: int) -> None:
     """Records of a file that was read become part of the review, and are matched."""
-    with change(review, account, "gather", alone=False) as it:
+    with change(review, account, "gather", alone=False, large=True) as it:
         found = _held(it.db, review, batch)
         if found.state == "taken":
             raise Conflict("This file was taken in already.")
@@ -313,7 +313,7 @@ def _remember(db: Session, batch: Batch) -> None:
 
 def set_aside(review: int, account: int, batch: int) -> None:
     """A file's records leave the review; nothing is lost, and it can be taken in again."""
-    with change(review, account, "gather", alone=False) as it:
+    with change(review, account, "gather", alone=False, large=True) as it:
         found = _held(it.db, review, batch)
         it.wait_turn()
         if found.state in ("waiting", "reading"):

@@ -82,10 +82,10 @@ def working(job_id: int) -> Iterator[tuple[Job, Progress] | None]:
         finish(job, "cancelled", "")
     except (DBAPIError, psycopg.Error) as error:
         if not passes(error):  # else the whole work is begun again when the database is back
-            finish(job, "failed", "The database refused what was to be written. Nothing was changed; please try again.")
+            finish(job, "failed", "The database refused what was to be written. Nothing half done was left; please try again.")
         raise
     except Exception as error:
-        finish(job, "failed", f"Something unforeseen happened ({type(error).__name__}). Nothing was changed; please try again.")
+        finish(job, "failed", f"Something unforeseen happened ({type(error).__name__}). Nothing half done was left; please try again.")
         raise
 
 
@@ -100,7 +100,7 @@ def may_begin_again(job_id: int, kind: str, begun: int) -> bool:
     with session() as db:
         job = db.get(Job, job_id)
         if job is not None and job.state in ("waiting", "working"):
-            finish_in(db, job, "failed", f"{job.label}: the work broke off {begun} times. Nothing was changed.")
+            finish_in(db, job, "failed", f"{job.label}: the work broke off {begun} times. Nothing half done was left.")
     return False
 
 

@@ -9,6 +9,7 @@ from sqlmodel import Session
 
 from kettlesort.store import labels as store
 from kettlesort.store.base import Row, rows, scalar, snapshot
+from kettlesort.store.gather import copies_of
 from kettlesort.store.labels import Label
 from kettlesort.store.report import Event
 from kettlesort.work.change import change
@@ -40,7 +41,7 @@ def _named(db: Session, review: int, account: int, name: str) -> int:
 
 def label_batch(db: Session, review: int, account: int, batch: int, name: str) -> None:
     """Label every copy of a file, within a transaction."""
-    copies = [it["id"] for it in rows(db, "SELECT id FROM copy WHERE batch_id = :b", b=batch)]
+    copies = copies_of(db, batch)
     store.put(db, _named(db, review, account, name), copies)
     db.add(Event(review_id=review, account_id=account, kind="gather.labelled", subject=name, after={"copies": len(copies)}))
 

@@ -43,8 +43,9 @@ def match_copies(job_id: int) -> None:
             return
         job, progress = work
         with snapshot() as db:
-            if store.count_new(db, job.review_id) > WHOLE // 20:
-                count_anew("placement", "standing", "record", "copy", "batch")
+            new = store.count_new(db, job.review_id)
+        if new > WHOLE // 20:
+            count_anew("placement", "standing", "record", "copy", "batch")
         result = _matched_now(job, progress)
         for part in _parts(result):
             with change(job.review_id, job.account_id, "") as it:

@@ -91,7 +91,7 @@ def apply(review: int, account: int, rule: Rule) -> tuple[int, int]:
     """Set aside what a rule says; the narrowing, and how many records went."""
     rule = _checked(rule)
     going = preview(review, rule).records
-    with change(review, account, "gather") as it:
+    with change(review, account, "gather", large=True) as it:
         made = Narrowing(
             review_id=review, name=rule.name, query=rule.query, abstract=rule.abstract, keep=rule.keep, spare=rule.spare, again=rule.again, account_id=account
         )  # fmt: skip
@@ -126,7 +126,7 @@ def set_aside(review: int, account: int, name: str, records: Sequence[int]) -> t
     name = " ".join(name.split())[:120]
     if not name:
         raise Invalid("Give it the name under which it is counted in the flow, such as “Not about hives”.", field="name")
-    with change(review, account, "gather") as it:
+    with change(review, account, "gather", large=True) as it:
         made = Narrowing(review_id=review, name=name, query="", keep=False, by_hand=True, spare=False, account_id=account)
         it.db.add(made)
         it.db.flush()
@@ -140,7 +140,7 @@ def set_aside(review: int, account: int, name: str, records: Sequence[int]) -> t
 
 def withdraw(review: int, account: int, narrowing: int, back: bool = False) -> int:
     """Take a narrowing back as a whole, or apply it again as it was; how many records that concerns."""
-    with change(review, account, "gather") as it:
+    with change(review, account, "gather", large=True) as it:
         found = _narrowing(it.db, review, narrowing)
         if bool(found.withdrawn_at) != back:
             raise Conflict("This narrowing was taken back already." if found.withdrawn_at else "This narrowing is in force.")
@@ -159,7 +159,7 @@ def withdraw(review: int, account: int, narrowing: int, back: bool = False) -> i
 
 def let_in(review: int, account: int, records: Sequence[int]) -> list[tuple[int, int]]:
     """Let records in again that narrowings hold aside; what was released, narrowing and copy, for undoing exactly that."""
-    with change(review, account, "gather") as it:
+    with change(review, account, "gather", large=True) as it:
         released = store.release(it.db, review, records)
         if not released:
             raise NotFound("No narrowing holds these records aside.")
@@ -172,7 +172,7 @@ def let_in(review: int, account: int, records: Sequence[int]) -> list[tuple[int,
 
 def hold_again(review: int, account: int, released: Sequence[tuple[int, int]]) -> int:
     """Undo letting records in: what was released then is held aside again; how many records."""
-    with change(review, account, "gather") as it:
+    with change(review, account, "gather", large=True) as it:
         held = store.hold_again(it.db, review, released)
         if not held:
             raise NotFound("None of these records was let in.")
@@ -211,7 +211,7 @@ def repeat(review: int, account: int) -> int:
     total = 0
     for one in due:
         ids = _spoken_of(review, Rule(one["name"], one["query"], one["abstract"], one["keep"], one["spare"], True))
-        with change(review, account, "gather") as it:
+        with change(review, account, "gather", large=True) as it:
             seen = {c["copy_id"] for c in rows(it.db, "SELECT copy_id FROM narrowed WHERE narrowing_id = :n", n=one["id"])}
             n = _put(it, one["id"], [record for record in ids if record not in seen], one["spare"])
             total += n

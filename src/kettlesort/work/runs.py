@@ -110,7 +110,6 @@ def fetch_run(job_id: int) -> None:
     """The job behind a run. Each page is kept as it comes; a worker that dies in between goes on after the last one."""
     with jobs.working(job_id) as work:
         if work is None:
-            _ended(job_id)
             return
         job, progress = work
         assert job.subject_id is not None
@@ -125,14 +124,6 @@ def fetch_run(job_id: int) -> None:
         except jobs.Cancelled:
             _stopped(job, "cancelled", "")
             raise
-
-
-def _ended(job_id: int) -> None:
-    """A run whose job was cancelled before it began is not being fetched."""
-    with session() as db:
-        job = db.get(Job, job_id)
-        if job is not None and job.state == "cancelled":
-            run(db, "UPDATE search_run SET state = 'cancelled' WHERE id = :r AND state = 'fetching'", r=job.subject_id)
 
 
 def _stopped(job: Job, state: str, why: str) -> None:

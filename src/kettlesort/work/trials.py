@@ -185,7 +185,7 @@ def pairs(review: int, trial: int, change: str, how: str, offset: int, limit: in
 
 def apply(review: int, account: int, trial: int) -> None:
     """Let a trial hold: its rule is in force, its groups and questions replace those of the rules before. What people said stays."""
-    with change(review, account, "match") as it:
+    with change(review, account, "match", large=True) as it:
         found = _trial(it, trial)
         if found.state not in ("ready", "undone"):
             raise Conflict("This trial is not ready, or was applied already.")
@@ -249,7 +249,7 @@ def _redo(it: Change, found: Trial) -> None:
 
 def undo(review: int, account: int, trial: int) -> None:
     """Take an applied trial back: what it joined and parted is as before, in one stroke; the rule before it is in force again."""
-    with change(review, account, "match") as it:
+    with change(review, account, "match", large=True) as it:
         found = _trial(it, trial)
         if found.state != "applied":
             raise Conflict("This trial is not applied.")
