@@ -84,15 +84,9 @@ def test_a_pdf_without_text_is_a_pdf_about_which_nothing_is_known() -> None:
             apart.call_on(proposed, io.BytesIO(broken))
 
 
-class Trap:
-    """What a child that was taken over would send: a call, under a name that one of our modules happens to know."""
-
-    def __init__(self, name: str) -> None:
-        self.name = name
-
-    def pickled(self) -> bytes:
-        module, _, name = self.name.partition(":")
-        return b"\x80\x04" + b"\x8c" + bytes([len(module)]) + module.encode() + b"\x8c" + bytes([len(name)]) + name.encode() + b"\x93."
+def naming(module: str, name: str) -> io.BytesIO:
+    """What a child that was taken over would send: something under a name that one of our modules happens to know."""
+    return io.BytesIO(b"\x80\x04" + b"".join(b"\x8c" + bytes([len(it)]) + it.encode() for it in (module, name)) + b"\x93.")
 
 
 @pytest.mark.parametrize(
@@ -100,6 +94,5 @@ class Trap:
 )
 def test_nothing_that_a_child_says_can_do_anything(name: str) -> None:
     with pytest.raises(pickle.UnpicklingError, match="not expected"):
-        apart._Pieces(io.BytesIO(Trap(name).pickled())).load()
-    entry = apart._Pieces(io.BytesIO(Trap("kettlesort.core.formats.entry:Entry").pickled())).load()
-    assert entry is formats.Entry
+        apart._Pieces(naming(*name.split(":"))).load()
+    assert apart._Pieces(naming("kettlesort.core.formats.entry", "Entry")).load() is formats.Entry
