@@ -2,8 +2,10 @@
 
 from __future__ import annotations
 
+import socket
 from collections.abc import Callable, Iterator
 from dataclasses import replace
+from typing import Any
 
 import pytest
 from starlette.responses import Response, StreamingResponse
@@ -51,7 +53,7 @@ def address() -> Iterator[str]:
     """All stand-ins, and some that send something else, on a port of loopback."""
     routes = [
         Mount("/good", catalogue_app(SIZE, GOOD)), Mount("/bad", catalogue_app(SIZE, BAD)), Mount("/huge", catalogue_app(10, Quirks(huge=True))), Mount("/doi", registry_app()),
-        Route("/trickle", lambda _: StreamingResponse(_trickle())), *ODD.values(),
+        Route("/host", lambda asked: Response(asked.headers["host"])), Route("/trickle", lambda _: StreamingResponse(_trickle())), *ODD.values(),
     ]  # fmt: skip
     with serving(routes) as at:
         yield at
@@ -162,11 +164,32 @@ def test_pauses_grow_and_a_server_that_is_away_is_given_up(address: str) -> None
     [
         ("ftp://kettle.example/", "begins with http"), ("http://", "names a server"), ("http://a:b@kettle.example/", "name and password"), ("http://kettle.example/?a=1", "question mark"),
         ("http://127.0.0.1/", "within the network"), ("http://[::1]/", "within the network"), ("http://10.0.0.1/", "within the network"), ("http://no-such-host.invalid/", "no server named"),
+        ("http://[::ffff:10.0.0.1]/", "within the network"), ("http://[64:ff9b::a00:1]/", "within the network"), ("http://[2002:a00:1::1]/", "within the network"), ("http://[2001:0:a00:1::1]/", "within the network"),
+        ("http://[fe80::1]/", "within the network"), ("http://169.254.169.254/", "within the network"), ("http://0/", "within the network"),
     ],
 )  # fmt: skip
 def test_addresses_that_must_not_be_asked_are_refused(odd: str, says: str) -> None:
     with pytest.raises(ValueError, match=says):
         check_address(odd, private=False)
+
+
+def test_a_name_is_looked_up_once_and_what_was_looked_at_is_asked(address: str, monkeypatch: pytest.MonkeyPatch) -> None:
+    port, looked_up, real = address.rpartition(":")[2], [], socket.getaddrinfo
+    numbers = {"turning.example": ["127.0.0.1", "10.0.0.1"], "both.example": ["10.0.0.1", "93.184.215.14"]}
+
+    def names(host: Any, *more: Any, **named: Any) -> Any:
+        if host not in numbers:
+            return real(host, *more, **named)
+        looked_up.append(host)
+        if host == "turning.example":  # says something else each time
+            return real(numbers[host][len(looked_up) - 1], *more, **named)
+        return [answer for number in numbers[host] for answer in real(number, *more, **named)]
+
+    monkeypatch.setattr(socket, "getaddrinfo", names)
+    assert ask(f"http://turning.example:{port}/host", {}, "", manners()) == f"turning.example:{port}".encode()
+    assert looked_up == ["turning.example"]
+    with pytest.raises(ValueError, match="within the network"):
+        check_address("http://both.example/", private=False)
 
 
 @pytest.mark.parametrize(
