@@ -20,7 +20,8 @@ from measure import FOLDER, best, tell
 
 def intake(path: Path) -> tuple[int, int]:
     """Take in a file of 30,000 records and compare with reading it and copying the same rows, bare."""
-    from kettlesort.store.base import scalar, session
+    from kettlesort.store.base import session
+    from kettlesort.store.sql import scalar
     from kettlesort.work import gather, people, plan, searches
 
     account = people.make_account("bench", "Bench", "long enough").id or 0
@@ -64,7 +65,8 @@ def _plain(value: object) -> object:
 
 def figures(review: int, account: int) -> None:
     """All figures with 100,000 records against one count of them."""
-    from kettlesort.store.base import engine, run, scalar, session
+    from kettlesort.store.base import engine, session
+    from kettlesort.store.sql import run, scalar
     from kettlesort.work import gather, report, searches
 
     search = searches.write_search(review, account, searches.SearchEntry("Vitalis Index", "database", "", None, "", "", None))

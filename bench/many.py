@@ -126,7 +126,8 @@ def prepare(people: int, records: int) -> tuple[int, int, int]:
     """A large review, a second one, and the members of both."""
     import io
 
-    from kettlesort.store.base import engine, rows, scalar, session
+    from kettlesort.store.base import engine, session
+    from kettlesort.store.sql import rows, scalar
     from kettlesort.work import gather, match, plan, protocol, ranking, searches, seeds
     from kettlesort.work.people import make_account
     from living import PASSWORD

@@ -24,7 +24,8 @@ BATCH = 1000
 
 def review_of(size: int) -> tuple[int, int]:
     """A review in which so many records are taken in and keyed, as if they had been matched."""
-    from kettlesort.store.base import rows, run, scalar, session
+    from kettlesort.store.base import session
+    from kettlesort.store.sql import rows, run, scalar
     from kettlesort.store.trial import LearntOf, mark_matched, write_keys
     from kettlesort.work import gather, match, people, plan, searches
 
@@ -51,7 +52,8 @@ def review_of(size: int) -> tuple[int, int]:
 
 def matching(review: int, account: int, size: int) -> float:
     """The seconds that it takes to match a file of `BATCH` records, half of them copies."""
-    from kettlesort.store.base import scalar, session
+    from kettlesort.store.base import session
+    from kettlesort.store.sql import scalar
     from kettlesort.work import gather, match, searches
 
     known = [it for it, _ in zip(invented(size), range(BATCH // 2), strict=False)]

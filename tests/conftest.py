@@ -67,7 +67,8 @@ class Room:
         return batch
 
     def upload(self, text: str | bytes, name: str = "records.ris", source: str = "Agrarica", kind: str = "database") -> int:
-        from kettlesort.store.base import scalar, session
+        from kettlesort.store.base import session
+        from kettlesort.store.sql import scalar
         from kettlesort.work import gather, searches
 
         data = text.encode() if isinstance(text, str) else text
@@ -80,7 +81,8 @@ class Room:
 
     def match(self) -> None:
         """Run every matching job that waits."""
-        from kettlesort.store.base import rows, session
+        from kettlesort.store.base import session
+        from kettlesort.store.sql import rows
         from kettlesort.work import match
 
         with session() as db:

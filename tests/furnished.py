@@ -7,7 +7,8 @@ from typing import Any
 
 from fpdf import FPDF
 
-from kettlesort.store.base import rows, run, scalar, session
+from kettlesort.store.base import session
+from kettlesort.store.sql import rows, run, scalar
 from kettlesort.work import chart, checks, groups, labels, narrow, recipes, rules, screen, seeds, trials
 from tests.conftest import Room, ris
 

@@ -5,7 +5,10 @@ import { attempt, messages } from '@/common/messages'
 
 const shown = ref(false)
 const client = useQueryClient()
-watch(() => messages.count, () => (shown.value = true))
+watch(
+  () => messages.count,
+  () => (shown.value = true),
+)
 
 async function undo() {
   const act = messages.current?.undo
@@ -17,7 +20,15 @@ async function undo() {
 <template>
   <v-app>
     <router-view />
-    <v-snackbar v-model="shown" :timeout="messages.current?.bad ? 12000 : 8000" location="bottom left" :color="messages.current?.bad ? 'error' : undefined" role="status">
+    <!-- each message has its own time, also one that takes another's place -->
+    <v-snackbar
+      :key="messages.count"
+      v-model="shown"
+      :timeout="messages.current?.bad || messages.current?.undo ? 12000 : 8000"
+      location="bottom left"
+      :color="messages.current?.bad ? 'error' : undefined"
+      role="status"
+    >
       {{ messages.current?.text }}
       <template #actions>
         <v-btn v-if="messages.current?.undo" variant="text" @click="undo">Undo</v-btn>

@@ -1,5 +1,12 @@
 import { createRouter, createWebHistory } from 'vue-router'
 
+declare module 'vue-router' {
+  interface RouteMeta {
+    title?: string
+    stage?: string
+  }
+}
+
 export const router = createRouter({
   history: createWebHistory(),
   routes: [
@@ -9,40 +16,170 @@ export const router = createRouter({
     {
       path: '/reviews/:review(\\d+)',
       component: () => import('@/frame/ReviewFrame.vue'),
-      redirect: (to) => `/reviews/${to.params.review}/plan`,
+      redirect: (to) => `/reviews/${String(to.params.review)}/plan`,
       children: [
-        { path: 'plan', component: () => import('@/stages/plan/Protocol.vue'), meta: { stage: 'Plan', title: 'Protocol' } },
-        { path: 'plan/versions', component: () => import('@/stages/plan/Versions.vue'), meta: { stage: 'Plan', title: 'Versions of the protocol' } },
-        { path: 'plan/seeds', component: () => import('@/stages/plan/Seeds.vue'), meta: { stage: 'Plan', title: 'Seeds' } },
-        { path: 'plan/words', component: () => import('@/stages/plan/Words.vue'), meta: { stage: 'Plan', title: 'Words' } },
-        { path: 'plan/query', component: () => import('@/stages/plan/Query.vue'), meta: { stage: 'Plan', title: 'Query' } },
-        { path: 'plan/vocabulary', component: () => import('@/stages/plan/Vocabulary.vue'), meta: { stage: 'Plan', title: 'Vocabulary' } },
-        { path: 'plan/syntaxes', component: () => import('@/stages/plan/Syntaxes.vue'), meta: { stage: 'Plan', title: 'Syntaxes' } },
-        { path: 'plan/team', component: () => import('@/stages/plan/Team.vue'), meta: { stage: 'Plan', title: 'Team' } },
-        { path: 'gather', component: () => import('@/stages/gather/Searches.vue'), meta: { stage: 'Gather', title: 'Searches' } },
-        { path: 'gather/files', component: () => import('@/stages/gather/Files.vue'), meta: { stage: 'Gather', title: 'Files' } },
-        { path: 'gather/files/:batch(\\d+)', component: () => import('@/stages/gather/Reading.vue'), meta: { stage: 'Gather', title: 'Reading a file' } },
-        { path: 'gather/files/:batch(\\d+)/recipe', component: () => import('@/stages/gather/Recipe.vue'), meta: { stage: 'Gather', title: 'Recipe of a file' } },
-        { path: 'gather/recipes', component: () => import('@/stages/gather/Recipes.vue'), meta: { stage: 'Gather', title: 'Recipes' } },
-        { path: 'gather/narrowing', component: () => import('@/stages/gather/Narrowing.vue'), meta: { stage: 'Gather', title: 'Narrowing' } },
-        { path: 'gather/gaps', component: () => import('@/stages/gather/Gaps.vue'), meta: { stage: 'Gather', title: 'Gaps' } },
-        { path: 'gather/one', component: () => import('@/stages/gather/OneRecord.vue'), meta: { stage: 'Gather', title: 'One record' } },
-        { path: 'match', component: () => import('@/stages/match/PairDesk.vue'), meta: { stage: 'Match', title: 'To decide' } },
-        { path: 'match/groups', component: () => import('@/stages/match/Groups.vue'), meta: { stage: 'Match', title: 'Groups' } },
-        { path: 'match/rule', component: () => import('@/stages/match/Rule.vue'), meta: { stage: 'Match', title: 'Rule of matching' } },
-        { path: 'match/trials/:trial?', component: () => import('@/stages/match/Trials.vue'), meta: { stage: 'Match', title: 'Trials' } },
-        { path: 'match/checks', component: () => import('@/stages/match/Checks.vue'), meta: { stage: 'Match', title: 'Checked by hand' } },
-        { path: 'match/answers', component: () => import('@/stages/match/Answers.vue'), meta: { stage: 'Match', title: 'Answers' } },
-        { path: 'match/late', component: () => import('@/stages/match/Late.vue'), meta: { stage: 'Match', title: 'Late copies' } },
-        { path: 'screen', component: () => import('@/stages/screen/Desk.vue'), props: { pass: 1 }, meta: { stage: 'Screen', title: 'First pass' } },
-        { path: 'screen/full-texts', component: () => import('@/stages/screen/FullTexts.vue'), meta: { stage: 'Screen', title: 'Full texts' } },
-        { path: 'screen/second', component: () => import('@/stages/screen/Desk.vue'), props: { pass: 2 }, meta: { stage: 'Screen', title: 'Second pass' } },
-        { path: 'records', component: () => import('@/stages/gather/Records.vue'), meta: { stage: 'Gather', title: 'Records' } },
-        { path: 'records/:record(\\d+)', component: () => import('@/stages/gather/RecordPage.vue'), meta: { stage: 'Gather', title: 'A record' } },
-        { path: 'chart', component: () => import('@/stages/chart/EvidenceTable.vue'), meta: { stage: 'Chart', title: 'Evidence table' } },
-        { path: 'chart/codebook', component: () => import('@/stages/chart/Codebook.vue'), meta: { stage: 'Chart', title: 'Codebook' } },
-        { path: 'report', component: () => import('@/stages/report/Flow.vue'), meta: { stage: 'Report', title: 'Flow' } },
-        { path: 'report/history', component: () => import('@/stages/report/History.vue'), meta: { stage: 'Report', title: 'History' } },
+        {
+          path: 'plan',
+          component: () => import('@/stages/plan/Protocol.vue'),
+          meta: { stage: 'Plan', title: 'Protocol' },
+        },
+        {
+          path: 'plan/versions',
+          component: () => import('@/stages/plan/Versions.vue'),
+          meta: { stage: 'Plan', title: 'Versions of the protocol' },
+        },
+        {
+          path: 'plan/seeds',
+          component: () => import('@/stages/plan/Seeds.vue'),
+          meta: { stage: 'Plan', title: 'Seeds' },
+        },
+        {
+          path: 'plan/words',
+          component: () => import('@/stages/plan/Words.vue'),
+          meta: { stage: 'Plan', title: 'Words' },
+        },
+        {
+          path: 'plan/query',
+          component: () => import('@/stages/plan/Query.vue'),
+          meta: { stage: 'Plan', title: 'Query' },
+        },
+        {
+          path: 'plan/vocabulary',
+          component: () => import('@/stages/plan/Vocabulary.vue'),
+          meta: { stage: 'Plan', title: 'Vocabulary' },
+        },
+        {
+          path: 'plan/syntaxes',
+          component: () => import('@/stages/plan/Syntaxes.vue'),
+          meta: { stage: 'Plan', title: 'Syntaxes' },
+        },
+        {
+          path: 'plan/team',
+          component: () => import('@/stages/plan/Team.vue'),
+          meta: { stage: 'Plan', title: 'Team' },
+        },
+        {
+          path: 'gather',
+          component: () => import('@/stages/gather/Searches.vue'),
+          meta: { stage: 'Gather', title: 'Searches' },
+        },
+        {
+          path: 'gather/files',
+          component: () => import('@/stages/gather/Files.vue'),
+          meta: { stage: 'Gather', title: 'Files' },
+        },
+        {
+          path: 'gather/files/:batch(\\d+)',
+          component: () => import('@/stages/gather/Reading.vue'),
+          meta: { stage: 'Gather', title: 'Reading a file' },
+        },
+        {
+          path: 'gather/files/:batch(\\d+)/recipe',
+          component: () => import('@/stages/gather/Recipe.vue'),
+          meta: { stage: 'Gather', title: 'Recipe of a file' },
+        },
+        {
+          path: 'gather/recipes',
+          component: () => import('@/stages/gather/Recipes.vue'),
+          meta: { stage: 'Gather', title: 'Recipes' },
+        },
+        {
+          path: 'gather/narrowing',
+          component: () => import('@/stages/gather/Narrowing.vue'),
+          meta: { stage: 'Gather', title: 'Narrowing' },
+        },
+        {
+          path: 'gather/gaps',
+          component: () => import('@/stages/gather/Gaps.vue'),
+          meta: { stage: 'Gather', title: 'Gaps' },
+        },
+        {
+          path: 'gather/one',
+          component: () => import('@/stages/gather/OneRecord.vue'),
+          meta: { stage: 'Gather', title: 'One record' },
+        },
+        {
+          path: 'match',
+          component: () => import('@/stages/match/PairDesk.vue'),
+          meta: { stage: 'Match', title: 'To decide' },
+        },
+        {
+          path: 'match/groups',
+          component: () => import('@/stages/match/Groups.vue'),
+          meta: { stage: 'Match', title: 'Groups' },
+        },
+        {
+          path: 'match/rule',
+          component: () => import('@/stages/match/Rule.vue'),
+          meta: { stage: 'Match', title: 'Rule of matching' },
+        },
+        {
+          path: 'match/trials/:trial?',
+          component: () => import('@/stages/match/Trials.vue'),
+          meta: { stage: 'Match', title: 'Trials' },
+        },
+        {
+          path: 'match/checks',
+          component: () => import('@/stages/match/Checks.vue'),
+          meta: { stage: 'Match', title: 'Checked by hand' },
+        },
+        {
+          path: 'match/answers',
+          component: () => import('@/stages/match/Answers.vue'),
+          meta: { stage: 'Match', title: 'Answers' },
+        },
+        {
+          path: 'match/late',
+          component: () => import('@/stages/match/Late.vue'),
+          meta: { stage: 'Match', title: 'Late copies' },
+        },
+        {
+          path: 'screen',
+          component: () => import('@/stages/screen/Desk.vue'),
+          props: { pass: 1 },
+          meta: { stage: 'Screen', title: 'First pass' },
+        },
+        {
+          path: 'screen/full-texts',
+          component: () => import('@/stages/screen/FullTexts.vue'),
+          meta: { stage: 'Screen', title: 'Full texts' },
+        },
+        {
+          path: 'screen/second',
+          component: () => import('@/stages/screen/Desk.vue'),
+          props: { pass: 2 },
+          meta: { stage: 'Screen', title: 'Second pass' },
+        },
+        {
+          path: 'records',
+          component: () => import('@/stages/gather/Records.vue'),
+          meta: { stage: 'Gather', title: 'Records' },
+        },
+        {
+          path: 'records/:record(\\d+)',
+          component: () => import('@/stages/gather/RecordPage.vue'),
+          meta: { stage: 'Gather', title: 'A record' },
+        },
+        {
+          path: 'chart',
+          component: () => import('@/stages/chart/EvidenceTable.vue'),
+          meta: { stage: 'Chart', title: 'Evidence table' },
+        },
+        {
+          path: 'chart/codebook',
+          component: () => import('@/stages/chart/Codebook.vue'),
+          meta: { stage: 'Chart', title: 'Codebook' },
+        },
+        {
+          path: 'report',
+          component: () => import('@/stages/report/Flow.vue'),
+          meta: { stage: 'Report', title: 'Flow' },
+        },
+        {
+          path: 'report/history',
+          component: () => import('@/stages/report/History.vue'),
+          meta: { stage: 'Report', title: 'History' },
+        },
       ],
     },
     { path: '/:rest(.*)*', component: () => import('@/frame/NotHere.vue'), meta: { title: 'Not here' } },
@@ -50,5 +187,5 @@ export const router = createRouter({
 })
 
 router.afterEach((to) => {
-  document.title = `${String(to.meta.title ?? 'Kettle Sort')} · Kettle Sort`
+  document.title = `${to.meta.title ?? 'Kettle Sort'} · Kettle Sort`
 })

@@ -10,7 +10,9 @@ describe('answers of the server', () => {
   })
 
   it('are refused with the server’s own sentence', async () => {
-    const refused = got(Promise.resolve({ error: { message: 'No such review.', details: { review: 9 } }, response: response(404) }))
+    const refused = got(
+      Promise.resolve({ error: { message: 'No such review.', details: { review: 9 } }, response: response(404) }),
+    )
     await expect(refused).rejects.toMatchObject({ message: 'No such review.', status: 404, details: { review: 9 } })
   })
 

@@ -12,9 +12,18 @@ function drawn(component: Component, props: Record<string, unknown>): HTMLElemen
 describe('text with its terms marked', () => {
   it('marks terms for and against, and keeps every letter', () => {
     const text = 'Winter losses of wasps'
-    const box = drawn(MarkedText, { text, marks: [{ begin: 0, end: 6, supports: true }, { begin: 17, end: 22, supports: false }] })
+    const box = drawn(MarkedText, {
+      text,
+      marks: [
+        { begin: 0, end: 6, supports: true },
+        { begin: 17, end: 22, supports: false },
+      ],
+    })
     expect(box.textContent).toBe(text)
-    expect([...box.querySelectorAll('mark')].map((it) => [it.textContent, it.className])).toEqual([['Winter', 'for'], ['wasps', 'against']])
+    expect([...box.querySelectorAll('mark')].map((it) => [it.textContent, it.className])).toEqual([
+      ['Winter', 'for'],
+      ['wasps', 'against'],
+    ])
   })
 
   it('counts letters as the server does, beyond the first plane too', () => {

@@ -24,10 +24,17 @@ const sheet = (id: number) => ({ id, first: server.decided.get(id) ?? 'open', se
 async function answer(input: Request): Promise<Response> {
   const path = new URL(input.url, 'http://here').pathname
   const body = input.method === 'POST' ? JSON.parse((await input.text()) || '{}') : {}
-  const json = (data: unknown, status = 200) => new Response(JSON.stringify(data), { status, headers: { 'content-type': 'application/json' } })
+  const json = (data: unknown, status = 200) =>
+    new Response(JSON.stringify(data), { status, headers: { 'content-type': 'application/json' } })
   server.order.push(`${input.method} ${path.replace('/api/reviews/1/', '')}`)
   if (input.method === 'DELETE') return new Response(null, { status: 204 })
-  if (path.endsWith('/desk')) return json(server.pile.filter((id) => !server.decided.has(id) && !body.skip.includes(id)).slice(0, body.limit).map(sheet))
+  if (path.endsWith('/desk'))
+    return json(
+      server.pile
+        .filter((id) => !server.decided.has(id) && !body.skip.includes(id))
+        .slice(0, body.limit)
+        .map(sheet),
+    )
   if (path.endsWith('/decisions')) {
     await server.slow
     if (server.broken) return json({ message: 'This review is closed.' }, 409)
@@ -50,7 +57,13 @@ const settle = async () => {
 }
 
 beforeEach(async () => {
-  Object.assign(server, { pile: Array.from({ length: 12 }, (_, k) => k + 1), decided: new Map(), order: [], broken: false, slow: undefined })
+  Object.assign(server, {
+    pile: Array.from({ length: 12 }, (_, k) => k + 1),
+    decided: new Map(),
+    order: [],
+    broken: false,
+    slow: undefined,
+  })
   wire.answer = answer
   messages.current = null
   saved.mockClear()
@@ -87,7 +100,11 @@ describe('the desk', () => {
     expect([...page.it.travelling]).toEqual([1, 2, 3])
     go()
     await settle()
-    expect([...server.decided]).toEqual([[1, 'include'], [2, 'include'], [3, 'unsure']])
+    expect([...server.decided]).toEqual([
+      [1, 'include'],
+      [2, 'include'],
+      [3, 'unsure'],
+    ])
     expect(page.it.travelling.size).toBe(0)
   })
 
@@ -109,6 +126,17 @@ describe('the desk', () => {
     expect(server.order.indexOf('POST decisions')).toBeLessThan(server.order.indexOf('POST decisions/take-back'))
     page.it.decide({ verdict: 'exclude', criterion: 1 })
     expect(page.it.shown.value?.id).toBe(2)
+  })
+
+  it('comes back to what was on the screen before a decision was taken back, whatever the order is by then', async () => {
+    page.it.decide({ verdict: 'include' })
+    await page.it.takeBack()
+    server.pile = [9, 8, 1, 2]
+    await page.it.renew()
+    page.it.decide({ verdict: 'unsure' })
+    expect(page.it.shown.value?.id).toBe(2)
+    page.it.decide({ verdict: 'unsure' })
+    expect(page.it.shown.value?.id).toBe(9)
   })
 
   it('follows a new order without taking away what is being read', async () => {

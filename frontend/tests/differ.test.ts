@@ -7,7 +7,10 @@ const both = (a: string, b: string) => differ(a, b).map(shown)
 
 describe('differing letters', () => {
   it('marks nothing when both say the same', () => {
-    expect(both('Winter survival of colonies', 'Winter survival of colonies')).toEqual(['Winter survival of colonies', 'Winter survival of colonies'])
+    expect(both('Winter survival of colonies', 'Winter survival of colonies')).toEqual([
+      'Winter survival of colonies',
+      'Winter survival of colonies',
+    ])
   })
 
   it('marks only the letters within a word', () => {
@@ -29,7 +32,9 @@ describe('differing letters', () => {
     let seed = 7
     const random = (n: number) => (seed = (seed * 48271) % 2147483647) % n
     for (let round = 0; round < 300; round++) {
-      const [a, b] = [0, 1].map(() => Array.from({ length: random(14) }, () => letters[random(letters.length)]).join('')) as [string, string]
+      const [a, b] = [0, 1].map(() =>
+        Array.from({ length: random(14) }, () => letters[random(letters.length)]).join(''),
+      ) as [string, string]
       const [left, right] = differ(a, b)
       expect(text(left)).toBe(a)
       expect(text(right)).toBe(b)

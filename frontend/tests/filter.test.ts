@@ -4,10 +4,21 @@ import { mounted } from './mounted'
 
 describe('a filter lives in the address', () => {
   it('is read from it, with the defaults of its view', async () => {
-    const { it: use } = await mounted(() => useFilter({ list: 'open' }), '/screen?words=winter+-wasp&year_from=1990&abstract=no')
+    const { it: use } = await mounted(
+      () => useFilter({ list: 'open' }),
+      '/screen?words=winter+-wasp&year_from=1990&abstract=no',
+    )
     expect(use.filter.value.list).toBe('open')
     expect(use.narrowed.value).toBe(3)
-    expect(use.query.value).toEqual({ list: 'open', source: undefined, year_from: 1990, year_to: undefined, abstract: false, words: 'winter -wasp', verdict: undefined })
+    expect(use.query.value).toEqual({
+      list: 'open',
+      source: undefined,
+      year_from: 1990,
+      year_to: undefined,
+      abstract: false,
+      words: 'winter -wasp',
+      verdict: undefined,
+    })
   })
 
   it('keeps what it does not know, leaves out what is default or empty', async () => {

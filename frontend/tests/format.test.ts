@@ -11,7 +11,9 @@ describe('numbers, people and places as they are read', () => {
   })
 
   it('names the first authors by family and initials', () => {
-    expect(people(['Orsel, Tamsin Ada', 'Van der Poel, J.-P.', 'Hive Working Group'])).toBe('Orsel TA, Van der Poel JP, Hive Working Group')
+    expect(people(['Orsel, Tamsin Ada', 'Van der Poel, J.-P.', 'Hive Working Group'])).toBe(
+      'Orsel TA, Van der Poel JP, Hive Working Group',
+    )
     expect(people(['A, B', 'C, D', 'E, F', 'G, H', 'I, J'])).toBe('A B, C D, E F, and 2 more')
     expect(people([])).toBe('')
   })

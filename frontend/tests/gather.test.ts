@@ -1,15 +1,59 @@
 // The rules behind the views of Gather: the log's order, what a rule for narrowing says, which label a line has.
 import { describe, expect, it } from 'vitest'
+import { nextTick } from 'vue'
 import { arranged, explained, gapOf, type Search } from '@/stages/gather/log'
 import { FRESH, ruleOf } from '@/stages/gather/narrowing'
-import { labelOf, reassignable } from '@/stages/gather/reading'
 import { rowGrid, useColumns } from '@/stages/gather/records'
 
-const run = (more: object = {}) => ({ id: 1, number: 1, query: 'wrap*', limits: '', run_on: '2026-02-04', run_by: 'TL', announced: null, notes: '', files: 0, imported: 0, waiting: 0, new: 0, fetched: 0, state: '', catalogue: null, failure: '', understood: [], query_version: null, made_at: '', ...more })
-const entry = (number: number, source: string, more: object = {}) => ({ id: number, number, source, kind: 'database', notes: '', query: '', run_on: '2026-02-04', run_by: '', limits: '', announced: null, files: 0, imported: 0, waiting: 0, announced_in_all: null, difference: null, runs: [run()], ...more }) as unknown as Search
+const run = (more: object = {}) => ({
+  id: 1,
+  number: 1,
+  query: 'wrap*',
+  limits: '',
+  run_on: '2026-02-04',
+  run_by: 'TL',
+  announced: null,
+  notes: '',
+  files: 0,
+  imported: 0,
+  waiting: 0,
+  new: 0,
+  fetched: 0,
+  state: '',
+  catalogue: null,
+  failure: '',
+  understood: [],
+  query_version: null,
+  made_at: '',
+  ...more,
+})
+const entry = (number: number, source: string, more: object = {}) =>
+  ({
+    id: number,
+    number,
+    source,
+    kind: 'database',
+    notes: '',
+    query: '',
+    run_on: '2026-02-04',
+    run_by: '',
+    limits: '',
+    announced: null,
+    files: 0,
+    imported: 0,
+    waiting: 0,
+    announced_in_all: null,
+    difference: null,
+    runs: [run()],
+    ...more,
+  }) as unknown as Search
 
 describe('the search log', () => {
-  const log = [entry(1, 'Vitalis', { imported: 9, difference: -3 }), entry(2, 'Agrarica', { imported: 40 }), entry(3, 'Theses', { imported: 40, difference: 7, runs: [run({ query: 'hive*', notes: 'two parts' })] })]
+  const log = [
+    entry(1, 'Vitalis', { imported: 9, difference: -3 }),
+    entry(2, 'Agrarica', { imported: 40 }),
+    entry(3, 'Theses', { imported: 40, difference: 7, runs: [run({ query: 'hive*', notes: 'two parts' })] }),
+  ]
   it('is sorted by any column, ties as in the log', () => {
     expect(arranged(log, '', 'source', false).map((one) => one.number)).toEqual([2, 3, 1])
     expect(arranged(log, '', 'imported', true).map((one) => one.number)).toEqual([2, 3, 1])
@@ -28,28 +72,22 @@ describe('the search log', () => {
 })
 
 describe('a rule for narrowing', () => {
-  it('is a query made of limits and words', () => {
-    expect(ruleOf({ ...FRESH, before: '1990' }).query).toBe('year:-1989')
-    expect(ruleOf({ ...FRESH, before: '1990', after: '2020', language: 'ger' }).query).toBe('(year:-1989 OR year:2021-) AND language:ger')
-    expect(ruleOf({ ...FRESH, kind: 'book', query: 'wax OR comb' }).query).toBe('type:book AND (wax OR comb)')
-    expect(ruleOf({ ...FRESH, query: ' wax OR comb ' }).query).toBe('wax OR comb')
-    expect(ruleOf({ ...FRESH, language: 'old "Norse"' }).query).toBe('language:"old Norse"')
-    expect(ruleOf({ ...FRESH, before: '19', name: ' Old ' })).toMatchObject({ query: '', name: 'Old', spare: true })
-  })
-})
-
-describe('a line of a file', () => {
-  it('has the label that can be given another field', () => {
-    expect(labelOf('ris', 'T2  - Hive Letters')).toBe('T2')
-    expect(labelOf('nbib', 'PMID- 7')).toBe('PMID')
-    expect(labelOf('csv', 'Title, long: Lids: a study')).toBe('Title, long')
-    expect(labelOf('ris', 'goes on')).toBe('')
-    expect(['ris', 'xlsx', 'bibtex', 'medline'].map(reassignable)).toEqual([true, true, false, false])
+  it('goes to the server with its limits as figures, and what is no year is none', () => {
+    expect(ruleOf({ ...FRESH, before: '1990', language: 'ger' })).toMatchObject({
+      before: 1990,
+      after: null,
+      language: 'ger',
+    })
+    expect(ruleOf({ ...FRESH, before: '19', name: ' Old ', query: ' wax ' })).toMatchObject({
+      before: null,
+      name: 'Old',
+      query: 'wax',
+    })
   })
 })
 
 describe('columns of the table of records', () => {
-  it('are kept in their order, and a broken memory is no fault', () => {
+  it('are kept in their order, and a broken memory is no fault', async () => {
     localStorage.setItem('kettle-record-columns', 'not json')
     const { columns, toggle } = useColumns()
     expect(columns.value).toEqual(['sources'])
@@ -57,6 +95,7 @@ describe('columns of the table of records', () => {
     toggle('labels')
     expect(columns.value).toEqual(['sources', 'labels', 'doi'])
     toggle('sources')
+    await nextTick()
     expect(JSON.parse(localStorage.getItem('kettle-record-columns')!)).toEqual(['labels', 'doi'])
     expect(rowGrid(['doi', 'kind']).match(/minmax\(80px/g)).toHaveLength(2)
   })

@@ -4,7 +4,10 @@ import { asClipboard, cellsOf, useSelection } from '@/stages/chart/grid'
 
 describe('the clipboard of a spreadsheet', () => {
   it('is read by rows and columns', () => {
-    expect(cellsOf('a\tb\r\nc\t\r\n')).toEqual([['a', 'b'], ['c', '']])
+    expect(cellsOf('a\tb\r\nc\t\r\n')).toEqual([
+      ['a', 'b'],
+      ['c', ''],
+    ])
     expect(cellsOf('alone')).toEqual([['alone']])
     expect(cellsOf('')).toEqual([['']])
   })
@@ -14,7 +17,10 @@ describe('the clipboard of a spreadsheet', () => {
   })
 
   it('is read again as it was written', () => {
-    const rows = [['plain', 'with\ttab', 'with\nbreak'], ['"quoted"', '', ' blank ']]
+    const rows = [
+      ['plain', 'with\ttab', 'with\nbreak'],
+      ['"quoted"', '', ' blank '],
+    ]
     expect(cellsOf(asClipboard(rows))).toEqual(rows)
   })
 })
@@ -23,7 +29,8 @@ describe('the selection', () => {
   const rows = ref(20)
   const columns = ref(4)
   let grid: ReturnType<typeof useSelection>
-  const press = (key: string, held: Partial<KeyboardEvent> = {}) => grid.moved({ key, ctrlKey: false, metaKey: false, shiftKey: false, ...held } as KeyboardEvent)
+  const press = (key: string, held: Partial<KeyboardEvent> = {}) =>
+    grid.moved({ key, ctrlKey: false, metaKey: false, shiftKey: false, ...held } as KeyboardEvent)
   const at = () => [grid.at.row, grid.at.column]
   beforeEach(() => {
     grid = useSelection(rows, columns)

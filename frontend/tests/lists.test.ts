@@ -8,11 +8,33 @@ beforeAll(() => void (high = vi.spyOn(HTMLElement.prototype, 'clientHeight', 'ge
 afterAll(() => void high.mockRestore())
 
 describe('a long list', () => {
-  const show = async (total: number, load?: (offset: number, limit: number) => Promise<unknown>, version: Ref<unknown> = ref(1)) => {
+  const show = async (
+    total: number,
+    load?: (offset: number, limit: number) => Promise<unknown>,
+    version: Ref<unknown> = ref(1),
+  ) => {
     const LongList = (await import('@/common/LongList.vue')).default
     const fetched: number[] = []
-    const rows = load ?? (async (offset: number, limit: number) => (fetched.push(offset), { total, rows: Array.from({ length: Math.min(limit, total - offset) }, (_, k) => `record ${offset + k} of ${version.value}`) }))
-    const View = { setup: () => () => h(LongList as never, { load: rows, version: version.value, rowHeight: 30, label: 'Records' } as never, { row: ({ row }: { row: string }) => row, empty: () => 'No record fits' } as never) }
+    const rows =
+      load ??
+      (async (offset: number, limit: number) => (
+        fetched.push(offset),
+        {
+          total,
+          rows: Array.from(
+            { length: Math.min(limit, total - offset) },
+            (_, k) => `record ${offset + k} of ${String(version.value)}`,
+          ),
+        }
+      ))
+    const View = {
+      setup: () => () =>
+        h(
+          LongList as never,
+          { load: rows, version: version.value, rowHeight: 30, label: 'Records' } as never,
+          { row: ({ row }: { row: string }) => row, empty: () => 'No record fits' } as never,
+        ),
+    }
     return { it: await page(View, '/', {}), fetched, version }
   }
 
@@ -60,9 +82,16 @@ describe('a long list', () => {
 describe('criteria', () => {
   const open = async (names: string[], may = true) => {
     const CriteriaList = (await import('@/stages/plan/CriteriaList.vue')).default
-    const criteria = ref(names.map((name, k) => ({ id: k + 1, name, wording: '', first: true, second: true })) as { id: number | null; name: string }[])
+    const criteria = ref(
+      names.map((name, k) => ({ id: k + 1, name, wording: '', first: true, second: true })) as {
+        id: number | null
+        name: string
+      }[],
+    )
     const touched = vi.fn()
-    const View = { setup: () => () => h(CriteriaList as never, { modelValue: criteria.value, may, onTouched: touched } as never) }
+    const View = {
+      setup: () => () => h(CriteriaList as never, { modelValue: criteria.value, may, onTouched: touched } as never),
+    }
     return { it: await page(View, '/', {}), criteria, touched, names: () => criteria.value.map((it) => it.name) }
   }
 
@@ -96,8 +125,29 @@ describe('criteria', () => {
 })
 
 describe('the reviews of a person', () => {
-  const review = (id: number, title: string, more: object = {}) => ({ id, title, question: 'Do wraps help?', role: 'lead', archived: false, changed_at: null, found: 0, records: 0, open: 0, second_open: 0, sought: 0, included: 0, questions: 0, ...more })
-  const open = async (reviews: unknown) => page((await import('@/stages/reviews/ReviewList.vue')).default, '/', { 'GET /reviews': reviews, 'GET /account': { id: 1, name: 'tamsin', full_name: 'Tamsin', theme: 'light' }, 'POST /reviews': { id: 12 }, 'PUT /reviews/5/archived': undefined })
+  const review = (id: number, title: string, more: object = {}) => ({
+    id,
+    title,
+    question: 'Do wraps help?',
+    role: 'lead',
+    archived: false,
+    changed_at: null,
+    found: 0,
+    records: 0,
+    open: 0,
+    second_open: 0,
+    sought: 0,
+    included: 0,
+    questions: 0,
+    ...more,
+  })
+  const open = async (reviews: unknown) =>
+    page((await import('@/stages/reviews/ReviewList.vue')).default, '/', {
+      'GET /reviews': reviews,
+      'GET /account': { id: 1, name: 'tamsin', full_name: 'Tamsin', theme: 'light' },
+      'POST /reviews': { id: 12 },
+      'PUT /reviews/5/archived': undefined,
+    })
 
   it('are a way in, or an invitation to begin', async () => {
     const it = await open([review(4, 'Hives')])
@@ -107,14 +157,30 @@ describe('the reviews of a person', () => {
   })
 
   it('say where each stands and what waits for whom', async () => {
-    const it = await open([review(4, 'Hives', { open: 37, second_open: 1, questions: 2, found: 500, records: 400 }), review(5, 'Mites'), review(6, 'Wax', { role: 'observer', open: 9 })])
-    for (const words of ['37 for you to screen', '1 full text to decide', '2 pairs to compare', 'nothing waits for you']) expect(it.text()).toContain(words)
+    const it = await open([
+      review(4, 'Hives', { open: 37, second_open: 1, questions: 2, found: 500, records: 400 }),
+      review(5, 'Mites'),
+      review(6, 'Wax', { role: 'observer', open: 9 }),
+    ])
+    for (const words of [
+      '37 for you to screen',
+      '1 full text to decide',
+      '2 pairs to compare',
+      'nothing waits for you',
+    ])
+      expect(it.text()).toContain(words)
     expect(it.text()).not.toContain('9 for you')
-    expect(it.box.querySelector('svg[role=img]')!.getAttribute('aria-label')).toBe('500 found, 400 records, 37 to decide, 0 included')
+    expect(it.box.querySelector('svg[role=img]')!.getAttribute('aria-label')).toBe(
+      '500 found, 400 records, 37 to decide, 0 included',
+    )
   })
 
   it('are searched, archived and brought back', async () => {
-    const it = await open([review(4, 'Hives'), review(5, 'Mites', { archived: true }), review(6, 'Wax', { role: 'reviewer' })])
+    const it = await open([
+      review(4, 'Hives'),
+      review(5, 'Mites', { archived: true }),
+      review(6, 'Wax', { role: 'reviewer' }),
+    ])
     const titles = () => [...it.box.querySelectorAll('a.name')].map((a) => a.textContent)
     expect(titles()).toEqual(['Hives', 'Wax'])
     await it.router.push('/?words=hiv')

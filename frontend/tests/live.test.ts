@@ -35,8 +35,12 @@ beforeEach(() => {
   stale = []
   review.value = 4
   const client = new QueryClient()
-  vi.spyOn(client, 'invalidateQueries').mockImplementation(async (it) => void stale.push(it ? (it as { queryKey: string[] }).queryKey[0]! : 'everything'))
-  app = createApp(defineComponent({ setup: () => ((live = useLive(review)), () => h('div')) })).use(VueQueryPlugin, { queryClient: client })
+  vi.spyOn(client, 'invalidateQueries').mockImplementation(
+    async (it) => void stale.push(it ? (it as { queryKey: string[] }).queryKey[0]! : 'everything'),
+  )
+  app = createApp(defineComponent({ setup: () => ((live = useLive(review)), () => h('div')) })).use(VueQueryPlugin, {
+    queryClient: client,
+  })
   app.mount(document.createElement('div'))
 })
 afterEach(() => {

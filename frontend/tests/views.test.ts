@@ -9,12 +9,48 @@ beforeEach(() => vi.restoreAllMocks())
 
 describe('reading a file', () => {
   const look = {
-    id: 9, filename: 'one.ris', number: 2, source: 'Agrarica', run_on: '2026-03-01', state: 'read', format: 'ris', encoding: 'Windows-1252', sure: false, records: 4, with_others: 4,
-    announced: 5, filled: { title: 4, abstract: 1 }, failure: '', problems: [{ line: 12, message: '“spring” is not a year; kept as given' }], header: [],
-    certainty: 'sure', run: 1, how: { format: '', encoding: '', fields: {}, recipe: '', sheet: '', header: null, apart: false }, habit: false, fields: { TI: 'title', T2: 'journal' }, recipe: '', sheets: [], sheet: '', suspicions: [{ kind: 'dots', message: 'the title is cut off with dots', records: 1, places: [{ position: 3, line: 20 }] }],
-    odd: [{ position: 3, line: 20, lacks: ['year'] }, { position: 4, line: 31, lacks: ['abstract'] }],
+    id: 9,
+    filename: 'one.ris',
+    number: 2,
+    source: 'Agrarica',
+    run_on: '2026-03-01',
+    state: 'read',
+    format: 'ris',
+    encoding: 'Windows-1252',
+    sure: false,
+    records: 4,
+    with_others: 4,
+    announced: 5,
+    filled: { title: 4, abstract: 1 },
+    failure: '',
+    problems: [{ line: 12, message: '“spring” is not a year; kept as given' }],
+    header: [],
+    certainty: 'sure',
+    run: 1,
+    how: { format: '', encoding: '', fields: {}, recipe: '', sheet: '', header: null, apart: false },
+    habit: false,
+    fields: { TI: 'title', T2: 'journal' },
+    recipe: '',
+    sheets: [],
+    sheet: '',
+    suspicions: [
+      { kind: 'dots', message: 'the title is cut off with dots', records: 1, places: [{ position: 3, line: 20 }] },
+    ],
+    odd: [
+      { position: 3, line: 20, lacks: ['year'] },
+      { position: 4, line: 31, lacks: ['abstract'] },
+    ],
   }
-  const entry = (position: number) => ({ position, line: position * 10, end_line: position * 10 + 8, raw: '', problems: [], lines: [{ number: position * 10, text: 'TI  - Wraps', field: 'Title', value: `Title ${position}`, odd: '' }] })
+  const entry = (position: number) => ({
+    position,
+    line: position * 10,
+    end_line: position * 10 + 8,
+    raw: '',
+    problems: [],
+    lines: [
+      { number: position * 10, text: 'TI  - Wraps', field: 'Title', value: `Title ${position}`, odd: '', label: 'TI' },
+    ],
+  })
   const told = (more: object = {}, role = 'reviewer') => ({
     'GET /reviews/4/files/9': { ...look, ...more },
     'GET /reviews/4/protocol': protocol(role),
@@ -24,11 +60,22 @@ describe('reading a file', () => {
     'POST /reviews/4/files/9/set-aside': undefined,
     'POST /reviews/4/files/9/read': { id: 9 },
   })
-  const open = async (more: object = {}, role?: string) => page(await loaded('stages/gather/Reading'), '/reviews/4/gather/files/9', told(more, role))
+  const open = async (more: object = {}, role?: string) =>
+    page(await loaded('stages/gather/Reading'), '/reviews/4/gather/files/9', told(more, role))
 
   it('says what was read, how sure that is, and what is missing against the announced count', async () => {
     const it = await open()
-    for (const words of ['one.ris', 'RIS', 'Windows-1252, probably', '1 fewer came', 'not a year', 'line 12', '1 record without year', 'Title 1']) expect(it.text()).toContain(words)
+    for (const words of [
+      'one.ris',
+      'RIS',
+      'Windows-1252, probably',
+      '1 fewer came',
+      'not a year',
+      'line 12',
+      '1 record without year',
+      'Title 1',
+    ])
+      expect(it.text()).toContain(words)
   })
 
   it('moves by the arrow keys within the file, and by L to what is odd', async () => {
@@ -72,7 +119,13 @@ describe('reading a file', () => {
   })
 
   it('says why a file cannot be read and what to do, and still lets it be set aside', async () => {
-    const it = await open({ state: 'failed', records: 0, failure: 'This is a picture, not a file of records.', problems: [], odd: [] })
+    const it = await open({
+      state: 'failed',
+      records: 0,
+      failure: 'This is a picture, not a file of records.',
+      problems: [],
+      odd: [],
+    })
     expect(it.text()).toContain('Nothing could be read')
     expect(it.text()).toContain('This is a picture')
     await it.click('Set aside')
@@ -80,7 +133,10 @@ describe('reading a file', () => {
   })
 
   it('shows the server’s sentence when the file is not there, with a way to try again', async () => {
-    const it = await page(await loaded('stages/gather/Reading'), '/reviews/4/gather/files/9', { ...told(), 'GET /reviews/4/files/9': new Refused(404, 'There is no such file in this review.') })
+    const it = await page(await loaded('stages/gather/Reading'), '/reviews/4/gather/files/9', {
+      ...told(),
+      'GET /reviews/4/files/9': new Refused(404, 'There is no such file in this review.'),
+    })
     expect(it.text()).toContain('There is no such file in this review.')
     it.answers['GET /reviews/4/files/9'] = look
     await it.click('Try again')
@@ -89,8 +145,33 @@ describe('reading a file', () => {
 })
 
 describe('verdicts at the desk', () => {
-  const sheet = (id: number, notes: object[] = []) => ({ id, record: record(), notes, state: 'open', seed: false, marks: {}, terms: [], closeness: 0.5, copies: 1, sources: [] })
-  const open = async (props: object) => page(await loaded('stages/screen/VerdictPanel'), '/reviews/4/screen', { 'GET /account': { id: 1, full_name: 'Tamsin' }, 'PUT /reviews/4/records/7/note': undefined }, { sheet: sheet(7), criteria: [{ id: 3, name: 'Not bees', wording: '', first: true, second: true, number: 1 }], recent: [], mayWrite: true, review: 4, pass: 1, ...props })
+  const sheet = (id: number, notes: object[] = []) => ({
+    id,
+    record: record(),
+    notes,
+    state: 'open',
+    seed: false,
+    marks: {},
+    terms: [],
+    closeness: 0.5,
+    copies: 1,
+    sources: [],
+  })
+  const open = async (props: object) =>
+    page(
+      await loaded('stages/screen/VerdictPanel'),
+      '/reviews/4/screen',
+      { 'GET /account': { id: 1, full_name: 'Tamsin' }, 'PUT /reviews/4/records/7/note': undefined },
+      {
+        sheet: sheet(7),
+        criteria: [{ id: 3, name: 'Not bees', wording: '', first: true, second: true, number: 1 }],
+        recent: [],
+        mayWrite: true,
+        review: 4,
+        pass: 1,
+        ...props,
+      },
+    )
 
   it('offers each criterion as a reason with its key', async () => {
     const said: unknown[] = []
@@ -112,7 +193,12 @@ describe('verdicts at the desk', () => {
   })
 
   it('shows the notes of others beside one’s own', async () => {
-    const it = await open({ sheet: sheet(7, [{ account_id: 1, by: 'Tamsin', text: 'mine' }, { account_id: 2, by: 'Rudd', text: 'Same colony as 12?' }]) })
+    const it = await open({
+      sheet: sheet(7, [
+        { account_id: 1, by: 'Tamsin', text: 'mine' },
+        { account_id: 2, by: 'Rudd', text: 'Same colony as 12?' },
+      ]),
+    })
     expect(it.field('Note').value).toBe('mine')
     expect(it.text()).toContain('Rudd: Same colony as 12?')
   })
@@ -126,8 +212,22 @@ describe('verdicts at the desk', () => {
 })
 
 describe('the codebook', () => {
-  const item = (id: number, name: string, kind = 'text', more: object = {}) => ({ id, name, kind, unit: '', choices: [], instructions: '', ...more })
-  const open = async () => page(await loaded('stages/chart/Codebook'), '/reviews/4/chart/codebook', { 'GET /reviews/4/codebook': [item(1, 'Wrap', 'choice', { choices: ['foam', 'straw'] }), item(2, 'Place')], 'GET /reviews/4/protocol': protocol('lead'), 'GET /reviews/4/figures': figures(), 'PUT /reviews/4/codebook': undefined })
+  const item = (id: number, name: string, kind = 'text', more: object = {}) => ({
+    id,
+    name,
+    kind,
+    unit: '',
+    choices: [],
+    instructions: '',
+    ...more,
+  })
+  const open = async () =>
+    page(await loaded('stages/chart/Codebook'), '/reviews/4/chart/codebook', {
+      'GET /reviews/4/codebook': [item(1, 'Wrap', 'choice', { choices: ['foam', 'straw'] }), item(2, 'Place')],
+      'GET /reviews/4/protocol': protocol('lead'),
+      'GET /reviews/4/figures': figures(),
+      'PUT /reviews/4/codebook': undefined,
+    })
 
   it('is saved as it stands on the screen: order, and choices one by one', async () => {
     const it = await open()
@@ -136,16 +236,26 @@ describe('the codebook', () => {
     await it.click('Move Place up')
     expect(it.text()).toContain('Not saved yet')
     await it.click('Save the codebook')
-    const [saved] = it.asked('PUT /reviews/4/codebook') as { items: { name: string; choices: string[] }[]; seen: { name: string }[] }[]
+    const [saved] = it.asked('PUT /reviews/4/codebook') as {
+      items: { name: string; choices: string[] }[]
+      seen: { name: string }[]
+    }[]
     expect(saved!.seen.map((it) => it.name)).toEqual(['Wrap', 'Place'])
-    expect(saved!.items.map((it) => [it.name, it.choices])).toEqual([['Place', []], ['Wrap', ['foam', 'straw', 'none']]])
+    expect(saved!.items.map((it) => [it.name, it.choices])).toEqual([
+      ['Place', []],
+      ['Wrap', ['foam', 'straw', 'none']],
+    ])
   })
 
   it('asks which is to stand when somebody else changed the same item, and writes the chosen one on top of what stands now', async () => {
     const it = await open()
     const { late } = await import('@/common/late')
     const now = [item(1, 'Wrap or lid', 'choice'), item(2, 'Place'), item(3, 'Sites')]
-    it.answers['PUT /reviews/4/codebook'] = new Refused(409, 'Odile changed the codebook meanwhile.', { both: [{ what: 'Wrap', theirs: 'Wrap or lid', yours: 'Cover' }], now, mine: [item(1, 'Cover', 'choice'), item(2, 'Place'), item(3, 'Sites')] })
+    it.answers['PUT /reviews/4/codebook'] = new Refused(409, 'Odile changed the codebook meanwhile.', {
+      both: [{ what: 'Wrap', theirs: 'Wrap or lid', yours: 'Cover' }],
+      now,
+      mine: [item(1, 'Cover', 'choice'), item(2, 'Place'), item(3, 'Sites')],
+    })
     await it.type('Item 1', 'Cover')
     await it.click('Save the codebook')
     expect(late.asked?.both).toEqual([{ what: 'Wrap', theirs: 'Wrap or lid', yours: 'Cover' }])
@@ -169,12 +279,37 @@ describe('the codebook', () => {
 })
 
 describe('the flow ribbon', () => {
-  const open = async (more: Record<string, unknown>) => page(await loaded('frame/FlowRibbon'), '/reviews/4/plan', { 'GET /reviews/4/figures': figures(more), 'GET /reviews/4/protocol': protocol('lead') })
-  const links = (it: { box: HTMLElement }) => Object.fromEntries([...it.box.querySelectorAll('a')].map((a) => [(a.textContent ?? '').replace(/\s+/g, ' ').trim(), a.getAttribute('href')]))
+  const open = async (more: Record<string, unknown>) =>
+    page(await loaded('frame/FlowRibbon'), '/reviews/4/plan', {
+      'GET /reviews/4/figures': figures(more),
+      'GET /reviews/4/protocol': protocol('lead'),
+    })
+  const links = (it: { box: HTMLElement }) =>
+    Object.fromEntries(
+      [...it.box.querySelectorAll('a')].map((a) => [
+        (a.textContent ?? '').replace(/\s+/g, ' ').trim(),
+        a.getAttribute('href'),
+      ]),
+    )
 
   it('says where each stage stands, and every loss opens its list', async () => {
-    const it = await open({ seeds: 2, found: 500, copies: 100, records: 400, questions: 3, open: 40, excluded: 330, sought: 30, missing: 4, reports_excluded: 6, included: 20, studies: 18, charted: 5 })
-    for (const words of ['2 seeds', '500 in', '3 pairs open', '40 to go', '5 of 18', 'flow adds up']) expect(it.text()).toContain(words)
+    const it = await open({
+      seeds: 2,
+      found: 500,
+      copies: 100,
+      records: 400,
+      questions: 3,
+      open: 40,
+      excluded: 330,
+      sought: 30,
+      missing: 4,
+      reports_excluded: 6,
+      included: 20,
+      studies: 18,
+      charted: 5,
+    })
+    for (const words of ['2 seeds', '500 in', '3 pairs open', '40 to go', '5 of 18', 'flow adds up'])
+      expect(it.text()).toContain(words)
     expect(links(it)['100 copies']).toBe('/reviews/4/records?list=copies')
     expect(links(it)['330 excluded']).toBe('/reviews/4/records?list=excluded')
   })
@@ -191,7 +326,10 @@ describe('the flow ribbon', () => {
 })
 
 describe('signing in', () => {
-  const open = async (address = '/sign-in') => page(await loaded('frame/SignIn'), address, { 'POST /account/sign-in': new Refused(401, 'This name and this password do not go together.') })
+  const open = async (address = '/sign-in') =>
+    page(await loaded('frame/SignIn'), address, {
+      'POST /account/sign-in': new Refused(401, 'This name and this password do not go together.'),
+    })
 
   it('says why it is refused, and keeps what was typed', async () => {
     const it = await open()
@@ -204,7 +342,11 @@ describe('signing in', () => {
     expect(it.asked('POST /account/sign-in')).toEqual([{ name: 'tamsin', password: 'wrong' }])
   })
 
-  it.each([['/reviews/4/plan', '/reviews/4/plan'], ['//elsewhere.example/x', '/'], ['https://elsewhere.example', '/']])('goes on to %s only within the program', async (next, to) => {
+  it.each([
+    ['/reviews/4/plan', '/reviews/4/plan'],
+    ['//elsewhere.example/x', '/'],
+    ['https://elsewhere.example', '/'],
+  ])('goes on to %s only within the program', async (next, to) => {
     const it = await open(`/sign-in?next=${encodeURIComponent(next)}`)
     it.answers['POST /account/sign-in'] = { id: 1 }
     it.box.querySelector('form')!.dispatchEvent(new Event('submit', { cancelable: true }))
@@ -214,9 +356,30 @@ describe('signing in', () => {
 })
 
 describe('work in progress', () => {
-  const job = (id: number, more: object) => ({ id, kind: 'match_copies', label: 'Looking for copies', state: 'working', share: 0.254, message: '', subject_id: null, seconds_left: 95, ...more })
+  const job = (id: number, more: object) => ({
+    id,
+    kind: 'match_copies',
+    label: 'Looking for copies',
+    state: 'working',
+    share: 0.254,
+    message: '',
+    subject_id: null,
+    seconds_left: 95,
+    ...more,
+  })
   const open = async (jobs: object[], connected = true) =>
-    page(await loaded('frame/WorkInProgress'), '/reviews/4/plan', { 'GET /reviews/4/jobs': jobs, 'GET /reviews/4/people': [{ id: 2, full_name: 'Rudd Ames', role: 'reviewer', here: true }], 'GET /reviews/4/protocol': protocol('reviewer'), 'GET /reviews/4/figures': figures(), 'POST /reviews/4/jobs/3/cancel': undefined }, { connected })
+    page(
+      await loaded('frame/WorkInProgress'),
+      '/reviews/4/plan',
+      {
+        'GET /reviews/4/jobs': jobs,
+        'GET /reviews/4/people': [{ id: 2, full_name: 'Rudd Ames', role: 'reviewer', here: true }],
+        'GET /reviews/4/protocol': protocol('reviewer'),
+        'GET /reviews/4/figures': figures(),
+        'POST /reviews/4/jobs/3/cancel': undefined,
+      },
+      { connected },
+    )
 
   it('shows how far it is and how long it may take, and can be cancelled', async () => {
     const it = await open([job(3, {}), job(4, { state: 'waiting', seconds_left: null })])
@@ -228,7 +391,9 @@ describe('work in progress', () => {
   })
 
   it('tells a failure, a broken connection, and that all is done', async () => {
-    expect((await open([job(3, { state: 'failed', message: 'The file is gone.' })])).text()).toContain('Looking for copies failed')
+    expect((await open([job(3, { state: 'failed', message: 'The file is gone.' })])).text()).toContain(
+      'Looking for copies failed',
+    )
     expect((await open([], false)).text()).toContain('Connecting again')
     expect((await open([])).text()).toContain('All work done')
   })

@@ -16,7 +16,8 @@ from kettlesort.outside.catalogue import Catalogue, CatalogueError
 from kettlesort.settings import settings
 from kettlesort.standins.catalogue import Quirks, catalogue_app
 from kettlesort.standins.registry import registry_app
-from kettlesort.store.base import run, session
+from kettlesort.store.base import session
+from kettlesort.store.sql import run
 from kettlesort.work import people, runs
 from tests.api.test_thread import Client, run_jobs
 from tests.serving import serving
@@ -107,15 +108,21 @@ def test_a_planned_run_that_was_missed_often_is_done_once(lead: Client) -> None:
     (plan,) = lead.ask("GET", "schedules")
     due = datetime.fromisoformat(plan["next_at"])
     assert timedelta(hours=23) < due - datetime.now(UTC) <= timedelta(days=1)
-    assert runs.begin_due(due - timedelta(minutes=1)) == 0
-    assert runs.begin_due(due + timedelta(days=4, hours=2)) == 1
-    assert runs.begin_due(due + timedelta(days=4, hours=2)) == 0
+
+    def begun_at(now: datetime) -> int:  # other reviews may have plans of their own
+        before = len(log(lead))
+        runs.begin_due(now)
+        return len(log(lead)) - before
+
+    assert begun_at(due - timedelta(minutes=1)) == 0
+    assert begun_at(due + timedelta(days=4, hours=2)) == 1
+    assert begun_at(due + timedelta(days=4, hours=2)) == 0
     run_jobs(lead.review)
     assert [(it["number"], it["state"], it["imported"]) for it in log(lead)][1:] == [(2, "done", 0)]
     (plan,) = lead.ask("GET", "schedules")
     assert datetime.fromisoformat(plan["next_at"]) == due + timedelta(days=5)
     lead.ask("POST", f"schedules/{plan['id']}/stop")
-    assert runs.begin_due(due + timedelta(days=40)) == 0
+    assert begun_at(due + timedelta(days=40)) == 0
     lead.ask("POST", f"schedules/{plan['id']}/go-on")
     assert begun["search"] == plan["search_id"]
 

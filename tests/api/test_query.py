@@ -71,7 +71,7 @@ def test_each_view_gives_the_other_two(lead: Client) -> None:
     [
         ({"text": "wrap* AND"}, {"begin": 6, "end": 9, "line": None, "concept": None}),
         ({"lines": ["wrap*", "#1 AND (foam"]}, {"begin": 7, "end": 8, "line": 1, "concept": None}),
-        ({"concepts": [{"terms": ["foam"]}, {"terms": ["wrap*", "hard winter"]}]}, {"begin": 5, "end": 11, "concept": 1, "term": 1}),
+        ({"concepts": [{"terms": ["foam"]}, {"terms": ["hard winter", "wrap* AND"]}]}, {"begin": 6, "end": 9, "concept": 1, "term": 1}),
         ({"concepts": []}, {"begin": 0, "concept": None}),
         ({"text": ""}, {"begin": 0, "end": 0}),
     ],

@@ -11,7 +11,8 @@ from typing import Any
 import pytest
 from fastapi.testclient import TestClient
 
-from kettlesort.store.base import rows, session
+from kettlesort.store.base import session
+from kettlesort.store.sql import rows
 from kettlesort.work import gaps, gather, match, people, runs, trials, vocabulary
 from tests.conftest import ris
 

@@ -24,6 +24,7 @@ from starlette.routing import Mount
 
 from kettlesort.standins.catalogue import catalogue_app
 from kettlesort.standins.registry import registry_app
+from tests.browser.template import copy_of_demo
 from tests.serving import serving
 
 ROOT = Path(__file__).parents[2]
@@ -36,19 +37,16 @@ def address(tmp_path_factory: pytest.TempPathFactory) -> Iterator[str]:
     logs = tmp_path_factory.mktemp("logs")
     server_address = os.environ["KETTLE_PG"]
     name = f"browser_{os.getpid()}"
+    with serving([Mount("/union", catalogue_app(2000)), Mount("/doi", registry_app())]) as outside:
+        services = {"KETTLE_PRIVATE_ADDRESSES": "1", "KETTLE_REGISTRY": f"{outside}/doi", "KETTLE_DEMO_CATALOGUE": f"{outside}/union/"}
+        copy_of_demo(server_address, name, {**os.environ, **services})
+        yield from served({**os.environ, **services, "KETTLE_DATABASE": f"{server_address}/{name}"}, logs)
     with psycopg.connect(f"{server_address}/postgres", autocommit=True) as admin:
-        admin.execute(f"CREATE DATABASE {name}".encode())
-        admin.execute(f"ALTER DATABASE {name} SET synchronous_commit TO off".encode())  # it is dropped at the end
-        with serving([Mount("/union", catalogue_app(2000)), Mount("/doi", registry_app())]) as outside:
-            services = {"KETTLE_PRIVATE_ADDRESSES": "1", "KETTLE_REGISTRY": f"{outside}/doi", "KETTLE_DEMO_CATALOGUE": f"{outside}/union/"}
-            yield from served({**os.environ, **services, "KETTLE_DATABASE": f"{server_address}/{name}"}, logs)
         admin.execute(f"DROP DATABASE {name} WITH (FORCE)".encode())
 
 
 def served(environment: dict[str, str], logs: Path) -> Iterator[str]:
     """The address of an application that runs until the tests are done."""
-    subprocess.run([sys.executable, "-m", "kettlesort.store.migrate"], check=True, env=environment, cwd=ROOT, stderr=subprocess.DEVNULL)
-    subprocess.run([sys.executable, "-m", "kettlesort.demo.load"], check=True, env=environment, cwd=ROOT, stdout=subprocess.DEVNULL)
     with socket.socket() as probe:
         probe.bind(("127.0.0.1", 0))
         port = probe.getsockname()[1]
@@ -57,12 +55,13 @@ def served(environment: dict[str, str], logs: Path) -> Iterator[str]:
     )
     worker = subprocess.Popen([sys.executable, "-m", "kettlesort.jobs"], env=environment, cwd=ROOT, stderr=(logs / "worker.log").open("wb"))
     url = f"http://127.0.0.1:{port}"
-    for _ in range(300):
+    for _ in range(600):  # a busy machine takes its time
         try:
-            urllib.request.urlopen(url + "/api/health", timeout=2)
+            urllib.request.urlopen(url + "/api/health", timeout=5)
             break
         except OSError:
-            time.sleep(0.1)
+            assert server.poll() is None, (logs / "server.log").read_text()
+            time.sleep(0.3)
     yield url
     for process in (server, worker):
         process.terminate()

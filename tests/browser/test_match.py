@@ -197,7 +197,7 @@ def test_a_group_is_split_and_put_back_a_value_chosen_and_a_late_copy_seen(perso
     call(it, "POST", f"/api/reviews/{review}/decisions", {"record": record, "pass_number": 1, "verdict": "include", "criterion": None})
     gather(it, review, "Letters", paper(5).replace("P1000005", "L1000005"))
     it.go(f"/reviews/{review}/match/late")
-    it.reads("1 copy came after a decision", "Included", "Letters")
+    it.reads("1 copy came after a decision", "full text sought", "Letters")
     it.go(f"/reviews/{review}/match/groups")
     it.click("Take all apart")
     it.reads("they are 3 records now")

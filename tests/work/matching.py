@@ -2,7 +2,8 @@
 
 from __future__ import annotations
 
-from kettlesort.store.base import scalar, session
+from kettlesort.store.base import session
+from kettlesort.store.sql import scalar
 from kettlesort.work import trials
 from tests.conftest import Room
 

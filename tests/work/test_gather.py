@@ -11,8 +11,9 @@ import pytest
 from kettlesort.core import formats
 from kettlesort.core.record import Record
 from kettlesort.store import report as figures_store
-from kettlesort.store.base import rows, scalar, session
+from kettlesort.store.base import session
 from kettlesort.store.records import COLUMNS, record_of
+from kettlesort.store.sql import rows, scalar
 from kettlesort.work import gather, screen, searches, seeds
 from kettlesort.work.errors import Conflict, Invalid, NotFound
 from kettlesort.work.searches import SearchEntry

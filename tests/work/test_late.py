@@ -9,7 +9,7 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from kettlesort.work import chart, screen, searches
+from kettlesort.work import chart, recipes, screen, searches, syntax
 from kettlesort.work.errors import Conflict
 from kettlesort.work.late import merged
 from tests.conftest import Room, ris
@@ -105,3 +105,30 @@ def test_a_search_keeps_what_each_wrote_into_it(room: Room) -> None:
         searches.write_search(room.review, room.reviewer, entry._replace(notes="One part"), search, entry)
     assert told.value.details["both"] == [{"what": "Notes", "theirs": "Two parts", "yours": "One part"}]
     assert searches.search_log(room.review)[0].latest["run_on"] == date(2026, 2, 4)
+
+
+RECIPE = 'name = "Shelf"\nabout = "{}"\nversion = 1\nshape = "sign"\nbegin = "blank"\n\n[fields]\n"%T" = "title"\n"%A" = "authors"\n'
+
+
+def test_of_two_who_change_a_recipe_the_later_is_shown_both_and_no_version_is_lost(room: Room) -> None:
+    first = recipes.keep(room.review, room.lead, RECIPE.format("Ours"), seen="").text()
+    theirs = recipes.keep(room.review, room.reviewer, RECIPE.format("Theirs"), seen=first).text()
+    for seen in (first, ""):  # changed meanwhile, or made by both under one name
+        with pytest.raises(Conflict, match="Reviewer Ames changed the recipe “Shelf” meanwhile") as told:
+            recipes.keep(room.review, room.lead, RECIPE.format("Mine"), seen=seen)
+        assert told.value.details["now"] == theirs
+        assert 'about = "Mine"' in told.value.details["mine"]
+    assert recipes.keep(room.review, room.lead, RECIPE.format("Theirs"), seen=first).version == 2, "both mean the same"
+    recipes.keep(room.review, room.lead, told.value.details["mine"], seen=told.value.details["now"])
+    assert [it["version"] for it in recipes.recipes(room.review)[0].versions] == [3, 2, 1]
+
+
+def test_of_two_who_change_a_syntax_the_later_is_shown_both(room: Room) -> None:
+    key, shipped = next((it.key, it.text) for it in syntax.syntaxes(room.review))
+    theirs, mine = shipped + "# theirs\n", shipped + "# mine\n"
+    syntax.declare(room.review, room.reviewer, key, theirs, seen=shipped)
+    with pytest.raises(Conflict, match="Reviewer Ames changed the syntax") as told:
+        syntax.declare(room.review, room.lead, key, mine, seen=shipped)
+    assert (told.value.details["now"], told.value.details["mine"]) == (theirs, mine)
+    syntax.declare(room.review, room.lead, key, mine, seen=theirs)
+    assert next(it.text for it in syntax.syntaxes(room.review) if it.key == key) == mine

@@ -9,7 +9,8 @@ import pytest
 from typer.testing import CliRunner
 
 from kettlesort.cli import app
-from kettlesort.store.base import rows, session
+from kettlesort.store.base import session
+from kettlesort.store.sql import rows
 from kettlesort.work import checks, gather, groups, match, questions, report, rules, screen, trials
 from kettlesort.work.errors import Conflict, Invalid, NotFound
 from tests.conftest import Room, make_room, ris

@@ -10,7 +10,8 @@ from hypothesis import strategies as st
 from hypothesis.stateful import RuleBasedStateMachine, initialize, invariant, rule, run_state_machine_as_test
 
 from kettlesort.core.matching import Groups
-from kettlesort.store.base import rows, session
+from kettlesort.store.base import session
+from kettlesort.store.sql import rows
 from kettlesort.work import gather, groups, questions, report, trials
 from kettlesort.work.errors import Refused
 from tests.conftest import Room, make_room, ris

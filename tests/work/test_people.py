@@ -8,7 +8,8 @@ from itertools import count
 import pytest
 
 from kettlesort.settings import settings
-from kettlesort.store.base import rows, run, session
+from kettlesort.store.base import session
+from kettlesort.store.sql import rows, run
 from kettlesort.work import people
 from kettlesort.work.errors import Conflict, Invalid, NotSignedIn, TooMany
 

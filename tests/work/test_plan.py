@@ -8,12 +8,15 @@ from datetime import date
 
 import docx
 import pytest
+from sqlalchemy import event
 
 from kettlesort.core import documents
+from kettlesort.store.base import engine
 from kettlesort.store.records import Wanted
 from kettlesort.work import people, plan, protocol, records, report, screen
 from kettlesort.work.errors import Conflict, Invalid, NotFound
 from tests.conftest import Room, ris
+from tests.furnished import furnish
 
 
 def last_event(room: Room) -> dict[str, object]:
@@ -112,7 +115,8 @@ def people_name(account: int) -> str:
 
 
 def _everybody() -> list[dict[str, object]]:
-    from kettlesort.store.base import rows, session
+    from kettlesort.store.base import session
+    from kettlesort.store.sql import rows
 
     with session() as db:
         return [dict(it) for it in rows(db, "SELECT id, name FROM account")]
@@ -194,3 +198,26 @@ def test_the_protocol_is_a_document_with_its_amendments(room: Room) -> None:
     assert file.paragraphs[0].text == title
     assert [cell.text for cell in file.tables[0].rows[1].cells] == ["Population", "honeybee"]
     assert "Not bees" in [it.text for it in file.paragraphs]
+
+
+def test_the_list_of_reviews_says_what_each_says_itself_and_asks_as_often_however_many_they_are(room: Room) -> None:
+    furnish(room)
+    asked: list[str] = []
+
+    def note(_conn: object, _cursor: object, statement: str, *_more: object) -> None:
+        asked.append(statement)
+
+    event.listen(engine(), "before_cursor_execute", note)
+    try:
+        (mine,) = plan.my_reviews(room.lead)
+        for one in range(3):
+            plan.make_review(room.lead, f"Another {one}", "")
+        first, asked[:] = len([it for it in asked if "INSERT" not in it]), []
+        assert len(plan.my_reviews(room.lead)) == 4
+        assert len(asked) <= first
+    finally:
+        event.remove(engine(), "before_cursor_execute", note)
+    whole = report.standing(room.review).figures
+    for name in ("found", "aside", "records", "open", "unsure", "excluded", "sought", "assessed", "second_open", "included"):
+        assert getattr(mine.total, name) == getattr(whole.total, name), name
+    assert mine.questions == whole.questions

@@ -9,8 +9,9 @@ from datetime import date
 import pytest
 
 from kettlesort.core import formats
-from kettlesort.store.base import rows, session
+from kettlesort.store.base import session
 from kettlesort.store.records import Wanted
+from kettlesort.store.sql import rows
 from kettlesort.work import gather, labels, narrow, recipes, records, report, screen, searches, seeds
 from kettlesort.work.errors import Conflict, Invalid, NotFound
 from tests.conftest import Room

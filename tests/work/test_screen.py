@@ -4,8 +4,9 @@ from __future__ import annotations
 
 import pytest
 
-from kettlesort.store.base import rows, run, session
+from kettlesort.store.base import session
 from kettlesort.store.records import Wanted
+from kettlesort.store.sql import rows, run
 from kettlesort.work import plan, protocol, ranking, records, report, screen, seeds
 from kettlesort.work.errors import Conflict, Invalid, NotFound
 from tests.conftest import Room, ris

@@ -6,7 +6,8 @@ import numpy as np
 from hypothesis import HealthCheck, given, settings
 from hypothesis import strategies as st
 
-from kettlesort.store.base import rows, run, scalar, session
+from kettlesort.store.base import session
+from kettlesort.store.sql import rows, run, scalar
 from kettlesort.work import query, searchable
 from tests.conftest import Room, ris
 

@@ -8,9 +8,10 @@ from typing import Any
 
 import pytest
 
-from kettlesort.store.base import rows, run, session
+from kettlesort.store.base import session
 from kettlesort.store.screen import lock_state, refresh_standing
-from kettlesort.work import gather, groups, match, screen
+from kettlesort.store.sql import rows, run
+from kettlesort.work import gather, groups, match, narrow, screen
 from kettlesort.work.change import lock_review
 from kettlesort.work.errors import Busy, Conflict
 from tests.conftest import Room, ris
@@ -83,6 +84,29 @@ def test_of_two_who_decide_on_one_record_at_once_the_later_is_told(room: Room, o
     (refused,) = [it.exception() for it in both if it.exception(10)]
     assert isinstance(refused, Conflict)
     assert "has decided on this record meanwhile" in str(refused)
+
+
+def test_a_narrowing_waits_for_decisions_on_its_own_records_only_and_sees_them(room: Room, others: ThreadPoolExecutor) -> None:
+    room.gather(ris("Wrapped hives", "Foam lids", "Straw roofs"))
+    room.match()
+    one, two, three = room.records("open")
+    with session() as db:
+        lock_review(db, room.review)  # a large change of the structure is under way
+        _, went = others.submit(narrow.set_aside, room.review, room.lead, "Not hives", [three]).result(20)
+        assert went == 1
+    with session() as db:
+        lock_state(db, room.review, one)
+        rule = narrow.Rule("All of them", "hives OR lids", "", keep=False, spare=True, again=False)
+        rest = others.submit(narrow.apply, room.review, room.lead, rule)
+        assert still_waits(rest)
+        run(
+            db,
+            "INSERT INTO verdict (review_id, copy_id, pass_number, account_id, verdict) VALUES (:r, :one, 1, :a, 'include')",
+            r=room.review, a=room.lead, one=one,
+        )  # fmt: skip
+        refresh_standing(db, room.review, [one], locked=True)
+    assert rest.result(20)[1] == 1
+    assert standing(room) == {one: "include", two: "aside", three: "aside"}
 
 
 def test_what_people_say_while_a_file_is_joined_holds(room: Room, monkeypatch: pytest.MonkeyPatch) -> None:

@@ -8,8 +8,9 @@ from typing import Any
 
 import pytest
 
-from kettlesort.store.base import rows, session
-from kettlesort.store.match import open_questions
+from kettlesort.store.base import session
+from kettlesort.store.questions import open_questions
+from kettlesort.store.sql import rows
 from kettlesort.work import (
     catalogue,
     chart,
@@ -184,7 +185,7 @@ def test_undo_brings_back_exactly_what_was_there(deed: str, furnished: tuple[Roo
 
 def _try(room: Room) -> None:
     from kettlesort.core.matching import Rule
-    from kettlesort.store.base import scalar
+    from kettlesort.store.sql import scalar
 
     trials.begin(room.review, room.lead, Rule(join=20.0).text() if "join" in Rule.model_fields else Rule().text())
     with session() as db:

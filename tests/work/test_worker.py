@@ -14,7 +14,8 @@ from pathlib import Path
 import psycopg
 import pytest
 
-from kettlesort.store.base import run, scalar, session
+from kettlesort.store.base import session
+from kettlesort.store.sql import run, scalar
 from kettlesort.work import gather, jobs
 from kettlesort.work.change import change
 from tests.conftest import Room, ris

@@ -38,11 +38,33 @@ export async function got<T>(answer: Promise<Answer<T>>): Promise<T> {
 
 function refusal(error: unknown, status: number): Refusal {
   const said = error as { message?: string; details?: Record<string, unknown> } | undefined
-  return new Refusal(said?.message ?? `The server answered with an error (${status}). Please try again.`, status, said?.details)
+  return new Refusal(
+    said?.message ?? `The server answered with an error (${status}). Please try again.`,
+    status,
+    said?.details,
+  )
+}
+
+/** Anything that is no JSON, such as a file or a drawing; throws a Refusal with the server's own sentence. */
+export async function file(address: string, how: { method?: string; body?: BodyInit } = {}): Promise<Response> {
+  const headers: Record<string, string> = { 'x-kettle-sort': '1' }
+  if (typeof how.body === 'string') headers['content-type'] = 'application/json'
+  const { response } = await got(
+    fetch(address, { ...how, headers }).then(async (response) => ({
+      response,
+      data: { response },
+      error: response.ok ? undefined : await response.json().catch(() => undefined),
+    })),
+  )
+  return response
 }
 
 /** Upload a file, telling how far it is. */
-export function upload(url: string, file: File, progress: (share: number) => void): Promise<{ id: number } | undefined> {
+export function upload(
+  url: string,
+  file: File,
+  progress: (share: number) => void,
+): Promise<{ id: number } | undefined> {
   return new Promise((resolve, reject) => {
     const request = new XMLHttpRequest()
     request.open('POST', url)

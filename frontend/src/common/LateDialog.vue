@@ -1,6 +1,7 @@
 <script setup lang="ts">
 // What somebody else made of the same thing, beside one's own words.
 import { computed } from 'vue'
+import { differ } from './differ'
 import { late } from './late'
 
 const open = computed({ get: () => late.asked !== null, set: (it) => !it && (late.asked = null) })
@@ -18,18 +19,52 @@ function settle(which: 'mine' | 'theirs') {
       <p>{{ late.asked.message }}</p>
       <div class="held">
         <table class="small">
-          <thead><tr><th>What</th><th>Theirs</th><th>Yours</th></tr></thead>
-          <tbody><tr v-for="it in late.asked.both" :key="it.what"><th scope="row">{{ it.what }}</th><td>{{ it.theirs }}</td><td>{{ it.yours }}</td></tr></tbody>
+          <thead>
+            <tr>
+              <th>What</th>
+              <th>Theirs</th>
+              <th>Yours</th>
+            </tr>
+          </thead>
+          <tbody>
+            <tr v-for="it in late.asked.both" :key="it.what">
+              <th scope="row">{{ it.what }}</th>
+              <td v-for="(side, k) in differ(it.theirs, it.yours)" :key="k">
+                <template v-for="(piece, n) in side" :key="n"
+                  ><u v-if="piece.differs" class="differs">{{ piece.text }}</u
+                  ><template v-else>{{ piece.text }}</template></template
+                >
+              </td>
+            </tr>
+          </tbody>
         </table>
       </div>
-      <div class="row"><v-btn class="main" autofocus @click="settle('theirs')">Let theirs stand</v-btn><v-btn @click="settle('mine')">Write mine</v-btn><v-btn class="push" @click="open = false">Look again first</v-btn></div>
+      <div class="row">
+        <v-btn class="main" autofocus @click="settle('theirs')">Let theirs stand</v-btn
+        ><v-btn @click="settle('mine')">Write mine</v-btn
+        ><v-btn class="push" @click="open = false">Look again first</v-btn>
+      </div>
     </section>
   </v-dialog>
 </template>
 
 <style scoped>
-.held { max-height: 50vh; overflow: auto; }
-td, tbody th { vertical-align: top; white-space: pre-wrap; overflow-wrap: anywhere; text-align: left; }
-tbody th { font-weight: 600; width: 22%; }
-td { width: 39%; }
+.held {
+  max-height: 50vh;
+  overflow: auto;
+}
+td,
+tbody th {
+  vertical-align: top;
+  white-space: pre-wrap;
+  overflow-wrap: anywhere;
+  text-align: left;
+}
+tbody th {
+  font-weight: 600;
+  width: 22%;
+}
+td {
+  width: 39%;
+}
 </style>

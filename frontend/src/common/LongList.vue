@@ -43,7 +43,12 @@ async function fetchPage(page: number) {
 }
 
 const virtual = useVirtualizer(
-  computed(() => ({ count: total.value ?? 0, getScrollElement: () => box.value, estimateSize: () => props.rowHeight, overscan: 12 })),
+  computed(() => ({
+    count: total.value ?? 0,
+    getScrollElement: () => box.value,
+    estimateSize: () => props.rowHeight,
+    overscan: 12,
+  })),
 )
 const shown = computed(() => virtual.value.getVirtualItems())
 const row = (index: number): T | undefined => pages.get(Math.floor(index / PAGE))?.[index % PAGE]
@@ -74,7 +79,7 @@ watch(
 )
 
 function reveal(index: number) {
-  nextTick(() => {
+  void nextTick(() => {
     const top = box.value?.scrollTop ?? 0
     const at = index * props.rowHeight
     const inSight = at >= top && at + props.rowHeight <= top + (box.value?.clientHeight ?? 0)
@@ -92,7 +97,10 @@ async function at(index: number): Promise<T | undefined> {
   if (!pages.has(Math.floor(index / PAGE))) await fetchPage(Math.floor(index / PAGE))
   return row(index)
 }
-watch(() => props.current, (index) => index !== undefined && index >= 0 && reveal(index))
+watch(
+  () => props.current,
+  (index) => index !== undefined && index >= 0 && reveal(index),
+)
 defineExpose({ find, at, reveal, total })
 </script>
 
@@ -101,7 +109,15 @@ defineExpose({ find, at, reveal, total })
     <div v-if="total === null" class="pad soft" role="status">Loading …</div>
     <slot v-else-if="total === 0" name="empty" />
     <div v-else :style="{ height: `${virtual.getTotalSize()}px`, position: 'relative' }">
-      <div v-for="it in shown" :key="String(it.key)" class="line" role="listitem" :aria-posinset="it.index + 1" :aria-setsize="total" :style="{ transform: `translateY(${it.start}px)`, height: `${rowHeight}px` }">
+      <div
+        v-for="it in shown"
+        :key="String(it.key)"
+        class="line"
+        role="listitem"
+        :aria-posinset="it.index + 1"
+        :aria-setsize="total"
+        :style="{ transform: `translateY(${it.start}px)`, height: `${rowHeight}px` }"
+      >
         <slot v-if="row(it.index)" name="row" :row="row(it.index)!" :index="it.index" />
         <span v-else class="soft small pad">…</span>
       </div>
@@ -110,6 +126,17 @@ defineExpose({ find, at, reveal, total })
 </template>
 
 <style scoped>
-.long { height: 100%; overflow: auto; min-height: 0; }
-.line { position: absolute; left: 0; right: 0; top: 0; overflow: hidden; border-bottom: 1px solid var(--ks-hair); }
+.long {
+  height: 100%;
+  overflow: auto;
+  min-height: 0;
+}
+.line {
+  position: absolute;
+  left: 0;
+  right: 0;
+  top: 0;
+  overflow: hidden;
+  border-bottom: 1px solid var(--ks-hair);
+}
 </style>

@@ -18,4 +18,9 @@ const pieces = computed(() => {
 })
 </script>
 
-<template><template v-for="(piece, k) in pieces" :key="k"><mark v-if="piece.mark" :class="piece.mark">{{ piece.text }}</mark><template v-else>{{ piece.text }}</template></template></template>
+<template>
+  <template v-for="(piece, k) in pieces" :key="k"
+    ><mark v-if="piece.mark" :class="piece.mark">{{ piece.text }}</mark
+    ><template v-else>{{ piece.text }}</template></template
+  >
+</template>

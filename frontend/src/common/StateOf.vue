@@ -3,7 +3,8 @@
 import { Refusal } from '@/api/client'
 
 defineProps<{ pending: boolean; error: unknown; retry?: () => void }>()
-const sentence = (error: unknown) => (error instanceof Refusal ? error.message : 'Something unforeseen happened on this page.')
+const sentence = (error: unknown) =>
+  error instanceof Refusal ? error.message : 'Something unforeseen happened on this page.'
 </script>
 
 <template>

@@ -29,19 +29,40 @@ async function send(files: FileList | null) {
 </script>
 
 <template>
-  <div class="box" :class="{ over }" @dragover.prevent="over = true" @dragleave="over = false" @drop.prevent="((over = false), send($event.dataTransfer?.files ?? null))">
+  <div
+    class="box"
+    :class="{ over }"
+    @dragover.prevent="over = true"
+    @dragleave="over = false"
+    @drop.prevent="((over = false), send($event.dataTransfer?.files ?? null))"
+  >
     <input ref="input" type="file" multiple class="unseen" :aria-label="label" @change="send(input?.files ?? null)" />
     <v-btn @click="input?.click()">{{ button }}</v-btn>
     <span class="soft small">{{ hint }}</span>
     <div v-for="(it, k) in going" :key="k" class="file small" role="status">
-      <span v-if="it.said" class="bad" role="alert">{{ it.said }} <button class="link" @click="going.splice(k, 1)">Close</button></span>
+      <span v-if="it.said" class="bad" role="alert"
+        >{{ it.said }} <button class="link" @click="going.splice(k, 1)">Close</button></span
+      >
       <span v-else>{{ it.name }}: {{ Math.round(it.share * 100) }} % sent</span>
     </div>
   </div>
 </template>
 
 <style scoped>
-.box { border: 1px dashed var(--ks-hair); border-radius: 3px; padding: 12px; display: flex; flex-wrap: wrap; gap: 8px; align-items: center; }
-.over { border-color: var(--ks-copper); background: var(--ks-copper-wash); }
-.file { flex-basis: 100%; }
+.box {
+  border: 1px dashed var(--ks-hair);
+  border-radius: 3px;
+  padding: 12px;
+  display: flex;
+  flex-wrap: wrap;
+  gap: 8px;
+  align-items: center;
+}
+.over {
+  border-color: var(--ks-copper);
+  background: var(--ks-copper-wash);
+}
+.file {
+  flex-basis: 100%;
+}
 </style>

@@ -8,7 +8,15 @@ const label = computed(() => props.words ?? VERDICT_WORDS[props.verdict] ?? prop
 </script>
 
 <template>
-  <svg viewBox="0 0 12 12" width="12" height="12" class="mark" :role="label ? 'img' : undefined" :aria-label="label || undefined" :aria-hidden="label ? undefined : true">
+  <svg
+    viewBox="0 0 12 12"
+    width="12"
+    height="12"
+    class="mark"
+    :role="label ? 'img' : undefined"
+    :aria-label="label || undefined"
+    :aria-hidden="label ? undefined : true"
+  >
     <title v-if="label">{{ label }}</title>
     <circle v-if="verdict === 'include'" cx="6" cy="6" r="5.5" fill="var(--ks-pine)" />
     <template v-else-if="verdict === 'exclude'">
@@ -24,5 +32,8 @@ const label = computed(() => props.words ?? VERDICT_WORDS[props.verdict] ?? prop
 </template>
 
 <style scoped>
-.mark { vertical-align: -1px; flex: none; }
+.mark {
+  vertical-align: -1px;
+  flex: none;
+}
 </style>

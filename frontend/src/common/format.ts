@@ -1,26 +1,55 @@
 // Numbers, dates and references as people read them.
+import { formatTimeAgo, type UseTimeAgoMessages } from '@vueuse/core'
+
 const numbers = new Intl.NumberFormat('en')
 const days = new Intl.DateTimeFormat('en-GB', { day: 'numeric', month: 'long', year: 'numeric' })
-const moments = new Intl.DateTimeFormat('en-GB', { day: 'numeric', month: 'short', year: 'numeric', hour: '2-digit', minute: '2-digit', hour12: false })
+const moments = new Intl.DateTimeFormat('en-GB', {
+  day: 'numeric',
+  month: 'short',
+  year: 'numeric',
+  hour: '2-digit',
+  minute: '2-digit',
+  hour12: false,
+})
 
 export const count = (n: number) => numbers.format(n)
 export const plural = (n: number, one: string, many = `${one}s`) => `${count(n)} ${n === 1 ? one : many}`
 export const day = (iso: string) => days.format(new Date(iso))
 export const moment = (iso: string) => moments.format(new Date(iso))
 
-export function ago(iso: string): string {
-  const seconds = Math.max(0, (Date.now() - new Date(iso).getTime()) / 1000)
-  if (seconds < 45) return 'a moment ago'
-  if (seconds < 3600) return `${plural(Math.round(seconds / 60), 'minute')} ago`
-  if (seconds < 86400) return `${plural(Math.round(seconds / 3600), 'hour')} ago`
-  return plural(Math.round(seconds / 86400), 'day') + ' ago'
+const past = (unit: string) => (n: number) => plural(n, unit)
+const AGO: UseTimeAgoMessages = {
+  justNow: 'a moment ago',
+  invalid: '',
+  past: (said) => (/\d/.test(said) ? `${said} ago` : said),
+  future: () => 'a moment ago', // a clock that is a little late
+  second: past('second'),
+  minute: past('minute'),
+  hour: past('hour'),
+  day: past('day'),
+  week: past('week'),
+  month: past('month'),
+  year: past('year'),
+}
+export const ago = (iso: string) => formatTimeAgo(new Date(iso), { messages: AGO })
+
+/** What any value of the wire says, as people read it; lists with something between their parts. */
+export function plain(value: unknown, between = '; '): string {
+  if (Array.isArray(value)) return value.map((one) => plain(one, ' ')).join(between)
+  if (typeof value === 'string') return value
+  return value === null || value === undefined ? '' : JSON.stringify(value)
 }
 
 /** "Orsel T, Vanterpool M, and 3 more" */
 export function people(authors: string[], most = 3): string {
   const short = authors.slice(0, most).map((name) => {
     const [family, given] = name.split(',')
-    const initials = (given ?? '').trim().split(/[\s.-]+/).filter(Boolean).map((part) => part[0]).join('')
+    const initials = (given ?? '')
+      .trim()
+      .split(/[\s.-]+/)
+      .filter(Boolean)
+      .map((part) => part[0])
+      .join('')
     return initials ? `${family} ${initials}` : (family ?? '')
   })
   const rest = authors.length - short.length
@@ -32,8 +61,21 @@ export function place(it: { volume: string; issue: string; pages: string }): str
   return [head, it.pages].filter(Boolean).join(': ')
 }
 
-export const VERDICT_WORDS: Record<string, string> = { include: 'Included', exclude: 'Excluded', unsure: 'Unsure', open: 'Not decided' }
-export const FULL_TEXT_WORDS: Record<string, string> = { sought: 'Sought', obtained: 'Obtained', missing: 'Not obtained' }
+export const VERDICT_WORDS: Record<string, string> = {
+  include: 'Included',
+  exclude: 'Excluded',
+  unsure: 'Unsure',
+  open: 'Not decided',
+}
+export const VERDICT_CHOICES = [
+  { value: '', title: 'Any verdict' },
+  ...['open', 'unsure', 'include', 'exclude'].map((value) => ({ value, title: VERDICT_WORDS[value]! })),
+]
+export const FULL_TEXT_WORDS: Record<string, string> = {
+  sought: 'Sought',
+  obtained: 'Obtained',
+  missing: 'Not obtained',
+}
 export const SOURCE_KINDS = [
   { value: 'database', title: 'Database' },
   { value: 'register', title: 'Register' },
@@ -42,6 +84,14 @@ export const SOURCE_KINDS = [
   { value: 'citation', title: 'Citation searching' },
 ] as const
 export const KIND_WORDS: Record<string, string> = {
-  article: 'Journal article', conference: 'Conference paper', thesis: 'Thesis', book: 'Book', chapter: 'Book chapter', report: 'Report',
-  preprint: 'Preprint', registration: 'Registry entry', website: 'Website', other: 'Other',
+  article: 'Journal article',
+  conference: 'Conference paper',
+  thesis: 'Thesis',
+  book: 'Book',
+  chapter: 'Book chapter',
+  report: 'Report',
+  preprint: 'Preprint',
+  registration: 'Registry entry',
+  website: 'Website',
+  other: 'Other',
 }

@@ -1,5 +1,5 @@
 // Keys of a view: active while it is shown, silent while somebody types.
-import { onBeforeUnmount, onMounted } from 'vue'
+import { useEventListener } from '@vueuse/core'
 
 export type Keys = Record<string, (event: KeyboardEvent) => void>
 
@@ -28,6 +28,5 @@ export function useKeys(keys: Keys) {
       act(event)
     }
   }
-  onMounted(() => window.addEventListener('keydown', pressed))
-  onBeforeUnmount(() => window.removeEventListener('keydown', pressed))
+  useEventListener(window, 'keydown', pressed)
 }

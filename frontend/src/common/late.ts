@@ -22,11 +22,16 @@ export function choose(message: string, both: Both[], mine: () => unknown, their
 }
 
 /**
- * Whether a refusal says that somebody else was faster; then the person is asked. `mine` gets what would stand with one's
- * own words and what stands now, so that it can be written again; `theirs` lets what stands now stand.
+ * Whether a refusal says that somebody else was faster; then the person is asked. `mine` gets what would stand
+ * with one's own words and what stands now, so that it can be written again; `theirs` lets what stands now stand.
  */
 export function wasLate<T>(error: unknown, mine: (mine: T, now: T) => unknown, theirs: () => unknown): boolean {
   if (!(error instanceof Refusal) || error.status !== 409 || !Array.isArray(error.details.both)) return false
-  choose(error.message, error.details.both as Both[], () => mine(error.details.mine as T, error.details.now as T), theirs)
+  choose(
+    error.message,
+    error.details.both as Both[],
+    () => mine(error.details.mine as T, error.details.now as T),
+    theirs,
+  )
   return true
 }

@@ -16,7 +16,10 @@ export function say(text: string, undo?: () => Promise<unknown>) {
 }
 
 export function complain(error: unknown) {
-  const text = error instanceof Refusal ? error.message : 'Something unforeseen happened on this page. Load it again; nothing on the server was lost.'
+  const text =
+    error instanceof Refusal
+      ? error.message
+      : 'Something unforeseen happened on this page. Load it again; nothing on the server was lost.'
   if (!(error instanceof Refusal)) console.error(error)
   messages.current = { text, bad: true }
   messages.count++

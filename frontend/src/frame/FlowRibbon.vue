@@ -32,24 +32,95 @@ const stages = computed<Stage[]>(() => {
   const base = `/reviews/${review.value}`
   const list = (key: string) => `${base}/records?list=${key}`
   const f = figures.data.value
-  const it = f ?? { seeds: 0, found: 0, copies: 0, aside: 0, records: 0, questions: 0, open: 0, excluded: 0, sought: 0, missing: 0, reports_excluded: 0, included: 0, studies: 0, charted: 0, adds_up: true, decided: 0 }
+  const it = f ?? {
+    seeds: 0,
+    found: 0,
+    copies: 0,
+    aside: 0,
+    records: 0,
+    questions: 0,
+    open: 0,
+    excluded: 0,
+    sought: 0,
+    missing: 0,
+    reports_excluded: 0,
+    included: 0,
+    studies: 0,
+    charted: 0,
+    adds_up: true,
+    decided: 0,
+  }
   return [
-    { name: 'Plan', to: `${base}/plan`, figure: plural(it.seeds, 'seed'), list: list('seeds'), after: 0, lost: 0, lostWords: '', lostList: '' },
-    { name: 'Gather', to: `${base}/gather`, figure: `${count(it.found)} in`, list: list('found'), after: it.found, lost: 0, lostWords: '', lostList: '' },
     {
-      name: 'Match', to: `${base}/match`, figure: it.questions ? `${plural(it.questions, 'pair')} open` : it.found ? 'all settled' : '—', list: `${base}/match`,
-      after: it.records, lost: it.copies + it.aside, lostWords: [it.copies || !it.aside ? plural(it.copies, 'copy', 'copies') : '', it.aside ? `${count(it.aside)} set aside` : ''].filter(Boolean).join(', '), lostList: it.copies ? list('copies') : list('aside'),
+      name: 'Plan',
+      to: `${base}/plan`,
+      figure: plural(it.seeds, 'seed'),
+      list: list('seeds'),
+      after: 0,
+      lost: 0,
+      lostWords: '',
+      lostList: '',
     },
     {
-      name: 'Screen', to: `${base}/screen`, figure: it.open ? `${count(it.open)} to go` : it.records ? 'all decided' : '—', list: list('open'),
-      after: it.sought + it.open, lost: it.excluded, lostWords: `${count(it.excluded)} excluded`, lostList: list('excluded'),
+      name: 'Gather',
+      to: `${base}/gather`,
+      figure: `${count(it.found)} in`,
+      list: list('found'),
+      after: it.found,
+      lost: 0,
+      lostWords: '',
+      lostList: '',
     },
     {
-      name: 'Chart', to: `${base}/chart`, figure: it.studies ? `${count(it.charted)} of ${count(it.studies)}` : '—', list: list('studies'),
-      after: it.included, lost: it.missing + it.reports_excluded, lostWords: [it.missing ? `${count(it.missing)} no full text` : '', it.reports_excluded ? `${count(it.reports_excluded)} excluded` : ''].filter(Boolean).join(', '),
+      name: 'Match',
+      to: `${base}/match`,
+      figure: it.questions ? `${plural(it.questions, 'pair')} open` : it.found ? 'all settled' : '—',
+      list: `${base}/match`,
+      after: it.records,
+      lost: it.copies + it.aside,
+      lostWords: [
+        it.copies || !it.aside ? plural(it.copies, 'copy', 'copies') : '',
+        it.aside ? `${count(it.aside)} set aside` : '',
+      ]
+        .filter(Boolean)
+        .join(', '),
+      lostList: it.copies ? list('copies') : list('aside'),
+    },
+    {
+      name: 'Screen',
+      to: `${base}/screen`,
+      figure: it.open ? `${count(it.open)} to go` : it.records ? 'all decided' : '—',
+      list: list('open'),
+      after: it.sought + it.open,
+      lost: it.excluded,
+      lostWords: `${count(it.excluded)} excluded`,
+      lostList: list('excluded'),
+    },
+    {
+      name: 'Chart',
+      to: `${base}/chart`,
+      figure: it.studies ? `${count(it.charted)} of ${count(it.studies)}` : '—',
+      list: list('studies'),
+      after: it.included,
+      lost: it.missing + it.reports_excluded,
+      lostWords: [
+        it.missing ? `${count(it.missing)} no full text` : '',
+        it.reports_excluded ? `${count(it.reports_excluded)} excluded` : '',
+      ]
+        .filter(Boolean)
+        .join(', '),
       lostList: it.reports_excluded ? list('reports_excluded') : list('missing'),
     },
-    { name: 'Report', to: `${base}/report`, figure: it.found ? (it.adds_up ? 'flow adds up' : 'does not add up') : '—', list: `${base}/report`, after: it.included, lost: 0, lostWords: '', lostList: '' },
+    {
+      name: 'Report',
+      to: `${base}/report`,
+      figure: it.found ? (it.adds_up ? 'flow adds up' : 'does not add up') : '—',
+      list: `${base}/report`,
+      after: it.included,
+      lost: 0,
+      lostWords: '',
+      lostList: '',
+    },
   ]
 })
 
@@ -68,7 +139,9 @@ const band = computed(() => {
     const before = i ? thick(stages.value[i - 1]!.after) : 2
     const [y0, y1] = [MID - before / 2, MID - now / 2]
     top += `${i ? 'L' : 'M'}${x0} ${y0} C${c} ${y0} ${c - 14} ${y1} ${x0 + 44} ${y1} L${x1} ${y1} `
-    bottom.unshift(`L${x1} ${MID + now / 2} L${x0 + 44} ${MID + now / 2} C${c - 14} ${MID + now / 2} ${c} ${MID + before / 2} ${x0} ${MID + before / 2} `)
+    bottom.unshift(
+      `L${x1} ${MID + now / 2} L${x0 + 44} ${MID + now / 2} C${c - 14} ${MID + now / 2} ${c} ${MID + before / 2} ${x0} ${MID + before / 2} `,
+    )
   })
   return `${top}${bottom.join('')}Z`
 })
@@ -87,27 +160,99 @@ function branch(i: number): { path: string; size: number } {
     <svg :viewBox="`0 0 ${width} ${H}`" :width="width" :height="H" aria-hidden="true">
       <path :d="band" fill="var(--ks-copper)" fill-opacity=".22" stroke="var(--ks-copper)" stroke-opacity=".5" />
       <template v-for="(it, i) in stages" :key="it.name">
-        <path v-if="it.lost" :d="branch(i).path" fill="none" stroke="var(--ks-slate)" stroke-opacity=".45" :stroke-width="branch(i).size" />
+        <path
+          v-if="it.lost"
+          :d="branch(i).path"
+          fill="none"
+          stroke="var(--ks-slate)"
+          stroke-opacity=".45"
+          :stroke-width="branch(i).size"
+        />
       </template>
     </svg>
-    <div v-for="(it, i) in stages" :key="it.name" class="stage" :class="{ live: route.meta.stage === it.name }" :style="{ left: `${LEFT + i * step}px`, width: `${step}px` }">
-      <router-link :to="it.to" class="name" :aria-current="route.meta.stage === it.name ? 'page' : undefined">{{ it.name }}</router-link>
-      <router-link :to="it.list" class="figure" :class="{ bad: it.figure === 'does not add up' }" :aria-label="`${it.name}: ${it.figure}, open the list`">{{ figures.data.value ? it.figure : '…' }}</router-link>
-      <router-link v-if="it.lost" :to="it.lostList" class="lost" :aria-label="`${it.lostWords}, open the list`">{{ it.lostWords }}</router-link>
+    <div
+      v-for="(it, i) in stages"
+      :key="it.name"
+      class="stage"
+      :class="{ live: route.meta.stage === it.name }"
+      :style="{ left: `${LEFT + i * step}px`, width: `${step}px` }"
+    >
+      <router-link :to="it.to" class="name" :aria-current="route.meta.stage === it.name ? 'page' : undefined">{{
+        it.name
+      }}</router-link>
+      <router-link
+        :to="it.list"
+        class="figure"
+        :class="{ bad: it.figure === 'does not add up' }"
+        :aria-label="`${it.name}: ${it.figure}, open the list`"
+        >{{ figures.data.value ? it.figure : '…' }}</router-link
+      >
+      <router-link v-if="it.lost" :to="it.lostList" class="lost" :aria-label="`${it.lostWords}, open the list`">{{
+        it.lostWords
+      }}</router-link>
     </div>
   </nav>
 </template>
 
 <style scoped>
-.ribbon { position: relative; min-width: 0; height: 88px; overflow: hidden; }
-.ribbon svg { position: absolute; inset: 0; }
-.stage { position: absolute; top: 0; height: 88px; padding: 8px 4px 0 8px; }
-.stage.live::before { content: ''; position: absolute; left: 8px; right: 16px; top: 0; border-top: 2px solid var(--ks-copper); }
-.stage a { color: inherit; text-decoration: none; display: block; width: max-content; max-width: 100%; }
-.name { font-weight: 600; line-height: 16px; }
-.live .name { color: var(--ks-copper); }
-.figure { color: var(--ks-soft); font-size: 12px; line-height: 16px; }
-.figure.bad { color: var(--ks-bad); font-weight: 600; }
-.figure:hover, .lost:hover { text-decoration: underline; }
-.lost { position: absolute; left: 32px; bottom: 1px; font-size: 11px; line-height: 14px; color: var(--ks-soft) !important; white-space: nowrap; }
+.ribbon {
+  position: relative;
+  min-width: 0;
+  height: 88px;
+  overflow: hidden;
+}
+.ribbon svg {
+  position: absolute;
+  inset: 0;
+}
+.stage {
+  position: absolute;
+  top: 0;
+  height: 88px;
+  padding: 8px 4px 0 8px;
+}
+.stage.live::before {
+  content: '';
+  position: absolute;
+  left: 8px;
+  right: 16px;
+  top: 0;
+  border-top: 2px solid var(--ks-copper);
+}
+.stage a {
+  color: inherit;
+  text-decoration: none;
+  display: block;
+  width: max-content;
+  max-width: 100%;
+}
+.name {
+  font-weight: 600;
+  line-height: 16px;
+}
+.live .name {
+  color: var(--ks-copper);
+}
+.figure {
+  color: var(--ks-soft);
+  font-size: 12px;
+  line-height: 16px;
+}
+.figure.bad {
+  color: var(--ks-bad);
+  font-weight: 600;
+}
+.figure:hover,
+.lost:hover {
+  text-decoration: underline;
+}
+.lost {
+  position: absolute;
+  left: 32px;
+  bottom: 1px;
+  font-size: 11px;
+  line-height: 14px;
+  color: var(--ks-soft) !important;
+  white-space: nowrap;
+}
 </style>

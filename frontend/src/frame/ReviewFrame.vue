@@ -16,25 +16,68 @@ const { review, protocol, role, figures } = useReview()
 const { connected } = useLive(review)
 
 watch(protocol.error, (error) => {
-  if (error instanceof Refusal && error.status === 401) router.replace({ path: '/sign-in', query: { next: route.fullPath } })
+  if (error instanceof Refusal && error.status === 401)
+    void router.replace({ path: '/sign-in', query: { next: route.fullPath } })
 })
 
 /** Keys belong to the view that has just opened, not to the link that opened it. */
 const main = ref<HTMLElement | null>(null)
-watch(() => route.path, () => nextTick(() => main.value?.focus({ preventScroll: true })))
+watch(
+  () => route.path,
+  () => nextTick(() => main.value?.focus({ preventScroll: true })),
+)
 
 const VIEWS: Record<string, [string, string][]> = {
-  Plan: [['plan', 'Protocol'], ['plan/seeds', 'Seeds'], ['plan/words', 'Words'], ['plan/vocabulary', 'Vocabulary'], ['plan/query', 'Query'], ['plan/syntaxes', 'Syntaxes'], ['plan/team', 'Team']],
-  Gather: [['gather', 'Searches'], ['gather/files', 'Files'], ['records', 'Records'], ['gather/narrowing', 'Narrowing'], ['gather/gaps', 'Gaps'], ['gather/recipes', 'Recipes']],
-  Match: [['match', 'To decide'], ['match/groups', 'Groups'], ['match/rule', 'Rule'], ['match/trials', 'Trials'], ['match/checks', 'Checks'], ['match/answers', 'Answers'], ['match/late', 'Late copies']],
-  Screen: [['screen', 'First pass'], ['screen/full-texts', 'Full texts'], ['screen/second', 'Second pass']],
-  Chart: [['chart', 'Evidence table'], ['chart/codebook', 'Codebook']],
-  Report: [['report', 'Flow'], ['report/history', 'History']],
+  Plan: [
+    ['plan', 'Protocol'],
+    ['plan/seeds', 'Seeds'],
+    ['plan/words', 'Words'],
+    ['plan/vocabulary', 'Vocabulary'],
+    ['plan/query', 'Query'],
+    ['plan/syntaxes', 'Syntaxes'],
+    ['plan/team', 'Team'],
+  ],
+  Gather: [
+    ['gather', 'Searches'],
+    ['gather/files', 'Files'],
+    ['records', 'Records'],
+    ['gather/narrowing', 'Narrowing'],
+    ['gather/gaps', 'Gaps'],
+    ['gather/recipes', 'Recipes'],
+  ],
+  Match: [
+    ['match', 'To decide'],
+    ['match/groups', 'Groups'],
+    ['match/rule', 'Rule'],
+    ['match/trials', 'Trials'],
+    ['match/checks', 'Checks'],
+    ['match/answers', 'Answers'],
+    ['match/late', 'Late copies'],
+  ],
+  Screen: [
+    ['screen', 'First pass'],
+    ['screen/full-texts', 'Full texts'],
+    ['screen/second', 'Second pass'],
+  ],
+  Chart: [
+    ['chart', 'Evidence table'],
+    ['chart/codebook', 'Codebook'],
+  ],
+  Report: [
+    ['report', 'Flow'],
+    ['report/history', 'History'],
+  ],
 }
 const base = computed(() => `/reviews/${review.value}`)
 const tabs = computed(() => VIEWS[String(route.meta.stage)] ?? [])
-const WITHIN: Record<string, string> = { 'gather/files': 'gather/files/', records: 'records/', plan: 'plan/versions', 'match/trials': 'match/trials/' }
-const current = (path: string) => route.path === `${base.value}/${path}` || (path in WITHIN && route.path.startsWith(`${base.value}/${WITHIN[path]}`))
+const WITHIN: Record<string, string> = {
+  'gather/files': 'gather/files/',
+  records: 'records/',
+  plan: 'plan/versions',
+  'match/trials': 'match/trials/',
+}
+const current = (path: string) =>
+  route.path === `${base.value}/${path}` || (path in WITHIN && route.path.startsWith(`${base.value}/${WITHIN[path]}`))
 const broken = computed(() => (figures.data.value?.checks ?? []).filter((it) => !it.holds))
 </script>
 
@@ -42,18 +85,30 @@ const broken = computed(() => (figures.data.value?.checks ?? []).filter((it) => 
   <div class="frame">
     <header class="top sheet">
       <div class="review">
-        <router-link to="/" class="read title" :title="`${protocol.data.value?.title ?? ''}: to the list of reviews`">{{ protocol.data.value?.title ?? 'Kettle Sort' }}</router-link>
+        <router-link to="/" class="read title" :title="`${protocol.data.value?.title ?? ''}: to the list of reviews`">{{
+          protocol.data.value?.title ?? 'Kettle Sort'
+        }}</router-link>
         <small class="soft">Kettle Sort{{ protocol.data.value ? ` · ${role}` : '' }}</small>
       </div>
       <FlowRibbon />
       <WorkInProgress :connected="connected" />
     </header>
     <div v-if="broken.length" class="broken" role="alert">
-      The figures do not add up: {{ broken.map((it) => `${it.name} ${it.sum} = ${count(it.expected)}, but ${count(it.counted)} counted`).join('; ') }}. Please do not report them; tell whoever runs this server.
+      The figures do not add up:
+      {{
+        broken.map((it) => `${it.name} ${it.sum} = ${count(it.expected)}, but ${count(it.counted)} counted`).join('; ')
+      }}. Please do not report them; tell whoever runs this server.
     </div>
     <div class="views">
       <nav class="tabs" aria-label="Views">
-        <router-link v-for="[path, name] in tabs" :key="path" :to="`${base}/${path}`" :class="{ here: current(path) }" :aria-current="current(path) ? 'page' : undefined">{{ name }}</router-link>
+        <router-link
+          v-for="[path, name] in tabs"
+          :key="path"
+          :to="`${base}/${path}`"
+          :class="{ here: current(path) }"
+          :aria-current="current(path) ? 'page' : undefined"
+          >{{ name }}</router-link
+        >
       </nav>
       <div id="view-actions" class="push row"></div>
     </div>
@@ -67,22 +122,90 @@ const broken = computed(() => (figures.data.value?.checks ?? []).filter((it) => 
 </template>
 
 <style scoped>
-.frame { display: grid; grid-template-rows: auto auto auto minmax(0, 1fr); height: 100dvh; }
-.top { display: grid; grid-template-columns: 208px minmax(0, 1fr) 184px; border-bottom: 1px solid var(--ks-hair); height: 88px; }
-.review { padding: 12px 16px; border-right: 1px solid var(--ks-hair); overflow: hidden; }
-.title { font-size: 15px; line-height: 20px; font-weight: 600; color: var(--ks-ink); text-decoration: none; display: -webkit-box; -webkit-line-clamp: 2; -webkit-box-orient: vertical; overflow: hidden; }
-.title:hover { text-decoration: underline; }
-.broken { background: var(--ks-bad); color: var(--ks-sheet); padding: 8px 16px; font-weight: 600; grid-row: 2; }
-.views { display: flex; align-items: center; gap: 20px; min-height: 40px; padding: 0 16px; border-bottom: 1px solid var(--ks-hair); grid-row: 3; min-width: 0; }
-.tabs { display: flex; gap: 20px; white-space: nowrap; }
-.tabs a { color: var(--ks-soft); line-height: 40px; text-decoration: none; }
-.tabs a.here { color: var(--ks-ink); font-weight: 600; box-shadow: inset 0 -2px var(--ks-copper); }
-.work:focus { outline: 0; }
-.work { min-height: 0; min-width: 0; grid-row: 4; overflow: hidden; }
+.frame {
+  display: grid;
+  grid-template-rows: auto auto auto minmax(0, 1fr);
+  height: 100dvh;
+}
+.top {
+  display: grid;
+  grid-template-columns: 208px minmax(0, 1fr) 184px;
+  border-bottom: 1px solid var(--ks-hair);
+  height: 88px;
+}
+.review {
+  padding: 12px 16px;
+  border-right: 1px solid var(--ks-hair);
+  overflow: hidden;
+}
+.title {
+  font-size: 15px;
+  line-height: 20px;
+  font-weight: 600;
+  color: var(--ks-ink);
+  text-decoration: none;
+  display: -webkit-box;
+  -webkit-line-clamp: 2;
+  -webkit-box-orient: vertical;
+  overflow: hidden;
+}
+.title:hover {
+  text-decoration: underline;
+}
+.broken {
+  background: var(--ks-bad);
+  color: var(--ks-sheet);
+  padding: 8px 16px;
+  font-weight: 600;
+  grid-row: 2;
+}
+.views {
+  display: flex;
+  align-items: center;
+  gap: 20px;
+  min-height: 40px;
+  padding: 0 16px;
+  border-bottom: 1px solid var(--ks-hair);
+  grid-row: 3;
+  min-width: 0;
+}
+.tabs {
+  display: flex;
+  gap: 20px;
+  white-space: nowrap;
+}
+.tabs a {
+  color: var(--ks-soft);
+  line-height: 40px;
+  text-decoration: none;
+}
+.tabs a.here {
+  color: var(--ks-ink);
+  font-weight: 600;
+  box-shadow: inset 0 -2px var(--ks-copper);
+}
+.work:focus {
+  outline: 0;
+}
+.work {
+  min-height: 0;
+  min-width: 0;
+  grid-row: 4;
+  overflow: hidden;
+}
 @media (max-width: 1100px) {
-  .top { grid-template-columns: 168px minmax(0, 1fr) 156px; }
-  .views { flex-wrap: wrap; gap: 0 16px; }
-  .tabs { gap: 14px; }
-  .views > .row:not(:empty) { padding-bottom: 4px; }
+  .top {
+    grid-template-columns: 168px minmax(0, 1fr) 156px;
+  }
+  .views {
+    flex-wrap: wrap;
+    gap: 0 16px;
+  }
+  .tabs {
+    gap: 14px;
+  }
+  .views > .row:not(:empty) {
+    padding-bottom: 4px;
+  }
 }
 </style>

@@ -18,7 +18,10 @@ async function enter() {
   busy.value = true
   said.value = ''
   try {
-    if (making.value) await got(POST('/api/account/new', { body: { name: name.value, full_name: fullName.value, password: password.value } }))
+    if (making.value)
+      await got(
+        POST('/api/account/new', { body: { name: name.value, full_name: fullName.value, password: password.value } }),
+      )
     else await got(POST('/api/account/sign-in', { body: { name: name.value, password: password.value } }))
     client.clear()
     const next = String(route.query.next ?? '/')
@@ -35,23 +38,60 @@ async function enter() {
   <main class="page">
     <form class="fields" @submit.prevent="enter">
       <svg viewBox="0 0 320 44" width="320" height="44" aria-hidden="true">
-        <path d="M0 20c60 0 60-16 110-16s60 12 130 12c30 0 40 2 80 2v6c-40 0-50 2-80 2-70 0-80 14-130 14S60 24 0 24z" fill="var(--ks-copper)" fill-opacity=".22" stroke="var(--ks-copper)" stroke-opacity=".5" />
+        <path
+          d="M0 20c60 0 60-16 110-16s60 12 130 12c30 0 40 2 80 2v6c-40 0-50 2-80 2-70 0-80 14-130 14S60 24 0 24z"
+          fill="var(--ks-copper)"
+          fill-opacity=".22"
+          stroke="var(--ks-copper)"
+          stroke-opacity=".5"
+        />
       </svg>
       <h1 class="read">Kettle Sort</h1>
       <p class="soft">From exported records to the flow diagram, every number traceable to a decision.</p>
       <v-text-field v-model="name" label="Account name" autocomplete="username" autofocus required />
-      <v-text-field v-if="making" v-model="fullName" label="Your name, as colleagues know you" autocomplete="name" required />
-      <v-text-field v-model="password" label="Password" type="password" :autocomplete="making ? 'new-password' : 'current-password'" :hint="making ? 'At least 10 characters' : ''" required />
+      <v-text-field
+        v-if="making"
+        v-model="fullName"
+        label="Your name, as colleagues know you"
+        autocomplete="name"
+        required
+      />
+      <v-text-field
+        v-model="password"
+        label="Password"
+        type="password"
+        :autocomplete="making ? 'new-password' : 'current-password'"
+        :hint="making ? 'At least 10 characters' : ''"
+        required
+      />
       <p v-if="said" class="bad" role="alert">{{ said }}</p>
-      <v-btn class="main" type="submit" :loading="busy" height="36">{{ making ? 'Make the account' : 'Sign in' }}</v-btn>
-      <button type="button" class="link" @click="making = !making">{{ making ? 'I have an account' : 'Make an account' }}</button>
+      <v-btn class="main" type="submit" :loading="busy" height="36">{{
+        making ? 'Make the account' : 'Sign in'
+      }}</v-btn>
+      <button type="button" class="link" @click="making = !making">
+        {{ making ? 'I have an account' : 'Make an account' }}
+      </button>
     </form>
   </main>
 </template>
 
 <style scoped>
-.page { height: 100%; display: grid; place-items: center; overflow: auto; padding: 24px; }
-.fields { width: 320px; }
-h1 { font-size: 28px; line-height: 36px; }
-.link { justify-self: start; padding: 4px 0; }
+.page {
+  height: 100%;
+  display: grid;
+  place-items: center;
+  overflow: auto;
+  padding: 24px;
+}
+.fields {
+  width: 320px;
+}
+h1 {
+  font-size: 28px;
+  line-height: 36px;
+}
+.link {
+  justify-self: start;
+  padding: 4px 0;
+}
 </style>

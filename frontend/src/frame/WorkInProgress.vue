@@ -12,17 +12,35 @@ const { review, path, mayWrite } = useReview()
 const { data: jobs, refetch } = useQuery({
   queryKey: ['jobs', review],
   queryFn: () => got(GET('/api/reviews/{review}/jobs', { params: path.value })),
-  refetchInterval: (query) => (query.state.data?.some((it) => it.state === 'waiting' || it.state === 'working') ? 1500 : 30000),
+  refetchInterval: (query) =>
+    query.state.data?.some((it) => it.state === 'waiting' || it.state === 'working') ? 1500 : 30000,
 })
-const { data: team } = useQuery({ queryKey: ['people', review], queryFn: () => got(GET('/api/reviews/{review}/people', { params: path.value })), refetchInterval: 30000 })
+const { data: team } = useQuery({
+  queryKey: ['people', review],
+  queryFn: () => got(GET('/api/reviews/{review}/people', { params: path.value })),
+  refetchInterval: 30000,
+})
 
 const busy = computed(() => (jobs.value ?? []).filter((it) => it.state === 'waiting' || it.state === 'working'))
 const failed = computed(() => (jobs.value ?? []).filter((it) => it.state === 'failed'))
-const initials = (name: string) => name.split(/\s+/).map((part) => part[0]).join('').slice(0, 2).toUpperCase()
-const left = (seconds: number | null) => (seconds === null ? '' : seconds < 60 ? ` · ${Math.max(1, Math.round(seconds))} s` : ` · ${Math.round(seconds / 60)} min`)
+const initials = (name: string) =>
+  name
+    .split(/\s+/)
+    .map((part) => part[0])
+    .join('')
+    .slice(0, 2)
+    .toUpperCase()
+const left = (seconds: number | null) =>
+  seconds === null
+    ? ''
+    : seconds < 60
+      ? ` · ${Math.max(1, Math.round(seconds))} s`
+      : ` · ${Math.round(seconds / 60)} min`
 
 async function cancel(job: number) {
-  await attempt(() => got(POST('/api/reviews/{review}/jobs/{job}/cancel', { params: { path: { review: review.value, job } } })))
+  await attempt(() =>
+    got(POST('/api/reviews/{review}/jobs/{job}/cancel', { params: { path: { review: review.value, job } } })),
+  )
   await refetch()
 }
 </script>
@@ -30,22 +48,43 @@ async function cancel(job: number) {
 <template>
   <div class="right">
     <div class="people" aria-label="Team">
-      <span v-for="it in (team ?? []).slice(0, 5)" :key="it.id" class="person" :class="{ here: it.here }" :title="`${it.full_name}, ${it.role}${it.here ? ', here now' : ''}`">
-        <span class="unseen">{{ it.full_name }}{{ it.here ? ', here now' : '' }}</span><span aria-hidden="true">{{ initials(it.full_name) }}</span>
+      <span
+        v-for="it in (team ?? []).slice(0, 5)"
+        :key="it.id"
+        class="person"
+        :class="{ here: it.here }"
+        :title="`${it.full_name}, ${it.role}${it.here ? ', here now' : ''}`"
+      >
+        <span class="unseen">{{ it.full_name }}{{ it.here ? ', here now' : '' }}</span
+        ><span aria-hidden="true">{{ initials(it.full_name) }}</span>
       </span>
     </div>
     <div class="work small soft" role="status">
       <v-menu v-if="busy.length || failed.length">
         <template #activator="{ props }">
           <button v-bind="props" class="clip" :class="{ bad: !busy.length }">
-            <template v-if="busy[0]">{{ busy[0].label }} · {{ Math.round(busy[0].share * 100) }} %{{ left(busy[0].seconds_left) }}{{ busy.length > 1 ? ` · ${busy.length - 1} more` : '' }}</template>
+            <template v-if="busy[0]"
+              >{{ busy[0].label }} · {{ Math.round(busy[0].share * 100) }} %{{ left(busy[0].seconds_left)
+              }}{{ busy.length > 1 ? ` · ${busy.length - 1} more` : '' }}</template
+            >
             <template v-else>{{ failed.at(-1)?.label }} failed</template>
           </button>
         </template>
         <v-list width="380" aria-label="Work in progress">
           <v-list-item v-for="it in [...busy, ...failed]" :key="it.id">
             <div class="row">
-              <div class="grow"><div>{{ it.label }}</div><div class="small" :class="it.state === 'failed' ? 'bad' : 'soft'">{{ it.state === 'failed' ? it.message : it.state === 'waiting' ? 'Waiting' : `${Math.round(it.share * 100)} %${left(it.seconds_left)}` }}</div></div>
+              <div class="grow">
+                <div>{{ it.label }}</div>
+                <div class="small" :class="it.state === 'failed' ? 'bad' : 'soft'">
+                  {{
+                    it.state === 'failed'
+                      ? it.message
+                      : it.state === 'waiting'
+                        ? 'Waiting'
+                        : `${Math.round(it.share * 100)} %${left(it.seconds_left)}`
+                  }}
+                </div>
+              </div>
               <v-btn v-if="it.state !== 'failed' && mayWrite" class="push" @click.stop="cancel(it.id)">Cancel</v-btn>
             </div>
           </v-list-item>
@@ -58,11 +97,45 @@ async function cancel(job: number) {
 </template>
 
 <style scoped>
-.right { padding: 10px 16px; border-left: 1px solid var(--ks-hair); display: grid; grid-template-columns: minmax(0, 1fr); gap: 3px; align-content: start; justify-items: end; min-width: 0; }
-.people { display: flex; gap: 4px; }
-.person { width: 24px; height: 24px; border-radius: 3px; border: 1px solid var(--ks-hair); display: grid; place-items: center; font: 600 11px/1 var(--ks-work); background: var(--ks-wash); }
-.person.here { border-color: var(--ks-pine); color: var(--ks-pine); }
-.work { max-width: 100%; display: flex; }
-.work button { max-width: 100%; text-decoration: underline; text-underline-offset: 2px; }
-.grow { min-width: 0; white-space: normal; }
+.right {
+  padding: 10px 16px;
+  border-left: 1px solid var(--ks-hair);
+  display: grid;
+  grid-template-columns: minmax(0, 1fr);
+  gap: 3px;
+  align-content: start;
+  justify-items: end;
+  min-width: 0;
+}
+.people {
+  display: flex;
+  gap: 4px;
+}
+.person {
+  width: 24px;
+  height: 24px;
+  border-radius: 3px;
+  border: 1px solid var(--ks-hair);
+  display: grid;
+  place-items: center;
+  font: 600 11px/1 var(--ks-work);
+  background: var(--ks-wash);
+}
+.person.here {
+  border-color: var(--ks-pine);
+  color: var(--ks-pine);
+}
+.work {
+  max-width: 100%;
+  display: flex;
+}
+.work button {
+  max-width: 100%;
+  text-decoration: underline;
+  text-underline-offset: 2px;
+}
+.grow {
+  min-width: 0;
+  white-space: normal;
+}
 </style>

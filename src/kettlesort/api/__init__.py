@@ -9,6 +9,7 @@ from anyio import to_thread
 from fastapi import FastAPI, Request, Response
 from fastapi.responses import FileResponse, HTMLResponse
 from fastapi.routing import APIRoute
+from sqlmodel import select
 
 from kettlesort.api import (
     account,
@@ -35,7 +36,7 @@ from kettlesort.api import (
     vocabulary,
 )
 from kettlesort.settings import settings
-from kettlesort.store.base import scalar, session
+from kettlesort.store.base import session
 
 
 @asynccontextmanager
@@ -89,7 +90,7 @@ for part in (
 def health() -> dict[str, str]:
     """Whether server and database answer."""
     with session() as db:
-        scalar(db, "SELECT 1")
+        db.exec(select(1))
     return {"state": "ready"}
 
 

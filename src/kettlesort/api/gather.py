@@ -123,6 +123,7 @@ class Line(BaseModel):
     field: str
     value: str
     odd: str
+    label: str
 
 
 class Entry(BaseModel):

@@ -10,6 +10,7 @@ from pydantic import BaseModel, Field
 
 from kettlesort.api.access import AsMember, AsReviewer
 from kettlesort.api.records import RecordFields, fields_of
+from kettlesort.core.screening import in_words
 from kettlesort.work import groups, questions
 
 router = APIRouter(prefix="/api/reviews/{review}", tags=["match"])
@@ -182,8 +183,7 @@ class LateCopy(BaseModel):
     filename: str
     line: int
     at: datetime
-    first: str
-    second: str
+    state: str
 
 
 class FromSource(BaseModel):
@@ -364,7 +364,8 @@ def decided_twice(member: AsMember) -> list[DecidedTwice]:
 @router.get("/late-copies")
 def late_copies(member: AsMember) -> list[LateCopy]:
     """Copies that came after their record was decided."""
-    return [LateCopy.model_validate(it) for it in groups.late(member.review)]
+    found = groups.late(member.review)
+    return [LateCopy.model_validate({**it, "state": in_words(it["first"], it["fulltext"], it["second"])}) for it in found]
 
 
 @router.get("/removed-copies")

@@ -9,6 +9,7 @@ from fastapi import APIRouter
 from pydantic import BaseModel, Field
 
 from kettlesort.api.access import AsMember, AsReviewer
+from kettlesort.core.query.limits import Limits, limited
 from kettlesort.work import narrow
 
 router = APIRouter(prefix="/api/reviews/{review}", tags=["narrow"])
@@ -25,6 +26,15 @@ class Rule(BaseModel):
     again: bool = False
 
 
+class LimitedRule(Rule):
+    """The same with limits, which become part of its query."""
+
+    before: int | None = Field(None, ge=2, le=9999)
+    after: int | None = Field(None, ge=1, le=9998)
+    language: str = Field("", max_length=100)
+    kind: str = Field("", max_length=40)
+
+
 class Spoken(BaseModel):
     id: int
     title: str
@@ -32,6 +42,7 @@ class Spoken(BaseModel):
 
 
 class NarrowingPreview(BaseModel):
+    query: str
     records: int
     seeds: list[Spoken]
     included: list[Spoken]
@@ -63,8 +74,9 @@ class Again(BaseModel):
     again: bool
 
 
-def _rule(said: Rule) -> narrow.Rule:
-    return narrow.Rule(said.name, said.query, said.abstract, said.keep, said.spare, said.again)
+def _rule(said: LimitedRule) -> narrow.Rule:
+    query = limited(said.query, Limits(said.before, said.after, said.language, said.kind))
+    return narrow.Rule(said.name, query, said.abstract, said.keep, said.spare, said.again)
 
 
 @router.get("/narrowings")
@@ -74,17 +86,18 @@ def narrowings(member: AsMember) -> list[Narrowing]:
 
 
 @router.post("/narrowings/preview")
-def preview(said: Rule, member: AsMember) -> NarrowingPreview:
+def preview(said: LimitedRule, member: AsMember) -> NarrowingPreview:
     """What would be set aside."""
-    it = narrow.preview(member.review, _rule(said))
+    rule = _rule(said)
+    it = narrow.preview(member.review, rule)
     return NarrowingPreview(
-        records=len(it.records), seeds=[Spoken.model_validate(dict(one)) for one in it.seeds], decided=it.decided,
+        query=rule.query, records=len(it.records), seeds=[Spoken.model_validate(dict(one)) for one in it.seeds], decided=it.decided,
         included=[Spoken.model_validate(dict(one)) for one in it.included], examples=[Spoken.model_validate(dict(one)) for one in it.examples],
     )  # fmt: skip
 
 
 @router.post("/narrowings", status_code=201)
-def apply(said: Rule, member: AsReviewer) -> Applied:
+def apply(said: LimitedRule, member: AsReviewer) -> Applied:
     """Set it aside."""
     made, n = narrow.apply(member.review, member.account, _rule(said))
     return Applied(id=made, records=n)

@@ -63,7 +63,7 @@ def my_reviews(account: SignedIn) -> list[ReviewSummary]:
 
 
 def _summary(it: plan.MyReview) -> ReviewSummary:
-    total = it.figures.total
+    total = it.total
     return ReviewSummary(
         **it.row,
         found=total.found,
@@ -72,7 +72,7 @@ def _summary(it: plan.MyReview) -> ReviewSummary:
         second_open=total.second_open,
         sought=total.sought,
         included=total.included,
-        questions=it.figures.questions,
+        questions=it.questions,
     )
 
 

@@ -56,6 +56,7 @@ class Protocol(BaseModel):
     criteria: list[Criterion]
     sources: list[PlannedSource]
     limits: str
+    years: str
     version: int
     needs_reason: bool
     frameworks: dict[str, list[str]]
@@ -122,6 +123,7 @@ def stands(member: AsMember) -> Protocol:
         ],
         sources=[PlannedSource.model_validate(source, from_attributes=True) for source in it.sources],
         limits=core.limits(core.Protocol(**plain)),
+        years=core.years(core.Protocol(**plain)),
         version=it.version,
         needs_reason=it.needs_reason,
         frameworks={key: list(labels) for key, (_, labels) in core.FRAMEWORKS.items()},

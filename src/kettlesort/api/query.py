@@ -11,6 +11,7 @@ from pydantic import BaseModel, Field
 from kettlesort.api.access import AsMember, AsReviewer
 from kettlesort.core import query as core
 from kettlesort.core.formats import table
+from kettlesort.core.query import limits
 from kettlesort.work import query
 from kettlesort.work.errors import Invalid
 
@@ -55,9 +56,10 @@ class QueryProblem(BaseModel):
 
 
 class Read(BaseModel):
-    """The query in all its views, or what is wrong with it."""
+    """The query in all its views, or what is wrong with it; ``typed`` are the terms of concepts as they came, each as a term of the query."""
 
     text: str
+    typed: list[list[str]]
     concepts: list[QueryConcept]
     lines: list[str]
     notes: list[QueryNote]
@@ -91,8 +93,11 @@ class TrialSeed(BaseModel):
 
 
 class Counted(BaseModel):
+    """A value of a field, how many hits have it, and the term to which a query is limited by it."""
+
     value: str
     count: int
+    term: str
 
 
 class Interval(BaseModel):
@@ -141,9 +146,13 @@ class SeedTitle(BaseModel):
 
 
 class Comparison(BaseModel):
+    """``found_by_one`` and ``found_by_other`` are the queries of what each alone finds."""
+
     both: int
     only_one: int
     only_other: int
+    found_by_one: str
+    found_by_other: str
     seeds_one: list[SeedTitle]
     seeds_other: list[SeedTitle]
 
@@ -154,7 +163,7 @@ def read(said: Written, member: AsMember) -> Read:
     try:
         node, notes = _node_of(said)
     except _Wrong as wrong:
-        return Read(text=said.text or "", concepts=[], lines=[], notes=[], problem=wrong.problem)
+        return Read(text=said.text or "", typed=_typed(said), concepts=[], lines=[], notes=[], problem=wrong.problem)
     concepts = [
         QueryConcept(
             label=it.label, joint=it.joint, terms=[core.beside(term) for term in it.terms], left_out=it.left_out, fields=list(it.fields)
@@ -163,11 +172,16 @@ def read(said: Written, member: AsMember) -> Read:
     ]
     return Read(
         text=core.write(node),
+        typed=_typed(said),
         concepts=concepts,
         lines=core.lines_of(node),
         notes=[QueryNote.model_validate(note._asdict()) for note in notes],
         problem=None,
     )
+
+
+def _typed(said: Written) -> list[list[str]]:
+    return [[core.as_term(term) for term in it.terms] for it in said.concepts or ()]
 
 
 class _Wrong(Exception):
@@ -200,11 +214,29 @@ def _concept_of(said: QueryConcept, place: int) -> core.Concept:
     for k, text in enumerate(said.terms):
         if text.strip():
             try:
-                terms.append(core.parse(text).node)
+                terms.append(core.parse(core.as_term(text)).node)
             except core.NotAQuery as error:
                 raise _Wrong(error, concept=place, term=k) from None
     label = " ".join(said.label.replace("[", " ").replace("]", " ").split())
     return core.Concept(label, said.joint, tuple(terms), said.left_out, tuple(said.fields))
+
+
+class ToLimit(Asked):
+    """A query, and a term to which it is to be limited, or that is to be ``left_out``."""
+
+    term: str = Field(max_length=1000)
+    left_out: bool = False
+
+
+class Composed(BaseModel):
+    text: str
+
+
+@router.post("/limited")
+def limited(said: ToLimit, member: AsMember) -> Composed:
+    """A query limited to a term, or without it."""
+    node, term = query.node_of(said.text), query.node_of(said.term)
+    return Composed(text=core.write(core.Without(node, term) if said.left_out else core.limited_to(node, term)))
 
 
 @router.post("/trial")
@@ -232,7 +264,10 @@ def trial(said: Asked, member: AsMember) -> QueryTrial:
         seeds=[TrialSeed(**seed, found=k in found) for k, seed in enumerate(it.seeds)],
         records=it.records,
         recall=Interval(low=it.recall[0], high=it.recall[1]) if it.recall else None,
-        breakdown={field: [Counted(value=value, count=n) for value, n in counted] for field, counted in it.breakdown.items()},
+        breakdown={
+            field: [Counted(value=value, count=n, term=limits.term(field, value)) for value, n in counted]
+            for field, counted in it.breakdown.items()
+        },
     )
 
 
@@ -289,6 +324,10 @@ def suggestions(said: ToSuggest, member: AsMember) -> list[Suggestion]:
 
 
 class MinedWord(BaseModel):
+    """``terms`` are how it goes into the query; ``found_by`` finds the records that have it."""
+
+    terms: list[str]
+    found_by: str
     term: str
     forms: list[str]
     seeds: int
@@ -325,7 +364,15 @@ Mining = Annotated[core.Settings, Depends(_settings)]
 def words(member: AsMember, settings: Mining) -> MinedWords:
     """The words and phrases of the seeds, beside how common they are in the other records."""
     found, seeds, others = query.words_of_seeds(member.review, settings)
-    return MinedWords(words=[MinedWord.model_validate(it._asdict()) for it in found], seeds=seeds, others=others)
+    words = [
+        {
+            **it._asdict(),
+            "terms": [core.as_term(said) for said in (it.forms if settings.stems else [it.term])],
+            "found_by": " OR ".join(core.as_term(said) for said in it.forms),
+        }
+        for it in found
+    ]
+    return MinedWords(words=[MinedWord.model_validate(it) for it in words], seeds=seeds, others=others)
 
 
 @router.get("/words.csv", response_class=Response)
@@ -370,6 +417,8 @@ def compare(said: Two, member: AsMember) -> Comparison:
         both=it.both,
         only_one=it.only[0],
         only_other=it.only[1],
+        found_by_one=limits.without(said.one, said.other),
+        found_by_other=limits.without(said.other, said.one),
         seeds_one=[SeedTitle(id=seed["id"], title=seed["title"]) for seed in it.seeds[0]],
         seeds_other=[SeedTitle(id=seed["id"], title=seed["title"]) for seed in it.seeds[1]],
     )

@@ -137,10 +137,16 @@ def listed(member: AsMember) -> list[RecipeListed]:
     ]  # fmt: skip
 
 
+class RecipeToKeep(RecipeText):
+    """A recipe; ``seen`` is the version on which the change was made."""
+
+    seen: str | None = Field(None, max_length=40_000)
+
+
 @router.post("/recipes", status_code=201)
-def keep(said: RecipeText, member: AsReviewer) -> Kept:
+def keep(said: RecipeToKeep, member: AsReviewer) -> Kept:
     """Keep a recipe, as its name's next version."""
-    it = recipes.keep(member.review, member.account, said.text)
+    it = recipes.keep(member.review, member.account, said.text, said.seen)
     return Kept(name=it.name, version=it.version, text=it.text())
 
 

@@ -2,9 +2,10 @@
 
 from __future__ import annotations
 
+from collections.abc import Mapping
 from dataclasses import replace
 from datetime import datetime
-from typing import Annotated, Literal
+from typing import Annotated, Any, Literal
 
 from fastapi import APIRouter, Depends, Query, Response
 from pydantic import BaseModel, Field
@@ -12,6 +13,8 @@ from pydantic import BaseModel, Field
 from kettlesort.api.access import AsMember, AsReviewer
 from kettlesort.core.formats import suffix_of
 from kettlesort.core.record import Record
+from kettlesort.core.screening import in_words, mark
+from kettlesort.core.screening.lists import SECOND, keyed
 from kettlesort.store.records import Wanted
 from kettlesort.work import labels as labelling
 from kettlesort.work import records as lists
@@ -61,6 +64,8 @@ class Listed(BaseModel):
     first: State
     fulltext: FullTextState
     second: State
+    state: str
+    mark: State
     seed: bool
     has_abstract: bool
     copies: int
@@ -80,6 +85,26 @@ class Page(BaseModel):
     records: list[Listed]
 
 
+def _listed(it: Mapping[str, Any]) -> Listed:
+    stands = it["first"], it["fulltext"], it["second"]
+    return Listed.model_validate({**it, "state": in_words(*stands, it["reason"]), "mark": mark(*stands)})
+
+
+class Choice(BaseModel):
+    value: str
+    title: str
+
+
+class ListShown(BaseModel):
+    """A list: its heading, whether it is of copies, of the second pass, of what is set aside; and the lists to choose from."""
+
+    heading: str
+    of_copies: bool
+    second: bool
+    aside: bool
+    offered: list[Choice]
+
+
 class FilterValues(BaseModel):
     first: int | None
     last: int | None
@@ -95,7 +120,7 @@ def _wanted(
     words: str = Query("", max_length=300),
     verdict: Literal["", "open", "include", "exclude", "unsure"] = "",
     criterion: int | None = None,
-    pass_number: int = Query(1, ge=1, le=2),
+    pass_number: int | None = Query(None, ge=1, le=2),
     query: str = Query("", max_length=30_000),
     typed: str = Query("", max_length=300),
     label: int | None = None,
@@ -103,6 +128,7 @@ def _wanted(
     language: str = Query("", max_length=100),
     doi: bool | None = None,
 ) -> Wanted:
+    pass_number = pass_number or (2 if keyed(list)[0] in SECOND else 1)
     return Wanted(
         list, source, year_from, year_to, abstract, words, verdict, criterion, pass_number, query, typed, label, kind, language, doi
     )  # fmt: skip
@@ -115,7 +141,15 @@ Filter = Annotated[Wanted, Depends(_wanted)]
 def records(member: AsMember, wanted: Filter, offset: int = Query(0, ge=0, le=10_000_000), limit: int = Query(100, ge=1, le=500)) -> Page:
     """A page of a list of records, or of copies."""
     total, page = lists.page_of(member.review, wanted, offset, limit)
-    return Page(total=total, of_copies=wanted.of_copies, records=[Listed.model_validate(it) for it in page])
+    return Page(total=total, of_copies=wanted.of_copies, records=[_listed(it) for it in page])
+
+
+@router.get("/lists")
+def list_shown(member: AsMember, list: str = Query("all", max_length=300)) -> ListShown:
+    """What a list is called and holds, and the lists that can be chosen."""
+    it, offered = lists.shown_as(member.review, list)
+    choices = {**({} if list in offered else {list: it.heading}), **offered}
+    return ListShown(**it._asdict(), offered=[Choice(value=value, title=title) for value, title in choices.items()])
 
 
 @router.get("/filter-values")
@@ -222,6 +256,8 @@ class WholeRecord(BaseModel):
     first: State
     fulltext: FullTextState
     second: State
+    state: str
+    mark: State
     seed: bool
     narrowing: str
     labels: list[LabelNamed]
@@ -233,8 +269,9 @@ class WholeRecord(BaseModel):
 def whole(record: int, member: AsMember) -> WholeRecord:
     """One record with its copies as they came and its history."""
     it = lists.whole(member.review, record)
+    stands = it.standing["first"], it.standing["fulltext"], it.standing["second"]
     return WholeRecord(
-        id=record, fields=fields_of(it.record), whose=it.whose, filled=it.filled, first=it.standing["first"], fulltext=it.standing["fulltext"],
+        id=record, state=in_words(*stands), mark=mark(*stands), fields=fields_of(it.record), whose=it.whose, filled=it.filled, first=it.standing["first"], fulltext=it.standing["fulltext"],
         second=it.standing["second"], seed=it.standing["seed"], narrowing=it.narrowing, labels=[LabelNamed.model_validate(dict(one)) for one in it.labels],
         copies=[
             CopyOfRecord.model_validate({**dict(one.origin), "id": one.id, "raw": one.raw[:200_000], "fields": fields_of(one.record)}) for one in it.copies

@@ -55,7 +55,10 @@ class ReadIn(BaseModel):
 
 
 class Declared(BaseModel):
+    """A profile; ``seen`` is the one on which the change was made."""
+
     text: str = Field(max_length=core_syntax.LONGEST_PROFILE)
+    seen: str | None = Field(None, max_length=core_syntax.LONGEST_PROFILE)
 
 
 @router.get("")
@@ -101,7 +104,7 @@ def read(key: str, said: Foreign, member: AsMember) -> ReadIn:
 @router.put("/{key}", status_code=204)
 def declare(key: str, said: Declared, member: AsReviewer) -> None:
     """Keep a profile with the codes of the team's database."""
-    syntax.declare(member.review, member.account, key, said.text)
+    syntax.declare(member.review, member.account, key, said.text, said.seen)
 
 
 @router.delete("/{key}", status_code=204)

@@ -11,6 +11,7 @@ from kettlesort.api.access import AsMember, AsReviewer
 from kettlesort.api.gather import Made
 from kettlesort.api.query import Asked
 from kettlesort.api.uploads import ONE_FILE, receive
+from kettlesort.core.query import as_descriptor
 from kettlesort.core.vocabulary import LARGEST
 from kettlesort.work import vocabulary
 from kettlesort.work.query import count_descriptor, node_of
@@ -63,14 +64,19 @@ class HeadingWhole(BaseModel):
     below: int
     records: int
     records_below: int
+    term: str
+    term_below: str
 
 
 class PointedOut(BaseModel):
+    """A term of a query that is a name of a heading; ``heading`` is that as a term, with what is below it."""
+
     term: str
     kind: NameKind
     id: int
     label: str
     vocabulary: str
+    heading: str
     used: bool
 
 
@@ -122,6 +128,8 @@ def heading(number: int, member: AsMember) -> HeadingWhole:
         below=it.below,
         records=alone,
         records_below=below,
+        term=as_descriptor(it.heading["label"], narrower=False),
+        term_below=as_descriptor(it.heading["label"], narrower=True),
     )
 
 
@@ -135,6 +143,7 @@ def pointed_out(said: Asked, member: AsMember) -> list[PointedOut]:
             id=it.heading["id"],
             label=it.heading["label"],
             vocabulary=it.heading["vocabulary"],
+            heading=as_descriptor(it.heading["label"], narrower=True),
             used=it.used,
         )
         for it in vocabulary.pointed_out(member.review, node_of(said.text))

@@ -9,6 +9,7 @@ from typing import Literal, NamedTuple
 from pydantic import BaseModel, ConfigDict
 
 from kettlesort.core.documents import Block, Grid, Heading, Items, Paragraph
+from kettlesort.core.query.limits import years as query_years
 
 Framework = Literal["pico", "peco", "picos", "spider", "free"]
 FRAMEWORKS: dict[Framework, tuple[str, tuple[str, ...]]] = {
@@ -82,6 +83,12 @@ class Section(NamedTuple):
 
     name: str
     text: str
+
+
+def years(it: Protocol) -> str:
+    """The years that belong into every search: those of the protocol, and not those that the earlier review has searched."""
+    first = max(it.year_from or 0, it.updates_from.year if it.updates_from else 0)
+    return query_years(first or None, it.year_to)
 
 
 def limits(it: Protocol) -> str:

@@ -6,14 +6,18 @@ import io
 import random
 from datetime import date
 
-from sqlalchemy import text
+from sqlmodel import col, func, select
 
 from kettlesort.demo.files import Export, exports
 from kettlesort.demo.invent import THEMES, Document, documents
 from kettlesort.demo.papers import paper
 from kettlesort.demo.thesaurus import THESAURUS, turtle
 from kettlesort.settings import settings
-from kettlesort.store.base import rows, run, scalar, session
+from kettlesort.store.base import count_anew, session
+from kettlesort.store.gather import Copy
+from kettlesort.store.jobs import Job, nothing_waits
+from kettlesort.store.match import Placement
+from kettlesort.store.people import any_account
 from kettlesort.store.records import order
 from kettlesort.work import catalogue, chart, gather, match, plan, protocol, query, ranking, screen, searches, seeds, trials, vocabulary
 from kettlesort.work.errors import Invalid
@@ -55,7 +59,7 @@ _DAYS = {"Agrarica": date(2026, 2, 4), "Vitalis Index": date(2026, 2, 4), "North
 def is_empty() -> bool:
     """Whether the database has no account yet."""
     with session() as db:
-        return not scalar(db, "SELECT EXISTS (SELECT 1 FROM account)")
+        return not any_account(db)
 
 
 def load() -> int:
@@ -90,11 +94,8 @@ def load() -> int:
     trials.try_rule(_last_job(review))
     ranking.rank_review(review)
     with session() as db:  # the work is done; the queue need not do it again
-        run(db, "UPDATE job SET state = 'done', done = total, finished_at = now() - interval '1 hour' WHERE state <> 'done'")
-        run(db, "UPDATE job SET finished_at = now() - interval '1 hour'")
-        run(db, "DELETE FROM procrastinate_jobs WHERE status = 'todo'")
-    with session() as db:
-        db.connection().execute(text("ANALYZE"))
+        nothing_waits(db)
+    count_anew()
     return review
 
 
@@ -173,13 +174,13 @@ def _waiting(review: int, lead: int) -> None:
 
 def _last_job(review: int) -> int:
     with session() as db:
-        return int(scalar(db, "SELECT max(id) FROM job WHERE review_id = :v", v=review))
+        return int(db.exec(select(func.max(Job.id)).where(Job.review_id == review)).one() or 0)
 
 
 def _seeds(review: int, lead: int) -> None:
     known = [it.doi for it in documents()[:40]][:6]
     with session() as db:  # the first six whose DOI some source kept
-        kept = {r["doi"] for r in rows(db, "SELECT DISTINCT doi FROM copy WHERE review_id = :v", v=review)}
+        kept = set(db.exec(select(Copy.doi).where(Copy.review_id == review).distinct()))
     seeds.paste_seeds(
         review,
         lead,
@@ -229,16 +230,16 @@ def _truth(review: int) -> dict[int, Document]:
     """The document behind each record, by the number in its copies' accessions."""
     by_number = {it.number: it for it in documents()}
     with session() as db:
-        found = rows(
-            db,
-            "SELECT p.record_id, c.accession FROM placement p JOIN copy c ON c.id = p.copy_id WHERE p.review_id = :v ORDER BY c.id DESC",
-            v=review,
-        )
+        found = db.exec(
+            select(Placement.record_id, Copy.accession)
+            .where(Placement.copy_id == Copy.id, Placement.review_id == review)
+            .order_by(col(Copy.id).desc())
+        ).all()
     truth = {}
-    for it in found:
-        digits = "".join(c for c in it["accession"] if c.isdigit())
+    for record, accession in found:
+        digits = "".join(c for c in accession if c.isdigit())
         number = int(digits) - 7300000 if len(digits) == 7 else int(digits)
-        truth[it["record_id"]] = by_number[number]
+        truth[record] = by_number[number]
     return truth
 
 

@@ -2,19 +2,20 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator, Sequence
+from collections.abc import Iterator
 from contextlib import contextmanager
 from datetime import datetime
 from functools import lru_cache
 from typing import Any
 
 import psycopg
-from sqlalchemy import BigInteger, CheckConstraint, Column, DateTime, Engine, Identity, RowMapping, TextClause, create_engine, func, text
+from sqlalchemy import BigInteger, CheckConstraint, Column, DateTime, Engine, Identity, RowMapping, create_engine, func, text
 from sqlalchemy.dialects.postgresql import JSONB
 from sqlalchemy.exc import DBAPIError
 from sqlmodel import Field, Session, SQLModel
 
 from kettlesort.settings import settings
+from kettlesort.store.sql import run
 
 Row = RowMapping
 
@@ -105,52 +106,16 @@ def snapshot() -> Iterator[Session]:
         yield it
 
 
-@lru_cache(maxsize=2000)
-def _statement(sql: str) -> TextClause:
-    """A statement, its parameters found once."""
-    return text(sql)
-
-
-def rows(db: Session, sql: str, **values: Any) -> Sequence[Row]:
-    """All rows of a query, by column name."""
-    return db.connection().execute(_statement(sql), values).mappings().all()
-
-
-def row(db: Session, sql: str, **values: Any) -> Row | None:
-    """The first row of a query."""
-    return db.connection().execute(_statement(sql), values).mappings().first()
-
-
-def scalar(db: Session, sql: str, **values: Any) -> Any:
-    """The first column of the first row."""
-    return db.connection().execute(_statement(sql), values).scalar()
-
-
-def run(db: Session, sql: str, **values: Any) -> int:
-    """Execute a statement; the number of rows that it touched."""
-    return int(db.connection().execute(_statement(sql), values).rowcount or 0)
-
-
-@contextmanager
-def copying(db: Session, table: str, columns: Sequence[str]) -> Iterator[psycopg.Copy]:
-    """PostgreSQL's COPY into some columns of a table, within the transaction: thousands of rows a second."""
-    raw = db.connection().connection.driver_connection
-    assert isinstance(raw, psycopg.Connection)
-    names = ", ".join(f'"{name}"' for name in columns)
-    with raw.cursor() as cursor, cursor.copy(f'COPY "{table}" ({names}) FROM STDIN'.encode()) as out:
-        yield out
-
-
 def unhurried(db: Session) -> None:
     """What follows in this transaction may take as long as it takes."""
     run(db, "SET LOCAL statement_timeout = 0")
 
 
 def count_anew(*tables: str) -> None:
-    """Let PostgreSQL look at tables that have grown a lot, so that it plans for what they hold now."""
+    """Let PostgreSQL look at tables that have grown a lot, or at all, so that it plans for what they hold now."""
     with engine().connect().execution_options(isolation_level="AUTOCOMMIT") as connection:
-        for table in tables:
-            connection.execute(text(f'ANALYZE "{table}"'))
+        for table in tables or ("",):
+            connection.execute(text(f'ANALYZE "{table}"' if table else "ANALYZE"))
 
 
 Moment = datetime

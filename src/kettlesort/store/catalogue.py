@@ -2,10 +2,13 @@
 
 from __future__ import annotations
 
-from sqlalchemy import Column, Index, String
-from sqlmodel import Field
+from collections.abc import Sequence
 
-from kettlesort.store.base import Moment, Table, key, moment, one_of, reference
+from sqlalchemy import Column, Index, String
+from sqlmodel import Field, Session
+
+from kettlesort.store.base import Moment, Row, Table, key, moment, one_of, reference
+from kettlesort.store.sql import rows
 
 
 class Catalogue(Table, table=True):
@@ -39,3 +42,22 @@ class Schedule(Table, table=True):
     account_id: int = reference("account.id")
     made_at: Moment | None = moment()
     stopped_at: Moment | None = moment(null=True)
+
+
+def schedules(db: Session, review: int) -> Sequence[Row]:
+    """What is planned in a review, with the catalogue and whoever planned it."""
+    return rows(
+        db,
+        """SELECT p.id, p.search_id, p.query, p.query_version, p.every, p.next_at, p.stopped_at, c.name AS catalogue, a.full_name AS by, s.number
+        FROM schedule p JOIN catalogue c ON c.id = p.catalogue_id JOIN account a ON a.id = p.account_id JOIN search s ON s.id = p.search_id
+        WHERE p.review_id = :review AND s.removed_at IS NULL ORDER BY p.id""",
+        review=review,
+    )
+
+
+def records_with(db: Session, review: int, dois: Sequence[str]) -> dict[str, int]:
+    """The record of each of these DOIs."""
+    found = rows(
+        db, "SELECT doi, id FROM record WHERE review_id = :review AND doi = ANY(CAST(:dois AS text[]))", review=review, dois=list(dois)
+    )
+    return {it["doi"]: it["id"] for it in found}

@@ -7,7 +7,8 @@ from collections.abc import Sequence
 from sqlalchemy import Index
 from sqlmodel import Session
 
-from kettlesort.store.base import Moment, Row, Table, json_field, key, moment, reference, row, rows, run
+from kettlesort.store.base import Moment, Row, Table, json_field, key, moment, reference
+from kettlesort.store.sql import column, row, rows, run, scalar
 
 
 class Item(Table, table=True):
@@ -129,3 +130,42 @@ def charted_studies(db: Session, review: int) -> int:
         review=review,
     )
     return int(found["n"]) if found else 0
+
+
+def has_values(db: Session, item: int) -> bool:
+    """Whether anything was ever charted for an item."""
+    return bool(scalar(db, "SELECT EXISTS (SELECT 1 FROM value WHERE item_id = :item AND text <> '')", item=item))
+
+
+def studies(db: Session, review: int) -> set[int]:
+    """The studies of a review."""
+    return set(column(db, "SELECT id FROM study WHERE review_id = :review", review=review))
+
+
+def reports_of(db: Session, study: int) -> Sequence[Row]:
+    """The reports of a study, by record."""
+    return rows(
+        db,
+        """SELECT r.title, r.authors, r.year FROM study_report x JOIN placement p ON p.copy_id = x.copy_id JOIN record r ON r.id = p.record_id
+        WHERE x.study_id = :study ORDER BY r.id""",
+        study=study,
+    )
+
+
+def unlink(db: Session, record: int) -> None:
+    """A record belongs to no study."""
+    run(db, "DELETE FROM study_report WHERE copy_id IN (SELECT copy_id FROM placement WHERE record_id = :record)", record=record)
+
+
+def origins(db: Session, review: int, records: Sequence[int]) -> Sequence[Row]:
+    """What brought each record: sources with their searches, versions of the query, and the team's labels."""
+    return rows(
+        db,
+        """SELECT p.record_id, array_agg(DISTINCT q.source || ', search ' || q.number || '.' || u.number) AS sources,
+        coalesce(array_agg(DISTINCT u.query_version::text) FILTER (WHERE u.query_version IS NOT NULL), '{}') AS versions,
+        coalesce(array_agg(DISTINCT l.name) FILTER (WHERE l.name IS NOT NULL), '{}') AS labels
+        FROM placement p JOIN batch b ON b.id = p.batch_id JOIN search q ON q.id = b.search_id JOIN search_run u ON u.id = b.run_id
+        LEFT JOIN labelled d ON d.copy_id = p.copy_id LEFT JOIN label l ON l.id = d.label_id AND l.removed_at IS NULL
+        WHERE p.review_id = :review AND p.record_id = ANY(CAST(:records AS bigint[])) GROUP BY p.record_id""",
+        review=review, records=list(records),
+    )  # fmt: skip

@@ -14,7 +14,8 @@ from sqlmodel import Field, Session
 
 from kettlesort.core.formats import Entry
 from kettlesort.core.record import Record
-from kettlesort.store.base import Moment, Row, Table, copying, json_field, key, moment, one_of, reference, rows, run, scalar, session
+from kettlesort.store.base import Moment, Row, Table, json_field, key, moment, one_of, reference, session
+from kettlesort.store.sql import column, copying, row, rows, run, scalar
 
 _PIECE = 1 << 20
 
@@ -176,30 +177,6 @@ class Copy(Fields, table=True):
     extra: list[list[str]] = json_field([])
 
 
-class SeedKey(Table, table=True):
-    """A pasted identifier, DOI or accession, that makes the records which carry it seeds."""
-
-    __tablename__ = "seed_key"
-
-    id: int | None = key()
-    review_id: int = reference("review.id", index=True)
-    key: str
-    removed_at: Moment | None = moment(null=True)
-
-
-class SeedMark(Table, table=True):
-    """A copy marked as a seed by a person; withdrawn by time, never deleted."""
-
-    __tablename__ = "seed_mark"
-
-    id: int | None = key()
-    review_id: int = reference("review.id", index=True)
-    copy_id: int = reference("copy.id", index=True)
-    account_id: int = reference("account.id")
-    at: Moment | None = moment()
-    withdrawn_at: Moment | None = moment(null=True)
-
-
 def put_blob(db: Session, file: BinaryIO) -> tuple[str, int]:
     """Store a file by its content, once; its hash and size."""
     digest, size = sha256(), 0
@@ -278,17 +255,7 @@ def copies_of(db: Session, batch: int) -> list[int]:
     return [it["id"] for it in rows(db, "SELECT id FROM copy WHERE batch_id = :b ORDER BY id", b=batch)]
 
 
-def carrying_seed_keys(db: Session, review: int, batch: int) -> list[int]:
-    """The records of a file's copies that carry a pasted identifier."""
-    found = rows(
-        db,
-        """SELECT DISTINCT p.record_id FROM copy c JOIN placement p ON p.copy_id = c.id
-        JOIN seed_key k ON k.review_id = :r AND k.removed_at IS NULL AND k.key IN (c.doi, lower(c.accession)) WHERE c.batch_id = :b""",
-        r=review, b=batch,
-    )  # fmt: skip
-    return [it["record_id"] for it in found]
-
-
+_FIELDS = tuple(f'"{name}"' for name in Record._fields)
 _COPY_COLUMNS = ("review_id", "batch_id", "position", "line", "end_line", "raw", *Record._fields)
 
 
@@ -389,3 +356,165 @@ def odd_positions(db: Session, batch: int) -> Sequence[Row]:
         FROM copy WHERE batch_id = :batch AND (title = '' OR cardinality(authors) = 0 OR year IS NULL OR abstract = '') ORDER BY position""",
         batch=batch,
     )
+
+
+def blob_size(db: Session, sha256: str) -> int:
+    """The size of a stored blob, in bytes."""
+    return int(scalar(db, "SELECT size FROM blob WHERE sha256 = :sha256", sha256=sha256))
+
+
+def source_of(db: Session, search: int) -> str:
+    """The source of an entry of the search log."""
+    return str(scalar(db, "SELECT source FROM search WHERE id = :search", search=search))
+
+
+def entry_for(db: Session, review: int, source: str, kind: str) -> int | None:
+    """The first entry of the search log for a source of a kind."""
+    return scalar(  # type: ignore[no-any-return]
+        db,
+        "SELECT id FROM search WHERE review_id = :review AND source = :source AND kind = :kind AND removed_at IS NULL ORDER BY id LIMIT 1",
+        review=review, source=source, kind=kind,
+    )  # fmt: skip
+
+
+def next_search(db: Session, review: int) -> int:
+    """The number of the next entry of the search log."""
+    return int(scalar(db, "SELECT coalesce(max(number), 0) + 1 FROM search WHERE review_id = :review", review=review))
+
+
+def next_run(db: Session, search: int) -> int:
+    """The number of the next run of a search."""
+    return int(scalar(db, "SELECT coalesce(max(number), 0) + 1 FROM search_run WHERE search_id = :search", search=search))
+
+
+def count_runs(db: Session, search: int) -> int:
+    """How many runs a search has."""
+    return int(scalar(db, "SELECT count(*) FROM search_run WHERE search_id = :search", search=search))
+
+
+def count_files(db: Session, search: int, *, run: int | None = None, aside: bool = True) -> int:
+    """How many files a search has, or one run of it; with those that were set ``aside``, or without."""
+    return int(
+        scalar(
+            db,
+            f"""SELECT count(*) FROM batch WHERE search_id = :search {"" if aside else "AND state <> 'aside'"}
+            AND (CAST(:run AS bigint) IS NULL OR run_id = :run)""",
+            search=search, run=run,
+        )
+    )  # fmt: skip
+
+
+def same_content(db: Session, review: int, sha256: str) -> str:
+    """The name of the first file of a review with this content that is not set aside, or ""."""
+    return str(
+        scalar(
+            db, "SELECT filename FROM batch WHERE review_id = :review AND sha256 = :sha256 AND state <> 'aside' ORDER BY id LIMIT 1",
+            review=review, sha256=sha256,
+        )
+        or ""
+    )  # fmt: skip
+
+
+def copies_of_run(db: Session, run: int) -> int:
+    """How many copies were read from the files of a run, whether they are taken in or not yet."""
+    return int(
+        scalar(
+            db,
+            "SELECT count(*) FROM copy c JOIN batch o ON o.id = c.batch_id WHERE o.run_id = :run AND o.state IN ('read', 'taken')",
+            run=run,
+        )
+    )
+
+
+def problems_of(db: Session, batch: int, first: int = 0, last: int = 2**31 - 1) -> Sequence[Row]:
+    """What could not be read as it stands, of some lines of a file."""
+    return rows(
+        db,
+        "SELECT line, message FROM reading_problem WHERE batch_id = :batch AND line BETWEEN :first AND :last ORDER BY line, id",
+        batch=batch, first=first, last=last,
+    )  # fmt: skip
+
+
+def copy_at(db: Session, batch: int, position: int) -> Row | None:
+    """One copy of a file, with where it stands in it."""
+    return row(
+        db,
+        f"SELECT line, end_line, raw, {', '.join(_FIELDS)} FROM copy WHERE batch_id = :batch AND position = :position",
+        batch=batch, position=position,
+    )  # fmt: skip
+
+
+def forget_copies(db: Session, batch: int) -> None:
+    """What was read from a file is gone, with its labels and keys, so that it can be read otherwise. `hangs_on` must have said no."""
+    run(db, "DELETE FROM labelled d USING copy c WHERE d.copy_id = c.id AND c.batch_id = :batch", batch=batch)
+    run(db, "DELETE FROM match_key k USING copy c WHERE k.copy_id = c.id AND c.batch_id = :batch", batch=batch)
+    run(db, "DELETE FROM copy WHERE batch_id = :batch", batch=batch)
+    run(db, "DELETE FROM reading_problem WHERE batch_id = :batch", batch=batch)
+
+
+def hangs_on(db: Session, batch: int) -> bool:
+    """Whether anything was ever said or decided of a copy of a file."""
+    return bool(
+        scalar(
+            db,
+            """SELECT EXISTS (SELECT 1 FROM copy c WHERE c.batch_id = :batch AND (EXISTS (SELECT 1 FROM ruling u WHERE c.id IN (u.left_copy, u.right_copy))
+            OR EXISTS (SELECT 1 FROM verdict v WHERE v.copy_id = c.id) OR EXISTS (SELECT 1 FROM seed_mark m WHERE m.copy_id = c.id)
+            OR EXISTS (SELECT 1 FROM supplement p WHERE p.copy_id = c.id) OR EXISTS (SELECT 1 FROM note t WHERE t.copy_id = c.id)
+            OR EXISTS (SELECT 1 FROM narrowed n WHERE n.copy_id = c.id) OR EXISTS (SELECT 1 FROM question q WHERE c.id IN (q.left_copy, q.right_copy))
+            OR EXISTS (SELECT 1 FROM full_text f WHERE f.copy_id = c.id) OR EXISTS (SELECT 1 FROM gap g WHERE g.copy_id = c.id)
+            OR EXISTS (SELECT 1 FROM study_report s WHERE s.copy_id = c.id) OR EXISTS (SELECT 1 FROM trial_pair y WHERE c.id IN (y.left_copy, y.right_copy))
+            OR EXISTS (SELECT 1 FROM checked_pair z WHERE c.id IN (z.left_copy, z.right_copy))))""",
+            batch=batch,
+        )
+    )
+
+
+def fetched(db: Session, run: int) -> Sequence[Row]:
+    """What a run in a catalogue has fetched until now, in its order."""
+    return rows(db, "SELECT position, key, raw FROM fetched WHERE run_id = :run ORDER BY position", run=run)
+
+
+def count_fetched(db: Session, run: int) -> int:
+    """The place of the last record that a run has fetched."""
+    return int(scalar(db, "SELECT coalesce(max(position), 0) FROM fetched WHERE run_id = :run", run=run))
+
+
+def keep_fetched(db: Session, run_: int, records: Sequence[tuple[int, str, str]]) -> None:
+    """Keep what a run has fetched: place, key and text of each record."""
+    run(
+        db,
+        """INSERT INTO fetched (run_id, position, key, raw) SELECT :run, u.* FROM unnest(CAST(:places AS int[]), CAST(:keys AS text[]), CAST(:texts AS text[])) u
+        ON CONFLICT DO NOTHING""",
+        run=run_, places=[it[0] for it in records], keys=[it[1] for it in records], texts=[it[2] for it in records],
+    )  # fmt: skip
+
+
+def forget_fetched(db: Session, run_: int) -> None:
+    """The texts that a run fetched are copies by now; its keys stay."""
+    run(db, "UPDATE fetched SET raw = '' WHERE run_id = :run", run=run_)
+
+
+def fetched_before(db: Session, search: int, run: int) -> set[str]:
+    """The keys that earlier runs of a search brought."""
+    return set(
+        column(
+            db,
+            "SELECT f.key FROM fetched f JOIN search_run r ON r.id = f.run_id WHERE r.search_id = :search AND r.id <> :run AND r.state = 'done'",
+            search=search, run=run,
+        )
+    )  # fmt: skip
+
+
+def fetching(db: Session, search: int) -> bool:
+    """Whether a run of this search is under way in a catalogue."""
+    return bool(scalar(db, "SELECT EXISTS (SELECT 1 FROM search_run WHERE search_id = :search AND state = 'fetching')", search=search))
+
+
+def count_copies(db: Session, review: int) -> int:
+    """How many copies are in a review."""
+    return int(scalar(db, "SELECT count(*) FROM placement WHERE review_id = :review", review=review))
+
+
+def count_records(db: Session, review: int) -> int:
+    """How many records these copies are."""
+    return int(scalar(db, "SELECT count(*) FROM record WHERE review_id = :review", review=review))

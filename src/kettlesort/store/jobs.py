@@ -2,9 +2,12 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
+
 from sqlmodel import Session
 
-from kettlesort.store.base import Moment, Table, key, moment, one_of, reference, run
+from kettlesort.store.base import Moment, Row, Table, key, moment, one_of, reference
+from kettlesort.store.sql import rows, run, scalar
 
 
 class Job(Table, table=True):
@@ -49,3 +52,66 @@ def end(db: Session, job: Job, state: str, message: str) -> None:
         why = message or ("The reading was cancelled." if job.kind.startswith("read_") else "")
         values = {"why": why, "subject": job.subject_id, **({"state": state} if ":state" in _SUBJECTS[job.kind] else {})}
         run(db, _SUBJECTS[job.kind], **values)
+
+
+def advance(db: Session, job: int, share: float) -> bool:
+    """Write down how far a job is; whether somebody asked that it be cancelled."""
+    return bool(scalar(db, "UPDATE job SET done = :share WHERE id = :job RETURNING cancel", share=share, job=job))
+
+
+def cancel(db: Session, review: int, job: int) -> bool:
+    """Ask that a job be cancelled; whether it has not ended yet."""
+    return bool(
+        run(
+            db,
+            "UPDATE job SET cancel = TRUE WHERE id = :job AND review_id = :review AND state IN ('waiting', 'working')",
+            job=job,
+            review=review,
+        )
+    )
+
+
+def under_way(db: Session, review: int, kind: str) -> bool:
+    """Whether a job of this kind waits or is worked on."""
+    return bool(
+        scalar(
+            db,
+            "SELECT EXISTS (SELECT 1 FROM job WHERE review_id = :review AND kind = :kind AND state IN ('waiting', 'working'))",
+            review=review, kind=kind,
+        )
+    )  # fmt: skip
+
+
+def working_on(db: Session, review: int) -> str | None:
+    """The name of the job that was begun last and has not ended."""
+    return scalar(  # type: ignore[no-any-return]
+        db, "SELECT label FROM job WHERE review_id = :review AND state = 'working' ORDER BY started_at DESC LIMIT 1", review=review
+    )
+
+
+def latest(db: Session, review: int, kind: str, subject: int) -> int:
+    """The job of this kind that was written down last for something."""
+    return int(
+        scalar(
+            db, "SELECT max(id) FROM job WHERE review_id = :review AND kind = :kind AND subject_id = :subject", review=review, kind=kind, subject=subject
+        )
+    )  # fmt: skip
+
+
+def current(db: Session, review: int) -> Sequence[Row]:
+    """Jobs under way with the ``seconds_left`` that the work until now lets expect, those that ended within 20 seconds or failed within an hour."""
+    return rows(
+        db,
+        """SELECT id, kind, label, state, done / total AS share, message, subject_id,
+        CASE WHEN state = 'working' AND done > 0.02 THEN extract(epoch FROM now() - started_at) * (total - done) / done END AS seconds_left
+        FROM job WHERE review_id = :review AND (state IN ('waiting', 'working') OR finished_at > now() - interval '20 seconds'
+        OR (state = 'failed' AND finished_at > now() - interval '1 hour')) ORDER BY id""",
+        review=review,
+    )
+
+
+def nothing_waits(db: Session) -> None:
+    """All work is done: no job waits, none has ended just now, and the queue is empty."""
+    run(db, "UPDATE job SET state = 'done', done = total WHERE state <> 'done'")
+    run(db, "UPDATE job SET finished_at = now() - interval '1 hour'")
+    run(db, "DELETE FROM procrastinate_jobs WHERE status = 'todo'")

@@ -7,7 +7,8 @@ from collections.abc import Sequence
 from sqlalchemy import Index
 from sqlmodel import Session
 
-from kettlesort.store.base import Moment, Row, Table, key, moment, reference, rows
+from kettlesort.store.base import Moment, Row, Table, key, moment, reference
+from kettlesort.store.sql import column, rows, scalar
 
 
 class Label(Table, table=True):
@@ -40,6 +41,12 @@ def labels(db: Session, review: int) -> Sequence[Row]:
     )
 
 
+def names_of_labels(db: Session, review: int) -> dict[str, str]:
+    """The names of a review's labels by their numbers, in the order of their names."""
+    found = rows(db, "SELECT id, name FROM label WHERE review_id = :review AND removed_at IS NULL ORDER BY name", review=review)
+    return {str(it["id"]): it["name"] for it in found}
+
+
 def labels_of(db: Session, record: int) -> Sequence[Row]:
     """The labels of a record's copies."""
     return rows(
@@ -47,6 +54,20 @@ def labels_of(db: Session, record: int) -> Sequence[Row]:
         """SELECT DISTINCT l.id, l.name FROM placement p JOIN labelled d ON d.copy_id = p.copy_id JOIN label l ON l.id = d.label_id
         WHERE p.record_id = :record AND l.removed_at IS NULL ORDER BY l.name""",
         record=record,
+    )
+
+
+def named(db: Session, review: int, name: str) -> int | None:
+    """The label of a name, in capitals or not."""
+    return scalar(  # type: ignore[no-any-return]
+        db, "SELECT id FROM label WHERE review_id = :review AND lower(name) = lower(:name) AND removed_at IS NULL", review=review, name=name
+    )
+
+
+def records_here(db: Session, review: int, records: Sequence[int]) -> list[int]:
+    """Those of some records that are this review's."""
+    return column(
+        db, "SELECT id FROM record WHERE review_id = :review AND id = ANY(CAST(:records AS bigint[]))", review=review, records=list(records)
     )
 
 

@@ -9,11 +9,12 @@ from psycopg.types.json import Jsonb
 from sqlalchemy import ARRAY, BigInteger, Column, Index, Text, text
 from sqlmodel import Field, Session
 
-from kettlesort.core.matching import merge
-from kettlesort.core.record import Record
-from kettlesort.store.base import Moment, Row, Table, copying, json_field, key, moment, reference, rows, run, scalar
+from kettlesort.core.matching import merge, supplemented
+from kettlesort.store.base import Moment, Row, Table, json_field, key, moment, reference
 from kettlesort.store.gather import Fields
+from kettlesort.store.plan import written
 from kettlesort.store.records import COLUMNS, FIELDS, record_of
+from kettlesort.store.sql import column, copying, row, rows, run, scalar
 
 
 class Ruling(Table, table=True):
@@ -46,31 +47,6 @@ class Ruling(Table, table=True):
     withdrawn_trial_id: int | None = reference("trial.id", index=True, null=True)
     stroke: int | None = Field(default=None, sa_type=BigInteger)
     replaced_by: int | None = reference("ruling.id", index=True, null=True)
-
-
-class Question(Table, table=True):
-    """A doubtful pair that waits for a person. ``kind`` is that of look-alikes, ``how`` the pass that asked; a person who looks at it holds it.
-
-    ``trial_id`` is the trial that asked, ``gone_trial_id`` the one that no longer does.
-    """
-
-    __table_args__ = (
-        Index("ix_question_left_copy", "left_copy"),
-        Index("ix_question_right_copy", "right_copy"),
-    )
-
-    id: int | None = key()
-    review_id: int = reference("review.id", index=True)
-    left_copy: int = reference("copy.id")
-    right_copy: int = reference("copy.id")
-    score: float
-    later: int = 0
-    kind: str = ""
-    how: str = ""
-    held_by: int | None = reference("account.id", null=True)
-    held_until: Moment | None = moment(null=True)
-    trial_id: int | None = reference("trial.id", null=True)
-    gone_trial_id: int | None = reference("trial.id", null=True)
 
 
 class Supplement(Table, table=True):
@@ -136,11 +112,6 @@ def admit(db: Session, batch: int) -> None:
     run(db, _ADMIT, batch=batch)
 
 
-def written(db: Session, review: int) -> None:
-    """Kept records of a review were written: what was made from them holds no longer."""
-    run(db, "UPDATE review SET texts = texts + 1 WHERE id = :review", review=review)
-
-
 def placed(db: Session, review: int, *, new: bool = False, copies: Sequence[int] | None = None) -> Sequence[Row]:
     """Every placed copy, those of matched batches first, each part by id; only those of ``new`` files, or certain ``copies``."""
     batches = [it["id"] for it in rows(db, "SELECT id FROM batch WHERE review_id = :r AND NOT matched", r=review)] if new else []
@@ -171,28 +142,6 @@ def rule_same(db: Session, review: int, account: int, pairs: Sequence[Found], tr
         WHERE NOT EXISTS (SELECT 1 FROM ruling p WHERE p.left_copy = u.l AND p.right_copy = u.r AND NOT p.by_rule AND p.withdrawn_at IS NULL)""",
         review=review, account=account, trial=trial, lefts=[it[0] for it in pairs], rights=[it[1] for it in pairs],
         weights=[it[2] for it in pairs], hows=[it[3] for it in pairs],
-    )  # fmt: skip
-
-
-def ask(db: Session, review: int, pairs: Sequence[Found], trial: int | None = None) -> None:
-    """Write down pairs that wait for a person."""
-    run(
-        db,
-        """INSERT INTO question (review_id, left_copy, right_copy, score, later, how, kind, trial_id)
-        SELECT :review, u.l, u.r, u.w, 0, u.how, u.kind, CAST(:trial AS bigint)
-        FROM unnest(CAST(:lefts AS bigint[]), CAST(:rights AS bigint[]), CAST(:weights AS float[]), CAST(:hows AS text[]), CAST(:kinds AS text[])) u(l, r, w, how, kind)
-        JOIN placement a ON a.copy_id = u.l JOIN placement b ON b.copy_id = u.r""",
-        review=review, trial=trial, lefts=[it[0] for it in pairs], rights=[it[1] for it in pairs], weights=[it[2] for it in pairs],
-        hows=[it[3] for it in pairs], kinds=[it[4] for it in pairs],
-    )  # fmt: skip
-
-
-def forget_questions(db: Session, review: int, copies: Sequence[int]) -> None:
-    """Questions about these copies are asked anew, or not at all."""
-    run(
-        db,
-        "DELETE FROM question WHERE review_id = :r AND (left_copy = ANY(CAST(:c AS bigint[])) OR right_copy = ANY(CAST(:c AS bigint[])))",
-        r=review, c=list(copies),
     )  # fmt: skip
 
 
@@ -285,44 +234,146 @@ def rebuild(db: Session, review: int, records: list[int], trust: Sequence[str] =
     with copying(db, "record", columns) as out:
         for record, copies in groups.items():
             merged, whose = merge([record_of(it) for it in copies], [rank.get(it["of_source"], len(rank)) for it in copies] if rank else ())
-            merged = _supplemented(merged, added.get(record, []))
+            merged = supplemented(merged, [(it["field"], it["value"], it["replaces"]) for it in added.get(record, [])])
             owners = {name: copies[k]["id"] for name, k in whose.items()} if len(copies) > 1 else {}
             values = [list(v) if isinstance(v, tuple) else v for v in merged[:-1]]
             out.write_row((record, review, Jsonb(owners), *values, Jsonb([list(pair) for pair in merged.extra])))
 
 
-def _supplemented(record: Record, added: Sequence[Row]) -> Record:
-    """The record with its empty fields filled, and others as they were chosen."""
-    for it in added:
-        if it["replaces"] or not getattr(record, it["field"]):
-            value = it["value"]
-            values: dict[str, Any] = {it["field"]: tuple(value) if isinstance(value, list) else value}
-            record = record._replace(**values)
-    return record
+def records_of(db: Session, copies: Sequence[int]) -> list[int]:
+    """The records that copies are placed with, ascending."""
+    return column(
+        db,
+        "SELECT DISTINCT record_id FROM placement WHERE copy_id = ANY(CAST(:copies AS bigint[])) ORDER BY record_id",
+        copies=list(copies),
+    )
 
 
-_OPEN = """question q JOIN placement l ON l.copy_id = q.left_copy JOIN placement r ON r.copy_id = q.right_copy
-    WHERE q.review_id = :review AND q.gone_trial_id IS NULL AND l.record_id <> r.record_id AND NOT EXISTS (SELECT 1 FROM ruling u WHERE u.review_id = :review
-        AND NOT u.by_rule AND u.withdrawn_at IS NULL AND u.left_copy = q.left_copy AND u.right_copy = q.right_copy)"""
+def records_of_batch(db: Session, batch: int) -> list[int]:
+    """The records that have copies of a file, ascending."""
+    return column(db, "SELECT DISTINCT record_id FROM placement WHERE batch_id = :batch ORDER BY record_id", batch=batch)
 
 
-def open_questions(db: Session, review: int, question: int | None = None) -> Sequence[Row]:
-    """Doubtful pairs, or one, that no person has answered and that are not in one group by now, the weightiest first.
+def title_of(db: Session, copy: int) -> str:
+    """The title of a copy."""
+    return str(scalar(db, "SELECT title FROM copy WHERE id = :copy", copy=copy) or "")
 
-    ``decided`` counts the two records that are decided already.
-    """
+
+def record_here(db: Session, review: int, record: int) -> bool:
+    """Whether a review has such a record."""
+    return bool(scalar(db, "SELECT EXISTS (SELECT 1 FROM record WHERE id = :record AND review_id = :review)", record=record, review=review))
+
+
+def record_of_copy(db: Session, review: int, copy: int) -> int | None:
+    """The record that a copy of a review is placed with, if it is."""
+    found = scalar(db, "SELECT record_id FROM placement WHERE copy_id = :copy AND review_id = :review", copy=copy, review=review)
+    return None if found is None else int(found)
+
+
+def said_in(db: Session, review: int, copy: int, field: str) -> Any:
+    """What a placed copy says in one of `FIELDS`; ``None`` if there is no such copy in the review."""
+    assert field in FIELDS
+    found = row(
+        db,
+        f'SELECT c."{field}" AS value FROM copy c JOIN placement p ON p.copy_id = c.id WHERE c.id = :copy AND c.review_id = :review',
+        copy=copy, review=review,
+    )  # fmt: skip
+    return None if found is None else found["value"] or ""
+
+
+def unplace(db: Session, batch: int) -> None:
+    """The copies of a file belong to no record any longer. What they held together is worked out by who calls."""
+    run(db, "DELETE FROM placement WHERE batch_id = :batch", batch=batch)
+
+
+def stand_alone(db: Session, copies: Sequence[int]) -> None:
+    """Each of some copies is a record of its own."""
+    run(db, "UPDATE placement SET record_id = copy_id WHERE copy_id = ANY(CAST(:copies AS bigint[]))", copies=list(copies))
+
+
+def of_people(
+    db: Session, review: int, *, ids: Sequence[int] | None = None, copy: int | None = None, same: bool | None = False
+) -> Sequence[Row]:
+    """Rulings of people that are in force: certain ones, or those about a copy; that copies are the ``same``, that they differ, or either."""
     return rows(
         db,
-        f"""SELECT q.id, q.left_copy, q.right_copy, q.score, q.later, q.kind, q.how, l.record_id AS left_record, r.record_id AS right_record,
-        CASE WHEN q.held_until > now() THEN q.held_by END AS held_by, CASE WHEN q.held_until > now() THEN (SELECT a.full_name FROM account a WHERE a.id = q.held_by) END AS holder,
-        (SELECT c.title FROM copy c WHERE c.id = q.left_copy) AS title,
-        (SELECT count(*) FROM placement p WHERE p.record_id IN (l.record_id, r.record_id)) AS copies,
-        (SELECT count(*) FROM standing s WHERE s.record_id IN (l.record_id, r.record_id) AND s.first IN ('include', 'exclude')) AS decided
-        FROM {_OPEN} {"" if question is None else "AND q.id = :question"} ORDER BY q.later, q.score DESC, q.id""",
-        review=review, **({} if question is None else {"question": question}),
+        f"""SELECT * FROM ruling WHERE review_id = :review AND NOT by_rule AND withdrawn_at IS NULL
+        {"" if ids is None else "AND id = ANY(CAST(:ids AS bigint[]))"} {"" if copy is None else "AND (left_copy = :copy OR right_copy = :copy)"}
+        {"" if same is None else "AND same" if same else "AND NOT same"} ORDER BY id""",
+        review=review, **({} if ids is None else {"ids": list(ids)}), **({} if copy is None else {"copy": copy}),
     )  # fmt: skip
 
 
-def count_open_questions(db: Session, review: int) -> int:
-    """How many `open_questions` there are."""
-    return int(scalar(db, f"SELECT count(*) FROM {_OPEN}", review=review))
+def ruling_in_force(db: Session, ruling: int) -> Row | None:
+    """A ruling, unless it was withdrawn."""
+    return row(db, "SELECT * FROM ruling WHERE id = :ruling AND withdrawn_at IS NULL", ruling=ruling)
+
+
+def latest_of_people(db: Session, review: int, left: int, right: int) -> int | None:
+    """The latest ruling in force by a person on two copies, the lower first."""
+    found = scalar(
+        db,
+        """SELECT max(id) FROM ruling WHERE review_id = :review AND left_copy = :left AND right_copy = :right AND NOT by_rule AND withdrawn_at IS NULL""",
+        review=review, left=left, right=right,
+    )  # fmt: skip
+    return None if found is None else int(found)
+
+
+def replace_by(db: Session, account: int, rulings: Sequence[int]) -> None:
+    """What people had said of the pairs of these rulings, that they are the same, holds no longer, in favour of these."""
+    run(
+        db,
+        """UPDATE ruling r SET withdrawn_at = clock_timestamp(), withdrawn_by = :account, replaced_by = d.id FROM ruling d WHERE d.id = ANY(CAST(:rulings AS bigint[]))
+        AND r.left_copy = d.left_copy AND r.right_copy = d.right_copy AND NOT r.by_rule AND r.same AND r.withdrawn_at IS NULL""",
+        account=account, rulings=list(rulings),
+    )  # fmt: skip
+
+
+def replaced_by(db: Session, rulings: Sequence[int]) -> Sequence[Row]:
+    """What people had said of pairs until these rulings took its place."""
+    return rows(
+        db,
+        "SELECT DISTINCT left_copy, right_copy, account_id FROM ruling WHERE replaced_by = ANY(CAST(:rulings AS bigint[]))",
+        rulings=list(rulings),
+    )
+
+
+def joined_by_rule(db: Session, review: int) -> Sequence[Row]:
+    """The pairs that a rule joins and that are in one record."""
+    return rows(
+        db,
+        """SELECT u.left_copy, u.right_copy, coalesce(u.score, 0) AS score FROM ruling u JOIN placement a ON a.copy_id = u.left_copy JOIN placement b ON b.copy_id = u.right_copy
+        WHERE u.review_id = :review AND u.same AND u.by_rule AND u.withdrawn_at IS NULL AND a.record_id = b.record_id ORDER BY u.id""",
+        review=review,
+    )
+
+
+def placements(db: Session, review: int) -> dict[int, int]:
+    """The record of every copy of a review."""
+    found = rows(db, "SELECT copy_id, record_id FROM placement WHERE review_id = :review ORDER BY copy_id", review=review)
+    return {it["copy_id"]: it["record_id"] for it in found}
+
+
+def several(db: Session, review: int) -> list[int]:
+    """The records of more than one copy."""
+    return column(db, "SELECT record_id FROM placement WHERE review_id = :review GROUP BY record_id HAVING count(*) > 1", review=review)
+
+
+def unchoose(db: Session, record: int, field: str, source: str) -> None:
+    """Values of a field that came to a record from this source hold no longer."""
+    run(
+        db,
+        """UPDATE supplement s SET withdrawn_at = clock_timestamp() FROM placement p WHERE p.copy_id = s.copy_id AND p.record_id = :record AND s.field = :field
+        AND s.source = :source AND s.withdrawn_at IS NULL""",
+        record=record, field=field, source=source,
+    )  # fmt: skip
+
+
+def withdraw_supplements(db: Session, review: int, supplements: Sequence[int]) -> Sequence[Row]:
+    """Values that were filled in hold no longer; those that did until now."""
+    return rows(
+        db,
+        """UPDATE supplement SET withdrawn_at = clock_timestamp() WHERE review_id = :review AND id = ANY(CAST(:ids AS bigint[])) AND withdrawn_at IS NULL
+        RETURNING copy_id, field, value""",
+        review=review, ids=list(supplements),
+    )  # fmt: skip

@@ -7,7 +7,8 @@ from collections.abc import Sequence
 from sqlalchemy import Index, text
 from sqlmodel import Session
 
-from kettlesort.store.base import Moment, Row, Table, key, moment, reference, rows
+from kettlesort.store.base import Moment, Row, Table, key, moment, reference
+from kettlesort.store.sql import column, rows, run
 
 
 class Narrowing(Table, table=True):
@@ -85,3 +86,53 @@ def set_aside_by(db: Session, review: int) -> Sequence[Row]:
         WHERE s.review_id = :review AND s.narrowing_id IS NOT NULL GROUP BY n.id, n.name, n.by_hand, s.main ORDER BY n.id""",
         review=review,
     )
+
+
+def with_abstracts(db: Session, review: int, among: Sequence[int] | None = None) -> dict[int, bool]:
+    """The records of a review, or those among some, and whether each has an abstract."""
+    found = rows(
+        db,
+        """SELECT id, abstract <> '' AS whole FROM record WHERE review_id = :review
+        AND (CAST(:among AS bigint[]) IS NULL OR id = ANY(CAST(:among AS bigint[])))""",
+        review=review, among=None if among is None else list(among),
+    )  # fmt: skip
+    return {it["id"]: it["whole"] for it in found}
+
+
+def put(db: Session, narrowing: int, account: int, records: Sequence[int]) -> None:
+    """Let a narrowing hold records aside."""
+    run(
+        db,
+        """INSERT INTO narrowed (narrowing_id, copy_id, account_id, with_all) SELECT :narrowing, unnest(CAST(:records AS bigint[])), :account, FALSE
+        ON CONFLICT (narrowing_id, copy_id) DO UPDATE SET released_at = NULL, with_all = FALSE""",
+        narrowing=narrowing, records=list(records), account=account,
+    )  # fmt: skip
+
+
+def release_all(db: Session, narrowing: int) -> list[int]:
+    """A narrowing is taken back: the copies that it held until now."""
+    return column(
+        db,
+        "UPDATE narrowed SET released_at = clock_timestamp(), with_all = TRUE WHERE narrowing_id = :narrowing AND released_at IS NULL RETURNING copy_id",
+        narrowing=narrowing,
+    )
+
+
+def hold_all_again(db: Session, narrowing: int) -> list[int]:
+    """A narrowing that was taken back holds again what it held then; the copies."""
+    return column(
+        db,
+        """UPDATE narrowed SET released_at = NULL, with_all = FALSE WHERE narrowing_id = :narrowing AND released_at IS NOT NULL AND with_all
+        RETURNING copy_id""",
+        narrowing=narrowing,
+    )
+
+
+def to_be_repeated(db: Session, review: int) -> list[int]:
+    """The narrowings that are applied to what comes later."""
+    return column(db, "SELECT id FROM narrowing WHERE review_id = :review AND again AND withdrawn_at IS NULL ORDER BY id", review=review)
+
+
+def seen_by(db: Session, narrowing: int) -> set[int]:
+    """The copies that a narrowing has ever held."""
+    return set(column(db, "SELECT copy_id FROM narrowed WHERE narrowing_id = :narrowing", narrowing=narrowing))

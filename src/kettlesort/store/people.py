@@ -7,7 +7,8 @@ from typing import NamedTuple
 from sqlalchemy import Column, Index, LargeBinary
 from sqlmodel import Field, Session
 
-from kettlesort.store.base import Moment, Row, Table, key, moment, one_of, reference, row, run
+from kettlesort.store.base import Moment, Row, Table, key, moment, one_of, reference
+from kettlesort.store.sql import row, run, scalar
 
 
 class Account(Table, table=True):
@@ -73,7 +74,8 @@ def signed_in(db: Session, digest: bytes | None, seconds: int, review: int = 0) 
 
 
 def try_in(db: Session, kind: str, name: str, network: str) -> int:
-    """Write down an attempt; its number."""
+    """Write down an attempt; its number. Those of one network are written one after another, so that each sees all before it."""
+    scalar(db, "SELECT pg_advisory_xact_lock(73, hashtext(:network))", network=network)
     made = Attempt(kind=kind, name=name, address=network, succeeded=False)
     db.add(made)
     db.flush()
@@ -109,3 +111,13 @@ def forget_try(db: Session, number: int) -> None:
 def succeeded(db: Session, number: int) -> None:
     """An attempt was a good one."""
     run(db, "UPDATE attempt SET succeeded = TRUE WHERE id = :number", number=number)
+
+
+def sign_out(db: Session, digest: bytes) -> None:
+    """A sign-in ends, by the hash of its token."""
+    run(db, "UPDATE signed_in SET ended_at = clock_timestamp() WHERE token_hash = :digest", digest=digest)
+
+
+def any_account(db: Session) -> bool:
+    """Whether there is any account yet."""
+    return bool(scalar(db, "SELECT EXISTS (SELECT 1 FROM account)"))

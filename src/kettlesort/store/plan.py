@@ -2,13 +2,15 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from datetime import date
 from typing import Any
 
 from sqlalchemy import BigInteger, Index
-from sqlmodel import Field
+from sqlmodel import Field, Session
 
-from kettlesort.store.base import Moment, Table, json_field, key, moment, one_of, reference
+from kettlesort.store.base import Moment, Row, Table, json_field, key, moment, one_of, reference
+from kettlesort.store.sql import column, rows, run, scalar
 
 
 class Review(Table, table=True):
@@ -98,3 +100,114 @@ class Amendment(Table, table=True):
     reason: str = ""
     protocol: dict[str, Any] = json_field({})
     at: Moment | None = moment()
+
+
+def lock(db: Session, review: int) -> None:
+    """Wait until no other transaction has locked this review, and hold it until this one ends."""
+    scalar(db, "SELECT pg_advisory_xact_lock(71, CAST(:review AS int))", review=review)
+
+
+def written(db: Session, review: int) -> None:
+    """Kept records of a review were written: what was made from them holds no longer."""
+    run(db, "UPDATE review SET texts = texts + 1 WHERE id = :review", review=review)
+
+
+def reviews_of(db: Session, account: int) -> Sequence[Row]:
+    """The reviews that an account belongs to, the one that changed last first, at most 500."""
+    return rows(
+        db,
+        """SELECT r.id, r.title, r.question, m.role, r.archived_at IS NOT NULL AS archived,
+        (SELECT max(e.at) FROM event e WHERE e.review_id = r.id) AS changed_at
+        FROM member m JOIN review r ON r.id = m.review_id WHERE m.account_id = :account AND m.removed_at IS NULL
+        ORDER BY changed_at DESC NULLS LAST, r.id DESC LIMIT 500""",
+        account=account,
+    )
+
+
+def members(db: Session, review: int) -> Sequence[Row]:
+    """Everybody who is or was a member, with how much they decided."""
+    return rows(
+        db,
+        """SELECT a.id, a.name, a.full_name, m.role, m.joined_at, m.removed_at,
+        (SELECT count(*) FROM verdict v WHERE v.review_id = :review AND v.account_id = a.id AND v.withdrawn_at IS NULL) AS decisions
+        FROM member m JOIN account a ON a.id = m.account_id WHERE m.review_id = :review ORDER BY m.removed_at NULLS FIRST, m.joined_at, a.id""",
+        review=review,
+    )
+
+
+def team(db: Session, review: int) -> Sequence[Row]:
+    """The members, and whether each has a page of the review open."""
+    return rows(
+        db,
+        """SELECT a.id, a.full_name, m.role, coalesce(p.seen_at > now() - interval '40 seconds', FALSE) AS here FROM member m JOIN account a ON a.id = m.account_id
+        LEFT JOIN presence p ON p.review_id = m.review_id AND p.account_id = a.id WHERE m.review_id = :review AND m.removed_at IS NULL
+        ORDER BY m.joined_at, a.id""",
+        review=review,
+    )
+
+
+def be_seen(db: Session, review: int, account: int) -> None:
+    """An account has a page of the review open now."""
+    run(
+        db,
+        """INSERT INTO presence (review_id, account_id, seen_at) VALUES (:review, :account, clock_timestamp())
+        ON CONFLICT (review_id, account_id) DO UPDATE SET seen_at = clock_timestamp()""",
+        review=review, account=account,
+    )  # fmt: skip
+
+
+def other_leads(db: Session, review: int, account: int) -> int:
+    """How many lead a review besides an account."""
+    return int(
+        scalar(
+            db,
+            "SELECT count(*) FROM member WHERE review_id = :review AND role = 'lead' AND removed_at IS NULL AND account_id <> :account",
+            review=review, account=account,
+        )
+    )  # fmt: skip
+
+
+def criteria_named(db: Session, review: int) -> frozenset[int]:
+    """The criteria that verdicts in force name."""
+    return frozenset(
+        column(
+            db,
+            "SELECT DISTINCT criterion_id FROM verdict WHERE review_id = :review AND withdrawn_at IS NULL AND criterion_id IS NOT NULL",
+            review=review,
+        )
+    )
+
+
+def names_of_criteria(db: Session, review: int) -> list[str]:
+    """The names of all criteria that a review has or had, those in force first, in their order."""
+    return column(db, "SELECT name FROM criterion WHERE review_id = :review ORDER BY removed_at NULLS FIRST, position", review=review)
+
+
+def version(db: Session, review: int) -> int:
+    """The number of the protocol's latest version."""
+    return int(scalar(db, "SELECT coalesce(max(version), 0) FROM amendment WHERE review_id = :review", review=review))
+
+
+def judged(db: Session, review: int) -> bool:
+    """Whether any record was ever judged."""
+    return bool(scalar(db, "SELECT EXISTS (SELECT 1 FROM verdict WHERE review_id = :review)", review=review))
+
+
+def versions(db: Session, review: int) -> Sequence[Row]:
+    """The versions of the protocol, oldest first, with who made each."""
+    return rows(
+        db,
+        """SELECT m.version, m.at, m.reason, m.protocol, a.full_name AS by FROM amendment m JOIN account a ON a.id = m.account_id
+        WHERE m.review_id = :review ORDER BY m.version""",
+        review=review,
+    )
+
+
+def forget_elements(db: Session, review: int) -> None:
+    """The elements of the question are written anew."""
+    run(db, "DELETE FROM element WHERE review_id = :review", review=review)
+
+
+def forget_sources(db: Session, review: int) -> None:
+    """The planned sources are written anew."""
+    run(db, "DELETE FROM planned_source WHERE review_id = :review", review=review)

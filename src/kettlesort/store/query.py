@@ -6,10 +6,10 @@ from collections.abc import Sequence
 
 import numpy as np
 from numpy.typing import NDArray
-from sqlalchemy import text
 from sqlmodel import Field, Session
 
-from kettlesort.store.base import Moment, Row, Table, key, moment, reference, row, rows, run
+from kettlesort.store.base import Moment, Row, Table, key, moment, reference
+from kettlesort.store.sql import row, rows, run, scalar
 
 Numbers = NDArray[np.int64]
 
@@ -56,8 +56,8 @@ class IndexPart(Table, table=True):
 
 def marks(db: Session, review: int) -> tuple[Numbers, Numbers]:
     """The records of a review in order, and for each a mark that changes whenever its row does: the transaction that wrote it."""
-    found = db.connection().execute(text("SELECT id, xmin::text::bigint FROM record WHERE review_id = :v ORDER BY id"), {"v": review}).all()
-    both = np.array([tuple(it) for it in found], np.int64).reshape(-1, 2)
+    found = rows(db, "SELECT id, xmin::text::bigint AS mark FROM record WHERE review_id = :review ORDER BY id", review=review)
+    both = np.array([(it["id"], it["mark"]) for it in found], np.int64).reshape(-1, 2)
     return both[:, 0], both[:, 1]
 
 
@@ -119,3 +119,8 @@ def seeds(db: Session, review: int) -> Sequence[Row]:
         WHERE s.review_id = :review AND s.seed ORDER BY r.year, r.id""",
         review=review,
     )
+
+
+def latest_version(db: Session, review: int) -> int:
+    """The number of the latest version of the query that was kept, 0 if none was."""
+    return int(scalar(db, "SELECT coalesce(max(version), 0) FROM query_step WHERE review_id = :review", review=review))

@@ -13,7 +13,9 @@ from typing import Any
 from sqlmodel import Session
 
 from kettlesort.core.record import Record
-from kettlesort.store.base import Row, rows, scalar
+from kettlesort.core.screening.lists import COPIES
+from kettlesort.store.base import Row
+from kettlesort.store.sql import row, rows, scalar
 
 _OBTAINED = "s.first = 'include' AND s.fulltext = 'obtained'"
 _IN_PLAY = "s.first NOT IN ('exclude', 'aside')"
@@ -42,7 +44,6 @@ RECORD_LISTS = {
     "seeds": "s.seed",
     "not_seeds": "NOT s.seed",
 }
-COPY_LISTS = ("found", "copies", "source", "kind", "batch", "search", "run")
 KEYED_LISTS = ("narrowed", "label", "new")
 MAIN_KINDS = "('database', 'register')"
 
@@ -74,7 +75,7 @@ class Wanted:
     @property
     def of_copies(self) -> bool:
         """Whether the list is one of copies, not of records."""
-        return self.list.partition(":")[0] in COPY_LISTS
+        return self.list.partition(":")[0] in COPIES
 
 
 def _words(text: str, alias: str, values: dict[str, Any]) -> list[str]:
@@ -320,3 +321,21 @@ def years_and_sources(db: Session, review: int) -> Row | None:
         review=review,
     )
     return found[0] if found else None
+
+
+def kept(db: Session, review: int, record: int) -> Row | None:
+    """A record with all its fields, and ``whose`` each of them is."""
+    return row(db, f"SELECT id, whose, {COLUMNS} FROM record WHERE id = :record AND review_id = :review", record=record, review=review)
+
+
+def in_short(db: Session, review: int, records: Sequence[int], *, lock: bool = False) -> Sequence[Row]:
+    """Records by title, year and DOI, with whether they are seeds and what was decided first.
+
+    With ``lock`` nobody decides on them or joins them with others until this transaction ends.
+    """
+    return rows(
+        db,
+        f"""SELECT r.id, r.title, r.year, r.doi, s.seed, s.first FROM standing s JOIN record r ON r.id = s.record_id
+        WHERE s.review_id = :review AND s.record_id = ANY(CAST(:records AS bigint[])) ORDER BY s.record_id {"FOR UPDATE OF s" if lock else ""}""",
+        review=review, records=list(records),
+    )  # fmt: skip

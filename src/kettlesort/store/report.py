@@ -9,7 +9,8 @@ from sqlalchemy import Column, Index
 from sqlalchemy.dialects.postgresql import JSONB
 from sqlmodel import Field, Session
 
-from kettlesort.store.base import Moment, Row, Table, key, moment, reference, row, rows, scalar
+from kettlesort.store.base import Moment, Row, Table, key, moment, reference
+from kettlesort.store.sql import row, rows, scalar
 
 
 class Event(Table, table=True):
@@ -74,6 +75,26 @@ def cells(db: Session, review: int) -> Sequence[Row]:
     )
 
 
+def cells_of(db: Session, reviews: Sequence[int]) -> Sequence[Row]:
+    """Records of several reviews by where they stand, in one statement."""
+    return rows(
+        db,
+        """SELECT review_id, main, first, fulltext, second, count(*) AS n FROM standing WHERE review_id = ANY(CAST(:reviews AS bigint[]))
+        GROUP BY review_id, main, first, fulltext, second""",
+        reviews=list(reviews),
+    )
+
+
+def copies_of(db: Session, reviews: Sequence[int]) -> dict[int, int]:
+    """How many copies each of several reviews has."""
+    found = rows(
+        db,
+        "SELECT review_id, count(*) AS n FROM placement WHERE review_id = ANY(CAST(:reviews AS bigint[])) GROUP BY review_id",
+        reviews=list(reviews),
+    )
+    return {it["review_id"]: it["n"] for it in found}
+
+
 def counted_from_rows(db: Session, review: int) -> Row:
     """How many records are decided, sought, assessed and included, counted from verdicts, full texts and narrowings themselves.
 
@@ -105,6 +126,11 @@ def included_studies(db: Session, review: int) -> int:
             review=review,
         )
     )
+
+
+def count_events(db: Session, review: int) -> int:
+    """How many events a review's history has."""
+    return int(scalar(db, "SELECT count(*) FROM event WHERE review_id = :review", review=review))
 
 
 def events(db: Session, review: int, before: int | None, limit: int, kind: str = "", account: int | None = None) -> Sequence[Row]:

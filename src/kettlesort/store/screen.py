@@ -10,8 +10,9 @@ from typing import Any
 from sqlalchemy import BigInteger, Column, Index, text
 from sqlmodel import Field, Session
 
-from kettlesort.store.base import Moment, Row, Table, copying, json_field, key, moment, one_of, reference, row, rows, run
+from kettlesort.store.base import Moment, Row, Table, json_field, key, moment, one_of, reference
 from kettlesort.store.records import COLUMNS, RECORD_LISTS, Wanted, where
+from kettlesort.store.sql import copying, row, rows, run
 
 
 class Verdict(Table, table=True):
@@ -160,8 +161,12 @@ def refresh_standing(db: Session, review: int, records: list[int] | None = None,
     """
     if records is not None and not records:
         return
-    which = "TRUE" if records is None else "{} = ANY(CAST(:ids AS bigint[]))"
-    values: dict[str, Any] = {"review": review, **({} if records is None else {"ids": records})}
+    which = "TRUE"
+    values: dict[str, Any] = {"review": review}
+    if records is not None and len(records) == 1:  # PostgreSQL plans this once, and once more for each list of several
+        which, values = "{} = :id", {"review": review, "id": records[0]}
+    elif records is not None:
+        which, values = "{} = ANY(CAST(:ids AS bigint[]))", {"review": review, "ids": records}
     found = (
         []
         if locked
@@ -394,3 +399,29 @@ def decided(db: Session, review: int) -> tuple[list[int], list[int]]:
         review=review,
     )
     return [it["record_id"] for it in found if it["belongs"]], [it["record_id"] for it in found if not it["belongs"]]
+
+
+def sought(db: Session, review: int) -> Sequence[Row]:
+    """The records whose full text is sought, with what became of it and its latest file; at most 20,000."""
+    return rows(
+        db,
+        """SELECT s.record_id AS id, r.title, r.authors, r.year, r.journal, r.doi, s.fulltext, s.second, coalesce(f.reason, '') AS reason, f.at,
+        a.full_name AS by, g.id AS file_id, g.filename, coalesce(c.name, '') AS criterion
+        FROM standing s JOIN record r ON r.id = s.record_id
+        LEFT JOIN LATERAL (SELECT t.* FROM placement p JOIN full_text t ON t.copy_id = p.copy_id WHERE p.record_id = r.id ORDER BY t.id DESC LIMIT 1) f ON TRUE
+        LEFT JOIN LATERAL (SELECT t.id, t.filename FROM placement p JOIN full_text t ON t.copy_id = p.copy_id
+            WHERE p.record_id = r.id AND t.sha256 IS NOT NULL ORDER BY t.id DESC LIMIT 1) g ON TRUE
+        LEFT JOIN account a ON a.id = f.account_id LEFT JOIN criterion c ON c.id = s.second_criterion
+        WHERE s.review_id = :review AND s.first = 'include' ORDER BY CASE s.fulltext WHEN 'sought' THEN 0 WHEN 'obtained' THEN 1 ELSE 2 END, r.authors, r.year, r.id LIMIT 20000""",
+        review=review,
+    )
+
+
+def decisions_by_person(db: Session, review: int) -> Sequence[Row]:
+    """How many decisions in force each person made, by pass."""
+    return rows(
+        db,
+        """SELECT a.full_name AS by, v.pass_number, count(*) AS n FROM verdict v JOIN account a ON a.id = v.account_id
+        WHERE v.review_id = :review AND v.withdrawn_at IS NULL GROUP BY a.full_name, v.pass_number ORDER BY n DESC""",
+        review=review,
+    )

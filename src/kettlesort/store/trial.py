@@ -1,4 +1,4 @@
-"""The team's rule of matching, what was learnt from the review, matchings on trial, keys to find copies by, and checks by hand."""
+"""The team's rule of matching, what was learnt from the review, matchings on trial, and keys to find copies by."""
 
 from __future__ import annotations
 
@@ -8,7 +8,8 @@ from typing import Any
 from sqlalchemy import BigInteger
 from sqlmodel import Field, Session
 
-from kettlesort.store.base import Moment, Row, Table, copying, json_field, key, moment, one_of, reference, row, rows, run
+from kettlesort.store.base import Moment, Row, Table, json_field, key, moment, one_of, reference
+from kettlesort.store.sql import copying, row, rows, run, scalar
 
 
 class MatchRule(Table, table=True):
@@ -90,35 +91,6 @@ class MatchKey(Table, table=True):
     copy_id: int = Field(foreign_key="copy.id", primary_key=True, index=True, sa_type=BigInteger)
 
 
-class CheckSample(Table, table=True):
-    """Pairs drawn at random to be checked by hand, ``of`` those joined by rule or those left apart; ``population`` is how many there were."""
-
-    __tablename__ = "check_sample"
-
-    id: int | None = key()
-    review_id: int = reference("review.id", index=True)
-    of: str
-    population: int
-    account_id: int = reference("account.id")
-    at: Moment | None = moment()
-
-
-class CheckedPair(Table, table=True):
-    """A pair of a sample, and what a person found."""
-
-    __tablename__ = "checked_pair"
-
-    id: int | None = key()
-    sample_id: int = reference("check_sample.id", index=True)
-    left_copy: int = reference("copy.id")
-    right_copy: int = reference("copy.id")
-    score: float
-    same: bool | None = None
-    account_id: int | None = reference("account.id", null=True)
-    answered_at: Moment | None = moment(null=True)
-    ruling_id: int | None = reference("ruling.id", null=True)
-
-
 def rule_in_force(db: Session, review: int) -> Row | None:
     """The latest version of a review's rule."""
     return row(
@@ -182,3 +154,143 @@ def mark_matched(db: Session, batches: Sequence[int], keyed: Sequence[int]) -> N
     """The copies of some files are matched now, and those of some are kept with their keys."""
     run(db, "UPDATE batch SET matched = TRUE WHERE id = ANY(CAST(:ids AS bigint[])) AND state = 'taken'", ids=list(batches))
     run(db, "UPDATE batch SET keyed = TRUE WHERE id = ANY(CAST(:ids AS bigint[])) AND state = 'taken'", ids=list(keyed))
+
+
+def rules(db: Session, review: int) -> Sequence[Row]:
+    """All versions of a review's rule, the latest first."""
+    return rows(
+        db,
+        "SELECT m.id, m.version, m.text, m.at, a.full_name AS by FROM match_rule m JOIN account a ON a.id = m.account_id WHERE m.review_id = :review ORDER BY m.version DESC",
+        review=review,
+    )
+
+
+def rule_before(db: Session, review: int) -> str | None:
+    """The text of the version before the one in force."""
+    return scalar(db, "SELECT text FROM match_rule WHERE review_id = :review ORDER BY version DESC LIMIT 1 OFFSET 1", review=review)  # type: ignore[no-any-return]
+
+
+def learnt_from_review(db: Session, review: int) -> dict[str, Any] | None:
+    """What matching learnt from a review, as it is kept."""
+    return scalar(db, "SELECT data FROM learnt WHERE review_id = :review", review=review)  # type: ignore[no-any-return]
+
+
+def left_apart(db: Session, review: int) -> tuple[int, list[tuple[int, int, float]]]:
+    """How many pairs were left apart, and those of them that are kept for checking."""
+    kept = scalar(db, "SELECT data -> 'apart' FROM learnt WHERE review_id = :review", review=review) or {"population": 0, "pairs": []}
+    return int(kept["population"]), [(left, right, weight) for left, right, weight in kept["pairs"]]
+
+
+_JOB = "(SELECT j.state FROM job j WHERE j.kind = 'try_rule' AND j.subject_id = t.id ORDER BY j.id DESC LIMIT 1) AS job"
+
+
+def trials(db: Session, review: int) -> Sequence[Row]:
+    """The trials of a review with who did what, and the state of their job; the latest first, at most 100."""
+    return rows(
+        db,
+        f"""SELECT t.id, t.rule, t.state, t.summary - 'curve' AS summary, t.at, a.full_name AS by, t.applied_at, p.full_name AS applied_by, t.undone_at, u.full_name AS undone_by,
+        {_JOB} FROM trial t JOIN account a ON a.id = t.account_id
+        LEFT JOIN account p ON p.id = t.applied_by LEFT JOIN account u ON u.id = t.undone_by WHERE t.review_id = :review ORDER BY t.id DESC LIMIT 100""",
+        review=review,
+    )
+
+
+def trial(db: Session, review: int, number: int) -> Row | None:
+    """One trial of a review, with the state of its job."""
+    return row(
+        db,
+        f"SELECT t.*, a.full_name AS by, {_JOB} FROM trial t JOIN account a ON a.id = t.account_id WHERE t.id = :number AND t.review_id = :review",
+        number=number, review=review,
+    )  # fmt: skip
+
+
+def write_pairs(db: Session, number: int, pairs: Sequence[tuple[Any, ...]]) -> None:
+    """Write down the pairs of a trial: left and right copy, weight, verdict, pass, kind, change, edge."""
+    run(
+        db,
+        """INSERT INTO trial_pair (trial_id, left_copy, right_copy, score, verdict, how, kind, change, edge)
+        SELECT :number, u.* FROM unnest(CAST(:l AS bigint[]), CAST(:r AS bigint[]), CAST(:w AS float[]), CAST(:v AS text[]), CAST(:h AS text[]), CAST(:k AS text[]),
+            CAST(:c AS text[]), CAST(:e AS text[])) u""",
+        number=number, **{name: [it[n] for it in pairs] for n, name in enumerate("lrwvhkce")},
+    )  # fmt: skip
+
+
+def pairs(db: Session, number: int, change: str, how: str, offset: int, limit: int) -> Sequence[Row]:
+    """Pairs of a trial by what would change, the least certain first, or at the edge of a pass, the most alike first; ``total`` counts all of them."""
+    return rows(
+        db,
+        """SELECT *, count(*) OVER () AS total FROM trial_pair WHERE trial_id = :number AND change = :change AND (:how = '' OR how = :how)
+        ORDER BY CASE WHEN change = 'edge' THEN -score ELSE score END, id LIMIT :limit OFFSET :offset""",
+        number=number, change=change, how=how, limit=limit, offset=offset,
+    )  # fmt: skip
+
+
+def judged(db: Session, number: int) -> Sequence[Row]:
+    """The pairs that a trial joins or asks about."""
+    return rows(
+        db,
+        """SELECT left_copy, right_copy, score, verdict, how, kind FROM trial_pair
+        WHERE trial_id = :number AND verdict IN ('same', 'unsure') AND change <> 'edge'""",
+        number=number,
+    )
+
+
+def held_by_rule(db: Session, review: int) -> set[tuple[int, int]]:
+    """The pairs that rules hold together."""
+    found = rows(
+        db, "SELECT left_copy, right_copy FROM ruling WHERE review_id = :review AND by_rule AND withdrawn_at IS NULL", review=review
+    )
+    return {(it["left_copy"], it["right_copy"]) for it in found}
+
+
+def withdraw_others(db: Session, review: int, account: int, number: int) -> None:
+    """Withdraw, under a trial's number, the rulings of rules that the trial does not share."""
+    run(
+        db,
+        """UPDATE ruling u SET withdrawn_at = clock_timestamp(), withdrawn_by = :account, withdrawn_trial_id = :number
+        WHERE u.review_id = :review AND u.by_rule AND u.withdrawn_at IS NULL AND NOT EXISTS (SELECT 1 FROM trial_pair p
+            WHERE p.trial_id = :number AND p.verdict = 'same' AND p.left_copy = u.left_copy AND p.right_copy = u.right_copy AND p.how = u.how)""",
+        account=account, number=number, review=review,
+    )  # fmt: skip
+
+
+def close_questions(db: Session, review: int, number: int) -> None:
+    """Questions that are open are no longer asked, under a trial's number."""
+    run(db, "UPDATE question SET gone_trial_id = :number WHERE review_id = :review AND gone_trial_id IS NULL", number=number, review=review)
+
+
+def redo(db: Session, review: int, account: int, number: int) -> None:
+    """Rulings and questions are again as when this trial had been applied."""
+    run(
+        db,
+        """UPDATE ruling SET withdrawn_at = clock_timestamp(), withdrawn_by = :account WHERE review_id = :review AND withdrawn_trial_id = :number
+        AND withdrawn_at IS NULL""",
+        account=account, review=review, number=number,
+    )  # fmt: skip
+    run(
+        db,
+        "UPDATE ruling SET withdrawn_at = NULL, withdrawn_by = NULL WHERE trial_id = :number AND withdrawn_trial_id IS NULL",
+        number=number,
+    )
+    run(db, "UPDATE question SET gone_trial_id = NULL WHERE trial_id = :number AND gone_trial_id = :number", number=number)
+    run(
+        db,
+        "UPDATE question SET gone_trial_id = :number WHERE review_id = :review AND gone_trial_id IS NULL AND trial_id IS DISTINCT FROM :number",
+        number=number, review=review,
+    )  # fmt: skip
+
+
+def undo(db: Session, account: int, number: int) -> None:
+    """Rulings and questions are again as before this trial was applied."""
+    run(
+        db,
+        "UPDATE ruling SET withdrawn_at = clock_timestamp(), withdrawn_by = :account WHERE trial_id = :number AND withdrawn_at IS NULL",
+        account=account, number=number,
+    )  # fmt: skip
+    run(db, "UPDATE ruling SET withdrawn_at = NULL, withdrawn_by = NULL WHERE withdrawn_trial_id = :number", number=number)
+    run(
+        db,
+        "UPDATE question SET gone_trial_id = NULL WHERE gone_trial_id = :number AND (trial_id IS NULL OR trial_id <> :number)",
+        number=number,
+    )
+    run(db, "UPDATE question SET gone_trial_id = :number WHERE trial_id = :number AND gone_trial_id IS NULL", number=number)

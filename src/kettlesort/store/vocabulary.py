@@ -9,7 +9,8 @@ from sqlmodel import Field, Session
 
 from kettlesort.core.query.words import words_of
 from kettlesort.core.vocabulary import Concept
-from kettlesort.store.base import Moment, Row, Table, json_field, key, moment, one_of, reference, row, rows, run
+from kettlesort.store.base import Moment, Row, Table, json_field, key, moment, one_of, reference
+from kettlesort.store.sql import row, rows, run
 
 
 class Vocabulary(Table, table=True):
@@ -173,3 +174,13 @@ def below(db: Session, review: int, words: str) -> list[str]:
         review=review, words=words,
     )  # fmt: skip
     return [it["label"] for it in found]
+
+
+def vocabularies(db: Session, review: int) -> Sequence[Row]:
+    """The vocabularies in use, with how many headings each has."""
+    return rows(
+        db,
+        """SELECT v.id, v.name, v.filename, v.state, v.failure, v.problems, (SELECT count(*) FROM heading h WHERE h.vocabulary_id = v.id) AS headings
+        FROM vocabulary v WHERE v.review_id = :review AND v.removed_at IS NULL ORDER BY lower(v.name), v.id""",
+        review=review,
+    )

@@ -18,8 +18,8 @@ from kettlesort.outside.catalogue import CatalogueError
 from kettlesort.outside.polite import Manners
 from kettlesort.settings import settings
 from kettlesort.store import query as store
-from kettlesort.store.base import rows, snapshot
-from kettlesort.store.catalogue import Catalogue
+from kettlesort.store.base import snapshot
+from kettlesort.store.catalogue import Catalogue, records_with
 from kettlesort.work.change import change
 from kettlesort.work.errors import Conflict, Invalid, NotFound
 from kettlesort.work.query import node_of
@@ -176,13 +176,8 @@ def look(review: int, number: int, text: str, start: int) -> Page:
         answer = client(review, number).search(said.text, start, PAGE)
     records = [record for record, _ in answer.records]
     with snapshot() as db:
-        here = rows(
-            db,
-            "SELECT doi, id FROM record WHERE review_id = :v AND doi = ANY(CAST(:dois AS text[]))",
-            v=review,
-            dois=[it.doi for it in records if it.doi],
-        )
-    return Page(answer.total, start, records, {it["doi"]: it["id"] for it in here})
+        here = records_with(db, review, [it.doi for it in records if it.doi])
+    return Page(answer.total, start, records, here)
 
 
 def find_in(review: int, number: int, node: Node, most: int = 5) -> list[tuple[Record, str]]:

@@ -11,7 +11,10 @@ from psycopg.errors import LockNotAvailable
 from sqlalchemy.exc import OperationalError
 from sqlmodel import Session
 
-from kettlesort.store.base import row, run, session, unhurried
+from kettlesort.store import queue
+from kettlesort.store.base import session, unhurried
+from kettlesort.store.jobs import working_on
+from kettlesort.store.plan import lock
 from kettlesort.store.report import Event
 from kettlesort.store.screen import refresh_standing
 from kettlesort.work.errors import Busy
@@ -59,26 +62,19 @@ class Change:
 
 
 def enqueue(db: Session, task: str, *, once: str | None = None, lock: str | None = None, after: float = 0, **arguments: Any) -> None:
-    """Put a task into procrastinate's queue within the transaction of ``db``; of those with the same ``lock`` one is worked on at a time."""
-    run(
-        db,
-        """INSERT INTO procrastinate_jobs (queue_name, task_name, priority, lock, queueing_lock, args, scheduled_at)
-        SELECT :queue, :task, 0, :lock, :once, CAST(:arguments AS jsonb), clock_timestamp() + make_interval(secs => :after)
-        WHERE NOT EXISTS (SELECT 1 FROM procrastinate_jobs WHERE queueing_lock = :once AND status = 'todo') ON CONFLICT DO NOTHING""",
-        queue=QUEUES.get(task, "work"), after=after,
-        task=task, lock=lock or once, once=once, arguments=json.dumps(arguments),
-    )  # fmt: skip
+    """Queue a task within the transaction of ``db``; of those with the same ``lock`` one is worked on at a time."""
+    queue.defer(db, task, QUEUES.get(task, "work"), once=once, lock=lock or once, after=after, arguments=arguments)
 
 
 def tell(db: Session, review: int, what: str) -> None:
     """Let everybody who watches the review know, when the transaction commits."""
-    run(db, "SELECT pg_notify(:channel, :word)", channel=CHANNEL, word=json.dumps({"review": review, "what": what}))
+    queue.tell(db, CHANNEL, json.dumps({"review": review, "what": what}))
 
 
 def lock_review(db: Session, review: int) -> None:
     """Wait until no other change of this review is under way. Raises Busy when that takes too long."""
     try:
-        run(db, "SELECT pg_advisory_xact_lock(71, CAST(:review AS int))", review=review)
+        lock(db, review)
     except OperationalError as error:
         if not isinstance(error.orig, LockNotAvailable):
             raise
@@ -89,10 +85,8 @@ def lock_review(db: Session, review: int) -> None:
 
 def _under_way(review: int) -> str:
     with session() as db:
-        found = row(
-            db, "SELECT label FROM job WHERE review_id = :review AND state = 'working' ORDER BY started_at DESC LIMIT 1", review=review
-        )
-    return f" (“{found['label']}” is under way)" if found else ""
+        found = working_on(db, review)
+    return f" (“{found}” is under way)" if found else ""
 
 
 @contextmanager

@@ -12,8 +12,8 @@ from kettlesort.core import charting
 from kettlesort.core.charting import KINDS, NotAValue
 from kettlesort.core.record import Record, short_citation
 from kettlesort.store import chart as store
-from kettlesort.store.base import Row, rows, run, scalar, snapshot
-from kettlesort.store.chart import Item, Study, Value
+from kettlesort.store.base import Row, snapshot
+from kettlesort.store.chart import Item, Study, StudyReport, Value
 from kettlesort.work.change import Change, change
 from kettlesort.work.errors import Invalid, NotFound
 from kettlesort.work.late import Both, conflict, in_words, merged
@@ -103,11 +103,7 @@ def set_codebook(review: int, account: int, items: Sequence[ItemWording], seen: 
             found = present.pop(said.id, None) if said.id else None
             if said.id and found is None:
                 raise NotFound("A data item in this list was removed meanwhile; load the page again.")
-            if (
-                found is not None
-                and found.kind != said.kind
-                and scalar(it.db, "SELECT count(*) FROM value WHERE item_id = :i AND text <> ''", i=found.id)
-            ):
+            if found is not None and found.kind != said.kind and store.has_values(it.db, found.id or 0):
                 raise Invalid(f"“{found.name}” has values, so it stays {found.kind}; add another item instead.", field="kind")
             item = found or Item(review_id=review, position=position, name="", kind=said.kind)
             _, item.name, item.kind, item.unit, item.choices, item.instructions = _tidied(said)
@@ -179,7 +175,7 @@ def set_values(review: int, account: int, cells: Sequence[Typed]) -> list[NotTak
     refused: list[NotTaken] = []
     with change(review, account, "chart") as it:
         items = {item.id: item for item in _items(it.db, review)}
-        studies = {s["id"] for s in rows(it.db, "SELECT id FROM study WHERE review_id = :v", v=review)}
+        studies = store.studies(it.db, review)
         holding = {(v["study_id"], v["item_id"]): v for v in store.values(it.db, review)}
         for cell in cells:
             item = items.get(cell.item)
@@ -221,11 +217,7 @@ def _label(db: Session, study: int) -> str:
     found = db.get(Study, study)
     if found and found.label:
         return found.label
-    reports = rows(
-        db,
-        "SELECT r.title, r.authors, r.year FROM study_report x JOIN placement p ON p.copy_id = x.copy_id JOIN record r ON r.id = p.record_id WHERE x.study_id = :s ORDER BY r.id",
-        s=study,
-    )
+    reports = store.reports_of(db, study)
     return _citation(list(reports)) if reports else f"Study {study}"
 
 
@@ -271,11 +263,11 @@ def link_report(review: int, account: int, record: int, study: int | None) -> No
             raise NotFound("This report is not among the included ones.")
         if before == study:
             return
-        run(it.db, "DELETE FROM study_report WHERE copy_id IN (SELECT copy_id FROM placement WHERE record_id = :r)", r=record)
+        store.unlink(it.db, record)
         if study is None:
             store.ensure_study(it.db, review, record)
         else:
-            run(it.db, "INSERT INTO study_report (copy_id, review_id, study_id) VALUES (:r, :v, :s)", r=record, v=review, s=study)
+            it.db.add(StudyReport(copy_id=record, review_id=review, study_id=study))
         it.event("chart.report_linked", f"Record {record}", before, study)
 
 
@@ -288,7 +280,9 @@ def export_rows(review: int) -> list[list[str]]:
         for study in studies
         if item.id in study.values and (study.values[item.id]["quote"] or study.values[item.id]["page"])
     }
-    origins = _origins(review, [report["record_id"] for study in studies for report in study.reports])
+    with snapshot() as db:
+        found = store.origins(db, review, [report["record_id"] for study in studies for report in study.reports])
+    origins = {it["record_id"]: it for it in found}
     head = ["Study", "Reports"]
     for item in items:
         head.append(f"{item.name} ({item.unit})" if item.unit else item.name)
@@ -301,24 +295,8 @@ def export_rows(review: int) -> list[list[str]]:
             line.append(value["text"] if value else "")
             if item.id in quoted:
                 line += [value["quote"], value["page"]] if value else ["", ""]
-        found = [origins[report["record_id"]] for report in study.reports if report["record_id"] in origins]
+        brought = [origins[report["record_id"]] for report in study.reports if report["record_id"] in origins]
         table.append(
-            [*line, *("; ".join(dict.fromkeys(said for it in found for said in it[name])) for name in ("sources", "versions", "labels"))]
+            [*line, *("; ".join(dict.fromkeys(said for it in brought for said in it[name])) for name in ("sources", "versions", "labels"))]
         )
     return table
-
-
-def _origins(review: int, records: Sequence[int]) -> dict[int, Row]:
-    """What brought each record: sources with their searches, versions of the query, and the team's labels."""
-    with snapshot() as db:
-        found = rows(
-            db,
-            """SELECT p.record_id, array_agg(DISTINCT q.source || ', search ' || q.number || '.' || u.number) AS sources,
-            coalesce(array_agg(DISTINCT u.query_version::text) FILTER (WHERE u.query_version IS NOT NULL), '{}') AS versions,
-            coalesce(array_agg(DISTINCT l.name) FILTER (WHERE l.name IS NOT NULL), '{}') AS labels
-            FROM placement p JOIN batch b ON b.id = p.batch_id JOIN search q ON q.id = b.search_id JOIN search_run u ON u.id = b.run_id
-            LEFT JOIN labelled d ON d.copy_id = p.copy_id LEFT JOIN label l ON l.id = d.label_id AND l.removed_at IS NULL
-            WHERE p.review_id = :v AND p.record_id = ANY(CAST(:r AS bigint[])) GROUP BY p.record_id""",
-            v=review, r=list(records),
-        )  # fmt: skip
-    return {it["record_id"]: it for it in found}

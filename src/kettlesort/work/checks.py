@@ -8,8 +8,11 @@ from datetime import UTC, datetime
 from typing import NamedTuple
 
 from kettlesort.core.matching import Estimate, share_of
-from kettlesort.store.base import Row, row, rows, scalar, snapshot
-from kettlesort.store.trial import CheckedPair, CheckSample
+from kettlesort.store import checks as store
+from kettlesort.store.base import Row, snapshot
+from kettlesort.store.checks import CheckedPair, CheckSample
+from kettlesort.store.match import joined_by_rule, latest_of_people, placements, ruling_in_force
+from kettlesort.store.trial import left_apart
 from kettlesort.work.change import Change, change
 from kettlesort.work.errors import Conflict, Invalid, NotFound
 from kettlesort.work.match import withdraw_all
@@ -49,46 +52,28 @@ def draw(review: int, account: int, of: str, size: int, seed: int | None = None)
 
 
 def _joined(it: Change) -> tuple[int, list[tuple[int, int, float]]]:
-    found = rows(
-        it.db,
-        """SELECT u.left_copy, u.right_copy, u.score FROM ruling u JOIN placement a ON a.copy_id = u.left_copy JOIN placement b ON b.copy_id = u.right_copy
-        WHERE u.review_id = :r AND u.same AND u.by_rule AND u.withdrawn_at IS NULL AND a.record_id = b.record_id ORDER BY u.id""",
-        r=it.review,
-    )
-    return len(found), [(r["left_copy"], r["right_copy"], r["score"] or 0.0) for r in found]
+    found = joined_by_rule(it.db, it.review)
+    return len(found), [(r["left_copy"], r["right_copy"], r["score"]) for r in found]
 
 
 def _apart(it: Change) -> tuple[int, list[tuple[int, int, float]]]:
-    found = row(it.db, "SELECT data -> 'apart' AS apart FROM learnt WHERE review_id = :r", r=it.review)
-    kept = (found["apart"] if found else None) or {"population": 0, "pairs": []}
-    place = {
-        r["copy_id"]: r["record_id"] for r in rows(it.db, "SELECT copy_id, record_id FROM placement WHERE review_id = :r", r=it.review)
-    }
-    pairs = [(a, b, w) for a, b, w in kept["pairs"] if a in place and b in place and place[a] != place[b]]
-    return kept["population"], pairs
+    population, kept = left_apart(it.db, it.review)
+    place = placements(it.db, it.review)
+    return population, [(a, b, w) for a, b, w in kept if a in place and b in place and place[a] != place[b]]
 
 
 def samples(review: int) -> list[Sample]:
     """All samples, the latest first."""
     with snapshot() as db:
-        found = rows(
-            db,
-            """SELECT s.id, s.of, s.population, s.at, a.full_name AS by, count(p.id) AS size, count(p.same) AS answered,
-            count(*) FILTER (WHERE p.same = (s.of = 'apart')) AS wrong FROM check_sample s JOIN account a ON a.id = s.account_id
-            JOIN checked_pair p ON p.sample_id = s.id WHERE s.review_id = :r GROUP BY s.id, a.full_name ORDER BY s.id DESC""",
-            r=review,
-        )
-        return [Sample(it, it["size"], it["answered"], it["wrong"], share_of(it["wrong"], it["answered"])) for it in found]
+        return [
+            Sample(it, it["size"], it["answered"], it["wrong"], share_of(it["wrong"], it["answered"])) for it in store.samples(db, review)
+        ]
 
 
 def pairs(review: int, sample: int) -> list[tuple[Row, Side, Side]]:
     """The pairs of a sample, those without answer first."""
     with snapshot() as db:
-        found = rows(
-            db,
-            """SELECT p.* FROM checked_pair p JOIN check_sample s ON s.id = p.sample_id WHERE s.id = :s AND s.review_id = :r ORDER BY p.same IS NOT NULL, p.id""",
-            s=sample, r=review,
-        )  # fmt: skip
+        found = store.pairs(db, review, sample)
         if not found:
             raise NotFound("There is no such sample in this review.")
         by = {it.id: it for it in sides(db, sorted({c for it in found for c in (it["left_copy"], it["right_copy"])}))}
@@ -110,16 +95,13 @@ def answer(review: int, account: int, pair: int, same: bool | None) -> Sequence[
         it.event("match.checked", f"Pair {pair}", before, same)
         if same is not None and same == (sample.of == "apart"):
             told = rule_on(it, found.left_copy, found.right_copy, "same" if same else "different", found.score)
-            found.ruling_id = scalar(
-                it.db,
-                "SELECT max(id) FROM ruling WHERE review_id = :r AND left_copy = :a AND right_copy = :b AND NOT by_rule AND withdrawn_at IS NULL",
-                r=review, a=min(found.left_copy, found.right_copy), b=max(found.left_copy, found.right_copy),
-            )  # fmt: skip
+            left, right = sorted((found.left_copy, found.right_copy))
+            found.ruling_id = latest_of_people(it.db, review, left, right)
             return told
         return []
 
 
 def _withdraw(it: Change, ruling: int) -> None:
-    held = row(it.db, "SELECT * FROM ruling WHERE id = :i AND withdrawn_at IS NULL", i=ruling)
+    held = ruling_in_force(it.db, ruling)
     if held is not None:
         withdraw_all(it, [held])

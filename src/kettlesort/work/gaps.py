@@ -16,11 +16,12 @@ from kettlesort.core.query.words import words_of
 from kettlesort.core.record import Record, doi_of, family_of, folded
 from kettlesort.outside.registry import Registry, RegistryError
 from kettlesort.settings import settings
-from kettlesort.store.base import Row, rows, run, scalar, session, snapshot
+from kettlesort.store import gaps as store
+from kettlesort.store.base import Row, session, snapshot
 from kettlesort.store.gaps import Gap
-from kettlesort.store.jobs import Job
-from kettlesort.store.match import Supplement, rebuild
-from kettlesort.store.records import COLUMNS, Wanted, record_of
+from kettlesort.store.jobs import Job, under_way
+from kettlesort.store.match import Supplement, rebuild, records_of, title_of, withdraw_supplements
+from kettlesort.store.records import Wanted, kept, record_of
 from kettlesort.work import catalogue, jobs, records
 from kettlesort.work.change import Change, change
 from kettlesort.work.errors import Invalid, NotFound
@@ -53,19 +54,10 @@ def fuller(had: Sequence[str], offered: Sequence[str]) -> bool:
 def begin(review: int, account: int, some: Sequence[int] = ()) -> int:
     """Have records that lack something looked up in the background: the given ones, or all; the job."""
     with change(review, account, "jobs") as it:
-        if scalar(
-            it.db,
-            "SELECT EXISTS (SELECT 1 FROM job WHERE review_id = :v AND kind = 'fill_gaps' AND state IN ('waiting', 'working'))",
-            v=review,
-        ):
+        if under_way(it.db, review, "fill_gaps"):
             raise Invalid("Gaps are being looked up already.")
         if some:
-            run(
-                it.db,
-                "UPDATE gap SET state = 'left' WHERE review_id = :v AND state = 'proposed' AND copy_id = ANY(CAST(:i AS bigint[]))",
-                v=review,
-                i=list(some),
-            )
+            store.leave_proposals(it.db, review, some)
         return jobs.begin(it, "fill_gaps", "Looking up gaps")
 
 
@@ -92,13 +84,7 @@ def fill_gaps(job_id: int) -> None:
 def _lacking(review: int) -> list[tuple[int, Record]]:
     """Records that lack something and were not asked about before, seeds and included ones first."""
     with snapshot() as db:
-        found = rows(
-            db,
-            f"""SELECT r.id, {", ".join("r." + name for name in COLUMNS.split(", "))} FROM record r JOIN standing s ON s.record_id = r.id
-            WHERE r.review_id = :v AND s.first NOT IN ('exclude', 'aside') AND NOT EXISTS (SELECT 1 FROM gap g WHERE g.copy_id = r.id AND g.state = 'proposed')
-            ORDER BY s.seed DESC, s.first = 'include' DESC, r.id""",
-            v=review,
-        )  # fmt: skip
+        found = store.not_asked_about(db, review)
     return [(it["id"], record) for it in found if lacks(record := record_of(it))]
 
 
@@ -146,15 +132,10 @@ def _found(review: int, record: Record) -> tuple[Record | None, str]:
 def proposals(review: int) -> Sequence[Row]:
     """What is proposed and not yet taken or left."""
     with snapshot() as db:
-        return rows(
-            db,
-            """SELECT g.id, p.record_id, r.title, r.year, g.field, g.before, g.value, g.source FROM gap g JOIN placement p ON p.copy_id = g.copy_id
-            JOIN record r ON r.id = p.record_id WHERE g.review_id = :v AND g.state = 'proposed' ORDER BY g.id LIMIT 5000""",
-            v=review,
-        )  # fmt: skip
+        return store.proposals(db, review)
 
 
-class Standing(NamedTuple):
+class Lacking(NamedTuple):
     """How many records lack what."""
 
     records: int
@@ -163,16 +144,14 @@ class Standing(NamedTuple):
     authors: int
 
 
-def standing(review: int) -> Standing:
+def standing(review: int) -> Lacking:
     """How many of the records that are in play lack abstract, DOI, or full names: as many as the lists that say so hold."""
 
     def counted(wanted: Wanted) -> int:
         return records.page_of(review, wanted, 0, 1)[0]
 
     play = Wanted("in_play")
-    return Standing(
-        counted(play), counted(replace(play, abstract=False)), counted(replace(play, doi=False)), counted(Wanted("short_names"))
-    )
+    return Lacking(counted(play), counted(replace(play, abstract=False)), counted(replace(play, doi=False)), counted(Wanted("short_names")))
 
 
 def take(review: int, account: int, gaps: Sequence[int]) -> list[int]:
@@ -188,8 +167,7 @@ def take(review: int, account: int, gaps: Sequence[int]) -> list[int]:
             it.db.flush()
             made.append(new.id or 0)
             touched.append(gap.copy_id)
-            title = scalar(it.db, "SELECT title FROM copy WHERE id = :c", c=gap.copy_id)
-            it.event("gather.filled", str(title), {gap.field: gap.before}, {gap.field: gap.value})
+            it.event("gather.filled", title_of(it.db, gap.copy_id), {gap.field: gap.before}, {gap.field: gap.value})
         made_anew(it, touched)
         return made
 
@@ -218,11 +196,7 @@ def take_back(review: int, account: int, supplements: Sequence[int]) -> None:
 
 def withdraw(it: Change, supplements: Sequence[int]) -> Sequence[Row]:
     """Take values back that were filled, as part of a change; what they were."""
-    found = rows(
-        it.db,
-        "UPDATE supplement SET withdrawn_at = clock_timestamp() WHERE review_id = :v AND id = ANY(CAST(:i AS bigint[])) AND withdrawn_at IS NULL RETURNING copy_id, field, value",
-        v=it.review, i=list(supplements),
-    )  # fmt: skip
+    found = withdraw_supplements(it.db, it.review, supplements)
     if not found:
         raise NotFound("That was taken back already.")
     it.event("gather.unfilled", "", None, sorted({one["field"] for one in found}))
@@ -243,15 +217,15 @@ def paste_abstract(review: int, account: int, record: int, text: str) -> int:
     if len(text) < 40:
         raise Invalid("An abstract has at least a sentence or two.", field="text")
     with change(review, account, "gather") as it:
-        found = rows(it.db, f"SELECT {COLUMNS} FROM record WHERE review_id = :v AND id = :r", v=review, r=record)
-        if not found:
+        found = kept(it.db, review, record)
+        if found is None:
             raise NotFound("There is no such record in this review.")
-        if record_of(found[0]).abstract:
+        if found["abstract"]:
             raise Invalid("This record has an abstract by now.", field="text")
         new = Supplement(review_id=review, copy_id=record, field="abstract", value=text, source="pasted by hand", account_id=account)
         it.db.add(new)
         it.db.flush()
-        it.event("gather.filled", record_of(found[0]).title, {"abstract": ""}, {"abstract": text})
+        it.event("gather.filled", found["title"], {"abstract": ""}, {"abstract": text})
         made_anew(it, [record])
         return new.id or 0
 
@@ -266,13 +240,8 @@ def from_file(review: int, filename: str, file: BinaryIO) -> tuple[int, int]:
     if not held:
         raise Invalid(f"{filename}: no record in it has an abstract.", field="file")
     with session() as db:
-        without = rows(
-            db,
-            "SELECT r.id, r.title, r.year, r.doi, ARRAY(SELECT lower(c.accession) FROM placement p JOIN copy c ON c.id = p.copy_id WHERE p.record_id = r.id AND c.accession <> '') AS accessions FROM record r WHERE r.review_id = :v AND r.abstract = ''",
-            v=review,
-        )  # fmt: skip
         by_key: dict[str, int] = {}
-        for it in without:
+        for it in store.without_abstract(db, review):
             by_key |= {f"id {it['id']}": it["id"], f"title {folded(it['title'])}": it["id"]}
             by_key |= {f"doi {it['doi']}": it["id"]} if it["doi"] else {}
             by_key |= {f"accession {name}": it["id"] for name in it["accessions"]}
@@ -290,10 +259,7 @@ def from_file(review: int, filename: str, file: BinaryIO) -> tuple[int, int]:
 
 def made_anew(it: Change, copies: Sequence[int]) -> None:
     """The kept records of these copies are made anew, searchable and ranked."""
-    records = [
-        one["record_id"]
-        for one in rows(it.db, "SELECT DISTINCT record_id FROM placement WHERE copy_id = ANY(CAST(:c AS bigint[]))", c=list(copies))
-    ]
+    records = records_of(it.db, copies)
     rebuild(it.db, it.review, records, trust_of(it.db, it.review))
     it.stands(records)
     it.index_again()

@@ -15,13 +15,15 @@ from kettlesort.core.formats.suspicion import Watch
 from kettlesort.core.formats.trace import Line, trace
 from kettlesort.core.record import Record
 from kettlesort.store import gather as store
-from kettlesort.store.base import Row, row, rows, run, scalar, session, snapshot
+from kettlesort.store.base import Row, session, snapshot
 from kettlesort.store.gather import Batch, ReadingProblem, Search, SearchRun
 from kettlesort.store.jobs import Job
-from kettlesort.store.match import admit, written
+from kettlesort.store.match import admit
+from kettlesort.store.plan import written
 from kettlesort.store.recipes import Habit
-from kettlesort.store.records import COLUMNS, record_of
+from kettlesort.store.records import record_of
 from kettlesort.store.report import Event
+from kettlesort.store.seeds import carrying_seed_keys
 from kettlesort.work import jobs
 from kettlesort.work.change import Change, change
 from kettlesort.work.errors import Conflict, Invalid, NotFound
@@ -81,12 +83,7 @@ def upload(review: int, account: int, search: int, filename: str, file: BinaryIO
             raise Invalid(f"{filename}: the file is empty; export it again from the source.", field="file")
         out, same_as = [], ""
         for name, sha256, size in kept:
-            again = row(
-                it.db,
-                "SELECT filename FROM batch WHERE review_id = :r AND sha256 = :n AND state <> 'aside' ORDER BY id LIMIT 1",
-                r=review, n=sha256,
-            )  # fmt: skip
-            same_as = same_as or (again["filename"] if again else "")
+            same_as = same_as or store.same_content(it.db, review, sha256)
             how = {"label": label.strip()[:100]} if label.strip() else {}
             batch = Batch(
                 review_id=review,
@@ -126,7 +123,7 @@ def _read_into_copies(job: Job, progress: jobs.Progress, batch_id: int) -> None:
         if batch is None or batch.state not in ("waiting", "reading"):
             jobs.finish_in(db, job, "done")
             return
-        size = max(1, scalar(db, "SELECT size FROM blob WHERE sha256 = :s", s=batch.sha256))
+        size = max(1, store.blob_size(db, batch.sha256))
         recipes = recipes_of(db, batch.review_id)
         with session() as side:  # the file is read on a connection of its own while COPY occupies the other
             reading = _open(db, side, batch, recipes)
@@ -157,7 +154,7 @@ def _open(db: Session, side: Session, batch: Batch, recipes: list[Recipe]) -> fo
     reading = apart.open_reading(store.open_blob(side, batch.sha256), how, recipes, READING)
     if any(name in batch.how for name in HOW):
         return reading
-    source = scalar(db, "SELECT source FROM search WHERE id = :s", s=batch.search_id)
+    source = store.source_of(db, batch.search_id)
     habit = db.get(Habit, (batch.review_id, source, reading.format))
     if habit is None or not habit.how:
         return reading
@@ -211,41 +208,21 @@ def read_again(review: int, account: int, batch: int, how: Mapping[str, Any]) ->
             raise Conflict("The records of this file are in the review. Set the file aside first; then it can be read otherwise.")
         label = {"label": found.how["label"]} if found.how.get("label") else {}
         before = {name: value for name, value in found.how.items() if name != "label"}
-        if _was_taken(it.db, batch):
+        if store.hangs_on(it.db, batch):
             found.state = "aside"
             found = Batch(
                 review_id=review, search_id=found.search_id, run_id=found.run_id, filename=found.filename, sha256=found.sha256, uploaded_by=account
             )  # fmt: skip
             it.db.add(found)
         else:
-            run(it.db, "DELETE FROM labelled d USING copy c WHERE d.copy_id = c.id AND c.batch_id = :b", b=batch)
-            run(it.db, "DELETE FROM match_key k USING copy c WHERE k.copy_id = c.id AND c.batch_id = :b", b=batch)
-            run(it.db, "DELETE FROM copy WHERE batch_id = :b", b=batch)
+            store.forget_copies(it.db, batch)
             found.keyed = False
-            run(it.db, "DELETE FROM reading_problem WHERE batch_id = :b", b=batch)
         found.state, found.how, found.odd, found.failure = "waiting", {**label, **kept}, [], ""
         it.db.flush()
         assert found.id is not None
         jobs.begin(it, "read_file", f"Reading {found.filename} again", found.id)
         it.event("gather.read_again", found.filename, before, kept)
         return found.id
-
-
-def _was_taken(db: Session, batch: int) -> bool:
-    """Whether anything was ever decided on the copies of a file."""
-    return bool(
-        scalar(
-            db,
-            """SELECT EXISTS (SELECT 1 FROM copy c WHERE c.batch_id = :b AND (EXISTS (SELECT 1 FROM ruling u WHERE c.id IN (u.left_copy, u.right_copy))
-            OR EXISTS (SELECT 1 FROM verdict v WHERE v.copy_id = c.id) OR EXISTS (SELECT 1 FROM seed_mark m WHERE m.copy_id = c.id)
-            OR EXISTS (SELECT 1 FROM supplement p WHERE p.copy_id = c.id) OR EXISTS (SELECT 1 FROM note t WHERE t.copy_id = c.id)
-            OR EXISTS (SELECT 1 FROM narrowed n WHERE n.copy_id = c.id) OR EXISTS (SELECT 1 FROM question q WHERE c.id IN (q.left_copy, q.right_copy))
-            OR EXISTS (SELECT 1 FROM full_text f WHERE f.copy_id = c.id) OR EXISTS (SELECT 1 FROM gap g WHERE g.copy_id = c.id)
-            OR EXISTS (SELECT 1 FROM study_report s WHERE s.copy_id = c.id) OR EXISTS (SELECT 1 FROM trial_pair y WHERE c.id IN (y.left_copy, y.right_copy))
-            OR EXISTS (SELECT 1 FROM checked_pair z WHERE c.id IN (z.left_copy, z.right_copy))))""",
-            b=batch,
-        )
-    )
 
 
 def _event(job: Job, kind: str, subject: str, after: Any) -> Event:
@@ -297,7 +274,7 @@ def bring_in(it: Change, batch: int) -> int:
     ids = store.copies_of(it.db, batch)
     it.stands(ids)
     it.wait_turn()
-    it.stands(store.carrying_seed_keys(it.db, it.review, batch))  # pasted while the records were made
+    it.stands(carrying_seed_keys(it.db, it.review, batch))  # pasted while the records were made
     written(it.db, it.review)
     narrow_again(it, ids)
     return len(ids)
@@ -306,7 +283,7 @@ def bring_in(it: Change, batch: int) -> int:
 def _remember(db: Session, batch: Batch) -> None:
     """Files of this source are to be read as this one was, if a person said how."""
     kept = {name: value for name, value in batch.how.items() if name in HOW}
-    source = scalar(db, "SELECT source FROM search WHERE id = :s", s=batch.search_id)
+    source = store.source_of(db, batch.search_id)
     if kept:
         db.merge(Habit(review_id=batch.review_id, source=source, format=batch.format, how=kept))
 
@@ -359,13 +336,8 @@ def look_at(review: int, batch: int) -> Look:
         search, of_run = db.get(Search, found.search_id), db.get(SearchRun, found.run_id)
         assert search is not None
         assert of_run is not None
-        problems = rows(db, "SELECT line, message FROM reading_problem WHERE batch_id = :b ORDER BY line, id", b=batch)
-        others = scalar(
-            db,
-            "SELECT count(*) FROM copy c JOIN batch o ON o.id = c.batch_id WHERE o.run_id = :s AND o.state IN ('read', 'taken')",
-            s=of_run.id,
-        )
-        it = Look(found, search, of_run, int(others), store.fullness(db, batch), problems, store.odd_positions(db, batch))
+        problems, others = store.problems_of(db, batch), store.copies_of_run(db, found.run_id)
+        it = Look(found, search, of_run, others, store.fullness(db, batch), problems, store.odd_positions(db, batch))
         db.expunge_all()
         return it
 
@@ -385,7 +357,7 @@ def entry_of(review: int, batch: int, position: int) -> Entered:
     """One record of a file, line by line."""
     with snapshot() as db:
         found = _batch(db, review, batch)
-        it = row(db, f"SELECT line, end_line, raw, {COLUMNS} FROM copy WHERE batch_id = :b AND position = :p", b=batch, p=position)
+        it = store.copy_at(db, batch, position)
         if it is None:
             raise NotFound(f"This file has no record {position}.")
         record = record_of(it)
@@ -394,13 +366,7 @@ def entry_of(review: int, batch: int, position: int) -> Entered:
         lines = trace(
             found.format, it["raw"], it["line"], record, found.header, kept.get("fields") or None, recipe, kept.get("delimiter", "")
         )  # fmt: skip
-        problems = rows(
-            db,
-            "SELECT line, message FROM reading_problem WHERE batch_id = :b AND line BETWEEN :x AND :y ORDER BY line",
-            b=batch,
-            x=it["line"],
-            y=it["end_line"],
-        )
+        problems = store.problems_of(db, batch, it["line"], it["end_line"])
         return Entered(position, it["line"], it["end_line"], record, lines, problems)
 
 

@@ -11,8 +11,9 @@ import psycopg
 from sqlalchemy.exc import DBAPIError
 from sqlmodel import Session
 
-from kettlesort.store.base import Row, passes, row, rows, run, session, snapshot
-from kettlesort.store.jobs import Job, end
+from kettlesort.store import jobs as store
+from kettlesort.store.base import Row, passes, session, snapshot
+from kettlesort.store.jobs import Job
 from kettlesort.work.change import Change, enqueue, tell
 from kettlesort.work.errors import NotFound
 
@@ -50,9 +51,9 @@ class Progress:
             return
         self._told = now
         with session() as db:
-            found = row(db, "UPDATE job SET done = :share WHERE id = :id RETURNING cancel", share=share, id=self.job.id)
+            cancelled = self.job.id is not None and store.advance(db, self.job.id, share)
             tell(db, self.job.review_id, "jobs")
-        if found and found["cancel"]:
+        if cancelled:
             raise Cancelled
 
 
@@ -112,31 +113,19 @@ def finish(job: Job, state: str, message: str) -> None:
 
 def finish_in(db: Session, job: Job, state: str, message: str = "") -> None:
     """Mark a job as ended within the transaction that holds its result."""
-    end(db, job, state, message)
+    store.end(db, job, state, message)
     tell(db, job.review_id, "jobs")
 
 
 def current(review: int) -> Sequence[Row]:
     """Jobs under way, and those that ended a short while ago or failed today."""
     with snapshot() as db:
-        return rows(
-            db,
-            """SELECT id, kind, label, state, done / total AS share, message, subject_id,
-            CASE WHEN state = 'working' AND done > 0.02 THEN extract(epoch FROM now() - started_at) * (total - done) / done END AS seconds_left
-            FROM job WHERE review_id = :review AND (state IN ('waiting', 'working') OR finished_at > now() - interval '20 seconds'
-            OR (state = 'failed' AND finished_at > now() - interval '1 hour')) ORDER BY id""",
-            review=review,
-        )
+        return store.current(db, review)
 
 
 def cancel(review: int, job: int) -> None:
     """Ask a job to stop; it does so at its next step."""
     with session() as db:
-        if not run(
-            db,
-            "UPDATE job SET cancel = TRUE WHERE id = :job AND review_id = :review AND state IN ('waiting', 'working')",
-            job=job,
-            review=review,
-        ):
+        if not store.cancel(db, review, job):
             raise NotFound("That work has ended already.")
         tell(db, review, "jobs")

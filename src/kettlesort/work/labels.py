@@ -8,7 +8,7 @@ from datetime import UTC, datetime
 from sqlmodel import Session
 
 from kettlesort.store import labels as store
-from kettlesort.store.base import Row, rows, scalar, snapshot
+from kettlesort.store.base import Row, snapshot
 from kettlesort.store.gather import copies_of
 from kettlesort.store.labels import Label
 from kettlesort.store.report import Event
@@ -29,9 +29,9 @@ def _named(db: Session, review: int, account: int, name: str) -> int:
     name = " ".join(name.split())
     if not name or len(name) > LONGEST:
         raise Invalid(f"A label has a name of at most {LONGEST} characters.", field="label")
-    found = scalar(db, "SELECT id FROM label WHERE review_id = :v AND lower(name) = lower(:n) AND removed_at IS NULL", v=review, n=name)
+    found = store.named(db, review, name)
     if found:
-        return int(found)
+        return found
     label = Label(review_id=review, name=name, account_id=account)
     db.add(label)
     db.flush()
@@ -93,7 +93,7 @@ def remove(review: int, account: int, label: int, back: bool = False) -> None:
 
 def _own(db: Session, review: int, records: Sequence[int]) -> list[int]:
     """Those of the records that are this review's."""
-    found = rows(db, "SELECT id FROM record WHERE review_id = :v AND id = ANY(CAST(:i AS bigint[]))", v=review, i=list(records))
+    found = store.records_here(db, review, records)
     if not found:
         raise NotFound("None of these records is in this review.")
-    return [it["id"] for it in found]
+    return found

@@ -15,11 +15,12 @@ from kettlesort.core.matching.blocking import window_of
 from kettlesort.core.matching.columns import Columns, columns_of
 from kettlesort.core.matching.keys import BY_YEAR, KEYS
 from kettlesort.store import match as store
-from kettlesort.store.base import Row, count_anew, row, rows, run, snapshot
+from kettlesort.store import questions
+from kettlesort.store.base import Row, count_anew, snapshot
 from kettlesort.store.jobs import Job
-from kettlesort.store.match import Ruling
+from kettlesort.store.match import Ruling, records_of, title_of
 from kettlesort.store.records import record_of
-from kettlesort.store.trial import LearntOf, mark_matched, neighbours, unkeyed, with_groups, without_keys, write_keys
+from kettlesort.store.trial import LearntOf, learnt_from_review, mark_matched, neighbours, unkeyed, with_groups, without_keys, write_keys
 from kettlesort.work import jobs, rules
 from kettlesort.work.change import Change, change
 
@@ -119,8 +120,8 @@ def _join(it: Change, part: _Part) -> None:
 
 def learnt_of(db: Session, review: int) -> Learnt | None:
     """What was learnt from a review before."""
-    found = row(db, "SELECT data FROM learnt WHERE review_id = :r", r=review)
-    return learnt_from(found["data"]) if found else None
+    found = learnt_from_review(db, review)
+    return None if found is None else learnt_from(found)
 
 
 def matched(
@@ -174,8 +175,8 @@ def _finish(it: Change, now: _Now) -> None:
     it.wait_turn()
     new = ids[now.first_new :]
     asked = [pair for pair in result.pairs if pair.verdict == "unsure"]
-    store.forget_questions(it.db, it.review, new)
-    store.ask(it.db, it.review, [_of(pair, ids) for pair in asked])
+    questions.forget_questions(it.db, it.review, new)
+    questions.ask(it.db, it.review, [_of(pair, ids) for pair in asked])
     mark_matched(it.db, now.batches, sorted({one["batch_id"] for one in now.copies if one["id"] in unkept}))
     if now.again:
         keep_learnt(it, result, ids)
@@ -214,13 +215,9 @@ def keep_learnt(it: Change, result: matching.Matching, ids: Sequence[int]) -> No
 def _weigh_questions(it: Change, result: matching.Matching, ids: Sequence[int]) -> None:
     """Let pairs that were asked before weigh what they weigh now."""
     position = {copy: k for k, copy in enumerate(ids)}
-    open_now = [q for q in store.open_questions(it.db, it.review) if q["left_copy"] in position and q["right_copy"] in position]
+    open_now = [q for q in questions.open_questions(it.db, it.review) if q["left_copy"] in position and q["right_copy"] in position]
     weights = result.weigh([(position[q["left_copy"]], position[q["right_copy"]]) for q in open_now])
-    run(
-        it.db,
-        "UPDATE question q SET score = u.w FROM unnest(CAST(:ids AS bigint[]), CAST(:weights AS float[])) u(id, w) WHERE q.id = u.id",
-        ids=[q["id"] for q in open_now], weights=weights,
-    )  # fmt: skip
+    questions.weigh(it.db, [q["id"] for q in open_now], weights)
 
 
 def _place(it: Change, place: dict[int, int]) -> list[int]:
@@ -253,10 +250,10 @@ def _regroup(it: Change, records: list[int]) -> list[int]:
 
 def leave(it: Change, batch: int) -> None:
     """The copies of a batch leave their records; groups that they held together fall apart."""
-    touched = [r["record_id"] for r in rows(it.db, "SELECT DISTINCT record_id FROM placement WHERE batch_id = :b", b=batch)]
-    run(it.db, "DELETE FROM placement WHERE batch_id = :b", b=batch)
+    touched = store.records_of_batch(it.db, batch)
+    store.unplace(it.db, batch)
     copies = store.group_copies(it.db, touched)
-    run(it.db, "UPDATE placement SET record_id = copy_id WHERE copy_id = ANY(:c)", c=copies)
+    store.stand_alone(it.db, copies)
     store.rebuild(it.db, it.review, sorted({*touched, *copies}), rules.trust_of(it.db, it.review))
     it.stands(sorted({*touched, *copies}))
     if copies:
@@ -274,20 +271,6 @@ def withdraw_all(it: Change, found: Sequence[Any]) -> None:
     it.event("match.taken_back", title_of(it.db, copies[0]), {"same": found[0]["same"]}, None)
 
 
-def records_of(db: Session, copies: Sequence[int]) -> list[int]:
-    """The records that copies are placed with."""
-    found = rows(
-        db, "SELECT DISTINCT record_id FROM placement WHERE copy_id = ANY(CAST(:c AS bigint[])) ORDER BY record_id", c=list(copies)
-    )
-    return [r["record_id"] for r in found]
-
-
-def title_of(db: Session, copy: int) -> str:
-    """The title of a copy."""
-    found = row(db, "SELECT title FROM copy WHERE id = :c", c=copy)
-    return found["title"] if found else ""
-
-
 class Chances(NamedTuple):
     """From where pairs are joined and asked, what is to be expected of other settings, and what was left apart as look-alikes."""
 
@@ -301,8 +284,8 @@ class Chances(NamedTuple):
 def chances(review: int, rule: matching.Rule) -> Chances:
     """What is known of a review's thresholds."""
     with snapshot() as db:
-        found = row(db, "SELECT data FROM learnt WHERE review_id = :r", r=review)
-    data = found["data"] if found else {}
-    learnt = learnt_from(data) if found else matching.NOTHING
+        found = learnt_from_review(db, review)
+    data = found or {}
+    learnt = matching.NOTHING if found is None else learnt_from(found)
     join, ask = matching.thresholds(rule, learnt.weights)
     return Chances(join, ask, learnt.records, data.get("curve", []), data.get("kinds", {}))

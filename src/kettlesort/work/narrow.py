@@ -9,8 +9,10 @@ from typing import NamedTuple
 from sqlmodel import Session
 
 from kettlesort.store import narrow as store
-from kettlesort.store.base import Row, rows, run, scalar, snapshot
+from kettlesort.store.base import Row, snapshot
+from kettlesort.store.match import records_of, title_of
 from kettlesort.store.narrow import Narrowing
+from kettlesort.store.records import in_short
 from kettlesort.work.change import Change, change
 from kettlesort.work.errors import Conflict, Invalid, NotFound
 from kettlesort.work.query import matching, node_of
@@ -50,11 +52,7 @@ def _checked(rule: Rule) -> Rule:
 def _spoken_of(review: int, rule: Rule, among: Sequence[int] | None = None) -> list[int]:
     """The records that a rule would set aside, whatever was decided on them. Both conditions must hold."""
     with snapshot() as db:
-        every = {it["id"]: it["full"] for it in rows(
-            db,
-            "SELECT id, abstract <> '' AS full FROM record WHERE review_id = :v AND (CAST(:a AS bigint[]) IS NULL OR id = ANY(CAST(:a AS bigint[])))",
-            v=review, a=None if among is None else list(among),
-        )}  # fmt: skip
+        every = store.with_abstracts(db, review, among)
     held = set(every)
     if rule.query.strip():
         held &= set(matching(review, rule.query))
@@ -68,12 +66,7 @@ def preview(review: int, rule: Rule) -> Preview:
     rule = _checked(rule._replace(name=rule.name or "?"))
     ids = _spoken_of(review, rule)
     with snapshot() as db:
-        found = rows(
-            db,
-            """SELECT r.id, r.title, r.year, s.seed, s.first FROM record r JOIN standing s ON s.record_id = r.id
-            WHERE r.review_id = :v AND r.id = ANY(CAST(:i AS bigint[])) ORDER BY r.id""",
-            v=review, i=ids,
-        )  # fmt: skip
+        found = in_short(db, review, ids)
     seeds = [it for it in found if it["seed"]]
     included = [it for it in found if it["first"] == "include" and not it["seed"]]
     going = [it for it in found if _goes(it, rule.spare)]
@@ -91,7 +84,7 @@ def apply(review: int, account: int, rule: Rule) -> tuple[int, int]:
     """Set aside what a rule says; the narrowing, and how many records went."""
     rule = _checked(rule)
     going = preview(review, rule).records
-    with change(review, account, "gather", large=True) as it:
+    with change(review, account, "gather", alone=False, large=True) as it:
         made = Narrowing(
             review_id=review, name=rule.name, query=rule.query, abstract=rule.abstract, keep=rule.keep, spare=rule.spare, again=rule.again, account_id=account
         )  # fmt: skip
@@ -104,20 +97,10 @@ def apply(review: int, account: int, rule: Rule) -> tuple[int, int]:
 
 
 def _put(it: Change, narrowing: int, records: Sequence[int], spare: bool) -> int:
-    """Set records aside that may still be; how many."""
-    still = rows(
-        it.db,
-        "SELECT record_id AS id, seed, first FROM standing WHERE review_id = :v AND record_id = ANY(CAST(:i AS bigint[]))",
-        v=it.review, i=list(records),
-    )  # fmt: skip
-    ids = [one["id"] for one in still if _goes(one, spare)]
-    run(
-        it.db,
-        """INSERT INTO narrowed (narrowing_id, copy_id, account_id, with_all) SELECT :n, unnest(CAST(:i AS bigint[])), :a, FALSE
-        ON CONFLICT (narrowing_id, copy_id) DO UPDATE SET released_at = NULL, with_all = FALSE""",
-        n=narrowing, i=ids, a=it.account,
-    )  # fmt: skip
-    it.stands(ids)
+    """Set records aside that may still be; how many. They alone are locked: whoever works elsewhere in the review waits for nothing."""
+    ids = [one["id"] for one in in_short(it.db, it.review, records, lock=True) if _goes(one, spare)]
+    store.put(it.db, narrowing, it.account, ids)
+    it.stands(ids, locked=True)
     return len(ids)
 
 
@@ -126,7 +109,7 @@ def set_aside(review: int, account: int, name: str, records: Sequence[int]) -> t
     name = " ".join(name.split())[:120]
     if not name:
         raise Invalid("Give it the name under which it is counted in the flow, such as “Not about hives”.", field="name")
-    with change(review, account, "gather", large=True) as it:
+    with change(review, account, "gather", alone=False, large=True) as it:
         made = Narrowing(review_id=review, name=name, query="", keep=False, by_hand=True, spare=False, account_id=account)
         it.db.add(made)
         it.db.flush()
@@ -140,18 +123,14 @@ def set_aside(review: int, account: int, name: str, records: Sequence[int]) -> t
 
 def withdraw(review: int, account: int, narrowing: int, back: bool = False) -> int:
     """Take a narrowing back as a whole, or apply it again as it was; how many records that concerns."""
-    with change(review, account, "gather", large=True) as it:
-        found = _narrowing(it.db, review, narrowing)
+    with change(review, account, "gather", alone=False, large=True) as it:
+        found = _narrowing(it.db, review, narrowing, held=True)
         if bool(found.withdrawn_at) != back:
             raise Conflict("This narrowing was taken back already." if found.withdrawn_at else "This narrowing is in force.")
-        which = "released_at IS NOT NULL AND with_all" if back else "released_at IS NULL"
-        released = "NULL, with_all = FALSE" if back else "clock_timestamp(), with_all = TRUE"
-        touched = rows(
-            it.db, f"UPDATE narrowed SET released_at = {released} WHERE narrowing_id = :n AND {which} RETURNING copy_id", n=narrowing
-        )  # fmt: skip
+        touched = (store.hold_all_again if back else store.release_all)(it.db, narrowing)
         found.withdrawn_at = None if back else datetime.now(UTC)
         it.db.flush()
-        it.stands(_records(it.db, [one["copy_id"] for one in touched]))
+        it.stands(records_of(it.db, touched))
         it.event("gather.narrowed_again" if back else "gather.narrowing_withdrawn", found.name, None, {"records": len(touched)})
         it.rank_again()
         return len(touched)
@@ -159,11 +138,11 @@ def withdraw(review: int, account: int, narrowing: int, back: bool = False) -> i
 
 def let_in(review: int, account: int, records: Sequence[int]) -> list[tuple[int, int]]:
     """Let records in again that narrowings hold aside; what was released, narrowing and copy, for undoing exactly that."""
-    with change(review, account, "gather", large=True) as it:
+    with change(review, account, "gather", alone=False, large=True) as it:
         released = store.release(it.db, review, records)
         if not released:
             raise NotFound("No narrowing holds these records aside.")
-        touched = _records(it.db, [copy for _, copy in released])
+        touched = records_of(it.db, [copy for _, copy in released])
         it.stands(touched)
         it.event("gather.let_in", _named(it.db, touched), [*dict.fromkeys(narrowing for narrowing, _ in released)])
         it.rank_again()
@@ -172,11 +151,11 @@ def let_in(review: int, account: int, records: Sequence[int]) -> list[tuple[int,
 
 def hold_again(review: int, account: int, released: Sequence[tuple[int, int]]) -> int:
     """Undo letting records in: what was released then is held aside again; how many records."""
-    with change(review, account, "gather", large=True) as it:
+    with change(review, account, "gather", alone=False, large=True) as it:
         held = store.hold_again(it.db, review, released)
         if not held:
             raise NotFound("None of these records was let in.")
-        touched = _records(it.db, held)
+        touched = records_of(it.db, held)
         it.stands(touched)
         it.event("gather.narrowed_one_again", _named(it.db, touched), None, {"records": len(touched)})
         it.rank_again()
@@ -185,7 +164,7 @@ def hold_again(review: int, account: int, released: Sequence[tuple[int, int]]) -
 
 def _named(db: Session, records: Sequence[int]) -> str:
     """The title of one record, or how many there are."""
-    return str(scalar(db, "SELECT title FROM record WHERE id = :r", r=records[0])) if len(records) == 1 else f"{len(records):,} records"
+    return title_of(db, records[0]) if len(records) == 1 else f"{len(records):,} records"
 
 
 def set_again(review: int, account: int, narrowing: int, again: bool) -> None:
@@ -198,25 +177,25 @@ def set_again(review: int, account: int, narrowing: int, again: bool) -> None:
 
 def narrow_again(it: Change, copies: Sequence[int]) -> None:
     """Copies came in: the narrowings that are to be repeated are applied once they are matched and searchable."""
-    if copies and scalar(
-        it.db, "SELECT EXISTS (SELECT 1 FROM narrowing WHERE review_id = :v AND again AND withdrawn_at IS NULL)", v=it.review
-    ):
+    if copies and store.to_be_repeated(it.db, it.review):
         it.enqueue("narrow", once=f"narrow-{it.review}", review=it.review, account=it.account)
 
 
 def repeat(review: int, account: int) -> int:
     """The task after an intake: every narrowing that is to be repeated, applied to records that it has not seen; how many went."""
     with snapshot() as db:
-        due = rows(db, "SELECT * FROM narrowing WHERE review_id = :v AND again AND withdrawn_at IS NULL ORDER BY id", v=review)
+        due = [db.get_one(Narrowing, number) for number in store.to_be_repeated(db, review)]
+        db.expunge_all()
     total = 0
     for one in due:
-        ids = _spoken_of(review, Rule(one["name"], one["query"], one["abstract"], one["keep"], one["spare"], True))
-        with change(review, account, "gather", large=True) as it:
-            seen = {c["copy_id"] for c in rows(it.db, "SELECT copy_id FROM narrowed WHERE narrowing_id = :n", n=one["id"])}
-            n = _put(it, one["id"], [record for record in ids if record not in seen], one["spare"])
+        assert one.id is not None
+        ids = _spoken_of(review, Rule(one.name, one.query, one.abstract, one.keep, one.spare, True))
+        with change(review, account, "gather", alone=False, large=True) as it:
+            seen = store.seen_by(it.db, one.id)
+            n = _put(it, one.id, [record for record in ids if record not in seen], one.spare)
             total += n
             if n:
-                it.event("gather.narrowing_repeated", one["name"], None, {"records": n})
+                it.event("gather.narrowing_repeated", one.name, None, {"records": n})
     return total
 
 
@@ -226,15 +205,9 @@ def narrowings(review: int) -> Sequence[Row]:
         return store.narrowings(db, review)
 
 
-def _narrowing(db: Session, review: int, narrowing: int) -> Narrowing:
-    found = db.get(Narrowing, narrowing)
+def _narrowing(db: Session, review: int, narrowing: int, *, held: bool = False) -> Narrowing:
+    """A narrowing of a review; one that is ``held`` is taken back or applied again by nobody else meanwhile."""
+    found = db.get(Narrowing, narrowing, with_for_update=held)
     if found is None or found.review_id != review:
         raise NotFound("There is no such narrowing in this review.")
     return found
-
-
-def _records(db: Session, copies: Sequence[int]) -> list[int]:
-    return [
-        it["record_id"]
-        for it in rows(db, "SELECT DISTINCT record_id FROM placement WHERE copy_id = ANY(CAST(:c AS bigint[]))", c=list(copies))
-    ]

@@ -4,7 +4,6 @@ from __future__ import annotations
 
 import re
 import secrets
-from datetime import UTC, datetime
 from functools import lru_cache
 from hashlib import sha256
 from ipaddress import IPv6Address, ip_address, ip_network
@@ -17,7 +16,7 @@ from sqlmodel import select
 
 from kettlesort.settings import settings
 from kettlesort.store import people as store
-from kettlesort.store.base import run, session
+from kettlesort.store.base import session
 from kettlesort.store.people import Account, SignedIn
 from kettlesort.work.errors import Conflict, Invalid, NotSignedIn, TooMany
 
@@ -190,7 +189,7 @@ def sign_out(cookie: str | None) -> None:
     digest = _token_hash(cookie)
     if digest is not None:
         with session() as db:
-            run(db, "UPDATE signed_in SET ended_at = :now WHERE token_hash = :digest", now=datetime.now(UTC), digest=digest)
+            store.sign_out(db, digest)
 
 
 def choose_theme(account: int, theme: str) -> None:
@@ -198,4 +197,4 @@ def choose_theme(account: int, theme: str) -> None:
     if theme not in ("light", "dark"):
         raise Invalid("The theme is light or dark.")
     with session() as db:
-        run(db, "UPDATE account SET theme = :theme WHERE id = :account", theme=theme, account=account)
+        db.get_one(Account, account).theme = theme

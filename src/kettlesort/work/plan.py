@@ -8,15 +8,17 @@ from typing import NamedTuple
 
 from sqlmodel import select
 
-from kettlesort.core.flow.figures import Figures
-from kettlesort.store.base import Row, rows, run, scalar, session, snapshot
+from kettlesort.core.flow.figures import Cell, Route, route
+from kettlesort.store import plan as store
+from kettlesort.store.base import Row, session, snapshot
 from kettlesort.store.people import Account
 from kettlesort.store.plan import Amendment, Member, Review
-from kettlesort.store.report import Event
+from kettlesort.store.questions import open_questions_of
+from kettlesort.store.report import Event, cells_of, copies_of
+from kettlesort.store.screen import clear_desk
 from kettlesort.work.change import Change, change
 from kettlesort.work.errors import Conflict, Invalid, NotFound
 from kettlesort.work.people import ROLES
-from kettlesort.work.report import flow_figures
 
 
 def make_review(account: int, title: str, question: str) -> int:
@@ -40,21 +42,21 @@ class MyReview(NamedTuple):
     """A review that somebody belongs to, and where it stands."""
 
     row: Row
-    figures: Figures
+    total: Route
+    questions: int
 
 
 def my_reviews(account: int) -> list[MyReview]:
-    """The reviews that an account belongs to, the one that changed last first."""
+    """The reviews that an account belongs to, the one that changed last first. Few statements, however many these are."""
     with snapshot() as db:
-        found = rows(
-            db,
-            """SELECT r.id, r.title, r.question, m.role, r.archived_at IS NOT NULL AS archived,
-            (SELECT max(e.at) FROM event e WHERE e.review_id = r.id) AS changed_at
-            FROM member m JOIN review r ON r.id = m.review_id WHERE m.account_id = :account AND m.removed_at IS NULL
-            ORDER BY changed_at DESC NULLS LAST, r.id DESC""",
-            account=account,
-        )
-        return [MyReview(it, flow_figures(db, it["id"])) for it in found]
+        found = store.reviews_of(db, account)
+        ids = [it["id"] for it in found]
+        copies, open_now = copies_of(db, ids), open_questions_of(db, ids)
+        cells: dict[int, list[Cell]] = {}
+        for it in cells_of(db, ids):
+            cell = Cell(it["main"], it["first"], it["fulltext"], it["second"], "", it["n"])
+            cells.setdefault(it["review_id"], []).append(cell)
+    return [MyReview(it, route(cells.get(it["id"], []), copies.get(it["id"], 0), 0), open_now.get(it["id"], 0)) for it in found]
 
 
 def archive(review: int, account: int, archived: bool) -> None:
@@ -71,13 +73,7 @@ def archive(review: int, account: int, archived: bool) -> None:
 def members(review: int) -> Sequence[Row]:
     """Everybody who is or was a member, with how much they decided."""
     with snapshot() as db:
-        return rows(
-            db,
-            """SELECT a.id, a.name, a.full_name, m.role, m.joined_at, m.removed_at,
-            (SELECT count(*) FROM verdict v WHERE v.review_id = :review AND v.account_id = a.id AND v.withdrawn_at IS NULL) AS decisions
-            FROM member m JOIN account a ON a.id = m.account_id WHERE m.review_id = :review ORDER BY m.removed_at NULLS FIRST, m.joined_at, a.id""",
-            review=review,
-        )
+        return store.members(db, review)
 
 
 def add_member(review: int, account: int, name: str, role: str) -> None:
@@ -110,23 +106,18 @@ def remove_member(review: int, account: int, person: int) -> None:
         if member.role == "lead":
             _another_lead(it, person)
         member.removed_at = datetime.now(UTC)
-        run(it.db, "DELETE FROM hold WHERE review_id = :r AND account_id = :a", r=review, a=person)
-        name = scalar(it.db, "SELECT full_name FROM account WHERE id = :a", a=person)
-        it.event("plan.member_removed", name, member.role, None)
+        clear_desk(it.db, review, person)
+        account_of = it.db.get_one(Account, person)
+        it.event("plan.member_removed", account_of.full_name, member.role, None)
 
 
 def _another_lead(it: Change, person: int) -> None:
-    others = scalar(
-        it.db,
-        "SELECT count(*) FROM member WHERE review_id = :r AND role = 'lead' AND removed_at IS NULL AND account_id <> :a",
-        r=it.review,
-        a=person,
-    )
-    if not others:
+    if not store.other_leads(it.db, it.review, person):
         raise Conflict("A review needs a lead; make somebody else lead first.")
 
 
 def title_of(review: int) -> str:
     """A review's title."""
     with snapshot() as db:
-        return str(scalar(db, "SELECT title FROM review WHERE id = :v", v=review) or "")
+        found = db.get(Review, review)
+        return found.title if found else ""

@@ -10,7 +10,8 @@ from sqlmodel import Session, col, select
 
 from kettlesort.core import protocol as core
 from kettlesort.core.documents import Block
-from kettlesort.store.base import Row, row, rows, run, scalar, snapshot
+from kettlesort.store import plan as store
+from kettlesort.store.base import Row, snapshot
 from kettlesort.store.plan import Amendment, Criterion, Element, PlannedSource, Review
 from kettlesort.work.change import change
 from kettlesort.work.errors import Conflict, Invalid, NotFound
@@ -49,7 +50,7 @@ class Changes(TypedDict, total=False):
     sources: Sequence[tuple[str, str]]
 
 
-class Standing(NamedTuple):
+class CurrentProtocol(NamedTuple):
     """The protocol as it stands. ``used`` are the criteria that verdicts name; once records are judged, a change needs a reason."""
 
     review: Review
@@ -61,7 +62,7 @@ class Standing(NamedTuple):
     needs_reason: bool
 
 
-def protocol(review: int) -> Standing:
+def protocol(review: int) -> CurrentProtocol:
     """The protocol as it stands."""
     with snapshot() as db:
         it = _standing(db, review)
@@ -69,29 +70,24 @@ def protocol(review: int) -> Standing:
         return it
 
 
-def _standing(db: Session, review: int) -> Standing:
+def _standing(db: Session, review: int) -> CurrentProtocol:
     found = db.get(Review, review)
     if found is None:
         raise NotFound("There is no such review.")
-    used = rows(
-        db,
-        "SELECT DISTINCT criterion_id AS id FROM verdict WHERE review_id = :r AND withdrawn_at IS NULL AND criterion_id IS NOT NULL",
-        r=review,
-    )
-    return Standing(
+    return CurrentProtocol(
         found,
         db.exec(select(Element).where(Element.review_id == review).order_by(col(Element.position))).all(),
         db.exec(
             select(Criterion).where(Criterion.review_id == review, col(Criterion.removed_at).is_(None)).order_by(col(Criterion.position))
         ).all(),
         db.exec(select(PlannedSource).where(PlannedSource.review_id == review).order_by(col(PlannedSource.position))).all(),
-        frozenset(it["id"] for it in used),
-        scalar(db, "SELECT coalesce(max(version), 0) FROM amendment WHERE review_id = :r", r=review),
-        bool(scalar(db, "SELECT EXISTS (SELECT 1 FROM verdict WHERE review_id = :r)", r=review)),
+        store.criteria_named(db, review),
+        store.version(db, review),
+        store.judged(db, review),
     )
 
 
-def _said(it: Standing) -> core.Protocol:
+def _said(it: CurrentProtocol) -> core.Protocol:
     """What the protocol says, apart from its rows."""
     plain = {name: getattr(it.review, name) for name in core.Protocol.model_fields if hasattr(it.review, name)}
     return core.Protocol(
@@ -111,13 +107,9 @@ def amend(review: int, account: int, changes: Changes, reason: str = "", *, seen
     with change(review, account, "plan") as it:
         before = _standing(it.db, review)
         if seen is not None and seen != before.version:
-            last = row(
-                it.db,
-                "SELECT a.full_name AS by FROM amendment m JOIN account a ON a.id = m.account_id WHERE m.review_id = :r ORDER BY m.version DESC LIMIT 1",
-                r=review,
-            )
+            last = store.versions(it.db, review)[-1:]
             raise Conflict(
-                f"{last['by'] if last else 'Somebody'} changed the protocol meanwhile. What you typed is still here: look at version {before.version} and save again."
+                f"{last[0]['by'] if last else 'Somebody'} changed the protocol meanwhile. What you typed is still here: look at version {before.version} and save again."
             )
         said_before = _said(before)
         _set_plain(before.review, changes)
@@ -171,7 +163,7 @@ def _set_plain(found: Review, changes: Changes) -> None:
 
 
 def _set_elements(db: Session, review: int, elements: Sequence[tuple[str, Sequence[str]]]) -> None:
-    run(db, "DELETE FROM element WHERE review_id = :r", r=review)
+    store.forget_elements(db, review)
     for position, (label, terms) in enumerate(elements[:MOST_LISTED]):
         clean = list(dict.fromkeys(" ".join(term.split()) for term in terms if term.strip()))
         if label.strip() or clean:
@@ -179,7 +171,7 @@ def _set_elements(db: Session, review: int, elements: Sequence[tuple[str, Sequen
 
 
 def _set_sources(db: Session, review: int, sources: Sequence[tuple[str, str]]) -> None:
-    run(db, "DELETE FROM planned_source WHERE review_id = :r", r=review)
+    store.forget_sources(db, review)
     for position, (name, kind) in enumerate(sources[:MOST_LISTED]):
         if kind not in SOURCE_KINDS:
             raise Invalid(f"A source is one of {', '.join(SOURCE_KINDS)}.", field="kind")
@@ -222,14 +214,8 @@ def versions(review: int) -> list[Version]:
 
 
 def _versions(db: Session, review: int) -> list[Version]:
-    found = rows(
-        db,
-        """SELECT m.version, m.at, m.reason, m.protocol, a.full_name AS by FROM amendment m JOIN account a ON a.id = m.account_id
-        WHERE m.review_id = :r ORDER BY m.version""",
-        r=review,
-    )
     out: list[Version] = []
-    for it in found:
+    for it in store.versions(db, review):
         said = core.Protocol.model_validate(it["protocol"])
         out.append(Version(it, said, core.differences(out[-1].said, said) if out else []))
     return out
@@ -240,11 +226,6 @@ def document(review: int) -> tuple[str, list[Block]]:
     with snapshot() as db:
         said = _said(_standing(db, review))
         kept = _versions(db, review)
-        team = rows(
-            db,
-            """SELECT a.full_name, m.role FROM member m JOIN account a ON a.id = m.account_id
-            WHERE m.review_id = :r AND m.removed_at IS NULL ORDER BY m.joined_at, a.id""",
-            r=review,
-        )
+        team = store.team(db, review)
     amendments = [core.Amendment(it.row["version"], it.row["at"].date(), it.row["by"], it.row["reason"]) for it in kept]
     return said.title, core.document(said, [(it["full_name"], it["role"]) for it in team], amendments, [it.changes for it in kept])

@@ -6,12 +6,13 @@ from collections.abc import Sequence
 from typing import Literal, NamedTuple
 
 import numpy as np
+from sqlmodel import col, select
 
 from kettlesort.core import query
 from kettlesort.core.query import Node, Trial
 from kettlesort.core.query.words import words_of
 from kettlesort.store import query as store
-from kettlesort.store.base import Row, scalar, snapshot
+from kettlesort.store.base import Row, snapshot
 from kettlesort.store.query import QueryStep
 from kettlesort.work.change import change
 from kettlesort.work.errors import Invalid
@@ -184,15 +185,14 @@ def take_step(review: int, account: int, text: str, note: str, *, keep: bool) ->
     """Write down that a query was tried, or keep it as a version; the same as the newest is kept without a new step."""
     text = query.write(node_of(text))
     with change(review, account, "query") as it:
-        newest = scalar(it.db, "SELECT max(id) FROM query_step WHERE review_id = :v", v=review)
-        step = it.db.get(QueryStep, newest) if newest else None
+        step = it.db.exec(select(QueryStep).where(QueryStep.review_id == review).order_by(col(QueryStep.id).desc())).first()
         if step is None or step.text != text or (note.strip() and step.note != note.strip()):
             before = step.text if step else None
             step = QueryStep(review_id=review, account_id=account, text=text, note=note.strip()[:500])
             it.db.add(step)
             it.event("plan.query_tried", step.note, before, text)
         if keep and step.version is None:
-            step.version = (scalar(it.db, "SELECT max(version) FROM query_step WHERE review_id = :v", v=review) or 0) + 1
+            step.version = store.latest_version(it.db, review) + 1
             it.event("plan.query_kept", f"Version {step.version}", None, text)
         it.db.flush()
         return step.id or 0

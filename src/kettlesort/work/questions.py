@@ -12,14 +12,15 @@ from kettlesort.core import matching
 from kettlesort.core.matching import NOTHING, Evidence, Learnt
 from kettlesort.core.record import Record
 from kettlesort.settings import settings
-from kettlesort.store import match as store
-from kettlesort.store.base import Row, row, rows, run, snapshot
-from kettlesort.store.match import Question, Ruling
-from kettlesort.store.records import COLUMNS, record_of
+from kettlesort.store import questions as store
+from kettlesort.store.base import Row, snapshot
+from kettlesort.store.match import Ruling, group_copies, of_people, records_of, title_of
+from kettlesort.store.questions import Question
+from kettlesort.store.records import record_of
 from kettlesort.work import rules
 from kettlesort.work.change import Change, change
 from kettlesort.work.errors import Conflict, NotFound
-from kettlesort.work.match import learnt_of, records_of, regroup, title_of, withdraw_all
+from kettlesort.work.match import learnt_of, regroup, withdraw_all
 
 
 class Side(NamedTuple):
@@ -69,14 +70,19 @@ def _opened(learnt: Learnt, found: Row) -> Open:
     return Open(found, chance, open_by * (1 + math.log2(found["copies"])) * (1 + found["decided"]))
 
 
+MOST_LISTED = 1000
+
+
 def questions(review: int, by: str = "worth") -> list[Open]:
-    """Pairs that wait for a person, those whose answer is worth most first, or the weightiest; put off ones last."""
+    """Pairs that wait for a person, those whose answer is worth most first, or the weightiest; put off ones last. At most `MOST_LISTED`."""
     with snapshot() as db:
         learnt = _known(db, review)
         found = [_opened(learnt, it) for it in store.open_questions(db, review)]
     if by == "worth":
-        return sorted(found, key=lambda it: (it.row["later"], -it.worth, it.row["id"]))
-    return sorted(found, key=lambda it: (it.row["later"], it.row["kind"] if by == "alike" else "", -it.row["score"], it.row["id"]))
+        found.sort(key=lambda it: (it.row["later"], -it.worth, it.row["id"]))
+    else:
+        found.sort(key=lambda it: (it.row["later"], it.row["kind"] if by == "alike" else "", -it.row["score"], it.row["id"]))
+    return found[:MOST_LISTED]
 
 
 def take(review: int, account: int, question: int) -> None:
@@ -85,17 +91,7 @@ def take(review: int, account: int, question: int) -> None:
         found = _question(it.db, review, question)
         if found["held_by"] not in (None, account):
             raise Conflict(f"{found['holder']} is looking at this pair.", holder=found["holder"])
-        run(
-            it.db,
-            "UPDATE question SET held_by = NULL, held_until = NULL WHERE review_id = :r AND held_by = :a AND id <> :q",
-            r=review,
-            a=account,
-            q=question,
-        )
-        run(
-            it.db, "UPDATE question SET held_by = :a, held_until = clock_timestamp() + make_interval(mins => :m) WHERE id = :q",
-            a=account, q=question, m=settings().hold_minutes,
-        )  # fmt: skip
+        store.hold(it.db, review, account, question, settings().hold_minutes)
 
 
 def _question(db: Session, review: int, question: int) -> Row:
@@ -111,7 +107,7 @@ def pair(review: int, question: int) -> Pair:
         found = _question(db, review, question)
         learnt = _known(db, review)
         rule = rules.in_force(db, review)
-        ids = store.group_copies(db, [found["left_record"], found["right_record"]])
+        ids = group_copies(db, [found["left_record"], found["right_record"]])
         by = {side.id: side for side in sides(db, ids)}
         left, right = by.pop(found["left_copy"]), by.pop(found["right_copy"])
         said = matching.explain(left.record, right.record, learnt)
@@ -136,19 +132,7 @@ def pair(review: int, question: int) -> Pair:
 
 def sides(db: Session, copies: Sequence[int]) -> list[Side]:
     """Copies with what brought them and what was decided on them, in the order of their groups."""
-    found = rows(
-        db,
-        f"""SELECT c.id, c.raw, p.record_id, s.source, s.source || ' · search ' || s.number || ' · ' || b.filename || ', line ' || c.line AS origin,
-        {", ".join("c." + name for name in COLUMNS.split(", "))} FROM copy c JOIN batch b ON b.id = c.batch_id JOIN search s ON s.id = b.search_id
-        LEFT JOIN placement p ON p.copy_id = c.id WHERE c.id = ANY(CAST(:c AS bigint[])) ORDER BY p.record_id, c.id""",
-        c=list(copies),
-    )
-    verdicts = rows(
-        db,
-        """SELECT v.copy_id, v.pass_number, v.verdict, k.name AS reason, a.full_name AS by, v.at FROM verdict v JOIN account a ON a.id = v.account_id
-        LEFT JOIN criterion k ON k.id = v.criterion_id WHERE v.withdrawn_at IS NULL AND v.copy_id = ANY(CAST(:c AS bigint[])) ORDER BY v.id""",
-        c=list(copies),
-    )
+    found, verdicts = store.copies_shown(db, copies), store.verdicts_on(db, copies)
     return [
         Side(
             it["id"],
@@ -180,7 +164,7 @@ def decide_pair(review: int, account: int, question: int, said: str) -> list[str
             raise Conflict("Somebody has answered this pair meanwhile.")
         if current[0]["held_by"] not in (None, account):
             raise Conflict(f"{current[0]['holder']} is looking at this pair.", holder=current[0]["holder"])
-        run(it.db, "UPDATE question SET held_by = NULL, held_until = NULL WHERE id = :q", q=question)
+        store.let_go(it.db, question)
         return rule_on(it, found.left_copy, found.right_copy, said, found.score)
 
 
@@ -206,13 +190,7 @@ def rule_on(it: Change, left: int, right: int, said: str, score: float | None = 
     it.event(f"match.{said}", title_of(it.db, left), None, {"copies": [left, right], "weight": score})
     told = []
     if said == SAME and len(after) > 1:
-        others = rows(
-            it.db,
-            """SELECT DISTINCT a.full_name FROM ruling u JOIN account a ON a.id = u.account_id JOIN placement x ON x.copy_id = u.left_copy JOIN placement y ON y.copy_id = u.right_copy
-            WHERE u.review_id = :r AND NOT u.same AND NOT u.by_rule AND u.withdrawn_at IS NULL AND x.record_id = ANY(:p) AND y.record_id = ANY(:p)""",
-            r=it.review, p=after,
-        )  # fmt: skip
-        names = " and ".join(r["full_name"] for r in others) or "somebody"
+        names = " and ".join(store.who_told_apart(it.db, it.review, after)) or "somebody"
         told.append(f"They stay apart, since {names} told copies of these groups apart; both answers are listed under Disagreements.")
     if said != SAME and len(after) == 1:
         told.append(
@@ -224,28 +202,16 @@ def rule_on(it: Change, left: int, right: int, said: str, score: float | None = 
 
 def verdicts_on(db: Session, records: Sequence[int]) -> list[str]:
     """In which passes records that are being joined were decided differently, in words."""
-    found = rows(
-        db,
-        """SELECT v.pass_number, array_agg(DISTINCT v.verdict ORDER BY v.verdict) AS said, array_agg(DISTINCT a.full_name) AS by FROM verdict v
-        JOIN placement p ON p.copy_id = v.copy_id JOIN account a ON a.id = v.account_id WHERE v.withdrawn_at IS NULL AND p.record_id = ANY(CAST(:p AS bigint[]))
-        GROUP BY v.pass_number HAVING count(DISTINCT v.verdict) > 1 ORDER BY v.pass_number""",
-        p=list(records),
-    )
     return [
         f"Pass {it['pass_number']}: decided both {' and '.join(it['said'])}, by {' and '.join(it['by'])}. The latest decision counts."
-        for it in found
+        for it in store.decided_differently(db, records)
     ]
 
 
 def later(review: int, account: int, question: int) -> None:
     """Put a pair to the end of the line."""
     with change(review, account, "match") as it:
-        if not run(
-            it.db,
-            "UPDATE question SET later = later + 1, held_by = NULL, held_until = NULL WHERE id = :q AND review_id = :r",
-            q=question,
-            r=review,
-        ):
+        if not store.put_off(it.db, review, question):
             raise NotFound("This pair is not open any more.")
         it.event("match.later", f"Pair {question}")
 
@@ -253,22 +219,11 @@ def later(review: int, account: int, question: int) -> None:
 def take_back(review: int, account: int) -> int | None:
     """Withdraw one's own latest answer at the pair desk; the question that is open again."""
     with change(review, account, "match") as it:
-        found = row(
-            it.db,
-            """SELECT u.* FROM ruling u WHERE u.review_id = :r AND u.account_id = :a AND NOT u.by_rule AND u.withdrawn_at IS NULL
-            AND EXISTS (SELECT 1 FROM question q WHERE q.left_copy = u.left_copy AND q.right_copy = u.right_copy) ORDER BY u.id DESC LIMIT 1""",
-            r=review, a=account,
-        )  # fmt: skip
+        found = store.last_answer(it.db, review, account)
         if found is None:
             raise NotFound("There is no answer of yours to take back.")
         withdraw_all(it, [found])
-        question = row(
-            it.db,
-            "SELECT id FROM question WHERE left_copy = :l AND right_copy = :t AND gone_trial_id IS NULL",
-            l=found["left_copy"],
-            t=found["right_copy"],
-        )
-        return question["id"] if question else None
+        return store.question_about(it.db, found["left_copy"], found["right_copy"])
 
 
 def told(review: int) -> Sequence[Row]:
@@ -277,24 +232,13 @@ def told(review: int) -> Sequence[Row]:
     ``holds`` is whether the copies stand as it was said.
     """
     with snapshot() as db:
-        return rows(
-            db,
-            """SELECT u.id, coalesce(u.stroke, u.id) AS stroke, u.left_copy, u.right_copy, u.at, u.same, u.related, a.full_name AS by, l.title AS left_title, r.title AS right_title,
-            x.record_id AS left_record, y.record_id AS right_record, (x.record_id = y.record_id) = u.same AS holds
-            FROM ruling u JOIN account a ON a.id = u.account_id JOIN copy l ON l.id = u.left_copy JOIN copy r ON r.id = u.right_copy
-            JOIN placement x ON x.copy_id = u.left_copy JOIN placement y ON y.copy_id = u.right_copy
-            WHERE u.review_id = :v AND NOT u.by_rule AND u.withdrawn_at IS NULL AND (NOT u.same OR x.record_id <> y.record_id)
-            ORDER BY holds, u.id DESC LIMIT 1000""",
-            v=review,
-        )
+        return store.told(db, review)
 
 
 def withdraw(review: int, account: int, ruling: int) -> None:
     """Withdraw one person's ruling, same or different."""
     with change(review, account, "match") as it:
-        found = row(
-            it.db, "SELECT * FROM ruling WHERE id = :i AND review_id = :v AND NOT by_rule AND withdrawn_at IS NULL", i=ruling, v=review
-        )
-        if found is None:
+        found = of_people(it.db, review, ids=[ruling], same=None)
+        if not found:
             raise NotFound("That was taken back already.")
-        withdraw_all(it, [found])
+        withdraw_all(it, found)

@@ -13,10 +13,12 @@ from kettlesort.core.formats.recipe import NotARecipe, Recipe, recipe_of, shippe
 from kettlesort.core.formats.source import TextSource
 from kettlesort.store import gather
 from kettlesort.store import recipes as store
-from kettlesort.store.base import Row, row, run, scalar, session, snapshot
+from kettlesort.store.base import Row, session, snapshot
+from kettlesort.store.gather import Batch
 from kettlesort.store.recipes import StoredRecipe
 from kettlesort.work.change import change
 from kettlesort.work.errors import Invalid, NotFound
+from kettlesort.work.late import Both, conflict
 
 MOST = 100
 LOOKED_AT = 400_000
@@ -56,22 +58,23 @@ def understood(text: str) -> Recipe:
         raise Invalid(f"This recipe cannot be used. {error}", field="recipe") from None
 
 
-def keep(review: int, account: int, text: str) -> Recipe:
-    """Keep a recipe under its name, as its next version. What is the same as before is not kept again."""
+def keep(review: int, account: int, text: str, seen: str | None = None) -> Recipe:
+    """Keep a recipe under its name, as its next version. What is the same as before is not kept again.
+
+    ``seen`` is the version on which the change was made, "" for none: who is later than another is told, and chooses.
+    """
     recipe = understood(text)
     if recipe.name.casefold() in {it.name.casefold() for it in shipped().values()}:
         raise Invalid(f"“{recipe.name}” is the name of a recipe that comes with the program; choose another.", field="name")
     with change(review, account, "gather") as it:
-        before = row(
-            it.db, "SELECT * FROM recipe WHERE review_id = :v AND name = :n AND removed_at IS NULL ORDER BY version DESC LIMIT 1", v=review, n=recipe.name
-        )  # fmt: skip
-        version = int(
-            scalar(it.db, "SELECT coalesce(max(version), 0) + 1 FROM recipe WHERE review_id = :v AND name = :n", v=review, n=recipe.name)
-        )
+        before, version = store.newest(it.db, review, recipe.name), store.next_version(it.db, review, recipe.name)
         recipe = recipe.model_copy(update={"version": version})
         if before and recipe.model_copy(update={"version": before["version"]}).text() == before["text"]:
             return recipe_of(before["text"])
-        if scalar(it.db, "SELECT count(DISTINCT name) FROM recipe WHERE review_id = :v AND removed_at IS NULL", v=review) >= MOST:
+        if before and seen is not None and before["text"] != seen:
+            both = [Both(f"Version {before['version']}", before["text"], recipe.text())]
+            raise conflict(it.db, review, "gather.recipe_kept", f"the recipe “{recipe.name}”", both, before["text"], recipe.text())
+        if store.count(it.db, review) >= MOST:
             raise Invalid(f"A review keeps at most {MOST} recipes.", field="name")
         it.db.add(StoredRecipe(review_id=review, name=recipe.name, version=version, text=recipe.text(), account_id=account))
         it.event("gather.recipe_kept", recipe.name, before["text"] if before else None, recipe.text())
@@ -81,27 +84,22 @@ def keep(review: int, account: int, text: str) -> Recipe:
 def remove(review: int, account: int, name: str, back: bool = False) -> None:
     """Remove a recipe with all its versions, or bring it back."""
     with change(review, account, "gather") as it:
-        done = run(
-            it.db,
-            f"UPDATE recipe SET removed_at = {'NULL' if back else 'clock_timestamp()'} WHERE review_id = :v AND name = :n AND removed_at IS {'NOT NULL' if back else 'NULL'}",
-            v=review, n=name,
-        )  # fmt: skip
-        if not done:
+        if not (store.bring_back if back else store.remove)(it.db, review, name):
             raise NotFound("There is no such recipe.")
         it.event("gather.recipe_brought_back" if back else "gather.recipe_removed", name)
 
 
 def _text_of(review: int, batch: int) -> str:
     with session() as db:
-        found = row(db, "SELECT b.sha256, b.how FROM batch b WHERE b.id = :b AND b.review_id = :v", b=batch, v=review)
-        if found is None:
+        found = db.get(Batch, batch)
+        if found is None or found.review_id != review:
             raise NotFound("There is no such file in this review.")
-        file = gather.open_blob(db, found["sha256"])
+        file = gather.open_blob(db, found.sha256)
         if file.read(2) == b"PK":
             raise Invalid("A workbook has no labels; say what its columns are instead.", field="file")
         file.seek(0)
         try:
-            source = TextSource(file, str(found["how"].get("encoding", "")))
+            source = TextSource(file, str(found.how.get("encoding", "")))
         except NotReadable as error:
             raise Invalid(str(error), field="file") from None
         out = ""

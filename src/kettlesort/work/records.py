@@ -17,16 +17,20 @@ from kettlesort.core.formats import Loss
 from kettlesort.core.query import In, Text, find
 from kettlesort.core.query.words import words_of
 from kettlesort.core.record import Record, doi_of
+from kettlesort.core.screening import in_words
+from kettlesort.core.screening.lists import OFFERED, Shown, keyed, shown
+from kettlesort.store import provenance
 from kettlesort.store import screen as screening
-from kettlesort.store.base import Row, row, rows, snapshot
-from kettlesort.store.labels import labels_of
+from kettlesort.store.base import Row, snapshot
+from kettlesort.store.labels import labels_of, names_of_labels
 from kettlesort.store.match import group_copies
+from kettlesort.store.narrow import Narrowing
 from kettlesort.store.query import Numbers
 from kettlesort.store.records import (
-    COLUMNS,
     Wanted,
     described,
     ids,
+    kept,
     listed_copies,
     order,
     order_made_at,
@@ -34,6 +38,7 @@ from kettlesort.store.records import (
     values_of,
     years_and_sources,
 )
+from kettlesort.store.seeds import carrying
 from kettlesort.work.errors import Invalid, NotFound
 from kettlesort.work.query import matching
 from kettlesort.work.searchable import searchable
@@ -75,13 +80,8 @@ def typed_ids(review: int, typed: str) -> Numbers:
     key = typed.strip()
     if " " not in key and (doi_of(key) or any(sign.isdigit() for sign in key)):
         with snapshot() as db:
-            named = rows(
-                db,
-                """SELECT DISTINCT p.record_id FROM copy c JOIN placement p ON p.copy_id = c.id WHERE c.review_id = :v AND p.review_id = :v
-                AND (c.doi = :d OR lower(c.accession) = :a)""",
-                v=review, d=doi_of(key) or "-", a=key.lower(),
-            )  # fmt: skip
-        found = np.union1d(found, np.array([it["record_id"] for it in named], np.int64))
+            named = carrying(db, review, [doi_of(key) or "-", key.lower()])
+        found = np.union1d(found, np.array(named, np.int64))
     return found
 
 
@@ -201,6 +201,21 @@ class Copy(NamedTuple):
     origin: Row
 
 
+def shown_as(review: int, list: str) -> tuple[Shown, dict[str, str]]:
+    """What a list is called and holds, and the lists that can be chosen, the team's labels among them."""
+    with snapshot() as db:
+        labels = names_of_labels(db, review)
+        name, key = keyed(list)
+        narrowing = db.get(Narrowing, int(key)) if name == "narrowed" and key.isdecimal() and len(key) < 19 else None
+        called = narrowing.name if narrowing and narrowing.review_id == review else labels.get(key, "")
+    if name in ("narrowed", "label") and not called:
+        raise NotFound("There is no such label or narrowing in this review; it may have been removed.")
+    try:
+        return shown(list, called), {**OFFERED, **{f"label:{number}": shown("label", said).heading for number, said in labels.items()}}
+    except KeyError:
+        raise NotFound(f"There is no list named “{list}”.") from None
+
+
 class Happened(NamedTuple):
     """Something that happened to a record."""
 
@@ -227,47 +242,21 @@ class Whole(NamedTuple):
 def whole(review: int, record: int) -> Whole:
     """One record, its copies as they came, and its history."""
     with snapshot() as db:
-        found = row(db, f"SELECT id, whose, {COLUMNS} FROM record WHERE id = :i AND review_id = :v", i=record, v=review)
+        found = kept(db, review, record)
         standing = screening.state_in(db, review, record)
         if found is None or standing is None:
             raise NotFound("There is no such record in this review; it may have been joined with another.")
         copies = group_copies(db, [record])
         origins = {it["id"]: it for it in screening.origins(db, [record])}
-        texts = rows(db, f"SELECT id, raw, {COLUMNS} FROM copy WHERE id = ANY(CAST(:c AS bigint[])) ORDER BY id", c=copies)
-        filled = rows(
-            db, "SELECT field, source FROM supplement WHERE copy_id = ANY(CAST(:c AS bigint[])) AND withdrawn_at IS NULL ORDER BY id", c=copies
-        )  # fmt: skip
         it = record_of(found)
-        named = row(db, "SELECT name FROM narrowing WHERE id = :n", n=standing["narrowing_id"] or 0)
+        named = db.get(Narrowing, standing["narrowing_id"]) if standing["narrowing_id"] else None
         whose = found["whose"] or {name: copies[0] for name in Record._fields if getattr(it, name)}
-        supplied = {one["field"]: one["source"] for one in filled if getattr(it, one["field"])}
+        supplied = {one["field"]: one["source"] for one in provenance.supplied(db, copies) if getattr(it, one["field"])}
         return Whole(
-            record, it, whose, supplied, standing, str(named["name"]) if named else "", labels_of(db, record),
-            [Copy(one["id"], record_of(one), one["raw"], origins[one["id"]]) for one in texts],
-            [Happened(one["at"], one["by"], one["what"], one["detail"]) for one in rows(db, _HISTORY, c=copies)],
+            record, it, whose, supplied, standing, named.name if named else "", labels_of(db, record),
+            [Copy(one["id"], record_of(one), one["raw"], origins[one["id"]]) for one in provenance.copies(db, copies)],
+            [Happened(one["at"], one["by"], one["what"], one["detail"]) for one in provenance.history(db, copies)],
         )  # fmt: skip
-
-
-_HISTORY = """
-SELECT at, a.full_name AS by, what, detail FROM (
-    SELECT b.uploaded_at AS at, b.uploaded_by AS account, 'uploaded' AS what, q.source || ', search ' || q.number || ', ' || b.filename || ', line ' || c.line AS detail
-        FROM copy c JOIN batch b ON b.id = c.batch_id JOIN search q ON q.id = b.search_id WHERE c.id = ANY(CAST(:c AS bigint[]))
-    UNION ALL SELECT u.at, u.account_id, CASE WHEN u.same THEN 'joined' ELSE 'told_apart' END, CASE WHEN u.by_rule THEN 'by rule, weight ' || round(u.score::numeric, 1) ELSE 'by hand' END
-        FROM ruling u WHERE u.left_copy = ANY(CAST(:c AS bigint[])) OR u.right_copy = ANY(CAST(:c AS bigint[]))
-    UNION ALL SELECT u.withdrawn_at, u.withdrawn_by, 'ruling_withdrawn', CASE WHEN u.same THEN 'no longer joined' ELSE 'no longer told apart' END
-        FROM ruling u WHERE u.withdrawn_at IS NOT NULL AND u.withdrawn_by IS NOT NULL AND (u.left_copy = ANY(CAST(:c AS bigint[])) OR u.right_copy = ANY(CAST(:c AS bigint[])))
-    UNION ALL SELECT v.at, v.account_id, 'decided', 'pass ' || v.pass_number || ': ' || v.verdict || coalesce(', ' || k.name, '')
-        FROM verdict v LEFT JOIN criterion k ON k.id = v.criterion_id WHERE v.copy_id = ANY(CAST(:c AS bigint[]))
-    UNION ALL SELECT v.withdrawn_at, coalesce(v.withdrawn_by, v.account_id), 'decision_withdrawn', 'pass ' || v.pass_number || ': ' || v.verdict
-        FROM verdict v WHERE v.withdrawn_at IS NOT NULL AND v.copy_id = ANY(CAST(:c AS bigint[]))
-    UNION ALL SELECT m.at, m.account_id, 'seed', '' FROM seed_mark m WHERE m.copy_id = ANY(CAST(:c AS bigint[]))
-    UNION ALL SELECT n.at, n.account_id, 'noted', n.text FROM note n WHERE n.copy_id = ANY(CAST(:c AS bigint[]))
-    UNION ALL SELECT t.at, t.account_id, 'full_text', t.state || CASE WHEN t.reason <> '' THEN ': ' || t.reason ELSE '' END FROM full_text t WHERE t.copy_id = ANY(CAST(:c AS bigint[]))
-    UNION ALL SELECT s.at, s.account_id, 'filled', s.field || ', from ' || s.source FROM supplement s WHERE s.copy_id = ANY(CAST(:c AS bigint[]))
-    UNION ALL SELECT n.at, n.account_id, 'set_aside', n.name FROM narrowed d JOIN narrowing n ON n.id = d.narrowing_id WHERE d.copy_id = ANY(CAST(:c AS bigint[]))
-    UNION ALL SELECT d.released_at, d.account_id, 'let_in', n.name FROM narrowed d JOIN narrowing n ON n.id = d.narrowing_id WHERE d.released_at IS NOT NULL AND d.copy_id = ANY(CAST(:c AS bigint[]))
-) h JOIN account a ON a.id = h.account ORDER BY at, what
-"""
 
 
 class Export(NamedTuple):
@@ -285,9 +274,7 @@ def _records(review: int, wanted: Wanted) -> tuple[list[int], list[Record]]:
     if not held:
         raise Invalid("This list is empty; there is nothing to write.", field="list")
     with snapshot() as db:
-        found = {
-            it["id"]: record_of(it) for it in rows(db, f"SELECT id, {COLUMNS} FROM record WHERE id = ANY(CAST(:i AS bigint[]))", i=held)
-        }
+        found = {it["id"]: record_of(it) for it in provenance.records(db, held)}
     return [it for it in held if it in found], [found[it] for it in held if it in found]
 
 
@@ -314,34 +301,14 @@ def export(review: int, wanted: Wanted, format: str, columns: Sequence[str] = ()
 
 def _origins(review: int, held: Sequence[int]) -> dict[int, dict[str, Any]]:
     with snapshot() as db:
-        found = rows(
-            db,
-            """SELECT s.record_id AS id, s.seed, s.first, s.fulltext, s.second, string_agg(DISTINCT q.source, '; ') AS sources,
-            string_agg(DISTINCT q.number || '.' || u.number, '; ') AS searches,
-            string_agg(q.source || ', search ' || q.number || ', ' || b.filename || ', line ' || c.line, ' | ' ORDER BY c.id) AS files,
-            coalesce(string_agg(DISTINCT u.query_version::text, '; '), '') AS versions,
-            coalesce((SELECT string_agg(DISTINCT l.name, '; ') FROM placement x JOIN labelled d ON d.copy_id = x.copy_id JOIN label l ON l.id = d.label_id
-                WHERE x.record_id = s.record_id AND l.removed_at IS NULL), '') AS labels
-            FROM standing s JOIN placement p ON p.record_id = s.record_id JOIN copy c ON c.id = p.copy_id JOIN batch b ON b.id = p.batch_id
-            JOIN search q ON q.id = b.search_id JOIN search_run u ON u.id = b.run_id
-            WHERE s.review_id = :v AND s.record_id = ANY(CAST(:i AS bigint[])) GROUP BY s.record_id""",
-            v=review, i=list(held),
-        )  # fmt: skip
+        found = provenance.origins(db, review, held)
     return {
         it["id"]: {
             "record": it["id"], "sources": it["sources"], "searches": it["searches"], "files and lines": it["files"], "versions of the query": it["versions"],
-            "labels": it["labels"], "state": _state(it), "seed": "yes" if it["seed"] else "",
+            "labels": it["labels"], "state": in_words(it["first"], it["fulltext"], it["second"]), "seed": "yes" if it["seed"] else "",
         }
         for it in found
     }  # fmt: skip
-
-
-def _state(it: Row) -> str:
-    if it["first"] != "include":
-        return {"open": "not decided", "unsure": "unsure", "exclude": "excluded", "aside": "set aside"}[it["first"]]
-    if it["fulltext"] != "obtained":
-        return {"sought": "full text sought", "missing": "full text not obtained"}[it["fulltext"]]
-    return {"include": "included", "exclude": "full text excluded"}.get(it["second"], "full text to be decided")
 
 
 def losses(review: int, wanted: Wanted, format: str) -> tuple[int, list[Loss]]:

@@ -9,12 +9,12 @@ from sqlmodel import Session
 
 from kettlesort.core.flow.diagram import Diagram, ours, standard
 from kettlesort.core.flow.figures import MAIN, Cell, Counted, Figures, Narrowed, Source, figures
-from kettlesort.store import chart, match, narrow
+from kettlesort.store import chart, narrow, plan, questions
 from kettlesort.store import report as store
-from kettlesort.store.base import Row, rows, run, scalar, session, snapshot
+from kettlesort.store.base import Row, session, snapshot
 
 
-class Standing(NamedTuple):
+class LiveFigures(NamedTuple):
     """All live figures of a review, from one snapshot."""
 
     figures: Figures
@@ -34,9 +34,6 @@ def flow_figures(db: Session, review: int, *, from_rows: bool = False) -> Figure
     other_copies = sum(int(it["copies"]) for it in counted if it["kind"] not in MAIN)
     other_records = sum(it["n"] for it in cells if not it["main"])
     copies_other = other_copies - other_records
-    criteria = [
-        it["name"] for it in rows(db, "SELECT name FROM criterion WHERE review_id = :v ORDER BY removed_at NULLS FIRST, position", v=review)
-    ]
     return figures(
         [Source(name, kind, n) for (name, kind), n in sources.items()],  # type: ignore[arg-type]
         [Cell(it["main"], it["first"], it["fulltext"], it["second"], it["criterion"], it["n"]) for it in cells],
@@ -45,8 +42,8 @@ def flow_figures(db: Session, review: int, *, from_rows: bool = False) -> Figure
         kept=sum(int(it["copies"]) for it in counted) - surplus,
         studies=store.included_studies(db, review),
         seeds=sum(it["n"] for it in cells if it["seed"]),
-        questions=match.count_open_questions(db, review),
-        criteria=list(dict.fromkeys(criteria)),
+        questions=questions.count_open_questions(db, review),
+        criteria=list(dict.fromkeys(plan.names_of_criteria(db, review))),
         narrowed=_narrowed(db, review),
         counted=Counted(**store.counted_from_rows(db, review)) if from_rows else None,
     )
@@ -60,11 +57,11 @@ def _narrowed(db: Session, review: int) -> list[Narrowed]:
     return list(by_key.values())
 
 
-def standing(review: int, *, from_rows: bool = False) -> Standing:
+def standing(review: int, *, from_rows: bool = False) -> LiveFigures:
     """What the ribbon and the flow diagram show."""
     with snapshot() as db:
         it = flow_figures(db, review, from_rows=from_rows)
-        return Standing(it, it.total.found, chart.charted_studies(db, review))
+        return LiveFigures(it, it.total.found, chart.charted_studies(db, review))
 
 
 def diagram(review: int, drawing: Literal["ours", "standard"], summed: bool) -> tuple[Figures, Diagram]:
@@ -77,8 +74,7 @@ def diagram(review: int, drawing: Literal["ours", "standard"], summed: bool) -> 
 def history(review: int, before: int | None, limit: int, kind: str = "", account: int | None = None) -> tuple[int, Sequence[Row]]:
     """The history, newest first, and how many events there are."""
     with snapshot() as db:
-        total = int(scalar(db, "SELECT count(*) FROM event WHERE review_id = :v", v=review))
-        return total, store.events(db, review, before, min(limit, 1000), kind, account)
+        return store.count_events(db, review), store.events(db, review, before, min(limit, 1000), kind, account)
 
 
 def all_history(review: int) -> Iterator[Row]:
@@ -95,19 +91,10 @@ def all_history(review: int) -> Iterator[Row]:
 def be_seen(review: int, account: int) -> None:
     """Note that an account has a page of the review open."""
     with session() as db:
-        run(
-            db,
-            "INSERT INTO presence (review_id, account_id, seen_at) VALUES (:v, :a, clock_timestamp()) ON CONFLICT (review_id, account_id) DO UPDATE SET seen_at = clock_timestamp()",
-            v=review, a=account,
-        )  # fmt: skip
+        plan.be_seen(db, review, account)
 
 
 def who_is_here(review: int) -> Sequence[Row]:
     """Members, and whether each has a page of the review open."""
     with snapshot() as db:
-        return rows(
-            db,
-            """SELECT a.id, a.full_name, m.role, coalesce(p.seen_at > now() - interval '40 seconds', FALSE) AS here FROM member m JOIN account a ON a.id = m.account_id
-            LEFT JOIN presence p ON p.review_id = m.review_id AND p.account_id = a.id WHERE m.review_id = :v AND m.removed_at IS NULL ORDER BY m.joined_at, a.id""",
-            v=review,
-        )
+        return plan.team(db, review)

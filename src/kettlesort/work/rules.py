@@ -10,7 +10,8 @@ from sqlmodel import Session
 
 from kettlesort.core.matching import NotARule, Rule, rule_of
 from kettlesort.core.matching.rule import told
-from kettlesort.store.base import Row, rows, snapshot
+from kettlesort.store import trial as store
+from kettlesort.store.base import Row, snapshot
 from kettlesort.store.trial import MatchRule, rule_in_force
 from kettlesort.work.change import Change
 from kettlesort.work.errors import Invalid
@@ -50,11 +51,7 @@ def put_in_force(it: Change, rule: Rule) -> Rule:
 def versions(review: int) -> Sequence[Row]:
     """All versions of a review's rule, the latest first."""
     with snapshot() as db:
-        return rows(
-            db,
-            "SELECT m.id, m.version, m.text, m.at, a.full_name AS by FROM match_rule m JOIN account a ON a.id = m.account_id WHERE m.review_id = :r ORDER BY m.version DESC",
-            r=review,
-        )
+        return store.rules(db, review)
 
 
 def current(review: int) -> tuple[Rule, bool]:

@@ -15,11 +15,13 @@ from kettlesort.core.formats import Entry
 from kettlesort.core.query import syntax
 from kettlesort.core.record import Record, folded
 from kettlesort.outside.catalogue import CatalogueError
+from kettlesort.store import catalogue as plans
 from kettlesort.store import gather as store
-from kettlesort.store.base import Row, rows, run, scalar, session, snapshot
+from kettlesort.store.base import Row, session, snapshot
 from kettlesort.store.catalogue import Catalogue, Schedule
 from kettlesort.store.gather import Batch, Search, SearchRun
 from kettlesort.store.jobs import Job
+from kettlesort.store.people import Account
 from kettlesort.work import catalogue, jobs
 from kettlesort.work.change import Change, change
 from kettlesort.work.errors import Conflict, Invalid, NotFound
@@ -56,7 +58,7 @@ def begin(review: int, account: int, wish: Wish) -> tuple[int, int]:
         if found is None or found.review_id != review or found.removed_at:
             raise NotFound("There is no such catalogue; another member may have disconnected it.")
         if wish.search is None:
-            number = scalar(it.db, "SELECT coalesce(max(number), 0) + 1 FROM search WHERE review_id = :r", r=review)
+            number = store.next_search(it.db, review)
             search = Search(review_id=review, number=number, source=found.name, kind="database")
             it.db.add(search)
             it.db.flush()
@@ -80,11 +82,11 @@ def _begin(it: Change, search: Search, at: Catalogue, query: str, version: int |
     assert search.id is not None
     latest = latest_run(it.db, search.id)
     empty = latest.id is not None and not latest.state and not latest.query and latest.announced is None
-    empty = empty and not scalar(it.db, "SELECT count(*) FROM batch WHERE run_id = :r", r=latest.id)
+    empty = empty and not store.count_files(it.db, search.id, run=latest.id)
     made = latest if empty else new_run(it, search.id)
     made.query, made.query_version, made.catalogue_id, made.state = asked, version, at.id, "fetching"
     made.run_on = datetime.now(UTC).date()
-    made.run_by = str(scalar(it.db, "SELECT full_name FROM account WHERE id = :a", a=it.account))
+    made.run_by = it.db.get_one(Account, it.account).full_name
     it.db.add(made)
     it.db.flush()
     assert made.id is not None
@@ -141,17 +143,14 @@ def _fetch(job: Job, progress: jobs.Progress, number: int) -> None:
                 jobs.finish_in(other, job, "done")
             return
         asked, at = found.query, found.catalogue_id
-        have = int(scalar(db, "SELECT coalesce(max(position), 0) FROM fetched WHERE run_id = :r", r=number))
+        have = store.count_fetched(db, number)
     asking = catalogue.client(job.review_id, at)
     place, total = have + 1, -1
     for page in asking.pages(asked, start=place, size=PAGE):
         total = page.total
         with session() as db:
-            for offset, (record, raw) in enumerate(page.records):
-                run(
-                    db, "INSERT INTO fetched (run_id, position, key, raw) VALUES (:r, :p, :k, :x) ON CONFLICT DO NOTHING",
-                    r=number, p=place + offset, k=_key(record), x=raw.replace("\x00", ""),
-                )  # fmt: skip
+            kept = [(place + k, _key(record), raw.replace("\x00", "")) for k, (record, raw) in enumerate(page.records)]
+            store.keep_fetched(db, number, kept)
             place += len(page.records)
             told = db.get(SearchRun, number)
             if told is not None:
@@ -175,18 +174,11 @@ def _take_in(job: Job, number: int) -> None:
             jobs.finish_in(it.db, job, "done")
             return
         search = search_of(it.db, job.review_id, found.search_id)
-        held = rows(it.db, "SELECT position, key, raw FROM fetched WHERE run_id = :r ORDER BY position", r=number)
-        before = {
-            one["key"]
-            for one in rows(
-                it.db,
-                "SELECT f.key FROM fetched f JOIN search_run r ON r.id = f.run_id WHERE r.search_id = :s AND r.id <> :r AND r.state = 'done'",
-                s=found.search_id, r=number,
-            )
-        }  # fmt: skip
+        held = store.fetched(it.db, number)
+        before = store.fetched_before(it.db, found.search_id, number)
         new = [one for one in {one["key"]: one for one in held}.values() if one["key"] not in before]
         copies = _batch_of(it, found, search, new, job.account_id) if new else 0
-        run(it.db, "UPDATE fetched SET raw = '' WHERE run_id = :r", r=number)
+        store.forget_fetched(it.db, number)
         found.state = "done"
         said = {"announced": found.announced, "fetched": len(held), "new": copies}
         it.event("gather.run_done", f"Search {search.number}, run {found.number}", None, said)
@@ -248,9 +240,7 @@ def begin_due(now: datetime | None = None) -> int:
                 plan.next_at = following(plan.next_at, plan.every)
             at = it.db.get(Catalogue, plan.catalogue_id)
             search = it.db.get(Search, plan.search_id)
-            running = scalar(
-                it.db, "SELECT EXISTS (SELECT 1 FROM search_run WHERE search_id = :s AND state = 'fetching')", s=plan.search_id
-            )
+            running = store.fetching(it.db, plan.search_id)
             if at is None or at.removed_at or search is None or search.removed_at or running:
                 continue
             try:
@@ -266,13 +256,7 @@ def begin_due(now: datetime | None = None) -> int:
 def schedules(review: int) -> Sequence[Row]:
     """What is planned."""
     with snapshot() as db:
-        return rows(
-            db,
-            """SELECT p.id, p.search_id, p.query, p.query_version, p.every, p.next_at, p.stopped_at, c.name AS catalogue, a.full_name AS by, s.number
-            FROM schedule p JOIN catalogue c ON c.id = p.catalogue_id JOIN account a ON a.id = p.account_id JOIN search s ON s.id = p.search_id
-            WHERE p.review_id = :v AND s.removed_at IS NULL ORDER BY p.id""",
-            v=review,
-        )
+        return plans.schedules(db, review)
 
 
 def stop(review: int, account: int, schedule: int, back: bool = False) -> None:

@@ -14,8 +14,9 @@ from kettlesort.core.text import places, terms, text_of
 from kettlesort.settings import settings
 from kettlesort.store import gather
 from kettlesort.store import screen as store
-from kettlesort.store.base import Row, row, rows, session, snapshot
+from kettlesort.store.base import Row, session, snapshot
 from kettlesort.store.chart import ensure_study
+from kettlesort.store.match import title_of
 from kettlesort.store.plan import Criterion
 from kettlesort.store.records import Wanted, record_of
 from kettlesort.store.screen import FullText, Note, Verdict
@@ -197,11 +198,6 @@ def _criterion(it: Change, said: Said) -> Criterion | None:
     return found
 
 
-def _title(db: Session, record: int) -> str:
-    found = row(db, "SELECT title FROM record WHERE id = :i", i=record)
-    return found["title"] if found else ""
-
-
 def take_back(review: int, account: int, pass_number: int) -> int:
     """Withdraw one's own latest verdict in a pass; the record that it was on."""
     with change(review, account, "screen", alone=False) as it:
@@ -213,7 +209,7 @@ def take_back(review: int, account: int, pass_number: int) -> int:
         made.withdrawn_at, made.withdrawn_by = datetime.now(UTC), account
         it.stands([found["record_id"]])
         store.put_on_desk(it.db, review, account, pass_number, [found["record_id"]], settings().hold_minutes)
-        it.event(f"screen.taken_back_pass_{pass_number}", _title(it.db, found["record_id"]), found["verdict"], None)
+        it.event(f"screen.taken_back_pass_{pass_number}", title_of(it.db, found["record_id"]), found["verdict"], None)
         it.rank_again()
         return int(found["record_id"])
 
@@ -232,7 +228,7 @@ def note(review: int, account: int, record: int, text: str) -> None:
         before = next((n["text"] for n in store.notes_on(it.db, [record]) if n["account_id"] == account), "")
         if before != text.strip():
             it.db.add(Note(review_id=review, copy_id=record, account_id=account, text=text.strip()[:10000]))
-            it.event("screen.noted", _title(it.db, record), before, text.strip()[:10000])
+            it.event("screen.noted", title_of(it.db, record), before, text.strip()[:10000])
 
 
 def set_full_text(
@@ -270,7 +266,7 @@ def set_full_text(
         it.stands([record])
         it.event(
             "screen.full_text",
-            _title(it.db, record),
+            title_of(it.db, record),
             standing["fulltext"],
             state + (f": {reason.strip()}" if reason.strip() else "") + (f" ({filename})" if name else ""),
         )
@@ -279,37 +275,19 @@ def set_full_text(
 def attached(review: int, file_id: int) -> tuple[str, Iterator[bytes]]:
     """An attached file's name, and its content in pieces."""
     with snapshot() as db:
-        found = row(
-            db, "SELECT filename, sha256 FROM full_text WHERE id = :i AND review_id = :v AND sha256 IS NOT NULL", i=file_id, v=review
-        )
-        if found is None:
+        found = db.get(FullText, file_id)
+        if found is None or found.review_id != review or found.sha256 is None:
             raise NotFound("There is no such file in this review.")
-        return found["filename"], gather.stream_blob(found["sha256"])
+        return found.filename, gather.stream_blob(found.sha256)
 
 
 def full_texts(review: int) -> Sequence[Row]:
     """Every record whose full text is sought, with what became of it."""
     with snapshot() as db:
-        return rows(
-            db,
-            """SELECT s.record_id AS id, r.title, r.authors, r.year, r.journal, r.doi, s.fulltext, s.second, coalesce(f.reason, '') AS reason, f.at,
-            a.full_name AS by, g.id AS file_id, g.filename, coalesce(c.name, '') AS criterion
-            FROM standing s JOIN record r ON r.id = s.record_id
-            LEFT JOIN LATERAL (SELECT t.* FROM placement p JOIN full_text t ON t.copy_id = p.copy_id WHERE p.record_id = r.id ORDER BY t.id DESC LIMIT 1) f ON TRUE
-            LEFT JOIN LATERAL (SELECT t.id, t.filename FROM placement p JOIN full_text t ON t.copy_id = p.copy_id
-                WHERE p.record_id = r.id AND t.sha256 IS NOT NULL ORDER BY t.id DESC LIMIT 1) g ON TRUE
-            LEFT JOIN account a ON a.id = f.account_id LEFT JOIN criterion c ON c.id = s.second_criterion
-            WHERE s.review_id = :v AND s.first = 'include' ORDER BY CASE s.fulltext WHEN 'sought' THEN 0 WHEN 'obtained' THEN 1 ELSE 2 END, r.authors, r.year, r.id""",
-            v=review,
-        )
+        return store.sought(db, review)
 
 
 def counts_by_person(review: int) -> Sequence[Row]:
     """How many decisions in force each person made, by pass."""
     with snapshot() as db:
-        return rows(
-            db,
-            """SELECT a.full_name AS by, v.pass_number, count(*) AS n FROM verdict v JOIN account a ON a.id = v.account_id
-            WHERE v.review_id = :v AND v.withdrawn_at IS NULL GROUP BY a.full_name, v.pass_number ORDER BY n DESC""",
-            v=review,
-        )
+        return store.decisions_by_person(db, review)

@@ -10,7 +10,7 @@ from sqlmodel import Session, col, select
 
 from kettlesort.core.documents import Block, Grid, Heading, Items, Paragraph, Verbatim
 from kettlesort.store import gather as store
-from kettlesort.store.base import Row, scalar, snapshot
+from kettlesort.store.base import Row, snapshot
 from kettlesort.store.gather import Search, SearchRun
 from kettlesort.work.change import Change, change
 from kettlesort.work.errors import Conflict, Invalid, NotFound
@@ -78,7 +78,7 @@ def write_search(review: int, account: int, said: SearchEntry, search: int | Non
         raise Invalid(f"A source is one of {', '.join(SOURCE_KINDS)}.", field="kind")
     with change(review, account, "gather") as it:
         if search is None:
-            number = scalar(it.db, "SELECT coalesce(max(number), 0) + 1 FROM search WHERE review_id = :r", r=review)
+            number = store.next_search(it.db, review)
             found, before = Search(review_id=review, number=number, source="", kind=said.kind), None
             run = SearchRun(review_id=review, search_id=0, number=1)
         else:
@@ -134,7 +134,7 @@ def write_run(review: int, account: int, search: int, said: RunEntry, run: int |
 
 def new_run(it: Change, search: int) -> SearchRun:
     """A further run of a search, not yet filled in."""
-    number = scalar(it.db, "SELECT coalesce(max(number), 0) + 1 FROM search_run WHERE search_id = :s", s=search)
+    number = store.next_run(it.db, search)
     return SearchRun(review_id=it.review, search_id=search, number=number)
 
 
@@ -147,9 +147,9 @@ def remove_run(review: int, account: int, search: int, run: int) -> None:
             raise NotFound("This search has no such run.")
         if found.state:
             raise Conflict("This run was made in a catalogue; what it brought stays in the log.")
-        if scalar(it.db, "SELECT count(*) FROM batch WHERE run_id = :r", r=run):
+        if store.count_files(it.db, search, run=run):
             raise Conflict("This run has files; it stays in the log.")
-        if scalar(it.db, "SELECT count(*) FROM search_run WHERE search_id = :s", s=found.search_id) == 1:
+        if store.count_runs(it.db, search) == 1:
             raise Conflict("A search has at least one run; remove the search instead.")
         gone = {name: _plain(getattr(found, name)) for name in RunEntry._fields}
         it.db.delete(found)
@@ -185,7 +185,7 @@ def remove_search(review: int, account: int, search: int, back: bool = False) ->
         found = it.db.get(Search, search)
         if found is None or found.review_id != review:
             raise NotFound("There is no such search in this review.")
-        if not back and scalar(it.db, "SELECT count(*) FROM batch WHERE search_id = :s AND state <> 'aside'", s=search):
+        if not back and store.count_files(it.db, search, aside=False):
             raise Conflict("This search has files; set them aside first.")
         found.removed_at = None if back else datetime.now(UTC)
         it.event("gather.search_brought_back" if back else "gather.search_removed", f"Search {found.number}")
@@ -283,8 +283,8 @@ def appendix(review: int, title: str) -> list[Block]:
     """
     log = search_log(review)
     with snapshot() as db:
-        copies = int(scalar(db, "SELECT count(*) FROM placement WHERE review_id = :v", v=review))
-        records = int(scalar(db, "SELECT count(*) FROM record WHERE review_id = :v", v=review))
+        copies = store.count_copies(db, review)
+        records = store.count_records(db, review)
     kinds = {
         "database": "Databases",
         "register": "Study registries",

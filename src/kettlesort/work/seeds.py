@@ -20,12 +20,15 @@ from kettlesort.core.query.words import words_of
 from kettlesort.core.record import Record, folded
 from kettlesort.outside.registry import Registry, RegistryError
 from kettlesort.settings import settings
-from kettlesort.store.base import Row, row, rows, run, scalar, session, snapshot
-from kettlesort.store.gather import SeedKey, SeedMark
-from kettlesort.store.match import Supplement
-from kettlesort.store.records import COLUMNS, record_of
+from kettlesort.store import jobs
+from kettlesort.store import seeds as store
+from kettlesort.store.base import Row, session, snapshot
+from kettlesort.store.gather import copies_of, count_files, entry_for
+from kettlesort.store.match import Supplement, records_of
+from kettlesort.store.records import in_short, kept, record_of
+from kettlesort.store.seeds import SeedKey, SeedMark
 from kettlesort.work import catalogue, gather, searches
-from kettlesort.work.change import Change, change
+from kettlesort.work.change import change
 from kettlesort.work.errors import Invalid, NotFound
 from kettlesort.work.gaps import made_anew, withdraw
 from kettlesort.work.searchable import Searchable, searchable
@@ -43,12 +46,7 @@ FILLED = ("abstract", "keywords", "authors", "journal", "year", "volume", "issue
 def mark_seed(review: int, account: int, record: int, seed: bool) -> None:
     """Mark a record as a seed, or take the mark away."""
     with change(review, account, "gather") as it:
-        there = row(
-            it.db,
-            "SELECT s.seed, r.title FROM standing s JOIN record r ON r.id = s.record_id WHERE s.review_id = :v AND s.record_id = :r",
-            v=review,
-            r=record,
-        )
+        there = store.seed_and_title(it.db, review, record)
         if there is None:
             raise NotFound("There is no such record in this review.")
         if there["seed"] == seed:
@@ -56,17 +54,7 @@ def mark_seed(review: int, account: int, record: int, seed: bool) -> None:
         if seed:
             it.db.add(SeedMark(review_id=review, copy_id=record, account_id=account))
         else:
-            run(
-                it.db,
-                "UPDATE seed_mark SET withdrawn_at = clock_timestamp() WHERE withdrawn_at IS NULL AND copy_id IN (SELECT copy_id FROM placement WHERE record_id = :r)",
-                r=record,
-            )
-            run(
-                it.db,
-                """UPDATE seed_key SET removed_at = clock_timestamp() WHERE review_id = :v AND removed_at IS NULL AND key IN (SELECT unnest(ARRAY[c.doi, lower(c.accession)])
-                FROM placement p JOIN copy c ON c.id = p.copy_id WHERE p.record_id = :r)""",
-                v=review, r=record,
-            )  # fmt: skip
+            store.unmark(it.db, review, record)
         it.stands([record])
         it.event("gather.seed_marked" if seed else "gather.seed_unmarked", there["title"], not seed, seed)
         it.rank_again()
@@ -87,19 +75,10 @@ def add_keys(review: int, account: int, keys: Sequence[str]) -> int:
         new = [key for key in dict.fromkeys(keys) if key not in present]
         for key in new:
             it.db.add(SeedKey(review_id=review, key=key))
-        it.stands(_carrying(it, new))
+        it.stands(store.carrying(it.db, review, new))
         it.event("gather.seeds_pasted", "", None, new)
         it.rank_again()
         return len(new)
-
-
-def _carrying(it: Change, keys: list[str]) -> list[int]:
-    found = rows(
-        it.db,
-        "SELECT DISTINCT p.record_id FROM placement p JOIN copy c ON c.id = p.copy_id WHERE p.review_id = :v AND (c.doi = ANY(:keys) OR lower(c.accession) = ANY(:keys))",
-        v=it.review, keys=keys,
-    )  # fmt: skip
-    return [r["record_id"] for r in found]
 
 
 def drop_seed_key(review: int, account: int, key_id: int) -> None:
@@ -109,7 +88,7 @@ def drop_seed_key(review: int, account: int, key_id: int) -> None:
         if found is None or found.review_id != review or found.removed_at:
             raise NotFound("That identifier is gone already.")
         found.removed_at = datetime.now(UTC)
-        it.stands(_carrying(it, [found.key]))
+        it.stands(store.carrying(it.db, review, [found.key]))
         it.event("gather.seed_key_removed", found.key)
         it.rank_again()
 
@@ -117,20 +96,7 @@ def drop_seed_key(review: int, account: int, key_id: int) -> None:
 def seeds(review: int) -> tuple[Sequence[Row], Sequence[Row]]:
     """Seeds with what they lack, and the pasted identifiers with the record that each found."""
     with snapshot() as db:
-        found = rows(
-            db,
-            """SELECT r.id, r.title, r.authors, r.year, r.doi, r.abstract <> '' AS has_abstract, cardinality(r.keywords) > 0 AS has_keywords
-            FROM standing s JOIN record r ON r.id = s.record_id WHERE s.review_id = :v AND s.seed ORDER BY r.year, r.id""",
-            v=review,
-        )
-        keys = rows(
-            db,
-            """SELECT k.id, k.key, (SELECT p.record_id FROM placement p JOIN copy c ON c.id = p.copy_id WHERE p.review_id = :v
-            AND (c.doi = k.key OR lower(c.accession) = k.key) ORDER BY p.record_id LIMIT 1) AS record_id
-            FROM seed_key k WHERE k.review_id = :v AND k.removed_at IS NULL ORDER BY k.id""",
-            v=review,
-        )
-        return found, keys
+        return store.seeds(db, review), store.keys(db, review)
 
 
 class Answer(NamedTuple):
@@ -189,25 +155,9 @@ def _here(review: int, lines: Sequence[Named]) -> list[Row | None]:
     at = searchable(review)
     with snapshot() as db:
         keys = [it.key for it in lines if it.kind != "title"]
-        by_key = {
-            key: it["record_id"]
-            for it in rows(
-                db,
-                """SELECT p.record_id, c.doi, lower(c.accession) AS accession FROM placement p JOIN copy c ON c.id = p.copy_id
-                WHERE p.review_id = :v AND (c.doi = ANY(CAST(:keys AS text[])) OR lower(c.accession) = ANY(CAST(:keys AS text[]))) ORDER BY p.record_id DESC""",
-                v=review, keys=keys,
-            )
-            for key in (it["doi"], it["accession"])
-        }  # fmt: skip
+        by_key = store.by_key(db, review, keys)
         wanted = [by_key.get(it.key) if it.kind != "title" else _by_title(db, at, it.key) for it in lines]
-        found = {
-            it["id"]: it
-            for it in rows(
-                db,
-                "SELECT r.id, r.title, r.year, r.doi, s.seed FROM record r JOIN standing s ON s.record_id = r.id WHERE r.review_id = :v AND r.id = ANY(CAST(:ids AS bigint[]))",
-                v=review, ids=[it for it in wanted if it],
-            )
-        }  # fmt: skip
+        found = {it["id"]: it for it in in_short(db, review, [it for it in wanted if it])}
     return [found.get(it) if it else None for it in wanted]
 
 
@@ -224,9 +174,7 @@ def _by_title(db: Session, at: Searchable, title: str) -> int | None:
     ids = [int(it) for it in at.ids[hits]]
     if not ids or len(ids) > MOST_ALIKE:
         return None
-    titles = {
-        it["id"]: folded(it["title"]) for it in rows(db, "SELECT id, title FROM record WHERE id = ANY(CAST(:ids AS bigint[]))", ids=ids)
-    }
+    titles = {number: folded(said) for number, said in store.titles(db, ids).items()}
     wanted = folded(title)
     inside = [it for it, said in titles.items() if len(said.split()) >= 4 and said in wanted]
     if inside:
@@ -281,13 +229,9 @@ def bring_in(review: int, account: int, records: Sequence[Record]) -> None:
     out = io.BytesIO()
     formats.write(records, "ris", out)
     out.seek(0)
-    with session() as db:
-        number = scalar(
-            db,
-            "SELECT count(*) + 1 FROM batch WHERE review_id = :v AND search_id IN (SELECT id FROM search WHERE review_id = :v AND source = :k)",
-            v=review,
-            k=KNOWN,
-        )
+    with snapshot() as db:
+        entry = entry_for(db, review, KNOWN, "citation")
+        number = 1 + (count_files(db, entry) if entry else 0)
     from_file(review, account, f"known-studies-{number}.ris", out)
 
 
@@ -309,9 +253,7 @@ def from_file(review: int, account: int, filename: str, file: BinaryIO) -> int:
         raise Invalid(f"{filename}: no record could be read from it.", field="file")
     file.seek(0)
     with snapshot() as db:
-        search = scalar(
-            db, "SELECT id FROM search WHERE review_id = :v AND source = :k AND removed_at IS NULL ORDER BY id LIMIT 1", v=review, k=KNOWN
-        )
+        search = entry_for(db, review, KNOWN, "citation")
     if search is None:
         search = searches.write_search(
             review,
@@ -322,20 +264,15 @@ def from_file(review: int, account: int, filename: str, file: BinaryIO) -> int:
         )
     (batch,) = gather.upload(review, account, search, filename, file).batches
     with session() as db:
-        job = scalar(db, "SELECT max(id) FROM job WHERE review_id = :v AND kind = 'read_file' AND subject_id = :b", v=review, b=batch)
+        job = jobs.latest(db, review, "read_file", batch)
     gather.read_file(job)
     gather.take_in(review, account, batch)
     with change(review, account, "gather") as it:
-        copies = [c["id"] for c in rows(it.db, "SELECT id FROM copy WHERE batch_id = :b ORDER BY position", b=batch)]
+        copies = copies_of(it.db, batch)
         for copy in copies:
             it.db.add(SeedMark(review_id=review, copy_id=copy, account_id=account))
         it.db.flush()
-        it.stands(
-            [
-                r["record_id"]
-                for r in rows(it.db, "SELECT DISTINCT record_id FROM placement WHERE copy_id = ANY(CAST(:c AS bigint[]))", c=copies)
-            ]
-        )
+        it.stands(records_of(it.db, copies))
         it.event("gather.seeds_brought_in", filename, None, {"records": len(copies)})
         it.rank_again()
         return len(copies)
@@ -375,7 +312,7 @@ def propose(review: int, record: int) -> Proposal:
 
 
 def _kept(db: Session, review: int, record: int) -> Record:
-    found = row(db, f"SELECT {COLUMNS} FROM record WHERE review_id = :v AND id = :r", v=review, r=record)
+    found = kept(db, review, record)
     if found is None:
         raise NotFound("There is no such record in this review.")
     return record_of(found)

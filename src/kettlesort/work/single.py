@@ -14,7 +14,10 @@ from kettlesort.core.record import KINDS, Record, author_name, doi_of
 from kettlesort.outside.catalogue import CatalogueError
 from kettlesort.outside.registry import Registry, RegistryError
 from kettlesort.settings import settings
-from kettlesort.store.base import row, scalar, session, snapshot
+from kettlesort.store import jobs
+from kettlesort.store import seeds as known
+from kettlesort.store.base import session, snapshot
+from kettlesort.store.gather import copies_of, count_files, entry_for
 from kettlesort.work import catalogue, gather, searches
 from kettlesort.work.errors import Invalid
 from kettlesort.work.protocol import SOURCE_KINDS
@@ -40,14 +43,10 @@ def look_up(review: int, text: str) -> LookedUp:
         raise Invalid("Type one DOI, such as 10.5555/abc, or one accession number.", field="text")
     doi, accession = (found[0].key, "") if found[0].kind == "doi" else ("", found[0].key)
     with snapshot() as db:
-        here = row(
-            db,
-            """SELECT p.record_id, r.title FROM placement p JOIN copy c ON c.id = p.copy_id JOIN record r ON r.id = p.record_id
-            WHERE p.review_id = :v AND ((:d <> '' AND c.doi = :d) OR (:a <> '' AND lower(c.accession) = :a)) ORDER BY p.record_id LIMIT 1""",
-            v=review, d=doi, a=accession,
-        )  # fmt: skip
+        here = known.by_key(db, review, [found[0].key]).get(found[0].key)
+        title = known.titles(db, [here])[here] if here else ""
     if here:
-        return LookedUp(None, "", here["record_id"], here["title"], "")
+        return LookedUp(None, "", here, title, "")
     return _by_doi(doi) if doi else _by_accession(review, accession)
 
 
@@ -132,23 +131,20 @@ def add(review: int, account: int, said: Typed) -> int:
     source = one(said.source) or ADDED
     search = _entry(review, account, source, said.source_kind)
     with session() as db:
-        number = int(scalar(db, "SELECT count(*) + 1 FROM batch WHERE search_id = :s", s=search))
+        number = count_files(db, search) + 1
     (batch,) = gather.upload(review, account, search, f"typed-{number}.json", out, label=said.label).batches
     with session() as db:
-        job = scalar(db, "SELECT max(id) FROM job WHERE review_id = :v AND kind = 'read_file' AND subject_id = :b", v=review, b=batch)
+        job = jobs.latest(db, review, "read_file", batch)
     gather.read_file(job)
     gather.take_in(review, account, batch)
     with session() as db:
-        return int(scalar(db, "SELECT id FROM copy WHERE batch_id = :b", b=batch))
+        return copies_of(db, batch)[0]
 
 
 def _entry(review: int, account: int, source: str, kind: str) -> int:
     with snapshot() as db:
-        found = scalar(
-            db, "SELECT id FROM search WHERE review_id = :v AND source = :s AND kind = :k AND removed_at IS NULL ORDER BY id LIMIT 1",
-            v=review, s=source, k=kind,
-        )  # fmt: skip
+        found = entry_for(db, review, source, kind)
     if found:
-        return int(found)
+        return found
     notes = "Records that were added one by one"
     return searches.write_search(review, account, searches.SearchEntry(source, kind, "", datetime.now(UTC).date(), "", notes, None))

@@ -13,6 +13,7 @@ from kettlesort.store.base import snapshot
 from kettlesort.store.query import SyntaxProfile
 from kettlesort.work.change import change
 from kettlesort.work.errors import Invalid, NotFound
+from kettlesort.work.late import Both, conflict, in_words
 
 MOST = 60
 _KEY = re.compile(r"[a-z0-9]+(?:-[a-z0-9]+)*")
@@ -49,8 +50,11 @@ def syntax_of(review: int, key: str) -> Profile:
     raise NotFound("There is no such syntax in this review; another member may have removed it.")
 
 
-def declare(review: int, account: int, key: str, text: str) -> None:
-    """Keep a profile: a new one, or in place of one of the same key."""
+def declare(review: int, account: int, key: str, text: str, seen: str | None = None) -> None:
+    """Keep a profile: a new one, or in place of one of the same key.
+
+    ``seen`` is the profile on which the change was made, "" for none: who is later than another is told, and chooses.
+    """
     if not _KEY.fullmatch(key) or len(key) > 40:
         raise Invalid("A syntax is kept under a short name of small letters, digits and hyphens.", field="key")
     try:
@@ -62,6 +66,9 @@ def declare(review: int, account: int, key: str, text: str) -> None:
         before = found.text if found else syntax.shipped().get(key)
         if before == text:
             return
+        if seen is not None and (before or "") != seen:
+            both = [Both(profile.name, in_words(before), text)]
+            raise conflict(it.db, review, "plan.syntax_declared", f"the syntax “{profile.name}”", both, before or "", text)
         if found is None:
             if len(_own(it.db, review)) >= MOST:
                 raise Invalid(f"A review keeps at most {MOST} syntaxes of its own.", field="key")

@@ -12,14 +12,15 @@ from sqlmodel import Session
 from kettlesort.core import matching
 from kettlesort.core.matching import Rule, rule_of
 from kettlesort.core.matching.passes import edges, reach
-from kettlesort.store import match as store
-from kettlesort.store.base import Row, row, rows, run, session, snapshot
-from kettlesort.store.jobs import Job
+from kettlesort.store import match, questions
+from kettlesort.store import trial as store
+from kettlesort.store.base import Row, session, snapshot
+from kettlesort.store.jobs import Job, under_way
 from kettlesort.store.trial import LearntOf, Trial
 from kettlesort.work import jobs, rules
 from kettlesort.work.change import Change, change
 from kettlesort.work.errors import Conflict, NotFound
-from kettlesort.work.match import matched, records_of, regroup
+from kettlesort.work.match import matched, regroup
 from kettlesort.work.questions import Side, sides
 
 CHANGES = ("join", "part", "ask", "answer", "edge")
@@ -29,7 +30,7 @@ def begin(review: int, account: int, text: str) -> int:
     """Try a rule on the whole review, in the background; the trial."""
     rule = rules.rule_from(text)
     with change(review, account, "match") as it:
-        if row(it.db, "SELECT 1 FROM job WHERE review_id = :r AND kind = 'try_rule' AND state IN ('waiting', 'working')", r=review):
+        if under_way(it.db, review, "try_rule"):
             raise Conflict("A trial is under way already; wait for it, or cancel it.")
         made = Trial(review_id=review, rule=rule.text(), account_id=account)
         it.db.add(made)
@@ -50,11 +51,11 @@ def try_rule(job_id: int) -> None:
             trial = db.get(Trial, job.subject_id)
             assert trial is not None
             rule = rule_of(trial.rule)
-            mark = store.fingerprint(db, job.review_id)
-            copies = store.placed(db, job.review_id)
-            ruled = [it for it in store.rulings(db, job.review_id) if not it["by_rule"]]
-            standing = [it for it in store.rulings(db, job.review_id) if it["by_rule"]]
-            open_now = store.open_questions(db, job.review_id)
+            mark = match.fingerprint(db, job.review_id)
+            copies = match.placed(db, job.review_id)
+            ruled = [it for it in match.rulings(db, job.review_id) if not it["by_rule"]]
+            standing = [it for it in match.rulings(db, job.review_id) if it["by_rule"]]
+            open_now = questions.open_questions(db, job.review_id)
         result = matched(copies, ruled, rule, None, progress)
         with session() as db:
             _write(db, job, list(mark), copies, standing, open_now, result)
@@ -117,13 +118,8 @@ def _save(
     open_now: Sequence[Row],
     result: matching.Matching,
 ) -> None:
-    run(
-        db,
-        """INSERT INTO trial_pair (trial_id, left_copy, right_copy, score, verdict, how, kind, change, edge)
-        SELECT :t, u.* FROM unnest(CAST(:l AS bigint[]), CAST(:r AS bigint[]), CAST(:w AS float[]), CAST(:v AS text[]), CAST(:h AS text[]), CAST(:k AS text[]),
-            CAST(:c AS text[]), CAST(:e AS text[])) u""",
-        t=job.subject_id, **{name: [it[n] for it in out] for n, name in enumerate("lrwvhkce")},
-    )  # fmt: skip
+    assert job.subject_id is not None
+    store.write_pairs(db, job.subject_id, out)
     trial = db.get(Trial, job.subject_id)
     assert trial is not None
     changes = Counter(it[6] for it in out)
@@ -146,39 +142,24 @@ def _save(
 def trials(review: int) -> Sequence[Row]:
     """All trials, the latest first."""
     with snapshot() as db:
-        return rows(
-            db,
-            """SELECT t.id, t.rule, t.state, t.summary - 'curve' AS summary, t.at, a.full_name AS by, t.applied_at, p.full_name AS applied_by, t.undone_at, u.full_name AS undone_by,
-            (SELECT j.state FROM job j WHERE j.kind = 'try_rule' AND j.subject_id = t.id ORDER BY j.id DESC LIMIT 1) AS job FROM trial t JOIN account a ON a.id = t.account_id
-            LEFT JOIN account p ON p.id = t.applied_by LEFT JOIN account u ON u.id = t.undone_by WHERE t.review_id = :r ORDER BY t.id DESC LIMIT 100""",
-            r=review,
-        )
+        return store.trials(db, review)
 
 
 def trial_of(review: int, trial: int) -> tuple[Row, bool]:
     """One trial, and whether the review is still as it was tried on."""
     with snapshot() as db:
-        found = row(
-            db,
-            """SELECT t.*, a.full_name AS by, (SELECT j.state FROM job j WHERE j.kind = 'try_rule' AND j.subject_id = t.id ORDER BY j.id DESC LIMIT 1) AS job
-            FROM trial t JOIN account a ON a.id = t.account_id WHERE t.id = :t AND t.review_id = :r""",
-            t=trial, r=review,
-        )  # fmt: skip
+        found = store.trial(db, review, trial)
         if found is None:
             raise NotFound("There is no such trial in this review.")
-        return found, list(store.fingerprint(db, review)) == list(found["mark"])
+        return found, list(match.fingerprint(db, review)) == list(found["mark"])
 
 
 def pairs(review: int, trial: int, change: str, how: str, offset: int, limit: int) -> tuple[int, list[tuple[Row, Side, Side]]]:
     """Pairs of a trial by what would change, the least certain first, or at the edge of a pass, the most alike first."""
     with snapshot() as db:
-        if row(db, "SELECT 1 FROM trial WHERE id = :t AND review_id = :r", t=trial, r=review) is None:
+        if store.trial(db, review, trial) is None:
             raise NotFound("There is no such trial in this review.")
-        found = rows(
-            db,
-            """SELECT *, count(*) OVER () AS total FROM trial_pair WHERE trial_id = :t AND change = :c AND (:h = '' OR how = :h) ORDER BY CASE WHEN change = 'edge' THEN -score ELSE score END, id LIMIT :n OFFSET :o""",
-            t=trial, c=change, h=how, n=min(limit, 200), o=offset,
-        )  # fmt: skip
+        found = store.pairs(db, trial, change, how, offset, min(limit, 200))
         by = {it.id: it for it in sides(db, sorted({c for it in found for c in (it["left_copy"], it["right_copy"])}))}
         return (int(found[0]["total"]) if found else 0), [(it, by[it["left_copy"]], by[it["right_copy"]]) for it in found]
 
@@ -189,10 +170,10 @@ def apply(review: int, account: int, trial: int) -> None:
         found = _trial(it, trial)
         if found.state not in ("ready", "undone"):
             raise Conflict("This trial is not ready, or was applied already.")
-        if found.state == "ready" and list(store.fingerprint(it.db, review)) != list(found.mark):
+        if found.state == "ready" and list(match.fingerprint(it.db, review)) != list(found.mark):
             raise Conflict("The review has changed since this trial; try the rule again, so that you see what would change now.")
         if found.state == "undone":
-            _redo(it, found)
+            store.redo(it.db, review, account, trial)
         else:
             _do(it, found)
         found.state, found.applied_at, found.applied_by = "applied", datetime.now(UTC), account
@@ -204,47 +185,19 @@ def apply(review: int, account: int, trial: int) -> None:
 
 
 def _do(it: Change, found: Trial) -> None:
-    new = rows(
-        it.db,
-        "SELECT left_copy, right_copy, score, verdict, how, kind FROM trial_pair WHERE trial_id = :t AND verdict IN ('same', 'unsure') AND change <> 'edge'",
-        t=found.id,
-    )
+    assert found.id is not None
+    new = store.judged(it.db, found.id)
     same = {(r["left_copy"], r["right_copy"]): r for r in new if r["verdict"] == "same"}
-    run(
-        it.db,
-        """UPDATE ruling u SET withdrawn_at = clock_timestamp(), withdrawn_by = :a, withdrawn_trial_id = :t WHERE u.review_id = :r AND u.by_rule AND u.withdrawn_at IS NULL
-        AND NOT EXISTS (SELECT 1 FROM trial_pair p WHERE p.trial_id = :t AND p.verdict = 'same' AND p.left_copy = u.left_copy AND p.right_copy = u.right_copy AND p.how = u.how)""",
-        a=it.account, t=found.id, r=it.review,
-    )  # fmt: skip
-    held = rows(it.db, "SELECT left_copy, right_copy FROM ruling WHERE review_id = :r AND by_rule AND withdrawn_at IS NULL", r=it.review)
-    for r in held:
-        same.pop((r["left_copy"], r["right_copy"]), None)
-    store.rule_same(
-        it.db, it.review, it.account, [(r["left_copy"], r["right_copy"], r["score"], r["how"], r["kind"]) for r in same.values()], found.id
-    )
-    run(it.db, "UPDATE question SET gone_trial_id = :t WHERE review_id = :r AND gone_trial_id IS NULL", t=found.id, r=it.review)
-    store.ask(
-        it.db,
-        it.review,
-        [(r["left_copy"], r["right_copy"], r["score"], r["how"], r["kind"]) for r in new if r["verdict"] == "unsure"],
-        found.id,
-    )
+    store.withdraw_others(it.db, it.review, it.account, found.id)
+    for pair in store.held_by_rule(it.db, it.review):
+        same.pop(pair, None)
+    match.rule_same(it.db, it.review, it.account, [_found(r) for r in same.values()], found.id)
+    store.close_questions(it.db, it.review, found.id)
+    questions.ask(it.db, it.review, [_found(r) for r in new if r["verdict"] == "unsure"], found.id)
 
 
-def _redo(it: Change, found: Trial) -> None:
-    run(
-        it.db,
-        "UPDATE ruling SET withdrawn_at = clock_timestamp(), withdrawn_by = :a WHERE review_id = :r AND withdrawn_trial_id = :t AND withdrawn_at IS NULL",
-        a=it.account, r=it.review, t=found.id,
-    )  # fmt: skip
-    run(it.db, "UPDATE ruling SET withdrawn_at = NULL, withdrawn_by = NULL WHERE trial_id = :t AND withdrawn_trial_id IS NULL", t=found.id)
-    run(it.db, "UPDATE question SET gone_trial_id = NULL WHERE trial_id = :t AND gone_trial_id = :t", t=found.id)
-    run(
-        it.db,
-        "UPDATE question SET gone_trial_id = :t WHERE review_id = :r AND gone_trial_id IS NULL AND trial_id IS DISTINCT FROM :t",
-        t=found.id,
-        r=it.review,
-    )
+def _found(pair: Row) -> match.Found:
+    return pair["left_copy"], pair["right_copy"], pair["score"], pair["how"], pair["kind"]
 
 
 def undo(review: int, account: int, trial: int) -> None:
@@ -253,19 +206,10 @@ def undo(review: int, account: int, trial: int) -> None:
         found = _trial(it, trial)
         if found.state != "applied":
             raise Conflict("This trial is not applied.")
-        run(
-            it.db, "UPDATE ruling SET withdrawn_at = clock_timestamp(), withdrawn_by = :a WHERE trial_id = :t AND withdrawn_at IS NULL", a=account, t=trial
-        )  # fmt: skip
-        run(it.db, "UPDATE ruling SET withdrawn_at = NULL, withdrawn_by = NULL WHERE withdrawn_trial_id = :t", t=trial)
-        run(it.db, "UPDATE question SET gone_trial_id = NULL WHERE gone_trial_id = :t AND (trial_id IS NULL OR trial_id <> :t)", t=trial)
-        run(it.db, "UPDATE question SET gone_trial_id = :t WHERE trial_id = :t AND gone_trial_id IS NULL", t=trial)
+        store.undo(it.db, account, trial)
         found.state, found.undone_at, found.undone_by = "undone", datetime.now(UTC), account
-        before = row(
-            it.db,
-            "SELECT text FROM match_rule WHERE review_id = :r AND version < (SELECT max(version) FROM match_rule WHERE review_id = :r) ORDER BY version DESC LIMIT 1",
-            r=review,
-        )
-        rules.put_in_force(it, rule_of(before["text"]) if before else Rule())
+        before = store.rule_before(it.db, review)
+        rules.put_in_force(it, rule_of(before) if before else Rule())
         _settle(it)
         it.event("match.undone", rule_of(found.rule).name, {"trial": trial}, None)
 
@@ -273,11 +217,8 @@ def undo(review: int, account: int, trial: int) -> None:
 def _settle(it: Change) -> None:
     """All groups anew from the rulings in force; kept records too where the order of trust may have changed."""
     it.db.flush()
-    copies = [r["copy_id"] for r in rows(it.db, "SELECT copy_id FROM placement WHERE review_id = :r ORDER BY copy_id", r=it.review)]
-    before = records_of(it.db, copies)
-    regroup(it, before)
-    several = rows(it.db, "SELECT record_id FROM placement WHERE review_id = :r GROUP BY record_id HAVING count(*) > 1", r=it.review)
-    store.rebuild(it.db, it.review, [r["record_id"] for r in several], rules.trust_of(it.db, it.review))
+    regroup(it, sorted(set(match.placements(it.db, it.review).values())))
+    match.rebuild(it.db, it.review, match.several(it.db, it.review), rules.trust_of(it.db, it.review))
 
 
 def _trial(it: Change, trial: int) -> Trial:

@@ -13,7 +13,7 @@ from kettlesort.core import vocabulary as core
 from kettlesort.core.query import Descriptor, Node, Text, walk
 from kettlesort.store import gather as files
 from kettlesort.store import vocabulary as store
-from kettlesort.store.base import Row, rows, session, snapshot
+from kettlesort.store.base import Row, session, snapshot
 from kettlesort.store.report import Event
 from kettlesort.store.vocabulary import Vocabulary
 from kettlesort.work import jobs
@@ -77,12 +77,7 @@ def read_vocabulary(job_id: int) -> None:
 def vocabularies(review: int) -> Sequence[Row]:
     """The vocabularies of a review, with how many headings each has."""
     with snapshot() as db:
-        return rows(
-            db,
-            """SELECT v.id, v.name, v.filename, v.state, v.failure, v.problems, (SELECT count(*) FROM heading h WHERE h.vocabulary_id = v.id) AS headings
-            FROM vocabulary v WHERE v.review_id = :r AND v.removed_at IS NULL ORDER BY lower(v.name), v.id""",
-            r=review,
-        )
+        return store.vocabularies(db, review)
 
 
 def use(review: int, account: int, vocabulary: int, used: bool) -> None:

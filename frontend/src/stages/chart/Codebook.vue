@@ -10,7 +10,10 @@ import StateOf from '@/common/StateOf.vue'
 type Item = Omit<Schemas['Item'], 'choices'> & { choices: string }
 const { review, path, mayWrite } = useReview()
 const refresh = useRefresh()
-const { data, error, isPending, refetch } = useQuery({ queryKey: ['codebook', review], queryFn: () => got(GET('/api/reviews/{review}/codebook', { params: path.value })) })
+const { data, error, isPending, refetch } = useQuery({
+  queryKey: ['codebook', review],
+  queryFn: () => got(GET('/api/reviews/{review}/codebook', { params: path.value })),
+})
 const items = ref<Item[]>([])
 const touched = ref(false)
 /** The codebook as it was when these changes were begun. */
@@ -22,8 +25,12 @@ function take(found: Schemas['Item'][]) {
 watch(data, (it) => it && !touched.value && take(it), { immediate: true })
 
 const KINDS = [
-  { value: 'text', title: 'Text' }, { value: 'number', title: 'Number' }, { value: 'date', title: 'Date' },
-  { value: 'choice', title: 'Choice' }, { value: 'yesno', title: 'Yes or no' }, { value: 'events', title: 'Events of total' },
+  { value: 'text', title: 'Text' },
+  { value: 'number', title: 'Number' },
+  { value: 'date', title: 'Date' },
+  { value: 'choice', title: 'Choice' },
+  { value: 'yesno', title: 'Yes or no' },
+  { value: 'events', title: 'Events of total' },
 ]
 function add() {
   items.value.push({ id: null, name: '', kind: 'text', unit: '', choices: '', instructions: '' })
@@ -34,7 +41,14 @@ function move(k: number, by: number) {
   if (moved) items.value.splice(k + by, 0, moved)
   touched.value = true
 }
-const said = () => items.value.map((it) => ({ ...it, choices: it.choices.split(/[;\n]/).map((choice) => choice.trim()).filter(Boolean) }))
+const said = () =>
+  items.value.map((it) => ({
+    ...it,
+    choices: it.choices
+      .split(/[;\n]/)
+      .map((choice) => choice.trim())
+      .filter(Boolean),
+  }))
 async function save(wanted: Schemas['Item'][] = said(), since: Schemas['Item'][] = seen.value) {
   try {
     await got(PUT('/api/reviews/{review}/codebook', { params: path.value, body: { items: wanted, seen: since } }))
@@ -61,13 +75,30 @@ async function again() {
       <v-btn v-if="mayWrite" class="main" :disabled="!touched" @click="save()">Save the codebook</v-btn>
     </Teleport>
     <StateOf :pending="isPending" :error="error" :retry="() => refetch()">
-      <div v-if="!items.length" class="soft"><h2>The codebook is empty</h2><p>Add one data item for each thing to extract from every study: a text, a number with its unit, a date, a choice, yes or no, or events of a total.</p></div>
+      <div v-if="!items.length" class="soft">
+        <h2>The codebook is empty</h2>
+        <p>
+          Add one data item for each thing to extract from every study: a text, a number with its unit, a date, a
+          choice, yes or no, or events of a total.
+        </p>
+      </div>
       <ol @input="touched = true">
         <li v-for="(it, k) in items" :key="it.id ?? `new-${k}`">
           <v-text-field v-model="it.name" :label="`Item ${k + 1}`" :readonly="!mayWrite" maxlength="120" />
-          <v-select v-model="it.kind" :items="KINDS" label="Kind" :readonly="!mayWrite" @update:model-value="touched = true" />
+          <v-select
+            v-model="it.kind"
+            :items="KINDS"
+            label="Kind"
+            :readonly="!mayWrite"
+            @update:model-value="touched = true"
+          />
           <v-text-field v-if="it.kind === 'number'" v-model="it.unit" label="Unit" :readonly="!mayWrite" />
-          <v-text-field v-else-if="it.kind === 'choice'" v-model="it.choices" label="Choices, separated by semicolons" :readonly="!mayWrite" />
+          <v-text-field
+            v-else-if="it.kind === 'choice'"
+            v-model="it.choices"
+            label="Choices, separated by semicolons"
+            :readonly="!mayWrite"
+          />
           <span v-else />
           <v-textarea v-model="it.instructions" label="Instructions" rows="1" :readonly="!mayWrite" />
           <span v-if="mayWrite" class="row">
@@ -82,7 +113,20 @@ async function again() {
 </template>
 
 <style scoped>
-.full { height: 100%; }
-ol { list-style: none; padding: 0; margin: 0; }
-li { display: grid; grid-template-columns: minmax(140px, 1.2fr) 150px minmax(120px, 1fr) minmax(200px, 2fr) auto; gap: 8px; padding: 10px 0; border-bottom: 1px solid var(--ks-hair); align-items: start; }
+.full {
+  height: 100%;
+}
+ol {
+  list-style: none;
+  padding: 0;
+  margin: 0;
+}
+li {
+  display: grid;
+  grid-template-columns: minmax(140px, 1.2fr) 150px minmax(120px, 1fr) minmax(200px, 2fr) auto;
+  gap: 8px;
+  padding: 10px 0;
+  border-bottom: 1px solid var(--ks-hair);
+  align-items: start;
+}
 </style>

@@ -50,15 +50,24 @@ export function useSelection(rows: Ref<number>, columns: Ref<number>) {
     if (!extend) Object.assign(anchor, at)
   }
   const range = computed(() => ({
-    top: Math.min(at.row, anchor.row), bottom: Math.max(at.row, anchor.row), left: Math.min(at.column, anchor.column), right: Math.max(at.column, anchor.column),
+    top: Math.min(at.row, anchor.row),
+    bottom: Math.max(at.row, anchor.row),
+    left: Math.min(at.column, anchor.column),
+    right: Math.max(at.column, anchor.column),
   }))
-  const holds = (row: number, column: number) => row >= range.value.top && row <= range.value.bottom && column >= range.value.left && column <= range.value.right
+  const holds = (row: number, column: number) =>
+    row >= range.value.top && row <= range.value.bottom && column >= range.value.left && column <= range.value.right
 
   /** Move by a key; false when the key is none that moves. */
   function moved(event: KeyboardEvent): boolean {
     const far = event.ctrlKey || event.metaKey
     const steps: Record<string, [number, number]> = {
-      ArrowUp: [far ? -1e6 : -1, 0], ArrowDown: [far ? 1e6 : 1, 0], ArrowLeft: [0, far ? -1e6 : -1], ArrowRight: [0, far ? 1e6 : 1], PageUp: [-15, 0], PageDown: [15, 0],
+      ArrowUp: [far ? -1e6 : -1, 0],
+      ArrowDown: [far ? 1e6 : 1, 0],
+      ArrowLeft: [0, far ? -1e6 : -1],
+      ArrowRight: [0, far ? 1e6 : 1],
+      PageUp: [-15, 0],
+      PageDown: [15, 0],
     }
     const step = steps[event.key]
     if (step) go(at.row + step[0], at.column + step[1], event.shiftKey)

@@ -27,10 +27,15 @@ async function look(files: FileList | null | undefined) {
   fault.value = ''
   sent.value = 0
   try {
-    found.value = (await upload('/api/convert/look', it, (share) => (sent.value = share))) as unknown as Schemas['Converted']
+    found.value = (await upload(
+      '/api/convert/look',
+      it,
+      (share) => (sent.value = share),
+    )) as unknown as Schemas['Converted']
     file.value = it
   } catch (failure) {
-    if (failure instanceof Refusal && failure.status === 401) return router.replace({ path: '/sign-in', query: { next: '/convert' } })
+    if (failure instanceof Refusal && failure.status === 401)
+      return router.replace({ path: '/sign-in', query: { next: '/convert' } })
     fault.value = failure instanceof Refusal ? failure.message : String(failure)
   }
   sent.value = -1
@@ -48,39 +53,124 @@ async function write() {
     complain(failure)
   }
 }
-const toggle = (key: string) => (columns.value = columns.value.includes(key) ? columns.value.filter((it) => it !== key) : FILE_COLUMNS.map(([name]) => name as string).filter((name) => name === key || columns.value.includes(name)))
+const toggle = (key: string) =>
+  (columns.value = columns.value.includes(key)
+    ? columns.value.filter((it) => it !== key)
+    : FILE_COLUMNS.map(([name]) => name as string).filter((name) => name === key || columns.value.includes(name)))
 const filled = computed(() => Object.entries(found.value?.filled ?? {}).filter(([, n]) => n))
 </script>
 
 <template>
   <div class="page">
-    <header class="bar-top sheet"><router-link to="/" class="read brand">Kettle Sort</router-link><span class="push" /><AccountMenu /></header>
+    <header class="bar-top sheet">
+      <router-link to="/" class="read brand">Kettle Sort</router-link><span class="push" /><AccountMenu />
+    </header>
     <main class="body">
       <h1 class="read">A file of records, in another format</h1>
-      <p class="soft">RIS, NBIB, BibTeX, CSV, TSV, XLSX, ODS, MEDLINE XML, CSL-JSON, labelled text of any kind, or a ZIP of these. Nothing of it is kept here.</p>
-      <div class="drop" :class="{ over }" @dragover.prevent="over = true" @dragleave="over = false" @drop.prevent="((over = false), look($event.dataTransfer?.files))">
-        <input ref="input" type="file" class="unseen" aria-label="File to convert" @change="look(input?.files)" /><v-btn class="main" @click="input?.click()">Choose a file</v-btn><span class="soft">or drop it here</span>
-        <span v-if="sent >= 0" class="small soft" role="status">{{ sent < 1 ? `${Math.round(sent * 100)} % sent` : 'being read …' }}</span>
+      <p class="soft">
+        RIS, NBIB, BibTeX, CSV, TSV, XLSX, ODS, MEDLINE XML, CSL-JSON, labelled text of any kind, or a ZIP of these.
+        Nothing of it is kept here.
+      </p>
+      <div
+        class="drop"
+        :class="{ over }"
+        @dragover.prevent="over = true"
+        @dragleave="over = false"
+        @drop.prevent="((over = false), look($event.dataTransfer?.files))"
+      >
+        <input ref="input" type="file" class="unseen" aria-label="File to convert" @change="look(input?.files)" /><v-btn
+          class="main"
+          @click="input?.click()"
+          >Choose a file</v-btn
+        ><span class="soft">or drop it here</span>
+        <span v-if="sent >= 0" class="small soft" role="status">{{
+          sent < 1 ? `${Math.round(sent * 100)} % sent` : 'being read …'
+        }}</span>
       </div>
       <p v-if="fault" class="bad" role="alert">{{ fault }}</p>
       <div v-if="found" class="two">
         <section>
           <h2>{{ found.filename }}</h2>
-          <table class="small"><tbody>
-            <tr><th>Read as</th><td>{{ found.format }}, {{ CERTAINTY[found.certainty] }}</td></tr><tr><th>Letters</th><td>{{ found.encoding }}</td></tr><tr><th>Records</th><td>{{ count(found.records) }}</td></tr>
-            <tr v-for="[name, n] in filled" :key="name"><th>{{ FIELD_NAMES[name] ?? name }}</th><td>{{ count(n) }}</td></tr>
-          </tbody></table>
-          <template v-if="found.doubts.length || found.problems.length"><h3>Look at these</h3>
-            <table class="small"><tbody><tr v-for="it in found.doubts" :key="it.message"><td class="odd">{{ it.message }}</td><td class="num soft">{{ it.lines.length ? `line ${it.lines.slice(0, 3).map(count).join(', ')}${it.records > 3 ? ' …' : ''}` : '' }}</td></tr>
-              <tr v-for="(it, k) in found.problems.slice(0, 40)" :key="k"><td class="odd">{{ it.message }}</td><td class="num soft">{{ it.line ? `line ${count(it.line)}` : '' }}</td></tr></tbody></table></template>
+          <table class="small">
+            <tbody>
+              <tr>
+                <th>Read as</th>
+                <td>{{ found.format }}, {{ CERTAINTY[found.certainty] }}</td>
+              </tr>
+              <tr>
+                <th>Letters</th>
+                <td>{{ found.encoding }}</td>
+              </tr>
+              <tr>
+                <th>Records</th>
+                <td>{{ count(found.records) }}</td>
+              </tr>
+              <tr v-for="[name, n] in filled" :key="name">
+                <th>{{ FIELD_NAMES[name] ?? name }}</th>
+                <td>{{ count(n) }}</td>
+              </tr>
+            </tbody>
+          </table>
+          <template v-if="found.doubts.length || found.problems.length"
+            ><h3>Look at these</h3>
+            <table class="small">
+              <tbody>
+                <tr v-for="it in found.doubts" :key="it.message">
+                  <td class="odd">{{ it.message }}</td>
+                  <td class="num soft">
+                    {{
+                      it.lines.length
+                        ? `line ${it.lines.slice(0, 3).map(count).join(', ')}${it.records > 3 ? ' …' : ''}`
+                        : ''
+                    }}
+                  </td>
+                </tr>
+                <tr v-for="(it, k) in found.problems.slice(0, 40)" :key="k">
+                  <td class="odd">{{ it.message }}</td>
+                  <td class="num soft">{{ it.line ? `line ${count(it.line)}` : '' }}</td>
+                </tr>
+              </tbody>
+            </table></template
+          >
         </section>
         <section>
           <h2>Written as</h2>
-          <div class="formats" role="radiogroup" aria-label="Format"><label v-for="it in WRITE_FORMATS" :key="it.value"><input v-model="to" type="radio" name="format" :value="it.value" /> {{ it.title }} <span class="soft small">{{ found.losses[it.value]?.length ? `loses something of ${plural(Math.max(...found.losses[it.value]!.map((one) => one.records)), 'record')}` : 'loses nothing' }}</span></label></div>
-          <div v-if="isTable" class="columns small"><label v-for="[key, title] in FILE_COLUMNS" :key="key"><input type="checkbox" :checked="columns.includes(key)" @change="toggle(key)" /> {{ title }}</label></div>
-          <template v-if="losses.length"><h3>What it cannot hold{{ found.compared < found.records ? `, in the first ${count(found.compared)} records` : '' }}</h3>
-            <table class="small"><tbody><tr v-for="it in losses" :key="it.field"><td>{{ LOSS_WORDS[it.field] ?? it.field }}</td><td class="num">{{ count(it.records) }}</td><td class="soft value">{{ it.before }}<template v-if="it.after"> → {{ it.after }}</template></td></tr></tbody></table></template>
-          <p class="gap"><v-btn class="main" @click="write">Write {{ plural(found.records, 'record') }}</v-btn></p>
+          <div class="formats" role="radiogroup" aria-label="Format">
+            <label v-for="it in WRITE_FORMATS" :key="it.value"
+              ><input v-model="to" type="radio" name="format" :value="it.value" /> {{ it.title }}
+              <span class="soft small">{{
+                found.losses[it.value]?.length
+                  ? `loses something of ${plural(Math.max(...found.losses[it.value]!.map((one) => one.records)), 'record')}`
+                  : 'loses nothing'
+              }}</span></label
+            >
+          </div>
+          <div v-if="isTable" class="columns small">
+            <label v-for="[key, title] in FILE_COLUMNS" :key="key"
+              ><input type="checkbox" :checked="columns.includes(key)" @change="toggle(key)" /> {{ title }}</label
+            >
+          </div>
+          <template v-if="losses.length"
+            ><h3>
+              What it cannot hold{{
+                found.compared < found.records ? `, in the first ${count(found.compared)} records` : ''
+              }}
+            </h3>
+            <table class="small">
+              <tbody>
+                <tr v-for="it in losses" :key="it.field">
+                  <td>{{ LOSS_WORDS[it.field] ?? it.field }}</td>
+                  <td class="num">{{ count(it.records) }}</td>
+                  <td class="soft value">
+                    {{ it.before }}<template v-if="it.after"> → {{ it.after }}</template>
+                  </td>
+                </tr>
+              </tbody>
+            </table></template
+          >
+          <p class="gap">
+            <v-btn class="main" @click="write">Write {{ plural(found.records, 'record') }}</v-btn>
+          </p>
         </section>
       </div>
     </main>
@@ -88,19 +178,74 @@ const filled = computed(() => Object.entries(found.value?.filled ?? {}).filter((
 </template>
 
 <style scoped>
-.page { height: 100dvh; overflow: auto; }
-.bar-top { display: flex; align-items: center; height: 48px; padding: 0 24px; border-bottom: 1px solid var(--ks-hair); }
-.brand { font-weight: 700; color: var(--ks-ink); text-decoration: none; }
-.body { max-width: 1080px; padding: 24px; display: grid; gap: 12px; }
-h1 { font-size: 22px; line-height: 30px; }
-h3 { margin-top: 14px; }
-.drop { border: 1px dashed var(--ks-hair); border-radius: 3px; padding: 20px; display: flex; gap: 12px; align-items: center; }
-.drop.over { border-color: var(--ks-copper); background: var(--ks-copper-wash); }
-.two { display: grid; grid-template-columns: 1fr 1fr; gap: 32px; }
-.formats { display: grid; gap: 4px; margin: 6px 0; }
-.columns { display: grid; grid-template-columns: repeat(3, 1fr); gap: 2px 8px; }
-.value { overflow-wrap: anywhere; max-width: 260px; }
-.gap { margin-top: 16px; }
-th { font-weight: 400; }
-td:first-child, th:first-child { padding-left: 0; }
+.page {
+  height: 100dvh;
+  overflow: auto;
+}
+.bar-top {
+  display: flex;
+  align-items: center;
+  height: 48px;
+  padding: 0 24px;
+  border-bottom: 1px solid var(--ks-hair);
+}
+.brand {
+  font-weight: 700;
+  color: var(--ks-ink);
+  text-decoration: none;
+}
+.body {
+  max-width: 1080px;
+  padding: 24px;
+  display: grid;
+  gap: 12px;
+}
+h1 {
+  font-size: 22px;
+  line-height: 30px;
+}
+h3 {
+  margin-top: 14px;
+}
+.drop {
+  border: 1px dashed var(--ks-hair);
+  border-radius: 3px;
+  padding: 20px;
+  display: flex;
+  gap: 12px;
+  align-items: center;
+}
+.drop.over {
+  border-color: var(--ks-copper);
+  background: var(--ks-copper-wash);
+}
+.two {
+  display: grid;
+  grid-template-columns: 1fr 1fr;
+  gap: 32px;
+}
+.formats {
+  display: grid;
+  gap: 4px;
+  margin: 6px 0;
+}
+.columns {
+  display: grid;
+  grid-template-columns: repeat(3, 1fr);
+  gap: 2px 8px;
+}
+.value {
+  overflow-wrap: anywhere;
+  max-width: 260px;
+}
+.gap {
+  margin-top: 16px;
+}
+th {
+  font-weight: 400;
+}
+td:first-child,
+th:first-child {
+  padding-left: 0;
+}
 </style>

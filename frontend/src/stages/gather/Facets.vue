@@ -1,7 +1,8 @@
 <script setup lang="ts">
 // What the records of a list divide into: each value with its count, to keep.
+import { useDebounceFn } from '@vueuse/core'
 import { computed } from 'vue'
-import { count, KIND_WORDS } from '@/common/format'
+import { count, KIND_WORDS, VERDICT_CHOICES } from '@/common/format'
 import type { Filter } from '../screen/filter'
 
 type Value = { value: string; n: number }
@@ -9,38 +10,106 @@ const props = defineProps<{ filter: Filter; facets: Record<string, Value[]>; ver
 const emit = defineEmits<{ set: [changes: Partial<Filter>]; clear: [] }>()
 const HAVE: Record<string, string> = { yes: 'yes', no: 'no' }
 const groups = computed(() => [
-  { key: 'abstract' as const, title: 'Has an abstract', values: props.facets.abstract ?? [], word: (it: string) => HAVE[it] ?? it },
+  {
+    key: 'abstract' as const,
+    title: 'Has an abstract',
+    values: props.facets.abstract ?? [],
+    word: (it: string) => HAVE[it] ?? it,
+  },
   { key: 'doi' as const, title: 'Has a DOI', values: props.facets.doi ?? [], word: (it: string) => HAVE[it] ?? it },
   { key: 'source' as const, title: 'Source', values: props.facets.sources ?? [], word: (it: string) => it },
-  { key: 'label' as const, title: 'Label', values: (props.facets.labels ?? []).map((it) => ({ value: it.value.split(':')[0]!, n: it.n, name: it.value.slice(it.value.indexOf(':') + 1) })), word: (it: string) => it },
+  {
+    key: 'label' as const,
+    title: 'Label',
+    values: (props.facets.labels ?? []).map((it) => ({
+      value: it.value.split(':')[0]!,
+      n: it.n,
+      name: it.value.slice(it.value.indexOf(':') + 1),
+    })),
+    word: (it: string) => it,
+  },
   { key: 'kind' as const, title: 'Kind', values: props.facets.kinds ?? [], word: (it: string) => KIND_WORDS[it] ?? it },
-  { key: 'language' as const, title: 'Language', values: (props.facets.languages ?? []).map((it) => ({ ...it, value: it.value || '-' })), word: (it: string) => (it === '-' ? 'not said' : it) },
+  {
+    key: 'language' as const,
+    title: 'Language',
+    values: (props.facets.languages ?? []).map((it) => ({ ...it, value: it.value || '-' })),
+    word: (it: string) => (it === '-' ? 'not said' : it),
+  },
 ])
 const years = computed(() => (props.facets.years ?? []).filter((it) => it.value))
 const unknown = computed(() => (props.facets.years ?? []).find((it) => !it.value)?.n ?? 0)
 const most = computed(() => Math.max(1, ...years.value.map((it) => it.n)))
-const VERDICTS = [{ value: '', title: 'Any verdict' }, { value: 'open', title: 'Not decided' }, { value: 'unsure', title: 'Unsure' }, { value: 'include', title: 'Included' }, { value: 'exclude', title: 'Excluded' }]
-let pause: ReturnType<typeof setTimeout> | undefined
-function typed(key: keyof Filter, value: string) {
-  clearTimeout(pause)
-  pause = setTimeout(() => emit('set', { [key]: value }), 300)
-}
+const typed = useDebounceFn((key: keyof Filter, value: string) => emit('set', { [key]: value }), 300)
 const toggle = (key: keyof Filter, value: string) => emit('set', { [key]: props.filter[key] === value ? '' : value })
 </script>
 
 <template>
   <aside class="pane facets" role="search" aria-label="Filter" tabindex="0">
-    <div class="head"><h2>Filter</h2><v-btn class="push" @click="emit('clear')">Clear</v-btn></div>
+    <div class="head">
+      <h2>Filter</h2>
+      <v-btn class="push" @click="emit('clear')">Clear</v-btn>
+    </div>
     <div class="pad small">
-      <input class="box wide" :value="filter.words" placeholder="Contains words; -word not" aria-label="Contains words; -word must not occur" @input="typed('words', ($event.target as HTMLInputElement).value)" />
-      <select v-if="verdicts" class="box wide" :value="filter.verdict" aria-label="Verdict" @change="emit('set', { verdict: ($event.target as HTMLSelectElement).value })"><option v-for="it in VERDICTS" :key="it.value" :value="it.value">{{ it.title }}</option></select>
+      <input
+        class="box wide"
+        :value="filter.words"
+        placeholder="Contains words; -word not"
+        aria-label="Contains words; -word must not occur"
+        @input="typed('words', ($event.target as HTMLInputElement).value)"
+      />
+      <select
+        v-if="verdicts"
+        class="box wide"
+        :value="filter.verdict"
+        aria-label="Verdict"
+        @change="emit('set', { verdict: ($event.target as HTMLSelectElement).value })"
+      >
+        <option v-for="it in VERDICT_CHOICES" :key="it.value" :value="it.value">{{ it.title }}</option>
+      </select>
       <h3>Year</h3>
-      <div class="row"><input class="box year" :value="filter.year_from" :placeholder="years[0]?.value ?? 'from'" aria-label="From year" inputmode="numeric" maxlength="4" @input="typed('year_from', ($event.target as HTMLInputElement).value)" />–<input class="box year" :value="filter.year_to" :placeholder="years.at(-1)?.value ?? 'to'" aria-label="To year" inputmode="numeric" maxlength="4" @input="typed('year_to', ($event.target as HTMLInputElement).value)" /><span v-if="unknown" class="soft">{{ count(unknown) }} without</span></div>
-      <div v-if="years.length > 1" class="years" aria-hidden="true"><span v-for="it in years" :key="it.value" :title="`${it.value}: ${count(it.n)}`" :style="{ height: `${Math.max(1, Math.round((28 * it.n) / most))}px` }" /></div>
+      <div class="row">
+        <input
+          class="box year"
+          :value="filter.year_from"
+          :placeholder="years[0]?.value ?? 'from'"
+          aria-label="From year"
+          inputmode="numeric"
+          maxlength="4"
+          @input="typed('year_from', ($event.target as HTMLInputElement).value)"
+        />–<input
+          class="box year"
+          :value="filter.year_to"
+          :placeholder="years.at(-1)?.value ?? 'to'"
+          aria-label="To year"
+          inputmode="numeric"
+          maxlength="4"
+          @input="typed('year_to', ($event.target as HTMLInputElement).value)"
+        /><span v-if="unknown" class="soft">{{ count(unknown) }} without</span>
+      </div>
+      <div v-if="years.length > 1" class="years" aria-hidden="true">
+        <span
+          v-for="it in years"
+          :key="it.value"
+          :title="`${it.value}: ${count(it.n)}`"
+          :style="{ height: `${Math.max(1, Math.round((28 * it.n) / most))}px` }"
+        />
+      </div>
       <template v-for="group in groups" :key="group.key">
         <template v-if="group.values.length > 0">
           <h3>{{ group.title }}</h3>
-          <button v-for="it in group.values.slice(0, 14)" :key="it.value" class="value" :class="{ kept: filter[group.key] === it.value }" :aria-pressed="filter[group.key] === it.value" @click="toggle(group.key, it.value)"><span class="clip">{{ 'name' in it ? (it as { name: string }).name : group.word(it.value) }}</span><span class="num soft">{{ count(it.n) }}</span></button>
+          <button
+            v-for="it in group.values.slice(0, 14)"
+            :key="it.value"
+            class="value"
+            :class="{ kept: filter[group.key] === it.value }"
+            :aria-pressed="filter[group.key] === it.value"
+            @click="toggle(group.key, it.value)"
+          >
+            <span class="clip">{{ 'name' in it ? (it as { name: string }).name : group.word(it.value) }}</span><span
+              class="num soft"
+              >{{ count(it.n) }}</span
+            >
+          </button>
           <p v-if="group.values.length > 14" class="soft">and {{ group.values.length - 14 }} more</p>
         </template>
       </template>
@@ -49,12 +118,42 @@ const toggle = (key: keyof Filter, value: string) => emit('set', { [key]: props.
 </template>
 
 <style scoped>
-.wide { width: 100%; margin-bottom: 6px; }
-h3 { margin: 12px 0 2px; font-size: 12px; color: var(--ks-soft); }
-.year { width: 64px; }
-.years { display: flex; align-items: flex-end; gap: 1px; height: 30px; margin-top: 6px; }
-.years span { flex: 1 1 0; background: var(--ks-pine); min-width: 1px; }
-.value { display: flex; justify-content: space-between; gap: 8px; width: 100%; padding: 2px 4px; }
-.value:hover { background: var(--ks-wash); }
-.value.kept { background: var(--ks-copper-wash); font-weight: 600; }
+.wide {
+  width: 100%;
+  margin-bottom: 6px;
+}
+h3 {
+  margin: 12px 0 2px;
+  font-size: 12px;
+  color: var(--ks-soft);
+}
+.year {
+  width: 64px;
+}
+.years {
+  display: flex;
+  align-items: flex-end;
+  gap: 1px;
+  height: 30px;
+  margin-top: 6px;
+}
+.years span {
+  flex: 1 1 0;
+  background: var(--ks-pine);
+  min-width: 1px;
+}
+.value {
+  display: flex;
+  justify-content: space-between;
+  gap: 8px;
+  width: 100%;
+  padding: 2px 4px;
+}
+.value:hover {
+  background: var(--ks-wash);
+}
+.value.kept {
+  background: var(--ks-copper-wash);
+  font-weight: 600;
+}
 </style>

@@ -3,7 +3,7 @@
 import { useQuery } from '@tanstack/vue-query'
 import { computed, ref } from 'vue'
 import { GET, got, POST, type Schemas } from '@/api/client'
-import { count, plural } from '@/common/format'
+import { count, plain, plural } from '@/common/format'
 import { useKeys } from '@/common/keys'
 import { attempt, say } from '@/common/messages'
 import { useRefresh, useReview } from '@/common/review'
@@ -14,21 +14,33 @@ import { save } from './writing'
 type Gap = Schemas['GapProposal']
 const { review, path, mayWrite } = useReview()
 const refresh = useRefresh()
-const { data, error, isPending, refetch } = useQuery({ queryKey: ['gaps', review], queryFn: () => got(GET('/api/reviews/{review}/gaps', { params: path.value })) })
-const { data: jobs } = useQuery({ queryKey: ['jobs', review], queryFn: () => got(GET('/api/reviews/{review}/jobs', { params: path.value })) })
-const asking = computed(() => (jobs.value ?? []).some((it) => it.kind === 'fill_gaps' && ['waiting', 'working'].includes(it.state)))
+const { data, error, isPending, refetch } = useQuery({
+  queryKey: ['gaps', review],
+  queryFn: () => got(GET('/api/reviews/{review}/gaps', { params: path.value })),
+})
+const { data: jobs } = useQuery({
+  queryKey: ['jobs', review],
+  queryFn: () => got(GET('/api/reviews/{review}/jobs', { params: path.value })),
+})
+const asking = computed(() =>
+  (jobs.value ?? []).some((it) => it.kind === 'fill_gaps' && ['waiting', 'working'].includes(it.state)),
+)
 const at = ref(0)
 const proposals = computed(() => data.value?.proposals ?? [])
 const NAMES: Record<string, string> = { abstract: 'Abstract', doi: 'DOI', authors: 'Authors' }
-const shown = (value: unknown) => (Array.isArray(value) ? value.join('; ') : String(value ?? ''))
 async function lookUp() {
-  if (await attempt(() => got(POST('/api/reviews/{review}/gaps/look-up', { params: path.value, body: { records: [] } })))) say('Being looked up in the background, politely; you can leave this page.')
+  if (
+    await attempt(() => got(POST('/api/reviews/{review}/gaps/look-up', { params: path.value, body: { records: [] } })))
+  )
+    say('Being looked up in the background, politely; you can leave this page.')
   await refresh('gaps', 'jobs')
 }
 const again = () => refresh('gaps', 'records', 'figures')
 async function take(some: Gap[]) {
   await attempt(async () => {
-    const made = await got(POST('/api/reviews/{review}/gaps/take', { params: path.value, body: { gaps: some.map((it) => it.id) } }))
+    const made = await got(
+      POST('/api/reviews/{review}/gaps/take', { params: path.value, body: { gaps: some.map((it) => it.id) } }),
+    )
     say(`${plural(made.supplements.length, 'value')} taken; what the sources delivered stays as it was.`, async () => {
       await got(POST('/api/reviews/{review}/gaps/take-back', { params: path.value, body: made }))
       await again()
@@ -38,10 +50,11 @@ async function take(some: Gap[]) {
 }
 async function leave(some: Gap[]) {
   const body = { gaps: some.map((it) => it.id) }
-  if (await attempt(() => got(POST('/api/reviews/{review}/gaps/leave', { params: path.value, body })))) say(`${plural(some.length, 'proposal')} left.`, async () => {
-    await got(POST('/api/reviews/{review}/gaps/back', { params: path.value, body }))
-    await again()
-  })
+  if (await attempt(() => got(POST('/api/reviews/{review}/gaps/leave', { params: path.value, body }))))
+    say(`${plural(some.length, 'proposal')} left.`, async () => {
+      await got(POST('/api/reviews/{review}/gaps/back', { params: path.value, body }))
+      await again()
+    })
   await again()
 }
 const here = (act: (some: Gap[]) => unknown) => {
@@ -53,10 +66,22 @@ function move(by: number) {
   document.getElementById(`gap-${at.value}`)?.scrollIntoView({ block: 'nearest' })
 }
 useKeys({ ArrowDown: () => move(1), ArrowUp: () => move(-1), Enter: () => here(take), Backspace: () => here(leave) })
-const identifiers = () => attempt(() => save(`/api/reviews/${review.value}/records/export?list=in_play&abstract=false&to=csv`, JSON.stringify({ records: [], columns: ['record', 'accession', 'doi', 'title', 'authors', 'year', 'journal', 'abstract'] }), 'without-abstract.csv'))
+const identifiers = () =>
+  attempt(() =>
+    save(
+      `/api/reviews/${review.value}/records/export?list=in_play&abstract=false&to=csv`,
+      JSON.stringify({
+        records: [],
+        columns: ['record', 'accession', 'doi', 'title', 'authors', 'year', 'journal', 'abstract'],
+      }),
+      'without-abstract.csv',
+    ),
+  )
 function came(said: unknown) {
   const it = said as Schemas['AbstractsRead']
-  say(`${plural(it.proposals, 'abstract')} proposed${it.missed ? `; ${plural(it.missed, 'record')} of the file fit none that lacks one` : ''}.`)
+  say(
+    `${plural(it.proposals, 'abstract')} proposed${it.missed ? `; ${plural(it.missed, 'record')} of the file fit none that lacks one` : ''}.`,
+  )
 }
 </script>
 
@@ -67,38 +92,114 @@ function came(said: unknown) {
         <template v-if="mayWrite">
           <v-btn v-if="proposals.length" @click="leave(proposals)">Leave all</v-btn>
           <v-btn v-if="proposals.length" @click="take(proposals)">Take all {{ count(proposals.length) }}</v-btn>
-          <v-btn class="main" :disabled="asking" @click="lookUp">{{ asking ? 'Being looked up …' : 'Look up what is missing' }}</v-btn>
+          <v-btn class="main" :disabled="asking" @click="lookUp">{{
+            asking ? 'Being looked up …' : 'Look up what is missing'
+          }}</v-btn>
         </template>
       </Teleport>
       <aside class="pane pad" tabindex="0" aria-label="What is missing">
         <h2>What is missing</h2>
-        <p class="small soft">Of {{ plural(data.records, 'record') }} that {{ data.records === 1 ? 'is' : 'are' }} not excluded.</p>
-        <table><tbody>
-          <tr><td><router-link :to="`/reviews/${review}/records?list=in_play&abstract=no`">Without abstract</router-link></td><td class="num">{{ count(data.abstract) }}</td></tr>
-          <tr><td><router-link :to="`/reviews/${review}/records?list=in_play&doi=no`">Without DOI</router-link></td><td class="num">{{ count(data.doi) }}</td></tr>
-          <tr><td><router-link :to="`/reviews/${review}/records?list=short_names`">Authors by their initials, or none</router-link></td><td class="num">{{ count(data.authors) }}</td></tr>
-        </tbody></table>
-        <p class="small soft gap">Records with a DOI are looked up in the DOI registry; those without, by their title, in the connected catalogues.</p>
+        <p class="small soft">
+          Of {{ plural(data.records, 'record') }} that {{ data.records === 1 ? 'is' : 'are' }} not excluded.
+        </p>
+        <table>
+          <tbody>
+            <tr>
+              <td>
+                <router-link :to="`/reviews/${review}/records?list=in_play&abstract=no`">Without abstract</router-link>
+              </td>
+              <td class="num">{{ count(data.abstract) }}</td>
+            </tr>
+            <tr>
+              <td><router-link :to="`/reviews/${review}/records?list=in_play&doi=no`">Without DOI</router-link></td>
+              <td class="num">{{ count(data.doi) }}</td>
+            </tr>
+            <tr>
+              <td>
+                <router-link :to="`/reviews/${review}/records?list=short_names`"
+                  >Authors by their initials, or none</router-link
+                >
+              </td>
+              <td class="num">{{ count(data.authors) }}</td>
+            </tr>
+          </tbody>
+        </table>
+        <p class="small soft gap">
+          Records with a DOI are looked up in the DOI registry; those without, by their title, in the connected
+          catalogues.
+        </p>
         <template v-if="mayWrite">
           <h3 class="gap">Abstracts by file</h3>
-          <p class="small soft">Take out what lacks one, with its identifiers; fill the last column, or have a source export these records; bring the file back in.</p>
+          <p class="small soft">
+            Take out what lacks one, with its identifiers; fill the last column, or have a source export these records;
+            bring the file back in.
+          </p>
           <p class="gap"><v-btn :disabled="!data.abstract" @click="identifiers">Identifiers out</v-btn></p>
-          <UploadBox :address="`/api/reviews/${review}/gaps/abstracts`" label="File with abstracts" button="Abstracts in" hint="any kind of file of records" :refreshes="['gaps']" @done="came" />
+          <UploadBox
+            :address="`/api/reviews/${review}/gaps/abstracts`"
+            label="File with abstracts"
+            button="Abstracts in"
+            hint="any kind of file of records"
+            :refreshes="['gaps']"
+            @done="came"
+          />
         </template>
       </aside>
       <section class="pane sheet">
-        <div class="head"><h2>Proposals</h2><span class="soft small" role="status">{{ count(proposals.length) }}</span><span v-if="proposals.length && mayWrite" class="push small soft"><kbd>↑</kbd> <kbd>↓</kbd> move, <kbd>Enter</kbd> take, <kbd>Backspace</kbd> leave</span></div>
-        <p v-if="!proposals.length" class="pad soft">{{ asking ? 'The first proposals will be here in a moment.' : 'There is nothing to look at. Have what is missing looked up, or bring in a file with abstracts.' }}</p>
+        <div class="head">
+          <h2>Proposals</h2>
+          <span class="soft small" role="status">{{ count(proposals.length) }}</span><span
+            v-if="proposals.length && mayWrite"
+            class="push small soft"
+            ><kbd>↑</kbd> <kbd>↓</kbd> move, <kbd>Enter</kbd> take, <kbd>Backspace</kbd> leave</span
+          >
+        </div>
+        <p v-if="!proposals.length" class="pad soft">
+          {{
+            asking
+              ? 'The first proposals will be here in a moment.'
+              : 'There is nothing to look at. Have what is missing looked up, or bring in a file with abstracts.'
+          }}
+        </p>
         <table v-else>
-          <thead><tr><th>Record</th><th>Field</th><th>As it stands</th><th>As it would</th><th>From</th><th><span class="unseen">Actions</span></th></tr></thead>
+          <thead>
+            <tr>
+              <th>Record</th>
+              <th>Field</th>
+              <th>As it stands</th>
+              <th>As it would</th>
+              <th>From</th>
+              <th><span class="unseen">Actions</span></th>
+            </tr>
+          </thead>
           <tbody>
-            <tr v-for="(it, k) in proposals.slice(0, 400)" :id="`gap-${k}`" :key="it.id" :class="{ on: k === at }" @click="at = k">
-              <td class="read what"><router-link :to="`/reviews/${review}/records/${it.record_id}`">{{ it.title }}</router-link><span class="small soft year">{{ it.year }}</span></td>
+            <tr
+              v-for="(it, k) in proposals.slice(0, 400)"
+              :id="`gap-${k}`"
+              :key="it.id"
+              :class="{ on: k === at }"
+              @click="at = k"
+            >
+              <td class="read what">
+                <router-link :to="`/reviews/${review}/records/${it.record_id}`">{{ it.title }}</router-link><span
+                  class="small soft year"
+                  >{{ it.year }}</span
+                >
+              </td>
               <td class="small">{{ NAMES[it.field] ?? it.field }}</td>
-              <td class="small soft value">{{ shown(it.before) || 'empty' }}</td>
-              <td class="read value"><div class="long">{{ shown(it.value) }}</div></td>
+              <td class="small soft value">{{ plain(it.before) || 'empty' }}</td>
+              <td class="read value">
+                <div class="long">{{ plain(it.value) }}</div>
+              </td>
               <td class="small soft">{{ it.source }}</td>
-              <td class="num nowrap"><template v-if="mayWrite"><v-btn :aria-label="`Take ${it.field} of ${it.title}`" @click.stop="take([it])">Take</v-btn>{{ ' ' }}<v-btn :aria-label="`Leave ${it.field} of ${it.title}`" @click.stop="leave([it])">Leave</v-btn></template></td>
+              <td class="num nowrap">
+                <template v-if="mayWrite"
+                  ><v-btn :aria-label="`Take ${it.field} of ${it.title}`" @click.stop="take([it])">Take</v-btn>{{ ' '
+                  }}<v-btn :aria-label="`Leave ${it.field} of ${it.title}`" @click.stop="leave([it])"
+                    >Leave</v-btn
+                  ></template
+                >
+              </td>
             </tr>
           </tbody>
         </table>
@@ -109,13 +210,33 @@ function came(said: unknown) {
 </template>
 
 <style scoped>
-.columns { grid-template-columns: 280px minmax(0, 1fr); }
-.gap { margin: 12px 0; }
-.what { width: 28%; }
-.year { margin-left: 6px; }
-.value { overflow-wrap: anywhere; max-width: 300px; }
-.long { max-height: 78px; overflow: auto; }
-.nowrap { white-space: nowrap; }
-td:first-child { padding-left: 12px; }
-aside td:first-child { padding-left: 0; }
+.columns {
+  grid-template-columns: 280px minmax(0, 1fr);
+}
+.gap {
+  margin: 12px 0;
+}
+.what {
+  width: 28%;
+}
+.year {
+  margin-left: 6px;
+}
+.value {
+  overflow-wrap: anywhere;
+  max-width: 300px;
+}
+.long {
+  max-height: 78px;
+  overflow: auto;
+}
+.nowrap {
+  white-space: nowrap;
+}
+td:first-child {
+  padding-left: 12px;
+}
+aside td:first-child {
+  padding-left: 0;
+}
 </style>

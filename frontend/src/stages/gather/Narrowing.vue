@@ -1,7 +1,9 @@
 <script setup lang="ts">
-// Setting records aside before screening by a rule of the team's: seen beforehand, counted under its name, taken back at any time.
+// Setting records aside before screening by a rule of the team's: seen beforehand, counted under its name,
+// taken back at any time.
 import { keepPreviousData, useQuery } from '@tanstack/vue-query'
-import { computed, reactive, ref, watch } from 'vue'
+import { refDebounced } from '@vueuse/core'
+import { computed, reactive, watch } from 'vue'
 import { useRoute, useRouter } from 'vue-router'
 import { GET, got, POST, PUT, Refusal, type Schemas } from '@/api/client'
 import { count, moment, plural } from '@/common/format'
@@ -14,20 +16,31 @@ const { review, path, mayWrite } = useReview()
 const refresh = useRefresh()
 const route = useRoute()
 const router = useRouter()
-const { data, error, isPending, refetch } = useQuery({ queryKey: ['narrowings', review], queryFn: () => got(GET('/api/reviews/{review}/narrowings', { params: path.value })) })
-const { data: divided } = useQuery({ queryKey: ['records', review, 'divided', 'screened'], queryFn: () => got(GET('/api/reviews/{review}/records/divided', { params: { ...path.value, query: { list: 'all' } } })) })
+const { data, error, isPending, refetch } = useQuery({
+  queryKey: ['narrowings', review],
+  queryFn: () => got(GET('/api/reviews/{review}/narrowings', { params: path.value })),
+})
+const { data: divided } = useQuery({
+  queryKey: ['records', review, 'divided', 'screened'],
+  queryFn: () =>
+    got(GET('/api/reviews/{review}/records/divided', { params: { ...path.value, query: { list: 'all' } } })),
+})
 const making = computed(() => route.query.new === '1' && mayWrite.value)
 const form = reactive<Limits>({ ...FRESH })
-watch(making, (now) => now && Object.assign(form, { ...FRESH, query: String(route.query.query ?? '') }), { immediate: true })
-const rule = computed(() => ruleOf(form))
-const said = ref(rule.value)
-let pause: ReturnType<typeof setTimeout> | undefined
-watch(rule, (now) => {
-  clearTimeout(pause)
-  pause = setTimeout(() => (said.value = now), 250)
+watch(making, (now) => now && Object.assign(form, { ...FRESH, query: String(route.query.query ?? '') }), {
+  immediate: true,
 })
-const asks = computed(() => !!(said.value.query || said.value.abstract))
-const { data: preview, error: fault, isFetching } = useQuery({
+const rule = computed(() => ruleOf(form))
+const said = refDebounced(rule, 250)
+const asks = computed(() => {
+  const it = said.value
+  return !!(it.query || it.abstract || it.before || it.after || it.language || it.kind)
+})
+const {
+  data: preview,
+  error: fault,
+  isFetching,
+} = useQuery({
   queryKey: ['narrowings', review, 'preview', said],
   queryFn: () => got(POST('/api/reviews/{review}/narrowings/preview', { params: path.value, body: said.value })),
   enabled: computed(() => making.value && asks.value),
@@ -60,10 +73,15 @@ async function withdraw(it: Schemas['Narrowing']) {
   } else if (await attempt(() => withdrawing(it.id))) say(`“${it.name}” is taken back; its records are in again.`, undo)
 }
 async function again(it: Schemas['Narrowing'], on: boolean) {
-  await attempt(() => got(PUT('/api/reviews/{review}/narrowings/{narrowing}/again', { ...at(it.id), body: { again: on } })))
+  await attempt(() =>
+    got(PUT('/api/reviews/{review}/narrowings/{narrowing}/again', { ...at(it.id), body: { again: on } })),
+  )
   await refresh('narrowings')
 }
-const ruleWords = (it: Schemas['Narrowing']) => it.by_hand ? 'what was picked by hand' : `${it.keep ? 'all but ' : ''}${[it.query, it.abstract === 'no' ? 'without abstract' : it.abstract === 'yes' ? 'with abstract' : ''].filter(Boolean).join(', and ')}`
+const ruleWords = (it: Schemas['Narrowing']) =>
+  it.by_hand
+    ? 'what was picked by hand'
+    : `${it.keep ? 'all but ' : ''}${[it.query, it.abstract === 'no' ? 'without abstract' : it.abstract === 'yes' ? 'with abstract' : ''].filter(Boolean).join(', and ')}`
 const languages = computed(() => (divided.value?.languages ?? []).filter((it) => it.value))
 const kinds = computed(() => divided.value?.kinds ?? [])
 const recordsLink = (it: { id: number }) => `/reviews/${review.value}/records/${it.id}`
@@ -71,21 +89,72 @@ const recordsLink = (it: { id: number }) => `/reviews/${review.value}/records/${
 
 <template>
   <div class="panes" :class="{ columns: making }">
-    <Teleport to="#view-actions" defer><v-btn v-if="mayWrite" class="main" @click="router.push({ query: { new: '1' } })">Set records aside by a rule</v-btn></Teleport>
+    <Teleport to="#view-actions" defer
+      ><v-btn v-if="mayWrite" class="main" @click="router.push({ query: { new: '1' } })"
+        >Set records aside by a rule</v-btn
+      ></Teleport
+    >
     <section class="pane sheet">
       <StateOf :pending="isPending" :error="error" :retry="() => refetch()">
-        <div v-if="!data?.length" class="pad soft"><h2>Nothing is set aside</h2><p>A rule sets aside, before anybody screens, what cannot belong: too old, in a language that nobody reads, not about the subject. Its records are counted in the flow under its name, as done by automation, and can be let in again, all or one by one.</p></div>
+        <div v-if="!data?.length" class="pad soft">
+          <h2>Nothing is set aside</h2>
+          <p>
+            A rule sets aside, before anybody screens, what cannot belong: too old, in a language that nobody reads, not
+            about the subject. Its records are counted in the flow under its name, as done by automation, and can be let
+            in again, all or one by one.
+          </p>
+        </div>
         <table v-else>
-          <thead><tr><th>Name in the flow</th><th>Sets aside</th><th class="num">Records</th><th class="num">Let in</th><th>Later intakes</th><th>By</th><th><span class="unseen">Actions</span></th></tr></thead>
+          <thead>
+            <tr>
+              <th>Name in the flow</th>
+              <th>Sets aside</th>
+              <th class="num">Records</th>
+              <th class="num">Let in</th>
+              <th>Later intakes</th>
+              <th>By</th>
+              <th><span class="unseen">Actions</span></th>
+            </tr>
+          </thead>
           <tbody>
             <tr v-for="it in data" :key="it.id" :class="{ soft: it.withdrawn_at }">
-              <td><b>{{ it.name }}</b><div v-if="!it.spare && !it.by_hand" class="small odd">seeds and included ones too</div></td>
+              <td>
+                <b>{{ it.name }}</b>
+                <div v-if="!it.spare && !it.by_hand" class="small odd">seeds and included ones too</div>
+              </td>
               <td class="mono rule">{{ ruleWords(it) }}</td>
-              <td class="num"><router-link v-if="!it.withdrawn_at" :to="`/reviews/${review}/records?list=narrowed:${it.id}`" :aria-label="`${count(it.records)} records set aside by ${it.name}`">{{ count(it.records) }}</router-link><template v-else>—</template></td>
+              <td class="num">
+                <router-link
+                  v-if="!it.withdrawn_at"
+                  :to="`/reviews/${review}/records?list=narrowed:${it.id}`"
+                  :aria-label="`${count(it.records)} records set aside by ${it.name}`"
+                  >{{ count(it.records) }}</router-link><template v-else>—</template>
+              </td>
               <td class="num">{{ it.withdrawn_at ? '—' : count(it.released) }}</td>
-              <td><label class="small"><input type="checkbox" :checked="it.again" :disabled="!mayWrite || !!it.withdrawn_at || it.by_hand" :aria-label="`Repeat ${it.name} on later intakes`" @change="again(it, ($event.target as HTMLInputElement).checked)" /> repeated</label></td>
-              <td class="small soft">{{ it.by }}, {{ moment(it.at) }}<div v-if="it.withdrawn_at">taken back {{ moment(it.withdrawn_at) }}</div></td>
-              <td class="num"><v-btn v-if="mayWrite" :aria-label="`${it.withdrawn_at ? 'Apply again' : 'Take back'} ${it.name}`" @click="withdraw(it)">{{ it.withdrawn_at ? 'Apply again' : 'Take back' }}</v-btn></td>
+              <td>
+                <label class="small"
+                  ><input
+                    type="checkbox"
+                    :checked="it.again"
+                    :disabled="!mayWrite || !!it.withdrawn_at || it.by_hand"
+                    :aria-label="`Repeat ${it.name} on later intakes`"
+                    @change="again(it, ($event.target as HTMLInputElement).checked)"
+                  />
+                  repeated</label
+                >
+              </td>
+              <td class="small soft">
+                {{ it.by }}, {{ moment(it.at) }}
+                <div v-if="it.withdrawn_at">taken back {{ moment(it.withdrawn_at) }}</div>
+              </td>
+              <td class="num">
+                <v-btn
+                  v-if="mayWrite"
+                  :aria-label="`${it.withdrawn_at ? 'Apply again' : 'Take back'} ${it.name}`"
+                  @click="withdraw(it)"
+                  >{{ it.withdrawn_at ? 'Apply again' : 'Take back' }}</v-btn
+                >
+              </td>
             </tr>
           </tbody>
         </table>
@@ -93,39 +162,126 @@ const recordsLink = (it: { id: number }) => `/reviews/${review.value}/records/${
     </section>
     <aside v-if="making" class="pane pad">
       <form class="fields" @submit.prevent="apply">
-        <div class="row"><h2>Set aside</h2><v-btn class="push" @click="close">Close</v-btn></div>
+        <div class="row">
+          <h2>Set aside</h2>
+          <v-btn class="push" @click="close">Close</v-btn>
+        </div>
         <v-text-field v-model="form.name" label="Name in the flow, such as Before 1980" maxlength="120" autofocus />
-        <div class="row" role="radiogroup" aria-label="Which"><label><input v-model="form.keep" type="radio" :value="false" /> what this says</label><label><input v-model="form.keep" type="radio" :value="true" /> all but what this says</label></div>
-        <div class="row"><v-text-field v-model="form.before" label="Before the year" inputmode="numeric" maxlength="4" /><v-text-field v-model="form.after" label="After the year" inputmode="numeric" maxlength="4" /></div>
+        <div class="row" role="radiogroup" aria-label="Which">
+          <label><input v-model="form.keep" type="radio" :value="false" /> what this says</label
+          ><label><input v-model="form.keep" type="radio" :value="true" /> all but what this says</label>
+        </div>
+        <div class="row">
+          <v-text-field v-model="form.before" label="Before the year" inputmode="numeric" maxlength="4" /><v-text-field
+            v-model="form.after"
+            label="After the year"
+            inputmode="numeric"
+            maxlength="4"
+          />
+        </div>
         <div class="three">
-        <label class="small soft">Language <select v-model="form.language" class="box wide"><option value="">any</option><option v-for="it in languages" :key="it.value" :value="it.value">{{ it.value }} ({{ count(it.n) }})</option></select></label>
-        <label class="small soft">Kind <select v-model="form.kind" class="box wide"><option value="">any</option><option v-for="it in kinds" :key="it.value" :value="it.value">{{ it.value }} ({{ count(it.n) }})</option></select></label>
-        <label class="small soft">Abstract <select v-model="form.abstract" class="box wide"><option value="">with or without</option><option value="no">without</option><option value="yes">with</option></select></label>
+          <label class="small soft"
+            >Language
+            <select v-model="form.language" class="box wide">
+              <option value="">any</option>
+              <option v-for="it in languages" :key="it.value" :value="it.value">
+                {{ it.value }} ({{ count(it.n) }})
+              </option>
+            </select></label
+          >
+          <label class="small soft"
+            >Kind
+            <select v-model="form.kind" class="box wide">
+              <option value="">any</option>
+              <option v-for="it in kinds" :key="it.value" :value="it.value">{{ it.value }} ({{ count(it.n) }})</option>
+            </select></label
+          >
+          <label class="small soft"
+            >Abstract
+            <select v-model="form.abstract" class="box wide">
+              <option value="">with or without</option>
+              <option value="no">without</option>
+              <option value="yes">with</option>
+            </select></label
+          >
         </div>
         <v-textarea v-model="form.query" label="and found by the query" rows="2" class="code" maxlength="20000" />
-        <p v-if="rule.query && (form.before || form.after || form.language || form.kind)" class="small soft">As a query: <span class="mono">{{ rule.query }}</span></p>
-        <label class="small"><input v-model="form.spare" type="checkbox" /> leave seeds and what is included already in</label>
+        <p v-if="preview?.query && (form.before || form.after || form.language || form.kind)" class="small soft">
+          As a query: <span class="mono">{{ preview.query }}</span>
+        </p>
+        <label class="small"
+          ><input v-model="form.spare" type="checkbox" /> leave seeds and what is included already in</label
+        >
         <label class="small"><input v-model="form.again" type="checkbox" /> repeat on what comes in later</label>
         <p v-if="fault && asks" class="bad small" role="alert">{{ (fault as Refusal).message }}</p>
         <template v-else-if="preview && asks">
-          <p role="status"><b>{{ plural(preview.records, 'record') }}</b> would be set aside<span v-if="isFetching" class="soft"> …</span></p>
-          <p v-if="preview.seeds.length" class="odd small">{{ plural(preview.seeds.length, 'seed') }} {{ form.spare ? 'would be among them and stay in' : 'are among them' }}: <template v-for="(it, k) in preview.seeds.slice(0, 4)" :key="it.id">{{ k ? '; ' : '' }}<router-link :to="recordsLink(it)">{{ it.title }}</router-link></template>{{ preview.seeds.length > 4 ? ' …' : '' }}</p>
-          <p v-if="preview.included.length" class="odd small">{{ plural(preview.included.length, 'included record') }} {{ form.spare ? 'would be among them and stay in' : 'are among them' }}: <template v-for="(it, k) in preview.included.slice(0, 4)" :key="it.id">{{ k ? '; ' : '' }}<router-link :to="recordsLink(it)">{{ it.title }}</router-link></template>{{ preview.included.length > 4 ? ' …' : '' }}</p>
-          <p v-if="preview.decided" class="small soft">{{ plural(preview.decided, 'record') }} it speaks of {{ preview.decided === 1 ? 'is' : 'are' }} excluded already and stay{{ preview.decided === 1 ? 's' : '' }} so.</p>
+          <p role="status">
+            <b>{{ plural(preview.records, 'record') }}</b> would be set aside<span v-if="isFetching" class="soft">
+              …</span
+            >
+          </p>
+          <p v-if="preview.seeds.length" class="odd small">
+            {{ plural(preview.seeds.length, 'seed') }}
+            {{ form.spare ? 'would be among them and stay in' : 'are among them' }}:
+            <template v-for="(it, k) in preview.seeds.slice(0, 4)" :key="it.id"
+              >{{ k ? '; ' : '' }}<router-link :to="recordsLink(it)">{{ it.title }}</router-link></template
+            >{{ preview.seeds.length > 4 ? ' …' : '' }}
+          </p>
+          <p v-if="preview.included.length" class="odd small">
+            {{ plural(preview.included.length, 'included record') }}
+            {{ form.spare ? 'would be among them and stay in' : 'are among them' }}:
+            <template v-for="(it, k) in preview.included.slice(0, 4)" :key="it.id"
+              >{{ k ? '; ' : '' }}<router-link :to="recordsLink(it)">{{ it.title }}</router-link></template
+            >{{ preview.included.length > 4 ? ' …' : '' }}
+          </p>
+          <p v-if="preview.decided" class="small soft">
+            {{ plural(preview.decided, 'record') }} it speaks of {{ preview.decided === 1 ? 'is' : 'are' }} excluded
+            already and stay{{ preview.decided === 1 ? 's' : '' }} so.
+          </p>
         </template>
         <p v-else class="small soft">Say a year, a language, a kind, or a query as under Plan.</p>
-        <div class="row"><v-btn type="submit" class="main" :disabled="!preview?.records || !form.name.trim() || isFetching || !!fault">Set {{ preview && asks ? count(preview.records) : '' }} aside</v-btn></div>
+        <div class="row">
+          <v-btn type="submit" class="main" :disabled="!preview?.records || !form.name.trim() || isFetching || !!fault"
+            >Set {{ preview && asks ? count(preview.records) : '' }} aside</v-btn
+          >
+        </div>
       </form>
-      <table v-if="preview?.examples.length && asks" class="small"><tbody><tr v-for="it in preview.examples" :key="it.id"><td class="read"><router-link :to="recordsLink(it)">{{ it.title || 'Untitled' }}</router-link></td><td class="num soft">{{ it.year }}</td></tr></tbody></table>
+      <table v-if="preview?.examples.length && asks" class="small">
+        <tbody>
+          <tr v-for="it in preview.examples" :key="it.id">
+            <td class="read">
+              <router-link :to="recordsLink(it)">{{ it.title || 'Untitled' }}</router-link>
+            </td>
+            <td class="num soft">{{ it.year }}</td>
+          </tr>
+        </tbody>
+      </table>
     </aside>
   </div>
 </template>
 
 <style scoped>
-.columns { grid-template-columns: minmax(0, 1fr) 400px; }
-.rule { max-width: 320px; }
-.three { display: grid; grid-template-columns: repeat(3, 1fr); gap: 8px; }
-.wide { width: 100%; display: block; margin-top: 2px; }
-.code :deep(textarea) { font-family: ui-monospace, 'DejaVu Sans Mono', monospace; font-size: 12px; }
-td:first-child { overflow-wrap: anywhere; }
+.columns {
+  grid-template-columns: minmax(0, 1fr) 400px;
+}
+.rule {
+  max-width: 320px;
+}
+.three {
+  display: grid;
+  grid-template-columns: repeat(3, 1fr);
+  gap: 8px;
+}
+.wide {
+  width: 100%;
+  display: block;
+  margin-top: 2px;
+}
+.code :deep(textarea) {
+  font-family: ui-monospace, 'DejaVu Sans Mono', monospace;
+  font-size: 12px;
+}
+td:first-child {
+  overflow-wrap: anywhere;
+}
 </style>

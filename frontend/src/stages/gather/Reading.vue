@@ -9,7 +9,7 @@ import { useKeys } from '@/common/keys'
 import { attempt, say } from '@/common/messages'
 import { useRefresh, useReview } from '@/common/review'
 import StateOf from '@/common/StateOf.vue'
-import { CERTAINTY, ENCODINGS, FIELD_CHOICES, FORMAT_CHOICES, FORMAT_NAMES, labelOf, reassignable } from './reading'
+import { CERTAINTY, ENCODINGS, FIELD_CHOICES, FORMAT_CHOICES, FORMAT_NAMES } from './reading'
 
 const { review, mayWrite } = useReview()
 const refresh = useRefresh()
@@ -17,7 +17,12 @@ const route = useRoute()
 const router = useRouter()
 const batch = computed(() => Number(route.params.batch))
 const params = computed(() => ({ path: { review: review.value, batch: batch.value } }))
-const { data: it, error, isPending, refetch } = useQuery({
+const {
+  data: it,
+  error,
+  isPending,
+  refetch,
+} = useQuery({
   queryKey: ['look', review, batch],
   queryFn: () => got(GET('/api/reviews/{review}/files/{batch}', { params: params.value })),
   refetchInterval: (query) => (['waiting', 'reading'].includes(query.state.data?.state ?? '') ? 700 : false),
@@ -25,39 +30,65 @@ const { data: it, error, isPending, refetch } = useQuery({
 const position = computed(() => Math.max(1, Number(route.query.record) || 1))
 const { data: entry, error: entryError } = useQuery({
   queryKey: ['entry', review, batch, position],
-  queryFn: () => got(GET('/api/reviews/{review}/files/{batch}/entries/{position}', { params: { path: { ...params.value.path, position: position.value } } })),
+  queryFn: () =>
+    got(
+      GET('/api/reviews/{review}/files/{batch}/entries/{position}', {
+        params: { path: { ...params.value.path, position: position.value } },
+      }),
+    ),
   enabled: computed(() => (it.value?.records ?? 0) > 0),
   placeholderData: keepPreviousData,
 })
-watch(() => it.value?.state, (now, before) => {
-  if (before && ['waiting', 'reading'].includes(before) && now === 'read') void refresh('entry')
-})
+watch(
+  () => it.value?.state,
+  (now, before) => {
+    if (before && ['waiting', 'reading'].includes(before) && now === 'read') void refresh('entry')
+  },
+)
 
-const FIELDS = [['title', 'Title'], ['authors', 'Authors'], ['year', 'Year'], ['journal', 'Journal'], ['abstract', 'Abstract'], ['doi', 'DOI'], ['keywords', 'Descriptors'], ['accession', 'Accession']] as const
+const FIELDS = [
+  ['title', 'Title'],
+  ['authors', 'Authors'],
+  ['year', 'Year'],
+  ['journal', 'Journal'],
+  ['abstract', 'Abstract'],
+  ['doi', 'DOI'],
+  ['keywords', 'Descriptors'],
+  ['accession', 'Accession'],
+] as const
 const odd = computed(() =>
   (['title', 'authors', 'year', 'abstract'] as const)
     .map((field) => ({ field, records: (it.value?.odd ?? []).filter((record) => record.lacks.includes(field)) }))
     .filter((group) => group.records.length),
 )
 const toLookAt = computed(() => {
-  const lacking = (it.value?.odd ?? []).filter((record) => record.lacks.some((field) => field !== 'abstract')).map((record) => record.position)
+  const lacking = (it.value?.odd ?? [])
+    .filter((record) => record.lacks.some((field) => field !== 'abstract'))
+    .map((record) => record.position)
   const suspected = (it.value?.suspicions ?? []).flatMap((one) => one.places.map((place) => place.position))
   return [...new Set([...lacking, ...suspected])].sort((a, b) => a - b)
 })
-const suspectedHere = computed(() => (it.value?.suspicions ?? []).filter((one) => one.places.some((place) => place.position === entry.value?.position)))
+const suspectedHere = computed(() =>
+  (it.value?.suspicions ?? []).filter((one) => one.places.some((place) => place.position === entry.value?.position)),
+)
 
 function go(to: number) {
   const last = it.value?.records ?? 1
-  router.replace({ query: { record: String(Math.min(last, Math.max(1, to))) } })
+  void router.replace({ query: { record: String(Math.min(last, Math.max(1, to))) } })
 }
 const after = (places: number[]) => places.find((p) => p > position.value) ?? places[0] ?? position.value
 const nextOdd = () => go(after(toLookAt.value))
-const lines = (places: number[]) => (places.length === 1 ? 'line ' : 'lines ') + places.slice(0, 3).map(count).join(', ') + (places.length > 3 ? ' …' : '')
+const lines = (places: number[]) =>
+  (places.length === 1 ? 'line ' : 'lines ') +
+  places.slice(0, 3).map(count).join(', ') +
+  (places.length > 3 ? ' …' : '')
 useKeys({ ArrowUp: () => go(position.value - 1), ArrowDown: () => go(position.value + 1), l: nextOdd })
 
-const act = (deed: 'take-in' | 'set-aside' | 'bring-back') => got(POST(`/api/reviews/{review}/files/{batch}/${deed}`, { params: params.value }))
+const act = (deed: 'take-in' | 'set-aside' | 'bring-back') =>
+  got(POST(`/api/reviews/{review}/files/{batch}/${deed}`, { params: params.value }))
 async function takeIn() {
-  if (await attempt(() => act('take-in'))) say(`${plural(it.value?.records ?? 0, 'record')} taken in; copies are being looked for.`, () => act('set-aside'))
+  if (await attempt(() => act('take-in')))
+    say(`${plural(it.value?.records ?? 0, 'record')} taken in; copies are being looked for.`, () => act('set-aside'))
   await refresh('look', 'files', 'figures', 'searches', 'jobs')
 }
 async function aside() {
@@ -71,16 +102,39 @@ const difference = computed(() => {
 })
 
 // read otherwise
-const open = computed(() => !!it.value && ['read', 'failed', 'aside'].includes(it.value.state) && it.value.format !== 'catalogue' && mayWrite.value)
+const open = computed(
+  () =>
+    !!it.value &&
+    ['read', 'failed', 'aside'].includes(it.value.state) &&
+    it.value.format !== 'catalogue' &&
+    mayWrite.value,
+)
 const changing = ref(false)
 const how = reactive({ format: '', encoding: '', sheet: '', header: '' })
-watch(it, (now) => now && Object.assign(how, { format: now.how.format, encoding: now.how.encoding, sheet: now.how.sheet, header: now.how.header === null || now.how.header === undefined ? '' : String(now.how.header) }), { immediate: true })
+watch(
+  it,
+  (now) =>
+    now &&
+    Object.assign(how, {
+      format: now.how.format,
+      encoding: now.how.encoding,
+      sheet: now.how.sheet,
+      header: now.how.header === null || now.how.header === undefined ? '' : String(now.how.header),
+    }),
+  { immediate: true },
+)
 const isSheet = computed(() => ['xlsx', 'ods', 'xls'].includes(it.value?.format ?? ''))
 const isTable = computed(() => isSheet.value || ['csv', 'tsv'].includes(it.value?.format ?? ''))
 async function readAgain(body: Partial<Schemas['How']>, said = 'Read again.') {
   const was = it.value
   if (!was) return
-  const again = (wanted: Partial<Schemas['How']>) => got(POST('/api/reviews/{review}/files/{batch}/read', { params: params.value, body: { format: '', encoding: '', fields: {}, recipe: '', sheet: '', header: null, apart: false, ...wanted } }))
+  const again = (wanted: Partial<Schemas['How']>) =>
+    got(
+      POST('/api/reviews/{review}/files/{batch}/read', {
+        params: params.value,
+        body: { format: '', encoding: '', fields: {}, recipe: '', sheet: '', header: null, apart: false, ...wanted },
+      }),
+    )
   let made: { id: number } | undefined
   if (await attempt(async () => (made = await again({ ...was.how, ...body })))) {
     say(said, async () => {
@@ -91,17 +145,34 @@ async function readAgain(body: Partial<Schemas['How']>, said = 'Read again.') {
   }
   await refresh('look', 'entry', 'files', 'jobs')
 }
-const reassign = (label: string, field: string) => readAgain({ fields: { ...it.value?.how.fields, [label]: field } }, `“${label}” is read as ${field ? FIELD_CHOICES.find((one) => one.value === field)?.title : 'kept, not used'} now; files of ${it.value?.source} will be, too, once this one is taken in.`)
-const pickable = (text: string) => {
-  const label = it.value && reassignable(it.value.format) ? labelOf(it.value.format, text) : ''
-  return !!label && label !== 'ER' && label !== 'TY'
-}
+const reassign = (label: string, field: string) =>
+  readAgain(
+    { fields: { ...it.value?.how.fields, [label]: field } },
+    `“${label}” is read as ${field ? FIELD_CHOICES.find((one) => one.value === field)?.title : 'kept, not used'} now; files of ${it.value?.source} will be, too, once this one is taken in.`,
+  )
+const pickable = (label: string) => !!label && label !== 'ER' && label !== 'TY'
 const change = () => {
   changing.value = false
   const header = how.header === '' ? null : Number(how.header)
-  return readAgain({ format: how.format, encoding: how.encoding, sheet: how.sheet, header, ...(how.format === it.value?.how.format ? {} : { fields: {}, recipe: '' }) })
+  return readAgain({
+    format: how.format,
+    encoding: how.encoding,
+    sheet: how.sheet,
+    header,
+    ...(how.format === it.value?.how.format ? {} : { fields: {}, recipe: '' }),
+  })
 }
-const ownHow = computed(() => it.value && (Object.keys(it.value.how.fields ?? {}).length || it.value.how.format || it.value.how.encoding || it.value.how.recipe || it.value.how.sheet || it.value.how.apart || it.value.how.header !== null))
+const ownHow = computed(
+  () =>
+    it.value &&
+    (Object.keys(it.value.how.fields ?? {}).length ||
+      it.value.how.format ||
+      it.value.how.encoding ||
+      it.value.how.recipe ||
+      it.value.how.sheet ||
+      it.value.how.apart ||
+      it.value.how.header !== null),
+)
 </script>
 
 <template>
@@ -109,35 +180,97 @@ const ownHow = computed(() => it.value && (Object.keys(it.value.how.fields ?? {}
     <div v-if="it" class="panes columns">
       <Teleport v-if="mayWrite" to="#view-actions" defer>
         <v-btn v-if="['read', 'taken', 'failed'].includes(it.state)" @click="aside">Set aside</v-btn>
-        <v-btn v-if="it.state === 'read' || (it.state === 'aside' && it.records)" class="main" @click="takeIn">Take in {{ plural(it.records, 'record') }}</v-btn>
+        <v-btn v-if="it.state === 'read' || (it.state === 'aside' && it.records)" class="main" @click="takeIn"
+          >Take in {{ plural(it.records, 'record') }}</v-btn
+        >
         <span v-if="it.state === 'taken'" class="soft small">Taken in</span>
       </Teleport>
       <aside class="pane pad">
         <h2 class="read name">{{ it.filename }}</h2>
-        <p class="small soft">Search {{ it.number }}{{ it.run > 1 ? `, run ${it.run}` : '' }} · {{ it.source }}{{ it.run_on ? ` · ${day(it.run_on)}` : '' }} · <a :href="`/api/reviews/${review}/files/${it.id}/original`" download>as uploaded</a></p>
+        <p class="small soft">
+          Search {{ it.number }}{{ it.run > 1 ? `, run ${it.run}` : '' }} · {{ it.source
+          }}{{ it.run_on ? ` · ${day(it.run_on)}` : '' }} ·
+          <a :href="`/api/reviews/${review}/files/${it.id}/original`" download>as uploaded</a>
+        </p>
         <p v-if="it.state === 'failed'" class="bad failure" role="alert">{{ it.failure }}</p>
-        <p v-else-if="it.state === 'waiting' || it.state === 'reading'" class="soft failure" role="status">Being read; you can leave this page.</p>
+        <p v-else-if="it.state === 'waiting' || it.state === 'reading'" class="soft failure" role="status">
+          Being read; you can leave this page.
+        </p>
         <template v-if="!['waiting', 'reading'].includes(it.state)">
           <table class="small facts">
             <tbody>
-              <tr v-if="it.format"><th>Read as</th><td>{{ FORMAT_NAMES[it.format] ?? it.format }}, <span :class="it.certainty === 'guess' ? 'odd' : 'soft'">{{ CERTAINTY[it.certainty] }}</span></td></tr>
-              <tr v-if="it.format"><th>Letters</th><td>{{ it.encoding }}{{ it.sure ? ', sure' : ', probably' }}</td></tr>
-              <tr v-if="it.sheets.length > 1"><th>Sheet</th><td>{{ it.sheet }}</td></tr>
-              <tr v-if="it.records"><th>Records</th><td>{{ count(it.records) }} <span class="soft">in this file{{ it.with_others !== it.records && it.state !== 'aside' ? `, ${count(it.with_others)} with the other parts` : '' }}</span></td></tr>
-              <tr v-if="it.announced !== null && it.records"><th>Announced</th><td>{{ count(it.announced) }} <span v-if="difference" class="odd">— {{ count(Math.abs(difference)) }} {{ difference < 0 ? 'fewer' : 'more' }} came</span><span v-else class="soft">— all came</span></td></tr>
+              <tr v-if="it.format">
+                <th>Read as</th>
+                <td>
+                  {{ FORMAT_NAMES[it.format] ?? it.format }},
+                  <span :class="it.certainty === 'guess' ? 'odd' : 'soft'">{{ CERTAINTY[it.certainty] }}</span>
+                </td>
+              </tr>
+              <tr v-if="it.format">
+                <th>Letters</th>
+                <td>{{ it.encoding }}{{ it.sure ? ', sure' : ', probably' }}</td>
+              </tr>
+              <tr v-if="it.sheets.length > 1">
+                <th>Sheet</th>
+                <td>{{ it.sheet }}</td>
+              </tr>
+              <tr v-if="it.records">
+                <th>Records</th>
+                <td>
+                  {{ count(it.records) }}
+                  <span class="soft"
+                    >in this file{{
+                      it.with_others !== it.records && it.state !== 'aside'
+                        ? `, ${count(it.with_others)} with the other parts`
+                        : ''
+                    }}</span
+                  >
+                </td>
+              </tr>
+              <tr v-if="it.announced !== null && it.records">
+                <th>Announced</th>
+                <td>
+                  {{ count(it.announced) }}
+                  <span v-if="difference" class="odd"
+                    >— {{ count(Math.abs(difference)) }} {{ difference < 0 ? 'fewer' : 'more' }} came</span
+                  ><span v-else class="soft">— all came</span>
+                </td>
+              </tr>
             </tbody>
           </table>
           <p v-if="it.habit" class="small odd gap">Read as the last file of {{ it.source }} was.</p>
           <div v-if="open" class="row gap wrap">
             <v-btn :aria-expanded="changing" @click="changing = !changing">Read otherwise</v-btn>
-            <v-btn v-if="!isSheet" :to="`/reviews/${review}/gather/files/${it.id}/recipe`">{{ it.recipe && it.certainty !== 'guess' ? 'Its recipe' : 'Make a recipe' }}</v-btn>
-            <v-btn v-if="ownHow" @click="readAgain({ format: '', encoding: '', fields: {}, recipe: '', sheet: '', header: null, apart: false }, 'Read as it was found out.')">As found out</v-btn>
+            <v-btn v-if="!isSheet" :to="`/reviews/${review}/gather/files/${it.id}/recipe`">{{
+              it.recipe && it.certainty !== 'guess' ? 'Its recipe' : 'Make a recipe'
+            }}</v-btn>
+            <v-btn
+              v-if="ownHow"
+              @click="
+                readAgain(
+                  { format: '', encoding: '', fields: {}, recipe: '', sheet: '', header: null, apart: false },
+                  'Read as it was found out.',
+                )
+              "
+              >As found out</v-btn
+            >
           </div>
           <form v-if="changing" class="fields gap" @submit.prevent="change">
             <v-select v-if="!isSheet" v-model="how.format" :items="FORMAT_CHOICES" label="Read as" />
             <v-select v-if="!isSheet" v-model="how.encoding" :items="ENCODINGS" label="Letters" />
-            <v-select v-if="it.sheets.length > 1" v-model="how.sheet" :items="[{ value: '', title: 'Find out' }, ...it.sheets.map((name) => ({ value: name, title: name }))]" label="Sheet" />
-            <v-text-field v-if="isTable" v-model="how.header" label="Row of column names; 0 for none" inputmode="numeric" maxlength="2" />
+            <v-select
+              v-if="it.sheets.length > 1"
+              v-model="how.sheet"
+              :items="[{ value: '', title: 'Find out' }, ...it.sheets.map((name) => ({ value: name, title: name }))]"
+              label="Sheet"
+            />
+            <v-text-field
+              v-if="isTable"
+              v-model="how.header"
+              label="Row of column names; 0 for none"
+              inputmode="numeric"
+              maxlength="2"
+            />
             <v-btn type="submit" class="main">Read it so</v-btn>
           </form>
           <template v-if="it.suspicions.length || odd.length || it.problems.length">
@@ -145,19 +278,38 @@ const ownHow = computed(() => it.value && (Object.keys(it.value.how.fields ?? {}
             <table class="small">
               <tbody>
                 <tr v-for="one in it.suspicions" :key="one.kind">
-                  <td><button v-if="one.places.length" class="link odd" @click="go(after(one.places.map((place) => place.position)))">{{ one.records > 1 ? `${count(one.records)} of ${count(it.records)}: ` : '' }}{{ one.message }}</button><span v-else class="odd">{{ one.message }}</span>
-                    <div v-if="one.kind === 'heap' && open"><v-btn class="mend" @click="readAgain({ apart: true }, 'Names are taken apart.')">Take the names apart</v-btn></div></td>
+                  <td>
+                    <button
+                      v-if="one.places.length"
+                      class="link odd"
+                      @click="go(after(one.places.map((place) => place.position)))"
+                    >
+                      {{ one.records > 1 ? `${count(one.records)} of ${count(it.records)}: ` : ''
+                      }}{{ one.message }}</button
+                    ><span v-else class="odd">{{ one.message }}</span>
+                    <div v-if="one.kind === 'heap' && open">
+                      <v-btn class="mend" @click="readAgain({ apart: true }, 'Names are taken apart.')"
+                        >Take the names apart</v-btn
+                      >
+                    </div>
+                  </td>
                   <td class="num soft">{{ one.places.length ? lines(one.places.map((place) => place.line)) : '' }}</td>
                 </tr>
                 <tr v-for="group in odd" :key="group.field">
-                  <td><button class="link" @click="go(after(group.records.map((r) => r.position)))">{{ plural(group.records.length, 'record') }} without {{ group.field }}</button></td>
+                  <td>
+                    <button class="link" @click="go(after(group.records.map((r) => r.position)))">
+                      {{ plural(group.records.length, 'record') }} without {{ group.field }}
+                    </button>
+                  </td>
                   <td class="num soft">{{ lines(group.records.map((r) => r.line)) }}</td>
                 </tr>
                 <tr v-for="(problem, k) in it.problems.slice(0, 60)" :key="k">
                   <td class="odd">{{ problem.message }}</td>
                   <td class="num soft nowrap">{{ problem.line ? `line ${count(problem.line)}` : '' }}</td>
                 </tr>
-                <tr v-if="it.problems.length > 60"><td colspan="2" class="soft">and {{ plural(it.problems.length - 60, 'problem') }} more</td></tr>
+                <tr v-if="it.problems.length > 60">
+                  <td colspan="2" class="soft">and {{ plural(it.problems.length - 60, 'problem') }} more</td>
+                </tr>
               </tbody>
             </table>
           </template>
@@ -167,7 +319,13 @@ const ownHow = computed(() => it.value && (Object.keys(it.value.how.fields ?? {}
               <tbody>
                 <tr v-for="[field, label] in FIELDS" :key="field">
                   <td>{{ label }}</td>
-                  <td class="gauge"><span class="track"><span class="bar fill" :style="{ width: `${it.records ? (100 * (it.filled[field] ?? 0)) / it.records : 0}%` }" /></span></td>
+                  <td class="gauge">
+                    <span class="track"
+                      ><span
+                        class="bar fill"
+                        :style="{ width: `${it.records ? (100 * (it.filled[field] ?? 0)) / it.records : 0}%` }"
+                    /></span>
+                  </td>
                   <td class="num">{{ count(it.filled[field] ?? 0) }}</td>
                 </tr>
               </tbody>
@@ -178,62 +336,163 @@ const ownHow = computed(() => it.value && (Object.keys(it.value.how.fields ?? {}
       <section class="pane sheet">
         <template v-if="entry && it.records">
           <div class="head">
-            <b>Record {{ count(entry.position) }} of {{ count(it.records) }}</b><span class="soft small">{{ entry.line === entry.end_line ? `line ${count(entry.line)}` : `lines ${count(entry.line)}–${count(entry.end_line)}` }}</span>
+            <b>Record {{ count(entry.position) }} of {{ count(it.records) }}</b
+            ><span class="soft small">{{
+              entry.line === entry.end_line
+                ? `line ${count(entry.line)}`
+                : `lines ${count(entry.line)}–${count(entry.end_line)}`
+            }}</span>
             <span class="push small soft row">
-              <v-btn aria-label="Record before" :disabled="position <= 1" @click="go(position - 1)">↑</v-btn><v-btn aria-label="Record after" :disabled="position >= it.records" @click="go(position + 1)">↓</v-btn>
+              <v-btn aria-label="Record before" :disabled="position <= 1" @click="go(position - 1)">↑</v-btn
+              ><v-btn aria-label="Record after" :disabled="position >= it.records" @click="go(position + 1)">↓</v-btn>
               <v-btn v-if="toLookAt.length" @click="nextOdd">Next to look at <kbd>L</kbd></v-btn>
             </span>
           </div>
-          <p v-if="suspectedHere.length" class="small odd here">{{ suspectedHere.map((one) => one.message).join(' · ') }}</p>
+          <p v-if="suspectedHere.length" class="small odd here">
+            {{ suspectedHere.map((one) => one.message).join(' · ') }}
+          </p>
           <table class="lines">
-            <thead><tr><th class="num">Line</th><th>What the file says</th><th>Field</th><th>What was understood</th><th>What looks odd</th></tr></thead>
+            <thead>
+              <tr>
+                <th class="num">Line</th>
+                <th>What the file says</th>
+                <th>Field</th>
+                <th>What was understood</th>
+                <th>What looks odd</th>
+              </tr>
+            </thead>
             <tbody>
               <tr v-for="(line, k) in entry.lines" :key="k">
                 <td class="soft num">{{ count(line.number) }}</td>
                 <td class="mono said">{{ line.text }}</td>
                 <td class="soft field">
-                  <select v-if="open && pickable(line.text)" class="box pick" :value="it.fields[labelOf(it.format, line.text)] ?? ''" :aria-label="`Field of ${labelOf(it.format, line.text)}`" @change="reassign(labelOf(it!.format, line.text), ($event.target as HTMLSelectElement).value)">
+                  <select
+                    v-if="open && pickable(line.label)"
+                    class="box pick"
+                    :value="it.fields[line.label] ?? ''"
+                    :aria-label="`Field of ${line.label}`"
+                    @change="reassign(line.label, ($event.target as HTMLSelectElement).value)"
+                  >
                     <option v-for="one in FIELD_CHOICES" :key="one.value" :value="one.value">{{ one.title }}</option>
                   </select>
                   <template v-else>{{ line.field }}</template>
                 </td>
-                <td class="read value" :class="{ soft: line.field === '—' }">{{ line.field === 'Kind' ? (KIND_WORDS[line.value] ?? line.value) : line.value }}</td>
-                <td class="small odd">{{ line.odd }}<div v-for="problem in entry.problems.filter((p) => p.line === line.number)" :key="problem.message">{{ problem.message }}</div></td>
+                <td class="read value" :class="{ soft: line.field === '—' }">
+                  {{ line.field === 'Kind' ? (KIND_WORDS[line.value] ?? line.value) : line.value }}
+                </td>
+                <td class="small odd">
+                  {{ line.odd }}
+                  <div v-for="problem in entry.problems.filter((p) => p.line === line.number)" :key="problem.message">
+                    {{ problem.message }}
+                  </div>
+                </td>
               </tr>
             </tbody>
           </table>
         </template>
         <p v-else-if="entryError" class="pad bad" role="alert">{{ (entryError as Error).message }}</p>
-        <div v-else-if="it.state === 'failed'" class="pad soft"><h2>Nothing could be read</h2><p>{{ it.failure }}</p><p>Read it otherwise, make a recipe for it, or set it aside and upload a new export.</p></div>
+        <div v-else-if="it.state === 'failed'" class="pad soft">
+          <h2>Nothing could be read</h2>
+          <p>{{ it.failure }}</p>
+          <p>Read it otherwise, make a recipe for it, or set it aside and upload a new export.</p>
+        </div>
       </section>
     </div>
   </StateOf>
 </template>
 
 <style scoped>
-.columns { grid-template-columns: 308px minmax(0, 1fr); }
-.name { font-size: 17px; line-height: 24px; overflow-wrap: anywhere; }
-.failure { margin-top: 12px; }
-.facts { margin-top: 12px; }
-.facts th { font-weight: 400; }
-.gap { margin-top: 10px; }
-.wrap { flex-wrap: wrap; }
-td:first-child, .facts th { padding-left: 0; }
-.lines td:first-child { padding-left: 10px; width: 56px; }
-h3 { margin: 16px 0 2px; }
-.here { padding: 4px 12px; border-bottom: 1px solid var(--ks-hair); }
-.mend { margin: 4px 0; }
-.gauge { width: 110px; vertical-align: middle; }
-.track { display: block; width: 100%; height: 4px; background: var(--ks-hair); }
-.fill { display: block; }
-.link { text-align: left; }
-.link.odd { color: var(--ks-ochre); }
-.said { width: 36%; }
-.field { width: 124px; }
-.pick { width: 116px; font-size: 12px; padding: 1px 2px; border-color: transparent; background: transparent; color: var(--ks-soft); }
-.pick:hover, .pick:focus { border-color: var(--ks-hair); color: var(--ks-ink); }
-.pick option { background: var(--ks-sheet); color: var(--ks-ink); }
-.value { font-size: 14px; overflow-wrap: anywhere; }
-.nowrap { white-space: nowrap; }
-.lines th { top: 36px; }
+.columns {
+  grid-template-columns: 308px minmax(0, 1fr);
+}
+.name {
+  font-size: 17px;
+  line-height: 24px;
+  overflow-wrap: anywhere;
+}
+.failure {
+  margin-top: 12px;
+}
+.facts {
+  margin-top: 12px;
+}
+.facts th {
+  font-weight: 400;
+}
+.gap {
+  margin-top: 10px;
+}
+.wrap {
+  flex-wrap: wrap;
+}
+td:first-child,
+.facts th {
+  padding-left: 0;
+}
+.lines td:first-child {
+  padding-left: 10px;
+  width: 56px;
+}
+h3 {
+  margin: 16px 0 2px;
+}
+.here {
+  padding: 4px 12px;
+  border-bottom: 1px solid var(--ks-hair);
+}
+.mend {
+  margin: 4px 0;
+}
+.gauge {
+  width: 110px;
+  vertical-align: middle;
+}
+.track {
+  display: block;
+  width: 100%;
+  height: 4px;
+  background: var(--ks-hair);
+}
+.fill {
+  display: block;
+}
+.link {
+  text-align: left;
+}
+.link.odd {
+  color: var(--ks-ochre);
+}
+.said {
+  width: 36%;
+}
+.field {
+  width: 124px;
+}
+.pick {
+  width: 116px;
+  font-size: 12px;
+  padding: 1px 2px;
+  border-color: transparent;
+  background: transparent;
+  color: var(--ks-soft);
+}
+.pick:hover,
+.pick:focus {
+  border-color: var(--ks-hair);
+  color: var(--ks-ink);
+}
+.pick option {
+  background: var(--ks-sheet);
+  color: var(--ks-ink);
+}
+.value {
+  font-size: 14px;
+  overflow-wrap: anywhere;
+}
+.nowrap {
+  white-space: nowrap;
+}
+.lines th {
+  top: 36px;
+}
 </style>

@@ -14,30 +14,84 @@ const props = defineProps<{ entry?: Search }>()
 const emit = defineEmits<{ close: []; made: [search: number] }>()
 const { review, path, protocol, mayWrite } = useReview()
 const refresh = useRefresh()
-const { data: files } = useQuery({ queryKey: ['files', review], queryFn: () => got(GET('/api/reviews/{review}/files', { params: path.value })) })
-const { data: steps } = useQuery({ queryKey: ['query-steps', review], queryFn: () => got(GET('/api/reviews/{review}/query/steps', { params: path.value })) })
-const { data: plans } = useQuery({ queryKey: ['schedules', review], queryFn: () => got(GET('/api/reviews/{review}/schedules', { params: path.value })) })
-const versions = computed(() => (steps.value?.steps ?? []).filter((it) => it.version).map((it) => ({ value: it.version as number, title: `Version ${it.version}${it.note ? `: ${it.note}` : ''}` })))
+const { data: files } = useQuery({
+  queryKey: ['files', review],
+  queryFn: () => got(GET('/api/reviews/{review}/files', { params: path.value })),
+})
+const { data: steps } = useQuery({
+  queryKey: ['query-steps', review],
+  queryFn: () => got(GET('/api/reviews/{review}/query/steps', { params: path.value })),
+})
+const { data: plans } = useQuery({
+  queryKey: ['schedules', review],
+  queryFn: () => got(GET('/api/reviews/{review}/schedules', { params: path.value })),
+})
+const versions = computed(() =>
+  (steps.value?.steps ?? [])
+    .filter((it) => it.version)
+    .map((it) => ({ value: it.version as number, title: `Version ${it.version}${it.note ? `: ${it.note}` : ''}` })),
+)
 
-const blank = () => ({ source: '', kind: 'database' as Schemas['SearchEntry']['kind'], notes: '', query: '', run_on: '', run_by: '', announced: '', limits: '', run_notes: '', query_version: null as number | null })
+const blank = () => ({
+  source: '',
+  kind: 'database' as Schemas['SearchEntry']['kind'],
+  notes: '',
+  query: '',
+  run_on: '',
+  run_by: '',
+  announced: '',
+  limits: '',
+  run_notes: '',
+  query_version: null as number | null,
+})
 const form = reactive(blank())
 const at = ref(-1) // which run: its place, -1 the latest, -2 a new one
 const run = computed(() => (at.value === -2 ? undefined : props.entry?.runs.at(at.value)))
 const touched = ref(false)
 /** The entry and the run as they were when the changes were begun. */
 const seen = ref<{ entry: Schemas['SearchEntry']; run: Schemas['RunEntry'] } | null>(null)
-const plainRun = (it: Schemas['Run']): Schemas['RunEntry'] => ({ query: it.query, limits: it.limits, run_on: it.run_on ?? null, run_by: it.run_by, announced: it.announced ?? null, query_version: it.query_version ?? null, notes: it.notes })
-watch([() => props.entry, run, () => protocol.data.value?.limits], () => {
-  if (touched.value) return
-  const it = props.entry
-  const given = it ? '' : String(history.state?.query ?? '') // a query written under Plan
-  Object.assign(form, blank(), it ? { source: it.source, kind: it.kind, notes: it.notes } : { query: given, limits: protocol.data.value?.limits ?? '' })
-  const from = run.value ?? (at.value === -2 ? it?.runs.at(-1) : undefined)
-  if (from) Object.assign(form, { query: from.query, limits: from.limits, query_version: from.query_version ?? null })
-  const latest = it?.runs.at(-1)
-  seen.value = it && latest ? { entry: { ...plainRun(latest), source: it.source, kind: it.kind, notes: it.notes }, run: plainRun(run.value ?? latest) } : null
-  if (run.value) Object.assign(form, { run_on: run.value.run_on ?? '', run_by: run.value.run_by, announced: run.value.announced ?? '', run_notes: run.value.notes })
-}, { immediate: true })
+const plainRun = (it: Schemas['Run']): Schemas['RunEntry'] => ({
+  query: it.query,
+  limits: it.limits,
+  run_on: it.run_on ?? null,
+  run_by: it.run_by,
+  announced: it.announced ?? null,
+  query_version: it.query_version ?? null,
+  notes: it.notes,
+})
+watch(
+  [() => props.entry, run, () => protocol.data.value?.limits],
+  () => {
+    if (touched.value) return
+    const it = props.entry
+    const given = it ? '' : String(history.state?.query ?? '') // a query written under Plan
+    Object.assign(
+      form,
+      blank(),
+      it
+        ? { source: it.source, kind: it.kind, notes: it.notes }
+        : { query: given, limits: protocol.data.value?.limits ?? '' },
+    )
+    const from = run.value ?? (at.value === -2 ? it?.runs.at(-1) : undefined)
+    if (from) Object.assign(form, { query: from.query, limits: from.limits, query_version: from.query_version ?? null })
+    const latest = it?.runs.at(-1)
+    seen.value =
+      it && latest
+        ? {
+            entry: { ...plainRun(latest), source: it.source, kind: it.kind, notes: it.notes },
+            run: plainRun(run.value ?? latest),
+          }
+        : null
+    if (run.value)
+      Object.assign(form, {
+        run_on: run.value.run_on ?? '',
+        run_by: run.value.run_by,
+        announced: run.value.announced ?? '',
+        run_notes: run.value.notes,
+      })
+  },
+  { immediate: true },
+)
 
 function go(place: number) {
   touched.value = false
@@ -50,10 +104,22 @@ const announced = () => {
 }
 async function save() {
   try {
-    const ran = { query: form.query, limits: form.limits, run_on: form.run_on || null, run_by: form.run_by, announced: announced(), query_version: form.query_version || null }
+    const ran = {
+      query: form.query,
+      limits: form.limits,
+      run_on: form.run_on || null,
+      run_by: form.run_by,
+      announced: announced(),
+      query_version: form.query_version || null,
+    }
     const entry = props.entry
     if (!entry) {
-      const made = await got(POST('/api/reviews/{review}/searches', { params: path.value, body: { ...ran, source: form.source, kind: form.kind, notes: form.notes } }))
+      const made = await got(
+        POST('/api/reviews/{review}/searches', {
+          params: path.value,
+          body: { ...ran, source: form.source, kind: form.kind, notes: form.notes },
+        }),
+      )
       touched.value = false
       await refresh('searches')
       emit('made', made.id)
@@ -61,12 +127,25 @@ async function save() {
       const params = { path: { review: review.value, search: entry.id } }
       const latest = entry.runs.at(-1)!
       const last = !run.value || run.value.id === latest.id
-      const of_latest = last && at.value !== -2 ? ran : (({ notes: _, source: __, kind: ___, ...it }) => it)(seen.value?.entry ?? { ...plainRun(latest), source: '', kind: 'database' as const })
+      const of_latest =
+        last && at.value !== -2
+          ? ran
+          : (({ notes: _, source: __, kind: ___, ...it }) => it)(
+              seen.value?.entry ?? { ...plainRun(latest), source: '', kind: 'database' as const },
+            )
       const written = { ...of_latest, source: form.source, kind: form.kind, notes: form.notes }
-      await got(PUT('/api/reviews/{review}/searches/{search}', { params, body: { ...written, seen: seen.value?.entry } }))
+      await got(
+        PUT('/api/reviews/{review}/searches/{search}', { params, body: { ...written, seen: seen.value?.entry } }),
+      )
       const body = { ...ran, notes: form.run_notes }
       if (at.value === -2) await got(POST('/api/reviews/{review}/searches/{search}/runs', { params, body }))
-      else if (run.value) await got(PUT('/api/reviews/{review}/searches/{search}/runs/{run}', { params: { path: { ...params.path, run: run.value.id } }, body: { ...body, seen: last ? undefined : seen.value?.run } }))
+      else if (run.value)
+        await got(
+          PUT('/api/reviews/{review}/searches/{search}/runs/{run}', {
+            params: { path: { ...params.path, run: run.value.id } },
+            body: { ...body, seen: last ? undefined : seen.value?.run },
+          }),
+        )
     }
     touched.value = false
     at.value = -1
@@ -79,7 +158,11 @@ async function save() {
 }
 /** One's own words where both changed something, and the rest as it stands now. */
 async function rewrite(mine: Schemas['SearchEntry'], now: Schemas['SearchEntry']) {
-  Object.assign(form, { ...mine, run_on: mine.run_on ?? '', announced: mine.announced ?? '' }, at.value === -1 && 'source' in mine ? {} : { notes: form.notes, run_notes: mine.notes ?? '' })
+  Object.assign(
+    form,
+    { ...mine, run_on: mine.run_on ?? '', announced: mine.announced ?? '' },
+    at.value === -1 && 'source' in mine ? {} : { notes: form.notes, run_notes: mine.notes ?? '' },
+  )
   if (seen.value && 'source' in now) seen.value = { entry: now, run: seen.value.run }
   else if (seen.value) seen.value = { ...seen.value, run: now }
   await save()
@@ -93,7 +176,9 @@ async function remove() {
   if (!search) return
   const params = { path: { review: review.value, search: search.id } }
   if (await attempt(() => got(DELETE('/api/reviews/{review}/searches/{search}', { params })))) {
-    say(`Search ${search.number} is out of the log.`, () => got(POST('/api/reviews/{review}/searches/{search}/back', { params })))
+    say(`Search ${search.number} is out of the log.`, () =>
+      got(POST('/api/reviews/{review}/searches/{search}/back', { params })),
+    )
     emit('close')
   }
   await refresh('searches')
@@ -103,15 +188,39 @@ async function removeRun() {
   const it = run.value
   if (!search || !it) return
   const params = { path: { review: review.value, search: search.id } }
-  const body = { query: it.query, limits: it.limits, run_on: it.run_on ?? null, run_by: it.run_by, announced: it.announced ?? null, notes: it.notes, query_version: it.query_version ?? null }
-  if (await attempt(() => got(DELETE('/api/reviews/{review}/searches/{search}/runs/{run}', { params: { path: { ...params.path, run: it.id } } })))) {
+  const body = {
+    query: it.query,
+    limits: it.limits,
+    run_on: it.run_on ?? null,
+    run_by: it.run_by,
+    announced: it.announced ?? null,
+    notes: it.notes,
+    query_version: it.query_version ?? null,
+  }
+  if (
+    await attempt(() =>
+      got(
+        DELETE('/api/reviews/{review}/searches/{search}/runs/{run}', {
+          params: { path: { ...params.path, run: it.id } },
+        }),
+      ),
+    )
+  ) {
     go(-1)
-    say(`Run ${it.number} is out of the log.`, () => got(POST('/api/reviews/{review}/searches/{search}/runs', { params, body })))
+    say(`Run ${it.number} is out of the log.`, () =>
+      got(POST('/api/reviews/{review}/searches/{search}/runs', { params, body })),
+    )
   }
   await refresh('searches')
 }
 async function resume(number: number) {
-  await attempt(() => got(POST('/api/reviews/{review}/catalogue-runs/{run}/resume', { params: { path: { review: review.value, run: number } } })))
+  await attempt(() =>
+    got(
+      POST('/api/reviews/{review}/catalogue-runs/{run}/resume', {
+        params: { path: { review: review.value, run: number } },
+      }),
+    ),
+  )
   await refresh('searches', 'jobs')
 }
 const own = computed(() => (files.value ?? []).filter((it) => it.search_id === props.entry?.id))
@@ -119,86 +228,229 @@ const planned = computed(() => (plans.value ?? []).filter((it) => it.search_id =
 async function plan(it: Schemas['ScheduleListed']) {
   const params = { path: { review: review.value, schedule: it.id } }
   const [act, undo] = it.stopped_at ? (['go-on', 'stop'] as const) : (['stop', 'go-on'] as const)
-  if (await attempt(() => got(POST(`/api/reviews/{review}/schedules/{schedule}/${act}`, { params })))) say(it.stopped_at ? 'The plan is in force again.' : 'No more runs are planned.', () => got(POST(`/api/reviews/{review}/schedules/{schedule}/${undo}`, { params })))
+  if (await attempt(() => got(POST(`/api/reviews/{review}/schedules/{schedule}/${act}`, { params }))))
+    say(it.stopped_at ? 'The plan is in force again.' : 'No more runs are planned.', () =>
+      got(POST(`/api/reviews/{review}/schedules/{schedule}/${undo}`, { params })),
+    )
   await refresh('schedules')
 }
 const label = ref('')
 const address = computed(() => {
-  const more = new URLSearchParams({ ...(run.value ? { run: String(run.value.id) } : {}), ...(label.value.trim() ? { label: label.value.trim() } : {}) }).toString()
+  const more = new URLSearchParams({
+    ...(run.value ? { run: String(run.value.id) } : {}),
+    ...(label.value.trim() ? { label: label.value.trim() } : {}),
+  }).toString()
   return `/api/reviews/${review.value}/searches/${props.entry?.id}/files${more ? `?${more}` : ''}`
 })
 function uploaded(said: unknown) {
   const same = (said as { same_as?: string } | undefined)?.same_as
   if (same) say(`The same file is here already as ${same}. It was kept all the same; set one of them aside.`)
 }
-const STATES: Record<string, string> = { waiting: 'waiting', reading: 'being read', read: 'to look at', failed: 'could not be read', taken: 'taken in', aside: 'set aside' }
+const STATES: Record<string, string> = {
+  waiting: 'waiting',
+  reading: 'being read',
+  read: 'to look at',
+  failed: 'could not be read',
+  taken: 'taken in',
+  aside: 'set aside',
+}
 </script>
 
 <template>
   <form class="fields" @submit.prevent="save" @input="touched = true">
-    <div class="row"><h2>{{ entry ? `Search ${entry.number}` : 'New search' }}</h2><v-btn class="push" aria-label="Close" @click="emit('close')">Close</v-btn></div>
+    <div class="row">
+      <h2>{{ entry ? `Search ${entry.number}` : 'New search' }}</h2>
+      <v-btn class="push" aria-label="Close" @click="emit('close')">Close</v-btn>
+    </div>
     <div class="row two">
       <v-text-field v-model="form.source" label="Source" maxlength="200" :readonly="!mayWrite" />
-      <v-select v-model="form.kind" :items="[...SOURCE_KINDS]" label="Kind of source" :readonly="!mayWrite" @update:model-value="touched = true" />
+      <v-select
+        v-model="form.kind"
+        :items="[...SOURCE_KINDS]"
+        label="Kind of source"
+        :readonly="!mayWrite"
+        @update:model-value="touched = true"
+      />
     </div>
     <div v-if="entry" class="row runs" role="group" aria-label="Runs of this search">
-      <button v-for="(it, k) in entry.runs" :key="it.id" type="button" class="tag" :class="{ now: run?.id === it.id }" :aria-pressed="run?.id === it.id" @click="go(k)">Run {{ it.number }}</button>
-      <button v-if="mayWrite" type="button" class="tag" :class="{ now: at === -2 }" :aria-pressed="at === -2" @click="go(-2)">Done again</button>
-      <span v-if="run" class="soft small push">{{ count(run.imported) }} copies, <router-link :to="`/reviews/${review}/records?list=new:${run.id}`">{{ count(run.new) }} new</router-link></span>
+      <button
+        v-for="(it, k) in entry.runs"
+        :key="it.id"
+        type="button"
+        class="tag"
+        :class="{ now: run?.id === it.id }"
+        :aria-pressed="run?.id === it.id"
+        @click="go(k)"
+      >
+        Run {{ it.number }}
+      </button>
+      <button
+        v-if="mayWrite"
+        type="button"
+        class="tag"
+        :class="{ now: at === -2 }"
+        :aria-pressed="at === -2"
+        @click="go(-2)"
+      >
+        Done again
+      </button>
+      <span v-if="run" class="soft small push"
+        >{{ count(run.imported) }} copies,
+        <router-link :to="`/reviews/${review}/records?list=new:${run.id}`">{{ count(run.new) }} new</router-link></span
+      >
     </div>
     <p v-if="run?.state" class="small" :class="run.state === 'failed' ? 'bad' : 'soft'" role="status">
-      Run in {{ run.catalogue }}: {{ RUN_STATES[run.state] }}, {{ count(run.fetched) }} of {{ run.announced === null || run.announced === undefined ? '?' : count(run.announced) }} records. {{ run.failure }}
-      <v-btn v-if="mayWrite && (run.state === 'failed' || run.state === 'cancelled')" @click="resume(run.id)">Take up where it stopped</v-btn>
+      Run in {{ run.catalogue }}: {{ RUN_STATES[run.state] }}, {{ count(run.fetched) }} of
+      {{ run.announced === null || run.announced === undefined ? '?' : count(run.announced) }} records.
+      {{ run.failure }}
+      <v-btn v-if="mayWrite && (run.state === 'failed' || run.state === 'cancelled')" @click="resume(run.id)"
+        >Take up where it stopped</v-btn
+      >
     </p>
-    <p v-if="run?.understood.length" class="small soft">The catalogue understood: <template v-for="(it, k) in (run.understood as [string, string][])" :key="k">{{ k ? '; ' : '' }}<b>{{ it[0] }}</b> as {{ it[1] }}</template></p>
+    <p v-if="run?.understood.length" class="small soft">
+      The catalogue understood:
+      <template v-for="(it, k) in run.understood as [string, string][]" :key="k"
+        >{{ k ? '; ' : '' }}<b>{{ it[0] }}</b> as {{ it[1] }}</template
+      >
+    </p>
     <v-textarea v-model="form.query" label="Query, exactly as run" rows="3" class="code" :readonly="!mayWrite" />
     <div class="row two">
       <v-text-field v-model="form.limits" label="Limits, such as dates" maxlength="2000" :readonly="!mayWrite" />
-      <v-select v-if="versions.length" v-model="form.query_version" :items="[{ value: null, title: 'No version' }, ...versions]" label="Version of the query" :readonly="!mayWrite" @update:model-value="touched = true" />
+      <v-select
+        v-if="versions.length"
+        v-model="form.query_version"
+        :items="[{ value: null, title: 'No version' }, ...versions]"
+        label="Version of the query"
+        :readonly="!mayWrite"
+        @update:model-value="touched = true"
+      />
     </div>
     <div class="row two">
       <v-text-field v-model="form.run_on" label="Run on" type="date" :readonly="!mayWrite" />
       <v-text-field v-model="form.run_by" label="by" :readonly="!mayWrite" />
     </div>
-    <v-text-field v-model="form.announced" label="Count that the source announced" inputmode="numeric" :readonly="!mayWrite" />
-    <v-textarea v-if="entry && entry.runs.length > 1" v-model="form.run_notes" label="Notes on this run" rows="1" :readonly="!mayWrite" />
+    <v-text-field
+      v-model="form.announced"
+      label="Count that the source announced"
+      inputmode="numeric"
+      :readonly="!mayWrite"
+    />
+    <v-textarea
+      v-if="entry && entry.runs.length > 1"
+      v-model="form.run_notes"
+      label="Notes on this run"
+      rows="1"
+      :readonly="!mayWrite"
+    />
     <v-textarea v-model="form.notes" label="Notes, such as why fewer came" rows="1" :readonly="!mayWrite" />
     <div v-if="mayWrite" class="row">
-      <v-btn class="main" type="submit" :disabled="!form.source.trim()">{{ !entry ? 'Write into the log' : at === -2 ? 'Write the run into the log' : 'Save' }}</v-btn>
+      <v-btn class="main" type="submit" :disabled="!form.source.trim()">{{
+        !entry ? 'Write into the log' : at === -2 ? 'Write the run into the log' : 'Save'
+      }}</v-btn>
       <v-btn v-if="entry && !entry.files" @click="remove">Remove</v-btn>
       <v-btn v-else-if="entry && run && !run.files && entry.runs.length > 1" @click="removeRun">Remove this run</v-btn>
     </div>
   </form>
   <template v-if="entry">
-    <UploadBox v-if="mayWrite && at !== -2" :address="address" label="Files for this search" button="Upload files" hint="or drop them here; several parts, or a ZIP of them, count as one search" :refreshes="['files', 'searches']" class="block" @done="uploaded" />
-    <input v-if="mayWrite && at !== -2" v-model="label" class="box label" maxlength="100" placeholder="Label for these files, if you like: hand search, autumn" aria-label="Label for the files" />
+    <UploadBox
+      v-if="mayWrite && at !== -2"
+      :address="address"
+      label="Files for this search"
+      button="Upload files"
+      hint="or drop them here; several parts, or a ZIP of them, count as one search"
+      :refreshes="['files', 'searches']"
+      class="block"
+      @done="uploaded"
+    />
+    <input
+      v-if="mayWrite && at !== -2"
+      v-model="label"
+      class="box label"
+      maxlength="100"
+      placeholder="Label for these files, if you like: hand search, autumn"
+      aria-label="Label for the files"
+    />
     <table v-if="own.length" class="small">
       <tbody>
         <tr v-for="it in own" :key="it.id">
-          <td><router-link :to="`/reviews/${review}/gather/files/${it.id}`">{{ it.filename }}</router-link><span v-if="entry.runs.length > 1" class="soft"> · run {{ it.run_number }}</span><div v-for="name in it.labels" :key="name" class="tag">{{ name }}</div></td>
+          <td>
+            <router-link :to="`/reviews/${review}/gather/files/${it.id}`">{{ it.filename }}</router-link><span
+              v-if="entry.runs.length > 1"
+              class="soft"
+            >
+              · run {{ it.run_number }}</span
+            >
+            <div v-for="name in it.labels" :key="name" class="tag">{{ name }}</div>
+          </td>
           <td class="num">{{ it.records ? plural(it.records, 'record') : '' }}</td>
           <td :class="it.state === 'failed' ? 'bad' : it.state === 'read' ? 'odd' : 'soft'">{{ STATES[it.state] }}</td>
         </tr>
       </tbody>
     </table>
     <table v-if="planned.length" class="small block">
-      <thead><tr><th>Planned</th><th>Next run</th><th><span class="unseen">Actions</span></th></tr></thead>
+      <thead>
+        <tr>
+          <th>Planned</th>
+          <th>Next run</th>
+          <th><span class="unseen">Actions</span></th>
+        </tr>
+      </thead>
       <tbody>
-        <tr v-for="it in planned" :key="it.id"><td>{{ it.every }} in {{ it.catalogue }}</td><td>{{ it.stopped_at ? `stopped ${ago(it.stopped_at)}` : it.next_at ? new Date(it.next_at).toLocaleString('en-GB', { dateStyle: 'medium', timeStyle: 'short' }) : '' }}</td>
-          <td class="num"><v-btn v-if="mayWrite" @click="plan(it)">{{ it.stopped_at ? 'Go on' : 'Stop' }}</v-btn></td></tr>
+        <tr v-for="it in planned" :key="it.id">
+          <td>{{ it.every }} in {{ it.catalogue }}</td>
+          <td>
+            {{
+              it.stopped_at
+                ? `stopped ${ago(it.stopped_at)}`
+                : it.next_at
+                  ? new Date(it.next_at).toLocaleString('en-GB', { dateStyle: 'medium', timeStyle: 'short' })
+                  : ''
+            }}
+          </td>
+          <td class="num">
+            <v-btn v-if="mayWrite" @click="plan(it)">{{ it.stopped_at ? 'Go on' : 'Stop' }}</v-btn>
+          </td>
+        </tr>
       </tbody>
     </table>
   </template>
 </template>
 
 <style scoped>
-.two { align-items: start; }
-.two > * { flex: 1 1 0; min-width: 0; }
-.runs { flex-wrap: wrap; gap: 4px; }
-.runs button.tag { border: 1px solid var(--ks-hair); padding: 0 6px; color: var(--ks-soft); }
-.runs button.tag.now { border-color: var(--ks-copper); color: var(--ks-ink); font-weight: 600; }
-.block { margin: 18px 0 8px; }
-.label { width: 100%; margin-bottom: 8px; }
-td:first-child { padding-left: 0; overflow-wrap: anywhere; }
-.code :deep(textarea) { font-family: ui-monospace, 'DejaVu Sans Mono', monospace; font-size: 12px; }
+.two {
+  align-items: start;
+}
+.two > * {
+  flex: 1 1 0;
+  min-width: 0;
+}
+.runs {
+  flex-wrap: wrap;
+  gap: 4px;
+}
+.runs button.tag {
+  border: 1px solid var(--ks-hair);
+  padding: 0 6px;
+  color: var(--ks-soft);
+}
+.runs button.tag.now {
+  border-color: var(--ks-copper);
+  color: var(--ks-ink);
+  font-weight: 600;
+}
+.block {
+  margin: 18px 0 8px;
+}
+.label {
+  width: 100%;
+  margin-bottom: 8px;
+}
+td:first-child {
+  padding-left: 0;
+  overflow-wrap: anywhere;
+}
+.code :deep(textarea) {
+  font-family: ui-monospace, 'DejaVu Sans Mono', monospace;
+  font-size: 12px;
+}
 </style>

@@ -18,9 +18,13 @@ const router = useRouter()
 const { data, error, isPending, refetch } = useQuery({
   queryKey: ['searches', review],
   queryFn: () => got(GET('/api/reviews/{review}/searches', { params: path.value })),
-  refetchInterval: (query) => (query.state.data?.some((it) => it.runs.some((run) => run.state === 'fetching')) ? 1500 : false),
+  refetchInterval: (query) =>
+    query.state.data?.some((it) => it.runs.some((run) => run.state === 'fetching')) ? 1500 : false,
 })
-const { data: catalogues } = useQuery({ queryKey: ['catalogues', review], queryFn: () => got(GET('/api/reviews/{review}/catalogues', { params: path.value })) })
+const { data: catalogues } = useQuery({
+  queryKey: ['catalogues', review],
+  queryFn: () => got(GET('/api/reviews/{review}/catalogues', { params: path.value })),
+})
 const chosen = computed(() => (route.query.search === 'new' ? 'new' : Number(route.query.search) || null))
 const fetching = computed(() => route.query.fetch === 'new')
 const entry = computed(() => data.value?.find((it) => it.id === chosen.value))
@@ -28,8 +32,10 @@ const words = ref('')
 const by = computed(() => (SORTS.some(([key]) => key === route.query.by) ? (route.query.by as SortKey) : 'number'))
 const down = computed(() => route.query.down === '1')
 const shown = computed(() => arranged(data.value ?? [], words.value, by.value, down.value))
-const sort = (key: SortKey) => router.replace({ query: { ...route.query, by: key, down: by.value === key && !down.value ? '1' : undefined } })
-const choose = (search: number | 'new' | undefined) => router.push({ query: { ...route.query, fetch: undefined, search: search ? String(search) : undefined } })
+const sort = (key: SortKey) =>
+  router.replace({ query: { ...route.query, by: key, down: by.value === key && !down.value ? '1' : undefined } })
+const choose = (search: number | 'new' | undefined) =>
+  router.push({ query: { ...route.query, fetch: undefined, search: search ? String(search) : undefined } })
 const sums = computed(() => ({
   announced: (data.value ?? []).reduce((n, it) => n + (it.announced_in_all ?? 0), 0),
   imported: (data.value ?? []).reduce((n, it) => n + it.imported, 0),
@@ -37,20 +43,42 @@ const sums = computed(() => ({
 }))
 const filterBox = ref<HTMLInputElement | null>(null)
 useKeys({ f: () => filterBox.value?.focus(), n: () => mayWrite.value && choose('new') })
-const downloads = [['searches.csv', 'CSV'], ['searches.xlsx', 'XLSX'], ['search-appendix.docx', 'Search appendix, DOCX'], ['search-appendix.md', 'Search appendix, Markdown']] as const
+const downloads = [
+  ['searches.csv', 'CSV'],
+  ['searches.xlsx', 'XLSX'],
+  ['search-appendix.docx', 'Search appendix, DOCX'],
+  ['search-appendix.md', 'Search appendix, Markdown'],
+] as const
 </script>
 
 <template>
   <div class="panes" :class="{ columns: chosen || fetching }">
     <Teleport to="#view-actions" defer>
-      <input v-if="data?.length" ref="filterBox" v-model="words" class="box find" placeholder="Filter the log" aria-label="Filter the log" />
+      <input
+        v-if="data?.length"
+        ref="filterBox"
+        v-model="words"
+        class="box find"
+        placeholder="Filter the log"
+        aria-label="Filter the log"
+      />
       <v-menu v-if="data?.length">
         <template #activator="{ props }"><v-btn v-bind="props">Download</v-btn></template>
-        <v-list><v-list-item v-for="[name, title] in downloads" :key="name" :href="`/api/reviews/${review}/${name}`" download>{{ title }}</v-list-item></v-list>
+        <v-list
+          ><v-list-item
+            v-for="[name, title] in downloads"
+            :key="name"
+            :href="`/api/reviews/${review}/${name}`"
+            download
+            >{{ title }}</v-list-item
+          ></v-list
+        >
       </v-menu>
       <template v-if="mayWrite">
         <v-btn :to="`/reviews/${review}/gather/one`">One record</v-btn>
-        <v-btn v-if="catalogues?.length" @click="router.push({ query: { fetch: 'new' } })">Fetch from a catalogue</v-btn>
+        <v-btn v-if="catalogues?.length" @click="router.push({ query: { fetch: 'new' } })"
+          >Fetch from a catalogue</v-btn
+        >
         <v-btn class="main" @click="choose('new')">New search <kbd>N</kbd></v-btn>
       </template>
     </Teleport>
@@ -58,63 +86,188 @@ const downloads = [['searches.csv', 'CSV'], ['searches.xlsx', 'XLSX'], ['search-
       <StateOf :pending="isPending" :error="error" :retry="() => refetch()">
         <div v-if="!data?.length" class="pad soft">
           <h2>The search log is empty</h2>
-          <p>Write down each search as it was run, then upload what the source exported for it. To see how it goes, upload a file from the folder <code>demo/files</code> of Kettle Sort.</p>
+          <p>
+            Write down each search as it was run, then upload what the source exported for it. To see how it goes,
+            upload a file from the folder <code>demo/files</code> of Kettle Sort.
+          </p>
         </div>
         <table v-else>
           <thead>
             <tr>
-              <th v-for="[key, title, right] in SORTS" :key="key" :class="{ num: right }" :aria-sort="by === key ? (down ? 'descending' : 'ascending') : 'none'">
-                <button :class="{ sorted: by === key }" @click="sort(key)">{{ title }}{{ by === key ? (down ? ' ↓' : ' ↑') : '' }}</button>
+              <th
+                v-for="[key, title, right] in SORTS"
+                :key="key"
+                :class="{ num: right }"
+                :aria-sort="by === key ? (down ? 'descending' : 'ascending') : 'none'"
+              >
+                <button :class="{ sorted: by === key }" @click="sort(key)">
+                  {{ title }}{{ by === key ? (down ? ' ↓' : ' ↑') : '' }}
+                </button>
               </th>
-              <th class="wide">Query as run</th><th class="num">Files</th>
+              <th class="wide">Query as run</th>
+              <th class="num">Files</th>
             </tr>
           </thead>
           <tbody v-for="it in shown" :key="it.id" :class="{ on: it.id === chosen }">
             <tr>
               <td class="num">{{ it.number }}</td>
-              <td><router-link :to="{ query: { ...route.query, fetch: undefined, search: String(it.id) } }"><b>{{ it.source }}</b></router-link><div class="soft small">{{ SOURCE_KINDS.find((kind) => kind.value === it.kind)?.title }}{{ it.runs.length > 1 ? ` · ${it.runs.length} runs` : '' }}</div></td>
-              <td class="small nowrap">{{ it.run_on ? day(it.run_on) : '—' }}<div class="soft">{{ it.run_by }}</div></td>
-              <td class="num">{{ it.announced_in_all === null || it.announced_in_all === undefined ? '—' : count(it.announced_in_all) }}</td>
-              <td class="num"><router-link :to="`/reviews/${review}/records?list=search:${it.id}`" :aria-label="`${count(it.imported)} copies of search ${it.number}`">{{ count(it.imported) }}</router-link></td>
-              <td v-if="it.waiting" class="small"><router-link class="odd" :to="`/reviews/${review}/gather/files?search=${it.id}`">{{ plural(it.waiting, 'file') }} to look at</router-link></td>
-              <td v-else class="small" :class="it.difference && !explained(it) ? 'odd' : 'soft'">{{ it.difference === null || it.difference === undefined ? '' : gapWords(it.difference) }}<div v-if="it.difference" class="clip note" :title="it.notes">{{ it.notes || (explained(it) ? 'explained in a run' : 'not explained yet') }}</div></td>
-              <td><div class="mono query">{{ it.query || '—' }}</div></td>
-              <td class="num"><router-link :to="`/reviews/${review}/gather/files?search=${it.id}`" :aria-label="`${it.files} files of search ${it.number}`">{{ it.files }}</router-link></td>
+              <td>
+                <router-link :to="{ query: { ...route.query, fetch: undefined, search: String(it.id) } }"
+                  ><b>{{ it.source }}</b></router-link
+                >
+                <div class="soft small">
+                  {{ SOURCE_KINDS.find((kind) => kind.value === it.kind)?.title
+                  }}{{ it.runs.length > 1 ? ` · ${it.runs.length} runs` : '' }}
+                </div>
+              </td>
+              <td class="small nowrap">
+                {{ it.run_on ? day(it.run_on) : '—' }}
+                <div class="soft">{{ it.run_by }}</div>
+              </td>
+              <td class="num">
+                {{
+                  it.announced_in_all === null || it.announced_in_all === undefined ? '—' : count(it.announced_in_all)
+                }}
+              </td>
+              <td class="num">
+                <router-link
+                  :to="`/reviews/${review}/records?list=search:${it.id}`"
+                  :aria-label="`${count(it.imported)} copies of search ${it.number}`"
+                  >{{ count(it.imported) }}</router-link
+                >
+              </td>
+              <td v-if="it.waiting" class="small">
+                <router-link class="odd" :to="`/reviews/${review}/gather/files?search=${it.id}`"
+                  >{{ plural(it.waiting, 'file') }} to look at</router-link
+                >
+              </td>
+              <td v-else class="small" :class="it.difference && !explained(it) ? 'odd' : 'soft'">
+                {{ it.difference === null || it.difference === undefined ? '' : gapWords(it.difference) }}
+                <div v-if="it.difference" class="clip note" :title="it.notes">
+                  {{ it.notes || (explained(it) ? 'explained in a run' : 'not explained yet') }}
+                </div>
+              </td>
+              <td>
+                <div class="mono query">{{ it.query || '—' }}</div>
+              </td>
+              <td class="num">
+                <router-link
+                  :to="`/reviews/${review}/gather/files?search=${it.id}`"
+                  :aria-label="`${it.files} files of search ${it.number}`"
+                  >{{ it.files }}</router-link
+                >
+              </td>
             </tr>
             <template v-if="it.runs.length > 1 || it.runs.some((run) => run.state)">
               <tr v-for="run in it.runs" :key="run.id" class="run small soft">
                 <td class="num">{{ it.number }}.{{ run.number }}</td>
-                <td>{{ run.catalogue ? `in ${run.catalogue}` : '' }} <span :class="run.state === 'failed' ? 'bad' : ''">{{ RUN_STATES[run.state] }}{{ run.state === 'fetching' || run.state === 'failed' ? `, ${count(run.fetched)} of ${run.announced === null ? '?' : count(run.announced ?? 0)}` : '' }}</span></td>
+                <td>
+                  {{ run.catalogue ? `in ${run.catalogue}` : '' }}
+                  <span :class="run.state === 'failed' ? 'bad' : ''"
+                    >{{ RUN_STATES[run.state]
+                    }}{{
+                      run.state === 'fetching' || run.state === 'failed'
+                        ? `, ${count(run.fetched)} of ${run.announced === null ? '?' : count(run.announced ?? 0)}`
+                        : ''
+                    }}</span
+                  >
+                </td>
                 <td class="nowrap">{{ run.run_on ? day(run.run_on) : '—' }}</td>
-                <td class="num">{{ run.announced === null || run.announced === undefined ? '—' : count(run.announced) }}</td>
-                <td class="num"><router-link :to="`/reviews/${review}/records?list=run:${run.id}`" :aria-label="`${count(run.imported)} copies of run ${it.number}.${run.number}`">{{ count(run.imported) }}</router-link></td>
-                <td><router-link :to="`/reviews/${review}/records?list=new:${run.id}`">{{ count(run.new) }} new</router-link>{{ !run.catalogue && gapOf(run) ? `, ${gapWords(gapOf(run)!)}` : '' }}</td>
+                <td class="num">
+                  {{ run.announced === null || run.announced === undefined ? '—' : count(run.announced) }}
+                </td>
+                <td class="num">
+                  <router-link
+                    :to="`/reviews/${review}/records?list=run:${run.id}`"
+                    :aria-label="`${count(run.imported)} copies of run ${it.number}.${run.number}`"
+                    >{{ count(run.imported) }}</router-link
+                  >
+                </td>
+                <td>
+                  <router-link :to="`/reviews/${review}/records?list=new:${run.id}`"
+                    >{{ count(run.new) }} new</router-link
+                  >{{ !run.catalogue && gapOf(run) ? `, ${gapWords(gapOf(run)!)}` : '' }}
+                </td>
                 <td class="mono clip run-query">{{ run.query === it.query ? '' : run.query }}</td>
                 <td class="num">{{ run.files }}</td>
               </tr>
             </template>
           </tbody>
           <tfoot>
-            <tr class="small"><td /><td class="soft">{{ plural(data.length, 'search', 'searches') }}{{ shown.length < data.length ? `, ${shown.length} shown` : '' }}</td><td /><td class="num">{{ count(sums.announced) }}</td><td class="num"><router-link :to="`/reviews/${review}/records?list=found`" :aria-label="`${count(sums.imported)} copies of all searches`">{{ count(sums.imported) }}</router-link></td><td :class="sums.open ? 'odd' : 'soft'">{{ sums.open ? `${plural(sums.open, 'difference')} open` : 'no difference open' }}</td><td /><td /></tr>
+            <tr class="small">
+              <td />
+              <td class="soft">
+                {{ plural(data.length, 'search', 'searches')
+                }}{{ shown.length < data.length ? `, ${shown.length} shown` : '' }}
+              </td>
+              <td />
+              <td class="num">{{ count(sums.announced) }}</td>
+              <td class="num">
+                <router-link
+                  :to="`/reviews/${review}/records?list=found`"
+                  :aria-label="`${count(sums.imported)} copies of all searches`"
+                  >{{ count(sums.imported) }}</router-link
+                >
+              </td>
+              <td :class="sums.open ? 'odd' : 'soft'">
+                {{ sums.open ? `${plural(sums.open, 'difference')} open` : 'no difference open' }}
+              </td>
+              <td />
+              <td />
+            </tr>
           </tfoot>
         </table>
       </StateOf>
     </section>
-    <aside v-if="fetching" class="pane pad"><CatalogueRun :searches="data ?? []" @close="router.push({ query: {} })" @begun="choose($event)" /></aside>
-    <aside v-else-if="chosen" class="pane pad"><SearchForm :key="String(chosen)" :entry="entry" @close="choose(undefined)" @made="choose($event)" /></aside>
+    <aside v-if="fetching" class="pane pad">
+      <CatalogueRun :searches="data ?? []" @close="router.push({ query: {} })" @begun="choose($event)" />
+    </aside>
+    <aside v-else-if="chosen" class="pane pad">
+      <SearchForm :key="String(chosen)" :entry="entry" @close="choose(undefined)" @made="choose($event)" />
+    </aside>
   </div>
 </template>
 
 <style scoped>
-.columns { grid-template-columns: minmax(0, 1fr) 408px; }
-.find { width: 150px; }
-.query { max-height: 36px; overflow: hidden; min-width: 140px; }
-.wide { width: 34%; }
-.nowrap { white-space: nowrap; }
-.note { max-width: 150px; }
-.run td { padding-top: 1px; padding-bottom: 3px; }
-.run-query { max-width: 240px; }
-th button { font-weight: 600; color: var(--ks-soft); }
-th button.sorted { color: var(--ks-ink); }
-tfoot td { border-bottom: 0; position: sticky; bottom: 0; background: var(--ks-sheet); border-top: 1px solid var(--ks-hair); }
+.columns {
+  grid-template-columns: minmax(0, 1fr) 408px;
+}
+.find {
+  width: 150px;
+}
+.query {
+  max-height: 36px;
+  overflow: hidden;
+  min-width: 140px;
+}
+.wide {
+  width: 34%;
+}
+.nowrap {
+  white-space: nowrap;
+}
+.note {
+  max-width: 150px;
+}
+.run td {
+  padding-top: 1px;
+  padding-bottom: 3px;
+}
+.run-query {
+  max-width: 240px;
+}
+th button {
+  font-weight: 600;
+  color: var(--ks-soft);
+}
+th button.sorted {
+  color: var(--ks-ink);
+}
+tfoot td {
+  border-bottom: 0;
+  position: sticky;
+  bottom: 0;
+  background: var(--ks-sheet);
+  border-top: 1px solid var(--ks-hair);
+}
 </style>

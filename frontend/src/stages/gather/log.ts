@@ -6,7 +6,12 @@ export type Search = Schemas['Search']
 export type Run = Schemas['Run']
 export type SortKey = 'number' | 'source' | 'kind' | 'run_on' | 'announced' | 'imported' | 'difference'
 export const SORTS: [SortKey, string, boolean][] = [
-  ['number', 'Search', true], ['source', 'Source', false], ['run_on', 'Last run', false], ['announced', 'Announced', true], ['imported', 'Taken in', true], ['difference', 'Difference', false],
+  ['number', 'Search', true],
+  ['source', 'Source', false],
+  ['run_on', 'Last run', false],
+  ['announced', 'Announced', true],
+  ['imported', 'Taken in', true],
+  ['difference', 'Difference', false],
 ]
 
 const value = (it: Search, key: SortKey): string | number => {
@@ -18,7 +23,16 @@ const value = (it: Search, key: SortKey): string | number => {
 /** The entries that hold every word, in the order of a column; ties as in the log. */
 export function arranged(log: Search[], words: string, by: SortKey, down: boolean): Search[] {
   const wanted = words.toLowerCase().split(/\s+/).filter(Boolean)
-  const text = (it: Search) => [it.number, it.source, it.kind, it.notes, ...it.runs.flatMap((run) => [run.query, run.limits, run.run_by, run.run_on, run.notes, run.catalogue])].join(' ').toLowerCase()
+  const text = (it: Search) =>
+    [
+      it.number,
+      it.source,
+      it.kind,
+      it.notes,
+      ...it.runs.flatMap((run) => [run.query, run.limits, run.run_by, run.run_on, run.notes, run.catalogue]),
+    ]
+      .join(' ')
+      .toLowerCase()
   const held = log.filter((it) => wanted.every((word) => text(it).includes(word)))
   const sign = down ? -1 : 1
   return [...held].sort((a, b) => {
@@ -27,14 +41,23 @@ export function arranged(log: Search[], words: string, by: SortKey, down: boolea
   })
 }
 
-export const gapWords = (n: number) => (n === 0 ? 'all came' : n < 0 ? `${count(-n)} fewer came` : `${count(n)} more came`)
+export const gapWords = (n: number) =>
+  n === 0 ? 'all came' : n < 0 ? `${count(-n)} fewer came` : `${count(n)} more came`
 
 /** What a run's count against what was announced says; nothing for a run without files. */
 export function gapOf(it: Run): number | null {
-  return it.announced === null || it.announced === undefined || it.catalogue || (!it.files && !it.imported) ? null : it.imported - it.announced
+  return it.announced === null || it.announced === undefined || it.catalogue || (!it.files && !it.imported)
+    ? null
+    : it.imported - it.announced
 }
 
 /** Whether a difference is explained by a note of the entry or of a run. */
 export const explained = (it: Search) => !!it.notes.trim() || it.runs.some((run) => run.notes.trim())
 
-export const RUN_STATES: Record<string, string> = { '': '', fetching: 'being fetched', done: 'fetched', failed: 'broke off', cancelled: 'cancelled' }
+export const RUN_STATES: Record<string, string> = {
+  '': '',
+  fetching: 'being fetched',
+  done: 'fetched',
+  failed: 'broke off',
+  cancelled: 'cancelled',
+}

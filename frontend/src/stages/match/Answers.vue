@@ -10,13 +10,31 @@ import StateOf from '@/common/StateOf.vue'
 
 const { review, path, mayWrite } = useReview()
 const refresh = useRefresh()
-const { data, error, isPending, refetch } = useQuery({ queryKey: ['people-said', review], queryFn: () => got(GET('/api/reviews/{review}/people-said', { params: path.value })) })
-const { data: twice } = useQuery({ queryKey: ['decided-twice', review], queryFn: () => got(GET('/api/reviews/{review}/decided-twice', { params: path.value })) })
+const { data, error, isPending, refetch } = useQuery({
+  queryKey: ['people-said', review],
+  queryFn: () => got(GET('/api/reviews/{review}/people-said', { params: path.value })),
+})
+const { data: twice } = useQuery({
+  queryKey: ['decided-twice', review],
+  queryFn: () => got(GET('/api/reviews/{review}/decided-twice', { params: path.value })),
+})
 type Said = Schemas['PersonSaid']
 const parts = computed(() => [
-  { title: 'Disagreements', about: 'Two answers that cannot both hold. Different holds against same until one of them is taken back.', rows: (data.value ?? []).filter((it) => !it.holds) },
-  { title: 'Different', about: 'These are never joined, whatever a rule says, until it is taken back.', rows: (data.value ?? []).filter((it) => it.holds && !it.same && !it.related) },
-  { title: 'Other reports of the same study', about: 'Left apart here; when both are included they are charted as one study.', rows: (data.value ?? []).filter((it) => it.holds && it.related) },
+  {
+    title: 'Disagreements',
+    about: 'Two answers that cannot both hold. Different holds against same until one of them is taken back.',
+    rows: (data.value ?? []).filter((it) => !it.holds),
+  },
+  {
+    title: 'Different',
+    about: 'These are never joined, whatever a rule says, until it is taken back.',
+    rows: (data.value ?? []).filter((it) => it.holds && !it.same && !it.related),
+  },
+  {
+    title: 'Other reports of the same study',
+    about: 'Left apart here; when both are included they are charted as one study.',
+    rows: (data.value ?? []).filter((it) => it.holds && it.related),
+  },
 ])
 const word = (it: Said) => (it.same ? 'is the same as' : it.related ? 'is another report of the study of' : 'is not')
 /** Answers with those that were given in the same stroke, as when a whole group is taken apart. */
@@ -26,12 +44,22 @@ function strokes(rows: Said[]): { first: Said; rulings: number[]; copies: number
     const key = it.same || it.related || !it.holds ? String(it.id) : `stroke ${it.stroke}`
     found.set(key, [...(found.get(key) ?? []), it])
   }
-  return [...found.values()].map((some) => ({ first: some[0]!, rulings: some.map((it) => it.id), copies: new Set(some.flatMap((it) => [it.left_copy, it.right_copy])).size }))
+  return [...found.values()].map((some) => ({
+    first: some[0]!,
+    rulings: some.map((it) => it.id),
+    copies: new Set(some.flatMap((it) => [it.left_copy, it.right_copy])).size,
+  }))
 }
 async function withdraw(rulings: number[]) {
-  const done = await attempt(() => rulings.length > 1
-    ? got(POST('/api/reviews/{review}/rulings/take-back', { params: path.value, body: { rulings } }))
-    : got(DELETE('/api/reviews/{review}/rulings/{ruling}', { params: { path: { review: review.value, ruling: rulings[0]! } } })))
+  const done = await attempt(() =>
+    rulings.length > 1
+      ? got(POST('/api/reviews/{review}/rulings/take-back', { params: path.value, body: { rulings } }))
+      : got(
+          DELETE('/api/reviews/{review}/rulings/{ruling}', {
+            params: { path: { review: review.value, ruling: rulings[0]! } },
+          }),
+        ),
+  )
   if (done) say('Taken back; what was told apart is open again, or joined by rule.')
   await refresh('people-said', 'figures', 'questions', 'decided-twice')
 }
@@ -40,29 +68,93 @@ async function withdraw(rulings: number[]) {
 <template>
   <section class="pane sheet full" tabindex="0" aria-label="Answers of people">
     <StateOf :pending="isPending" :error="error" :retry="() => refetch()">
-      <div v-if="!data?.length && !twice?.length" class="pad soft"><h2>Nobody has told copies apart</h2><p>What people say is different stands here, and holds against every rule until it is taken back. So does what does not go together: two answers that contradict each other, or copies that were decided differently.</p></div>
+      <div v-if="!data?.length && !twice?.length" class="pad soft">
+        <h2>Nobody has told copies apart</h2>
+        <p>
+          What people say is different stands here, and holds against every rule until it is taken back. So does what
+          does not go together: two answers that contradict each other, or copies that were decided differently.
+        </p>
+      </div>
       <template v-for="part in parts" :key="part.title">
         <template v-if="part.rows.length">
-          <div class="head"><h2>{{ part.title }}</h2><span class="soft small">{{ part.about }}</span></div>
+          <div class="head">
+            <h2>{{ part.title }}</h2>
+            <span class="soft small">{{ part.about }}</span>
+          </div>
           <table>
-            <thead><tr><th>This</th><th><span class="unseen">How they go together</span></th><th>that</th><th>Said by</th><th><span class="unseen">Actions</span></th></tr></thead>
+            <thead>
+              <tr>
+                <th>This</th>
+                <th><span class="unseen">How they go together</span></th>
+                <th>that</th>
+                <th>Said by</th>
+                <th><span class="unseen">Actions</span></th>
+              </tr>
+            </thead>
             <tbody>
               <tr v-for="{ first: it, rulings, copies } in strokes(part.rows)" :key="it.id">
-                <td class="read half"><router-link :to="`/reviews/${review}/match/groups?record=${it.left_record}`">{{ it.left_title || 'Untitled' }}</router-link></td><td class="small soft">{{ word(it) }}<div v-if="rulings.length > 1">one of {{ plural(rulings.length, 'pair') }} among {{ copies }} copies</div></td><td class="read half"><router-link :to="`/reviews/${review}/match/groups?record=${it.right_record}`">{{ it.right_title || 'Untitled' }}</router-link></td>
-                <td class="small when">{{ it.by }}<div class="soft">{{ moment(it.at) }}</div></td>
-                <td class="num"><v-btn v-if="mayWrite" @click="withdraw(rulings)">{{ rulings.length > 1 ? 'Take all back' : 'Take back' }}</v-btn></td>
+                <td class="read half">
+                  <router-link :to="`/reviews/${review}/match/groups?record=${it.left_record}`">{{
+                    it.left_title || 'Untitled'
+                  }}</router-link>
+                </td>
+                <td class="small soft">
+                  {{ word(it) }}
+                  <div v-if="rulings.length > 1">
+                    one of {{ plural(rulings.length, 'pair') }} among {{ copies }} copies
+                  </div>
+                </td>
+                <td class="read half">
+                  <router-link :to="`/reviews/${review}/match/groups?record=${it.right_record}`">{{
+                    it.right_title || 'Untitled'
+                  }}</router-link>
+                </td>
+                <td class="small when">
+                  {{ it.by }}
+                  <div class="soft">{{ moment(it.at) }}</div>
+                </td>
+                <td class="num">
+                  <v-btn v-if="mayWrite" @click="withdraw(rulings)">{{
+                    rulings.length > 1 ? 'Take all back' : 'Take back'
+                  }}</v-btn>
+                </td>
               </tr>
             </tbody>
           </table>
         </template>
       </template>
       <template v-if="twice?.length">
-        <div class="head"><h2>Decided twice</h2><span class="soft small">Copies that were joined after both had been decided, and differently. The latest decision counts until somebody decides again.</span></div>
+        <div class="head">
+          <h2>Decided twice</h2>
+          <span class="soft small"
+            >Copies that were joined after both had been decided, and differently. The latest decision counts until
+            somebody decides again.</span
+          >
+        </div>
         <table>
-          <thead><tr><th>Record</th><th>Pass</th><th>Said</th><th>By</th></tr></thead>
+          <thead>
+            <tr>
+              <th>Record</th>
+              <th>Pass</th>
+              <th>Said</th>
+              <th>By</th>
+            </tr>
+          </thead>
           <tbody>
             <tr v-for="it in twice" :key="`${it.id} ${it.pass_number}`">
-              <td class="read"><router-link :to="it.pass_number === 1 ? `/reviews/${review}/screen?record=${it.id}` : `/reviews/${review}/screen/second?record=${it.id}`">{{ it.title || 'Untitled' }}</router-link></td><td>{{ it.pass_number }}</td><td>{{ it.said.join(' and ') }}</td><td class="small">{{ it.by.join(', ') }}</td>
+              <td class="read">
+                <router-link
+                  :to="
+                    it.pass_number === 1
+                      ? `/reviews/${review}/screen?record=${it.id}`
+                      : `/reviews/${review}/screen/second?record=${it.id}`
+                  "
+                  >{{ it.title || 'Untitled' }}</router-link
+                >
+              </td>
+              <td>{{ it.pass_number }}</td>
+              <td>{{ it.said.join(' and ') }}</td>
+              <td class="small">{{ it.by.join(', ') }}</td>
             </tr>
           </tbody>
         </table>
@@ -72,7 +164,13 @@ async function withdraw(rulings: number[]) {
 </template>
 
 <style scoped>
-.full { height: 100%; }
-.half { width: 35%; }
-.when { white-space: nowrap; }
+.full {
+  height: 100%;
+}
+.half {
+  width: 35%;
+}
+.when {
+  white-space: nowrap;
+}
 </style>

@@ -18,8 +18,18 @@ const emit = defineEmits<{ choose: [copy: number, row: Row]; unchoose: [choice: 
 const lines = computed(() =>
   ROWS.map((row) => {
     const texts = props.copies.map((it) => row.text(it.record))
-    return { row, texts, cells: pieces(texts), kept: row.text(props.kept), weight: props.evidence?.find((it) => it.field === row.weighed) }
-  }).filter((it) => it.texts.some(Boolean) && !(it.row.fields[0] === 'language' && new Set(it.texts.filter(Boolean)).size < 2 && !it.weight?.weight)),
+    return {
+      row,
+      texts,
+      cells: pieces(texts),
+      kept: row.text(props.kept),
+      weight: props.evidence?.find((it) => it.field === row.weighed),
+    }
+  }).filter(
+    (it) =>
+      it.texts.some(Boolean) &&
+      !(it.row.fields[0] === 'language' && new Set(it.texts.filter(Boolean)).size < 2 && !it.weight?.weight),
+  ),
 )
 const verdicts = computed(() => props.copies.some((it) => it.verdicts.length))
 const gives = (copy: Copy, row: Row) => row.fields.some((field) => props.owner(field) === copy.id)
@@ -28,17 +38,28 @@ function keptSays(line: (typeof lines.value)[number]): string {
   if (!line.kept) return ''
   const owners = props.copies.filter((it) => gives(it, line.row))
   const number = owners.length === 1 ? props.copies.indexOf(owners[0]!) + 1 : 0
-  return line.texts.every((text) => text && text === line.texts[0]) ? 'all the same' : number ? `copy ${number}` : line.kept
+  return line.texts.every((text) => text && text === line.texts[0])
+    ? 'all the same'
+    : number
+      ? `copy ${number}`
+      : line.kept
 }
 </script>
 
 <template>
   <table class="copies" :style="{ minWidth: `${(evidence ? 360 : 220) + copies.length * 210}px` }">
-    <colgroup><col class="label" /><col v-for="it in copies" :key="it.id" /><col v-if="evidence" class="weight" /><col class="kept" /></colgroup>
+    <colgroup>
+      <col class="label" />
+      <col v-for="it in copies" :key="it.id" />
+      <col v-if="evidence" class="weight" />
+      <col class="kept" />
+    </colgroup>
     <thead>
       <tr>
         <th><span class="unseen">Field</span></th>
-        <th v-for="(it, k) in copies" :key="it.id"><span class="number">{{ k + 1 }}</span> {{ it.origin }}<slot name="head" :copy="it" :index="k" /></th>
+        <th v-for="(it, k) in copies" :key="it.id">
+          <span class="number">{{ k + 1 }}</span> {{ it.origin }}<slot name="head" :copy="it" :index="k" />
+        </th>
         <th v-if="evidence" class="num">Weight</th>
         <th>Kept record says</th>
       </tr>
@@ -48,35 +69,111 @@ function keptSays(line: (typeof lines.value)[number]): string {
         <th scope="row">{{ line.row.label }}</th>
         <td v-for="(cell, k) in line.cells" :key="k" class="read side" :class="{ gives: gives(copies[k]!, line.row) }">
           <span v-if="!cell.length" class="soft">none</span>
-          <div v-else :class="{ long: line.row.fields[0] === 'abstract' }" :tabindex="line.row.fields[0] === 'abstract' ? 0 : undefined"><template v-for="(piece, n) in cell" :key="n"><u v-if="piece.differs" class="differs">{{ piece.text }}</u><template v-else>{{ piece.text }}</template></template></div>
-          <button v-if="choosable && cell.length && !gives(copies[k]!, line.row) && line.texts[k] !== line.kept" class="link small choose" :aria-label="`Keep the ${line.row.label.toLowerCase()} of copy ${k + 1}`" @click="emit('choose', copies[k]!.id, line.row)">keep this</button>
+          <div
+            v-else
+            :class="{ long: line.row.fields[0] === 'abstract' }"
+            :tabindex="line.row.fields[0] === 'abstract' ? 0 : undefined"
+          >
+            <template v-for="(piece, n) in cell" :key="n"
+              ><u v-if="piece.differs" class="differs">{{ piece.text }}</u
+              ><template v-else>{{ piece.text }}</template></template
+            >
+          </div>
+          <button
+            v-if="choosable && cell.length && !gives(copies[k]!, line.row) && line.texts[k] !== line.kept"
+            class="link small choose"
+            :aria-label="`Keep the ${line.row.label.toLowerCase()} of copy ${k + 1}`"
+            @click="emit('choose', copies[k]!.id, line.row)"
+          >
+            keep this
+          </button>
         </td>
-        <td v-if="evidence" class="num small weight" :class="(line.weight?.weight ?? 0) > 0.05 ? 'pro' : 'soft'">{{ line.weight && line.weight.says ? signed(line.weight.weight) : '' }}<div v-if="line.weight?.says" class="soft says">{{ line.weight.says }}</div></td>
-        <td class="small kept">{{ keptSays(line) }}<div v-if="choice(line.row)" class="soft">chosen by {{ choice(line.row)!.by }} <button v-if="choosable" class="link" @click="emit('unchoose', choice(line.row)!.id)">undo</button></div></td>
+        <td v-if="evidence" class="num small weight" :class="(line.weight?.weight ?? 0) > 0.05 ? 'pro' : 'soft'">
+          {{ line.weight && line.weight.says ? signed(line.weight.weight) : '' }}
+          <div v-if="line.weight?.says" class="soft says">{{ line.weight.says }}</div>
+        </td>
+        <td class="small kept">
+          {{ keptSays(line) }}
+          <div v-if="choice(line.row)" class="soft">
+            chosen by {{ choice(line.row)!.by }}
+            <button v-if="choosable" class="link" @click="emit('unchoose', choice(line.row)!.id)">undo</button>
+          </div>
+        </td>
       </tr>
       <tr v-if="verdicts">
         <th scope="row">Decided</th>
-        <td v-for="it in copies" :key="it.id" class="small"><div v-for="(v, n) in it.verdicts" :key="n">Pass {{ v.pass_number }}: <b>{{ VERDICTS[v.verdict] ?? v.verdict }}</b>{{ v.reason ? `, ${v.reason}` : '' }} <span class="soft">by {{ v.by }}</span></div><span v-if="!it.verdicts.length" class="soft">not decided</span></td>
-        <td v-if="evidence" /><td />
+        <td v-for="it in copies" :key="it.id" class="small">
+          <div v-for="(v, n) in it.verdicts" :key="n">
+            Pass {{ v.pass_number }}: <b>{{ VERDICTS[v.verdict] ?? v.verdict }}</b>{{ v.reason ? `, ${v.reason}` : '' }}
+            <span class="soft">by {{ v.by }}</span>
+          </div>
+          <span v-if="!it.verdicts.length" class="soft">not decided</span>
+        </td>
+        <td v-if="evidence" />
+        <td />
       </tr>
-      <tr v-if="raw"><th scope="row">In the file</th><td v-for="it in copies" :key="it.id" class="mono">{{ it.raw }}</td><td v-if="evidence" /><td /></tr>
+      <tr v-if="raw">
+        <th scope="row">In the file</th>
+        <td v-for="it in copies" :key="it.id" class="mono">{{ it.raw }}</td>
+        <td v-if="evidence" />
+        <td />
+      </tr>
     </tbody>
   </table>
 </template>
 
 <style scoped>
-.copies { table-layout: fixed; }
-.label { width: 96px; }
-.copies th[scope='row'] { font-weight: 400; font-size: 13px; white-space: normal; }
-.copies thead th { white-space: normal; vertical-align: bottom; }
-.side { font-size: 14px; overflow-wrap: anywhere; }
-.gives { background: var(--ks-pine-wash); }
-.long { max-height: 140px; overflow: auto; }
-.pro { color: var(--ks-pine); }
-.weight { width: 132px; }
-.says { font-size: 11px; line-height: 14px; }
-.kept { width: 120px; }
-.choose { display: block; opacity: 0; }
-tr:hover .choose, .choose:focus-visible { opacity: 1; }
-.number { display: inline-block; min-width: 16px; color: var(--ks-ink); font-weight: 600; }
+.copies {
+  table-layout: fixed;
+}
+.label {
+  width: 96px;
+}
+.copies th[scope='row'] {
+  font-weight: 400;
+  font-size: 13px;
+  white-space: normal;
+}
+.copies thead th {
+  white-space: normal;
+  vertical-align: bottom;
+}
+.side {
+  font-size: 14px;
+  overflow-wrap: anywhere;
+}
+.gives {
+  background: var(--ks-pine-wash);
+}
+.long {
+  max-height: 140px;
+  overflow: auto;
+}
+.pro {
+  color: var(--ks-pine);
+}
+.weight {
+  width: 132px;
+}
+.says {
+  font-size: 11px;
+  line-height: 14px;
+}
+.kept {
+  width: 120px;
+}
+.choose {
+  display: block;
+  opacity: 0;
+}
+tr:hover .choose,
+.choose:focus-visible {
+  opacity: 1;
+}
+.number {
+  display: inline-block;
+  min-width: 16px;
+  color: var(--ks-ink);
+  font-weight: 600;
+}
 </style>

@@ -2,27 +2,58 @@
 // Copies that came after their record had been decided: the verdict stands, and here is what joined it.
 import { useQuery } from '@tanstack/vue-query'
 import { GET, got } from '@/api/client'
-import { moment, plural, VERDICT_WORDS } from '@/common/format'
+import { moment, plural } from '@/common/format'
 import { useReview } from '@/common/review'
 import StateOf from '@/common/StateOf.vue'
 
 const { review, path } = useReview()
-const { data, error, isPending, refetch } = useQuery({ queryKey: ['late', review], queryFn: () => got(GET('/api/reviews/{review}/late-copies', { params: path.value })) })
+const { data, error, isPending, refetch } = useQuery({
+  queryKey: ['late', review],
+  queryFn: () => got(GET('/api/reviews/{review}/late-copies', { params: path.value })),
+})
 </script>
 
 <template>
   <section class="pane sheet full" tabindex="0" aria-label="Late copies">
-    <Teleport to="#view-actions" defer><span v-if="data?.length" class="soft small">{{ plural(data.length, 'copy', 'copies') }} came after a decision</span></Teleport>
+    <Teleport to="#view-actions" defer
+      ><span v-if="data?.length" class="soft small"
+        >{{ plural(data.length, 'copy', 'copies') }} came after a decision</span
+      ></Teleport
+    >
     <StateOf :pending="isPending" :error="error" :retry="() => refetch()">
-      <div v-if="!data?.length" class="pad soft"><h2>No copy came late</h2><p>When a file is taken in after screening has begun, its copies of records that are decided already join them here. The decisions stand; you see what arrived, and can take it out again.</p></div>
+      <div v-if="!data?.length" class="pad soft">
+        <h2>No copy came late</h2>
+        <p>
+          When a file is taken in after screening has begun, its copies of records that are decided already join them
+          here. The decisions stand; you see what arrived, and can take it out again.
+        </p>
+      </div>
       <table v-else>
-        <thead><tr><th>The record</th><th>Stands as</th><th>What came</th><th>From</th><th>Joined</th></tr></thead>
+        <thead>
+          <tr>
+            <th>The record</th>
+            <th>Stands as</th>
+            <th>What came</th>
+            <th>From</th>
+            <th>Joined</th>
+          </tr>
+        </thead>
         <tbody>
           <tr v-for="it in data" :key="it.id">
-            <td class="read"><router-link :to="`/reviews/${review}/match/groups?record=${it.record_id}`">{{ it.title || 'Untitled' }}</router-link></td>
-            <td class="small">{{ VERDICT_WORDS[it.first] ?? it.first }}{{ it.second === 'include' || it.second === 'exclude' ? `; second pass: ${VERDICT_WORDS[it.second]}` : '' }}</td>
+            <td class="read">
+              <router-link :to="`/reviews/${review}/match/groups?record=${it.record_id}`">{{
+                it.title || 'Untitled'
+              }}</router-link>
+            </td>
+            <td class="small">
+              {{ it.state }}
+            </td>
             <td class="read">{{ it.late_title === it.title ? 'the same title' : it.late_title }}</td>
-            <td class="small">{{ it.source }}<div class="soft">{{ it.filename }}, line {{ it.line }}</div></td><td class="small">{{ moment(it.at) }}</td>
+            <td class="small">
+              {{ it.source }}
+              <div class="soft">{{ it.filename }}, line {{ it.line }}</div>
+            </td>
+            <td class="small">{{ moment(it.at) }}</td>
           </tr>
         </tbody>
       </table>
@@ -31,5 +62,7 @@ const { data, error, isPending, refetch } = useQuery({ queryKey: ['late', review
 </template>
 
 <style scoped>
-.full { height: 100%; }
+.full {
+  height: 100%;
+}
 </style>

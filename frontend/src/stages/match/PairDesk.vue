@@ -18,7 +18,11 @@ const refresh = useRefresh()
 const client = useQueryClient()
 const route = useRoute()
 const router = useRouter()
-const by = computed(() => (['worth', 'weight', 'alike'].includes(String(route.query.by)) ? (String(route.query.by) as 'worth' | 'weight' | 'alike') : 'worth'))
+const by = computed(() =>
+  ['worth', 'weight', 'alike'].includes(String(route.query.by))
+    ? (String(route.query.by) as 'worth' | 'weight' | 'alike')
+    : 'worth',
+)
 const { data, error, isPending, refetch } = useQuery({
   queryKey: ['questions', review, by],
   queryFn: () => got(GET('/api/reviews/{review}/questions', { params: { ...path.value, query: { by: by.value } } })),
@@ -26,23 +30,42 @@ const { data, error, isPending, refetch } = useQuery({
 // what was answered here is gone at once, whatever list is still on its way
 const answered = ref(new Set<number>())
 const questions = computed(() => data.value?.filter((it) => !answered.value.has(it.id)))
+const MOST = 1000
+/** A list of so many may not be all; how many there are, the figures say then. */
+const left = computed(() =>
+  (data.value?.length ?? 0) < MOST ? (questions.value?.length ?? 0) : (figures.data.value?.questions ?? MOST),
+)
 const { data: me } = useQuery({ queryKey: ['me'], queryFn: () => got(GET('/api/account')), staleTime: Infinity })
 const free = (it: Schemas['OpenPair']) => !it.held_by || it.held_by === me.value?.id
 const chosen = computed(() => Number(route.query.pair) || questions.value?.find(free)?.id || questions.value?.[0]?.id)
-const one = (question: number) => got(GET('/api/reviews/{review}/questions/{question}', { params: { path: { review: review.value, question } } }))
-const { data: pair, error: pairError } = useQuery({ queryKey: ['pair', review, chosen], queryFn: () => one(chosen.value!), enabled: computed(() => !!chosen.value), retry: false })
+const one = (question: number) =>
+  got(GET('/api/reviews/{review}/questions/{question}', { params: { path: { review: review.value, question } } }))
+const { data: pair, error: pairError } = useQuery({
+  queryKey: ['pair', review, chosen],
+  queryFn: () => one(chosen.value!),
+  enabled: computed(() => !!chosen.value),
+  retry: false,
+})
 const raw = ref(false)
 const holder = ref('')
-watch(chosen, async (question) => {
-  raw.value = false
-  holder.value = ''
-  if (!question || !mayWrite.value) return
-  try {
-    await got(POST('/api/reviews/{review}/questions/{question}/take', { params: { path: { review: review.value, question } } }))
-  } catch (failure) {
-    holder.value = failure instanceof Error ? failure.message : ''
-  }
-}, { immediate: true })
+watch(
+  chosen,
+  async (question) => {
+    raw.value = false
+    holder.value = ''
+    if (!question || !mayWrite.value) return
+    try {
+      await got(
+        POST('/api/reviews/{review}/questions/{question}/take', {
+          params: { path: { review: review.value, question } },
+        }),
+      )
+    } catch (failure) {
+      holder.value = failure instanceof Error ? failure.message : ''
+    }
+  },
+  { immediate: true },
+)
 
 const index = computed(() => questions.value?.findIndex((it) => it.id === chosen.value) ?? -1)
 const after = computed(() => {
@@ -62,21 +85,43 @@ const owner = (field: string) => {
   const at = pair.value?.whose[field]
   return at === undefined ? undefined : copies.value[at]?.id
 }
-const groups = computed(() => (pair.value ? [pair.value.left.group, pair.value.right.group].map((group) => copies.value.filter((it) => it.group === group).length) : []))
+const groups = computed(() =>
+  pair.value
+    ? [pair.value.left.group, pair.value.right.group].map(
+        (group) => copies.value.filter((it) => it.group === group).length,
+      )
+    : [],
+)
 const decidedApart = computed(() => {
-  const said = [pair.value?.left.group, pair.value?.right.group].map((group) => new Set(copies.value.filter((it) => it.group === group).flatMap((it) => it.verdicts.map((v) => `${v.pass_number} ${v.verdict}`))))
+  const said = [pair.value?.left.group, pair.value?.right.group].map(
+    (group) =>
+      new Set(
+        copies.value
+          .filter((it) => it.group === group)
+          .flatMap((it) => it.verdicts.map((v) => `${v.pass_number} ${v.verdict}`)),
+      ),
+  )
   return said[0]!.size > 0 && said[1]!.size > 0 && [...said[0]!].some((it) => !said[1]!.has(it))
 })
 
-const SAID: Record<Said, string> = { same: 'Joined as the same report.', different: 'Left apart as different reports.', related: 'Left apart, as another report of the same study.' }
+const SAID: Record<Said, string> = {
+  same: 'Joined as the same report.',
+  different: 'Left apart as different reports.',
+  related: 'Left apart, as another report of the same study.',
+}
 async function answer(said: Said) {
   const question = chosen.value
-  if (!question || !mayWrite.value || holder.value) return
+  if (!question || !mayWrite.value || holder.value || answered.value.has(question)) return
   const next = after.value
   answered.value.add(question)
   await go(next)
   const ok = await attempt(async () => {
-    const told = await got(POST('/api/reviews/{review}/questions/{question}/answer', { params: { path: { review: review.value, question } }, body: { said } }))
+    const told = await got(
+      POST('/api/reviews/{review}/questions/{question}/answer', {
+        params: { path: { review: review.value, question } },
+        body: { said },
+      }),
+    )
     say([SAID[said], ...told.disagreements].join(' '), takeBackQuietly)
   })
   if (!ok) {
@@ -105,13 +150,26 @@ async function later() {
   const question = chosen.value
   if (!question || !mayWrite.value) return
   const next = after.value
-  await attempt(() => got(POST('/api/reviews/{review}/questions/{question}/later', { params: { path: { review: review.value, question } } })))
+  await attempt(() =>
+    got(
+      POST('/api/reviews/{review}/questions/{question}/later', {
+        params: { path: { review: review.value, question } },
+      }),
+    ),
+  )
   await refresh('questions')
   await go(next)
 }
 useKeys({
-  s: () => answer('same'), d: () => answer('different'), o: () => answer('related'), l: later, Backspace: takeBack,
-  ArrowDown: () => choose(index.value + 1), ArrowUp: () => choose(index.value - 1), r: () => (raw.value = !raw.value), g: () => (whole.value = !whole.value),
+  s: () => answer('same'),
+  d: () => answer('different'),
+  o: () => answer('related'),
+  l: later,
+  Backspace: takeBack,
+  ArrowDown: () => choose(index.value + 1),
+  ArrowUp: () => choose(index.value - 1),
+  r: () => (raw.value = !raw.value),
+  g: () => (whole.value = !whole.value),
 })
 </script>
 
@@ -119,19 +177,50 @@ useKeys({
   <StateOf :pending="isPending" :error="error" :retry="() => refetch()">
     <div class="panes columns">
       <Teleport to="#view-actions" defer>
-        <span v-if="figures.data.value" class="soft small"><router-link :to="`/reviews/${review}/records?list=all`">{{ count(figures.data.value.records) }} records</router-link> from <router-link :to="`/reviews/${review}/records?list=found`">{{ count(figures.data.value.found) }} copies</router-link></span>
+        <span v-if="figures.data.value" class="soft small"
+          ><router-link :to="`/reviews/${review}/records?list=all`"
+            >{{ count(figures.data.value.records) }} records</router-link
+          >
+          from
+          <router-link :to="`/reviews/${review}/records?list=found`"
+            >{{ count(figures.data.value.found) }} copies</router-link
+          ></span
+        >
         <v-btn v-if="mayWrite" @click="takeBack">Take back <kbd>⌫</kbd></v-btn>
       </Teleport>
       <section class="pane" aria-label="Pairs to decide" tabindex="0">
-        <div class="head"><b>{{ count(questions?.length ?? 0) }} left</b>
-          <select class="box push small" :value="by" aria-label="Order" @change="router.replace({ query: { ...route.query, by: ($event.target as HTMLSelectElement).value, pair: undefined } })">
-            <option value="worth">most useful first</option><option value="weight">weightiest first</option><option value="alike">by kind</option>
+        <div class="head">
+          <b>{{ count(left) }} left</b>
+          <select
+            class="box push small"
+            :value="by"
+            aria-label="Order"
+            @change="
+              router.replace({
+                query: { ...route.query, by: ($event.target as HTMLSelectElement).value, pair: undefined },
+              })
+            "
+          >
+            <option value="worth">most useful first</option>
+            <option value="weight">weightiest first</option>
+            <option value="alike">by kind</option>
           </select>
         </div>
         <table class="small">
           <tbody>
             <tr v-for="it in questions" :key="it.id" :class="{ on: it.id === chosen }">
-              <td><router-link :to="{ query: { ...route.query, pair: String(it.id) } }" class="plain">{{ it.title || 'Untitled' }}</router-link><div class="soft">{{ KINDS[it.kind] ?? (it.how ? `asked by ${it.how}` : plural(it.copies, 'copy', 'copies')) }}{{ it.later ? ' · put off' : '' }}{{ it.decided ? ` · ${it.decided} decided` : '' }}<template v-if="it.holder && !free(it)"> · <b>{{ it.holder }}</b></template></div></td>
+              <td>
+                <router-link :to="{ query: { ...route.query, pair: String(it.id) } }" class="plain">{{
+                  it.title || 'Untitled'
+                }}</router-link>
+                <div class="soft">
+                  {{ KINDS[it.kind] ?? (it.how ? `asked by ${it.how}` : plural(it.copies, 'copy', 'copies'))
+                  }}{{ it.later ? ' · put off' : '' }}{{ it.decided ? ` · ${it.decided} decided` : ''
+                  }}<template v-if="it.holder && !free(it)">
+                    · <b>{{ it.holder }}</b></template
+                  >
+                </div>
+              </td>
               <td class="num" :title="`Chance of one report: ${percent(it.chance)}`">{{ it.score.toFixed(1) }}</td>
             </tr>
           </tbody>
@@ -140,26 +229,60 @@ useKeys({
       <section class="pane sheet" tabindex="0" aria-label="The pair">
         <div v-if="!questions?.length && !route.query.pair" class="pad soft">
           <h2>No pair waits for a decision</h2>
-          <p>Copies are looked for by themselves after each file is taken in. What was joined stands under <router-link :to="`/reviews/${review}/match/groups`">Groups</router-link>, where any joining can be undone; from where pairs are asked is set under <router-link :to="`/reviews/${review}/match/rule`">Rule</router-link>.</p>
+          <p>
+            Copies are looked for by themselves after each file is taken in. What was joined stands under
+            <router-link :to="`/reviews/${review}/match/groups`">Groups</router-link>, where any joining can be undone;
+            from where pairs are asked is set under
+            <router-link :to="`/reviews/${review}/match/rule`">Rule</router-link>.
+          </p>
         </div>
         <p v-else-if="pairError" class="pad bad" role="alert">{{ (pairError as Error).message }}</p>
         <template v-else-if="pair">
           <div class="head tall">
             <h2 class="read">Are these the same report?</h2>
-            <span class="soft small">Weight {{ pair.open.score.toFixed(1) }} — joined from {{ pair.join_from.toFixed(1) }}, asked from {{ pair.ask_from.toFixed(1) }}</span>
+            <span class="soft small"
+              >Weight {{ pair.open.score.toFixed(1) }} — joined from {{ pair.join_from.toFixed(1) }}, asked from
+              {{ pair.ask_from.toFixed(1) }}</span
+            >
             <span v-if="mayWrite" class="push row">
-              <v-btn class="main" :disabled="!!holder" @click="answer('same')">Same <kbd>S</kbd></v-btn><v-btn :disabled="!!holder" @click="answer('different')">Different <kbd>D</kbd></v-btn><v-btn :disabled="!!holder" title="Different reports of the same study: left apart, and charted as one study" @click="answer('related')">Other report <kbd>O</kbd></v-btn><v-btn @click="later">Later <kbd>L</kbd></v-btn>
+              <v-btn class="main" :disabled="!!holder" @click="answer('same')">Same <kbd>S</kbd></v-btn
+              ><v-btn :disabled="!!holder" @click="answer('different')">Different <kbd>D</kbd></v-btn
+              ><v-btn
+                :disabled="!!holder"
+                title="Different reports of the same study: left apart, and charted as one study"
+                @click="answer('related')"
+                >Other report <kbd>O</kbd></v-btn
+              ><v-btn @click="later">Later <kbd>L</kbd></v-btn>
             </span>
           </div>
-          <p v-if="holder" class="odd pad-line small" role="status">{{ holder }} <button v-if="after" class="link" @click="go(after)">Go to the next free pair</button></p>
+          <p v-if="holder" class="odd pad-line small" role="status">
+            {{ holder }} <button v-if="after" class="link" @click="go(after)">Go to the next free pair</button>
+          </p>
           <p v-if="pair.says" class="odd pad-line small">Asked because {{ pair.says }}.</p>
-          <p v-else-if="pair.open.how" class="odd pad-line small">Asked by the pass “{{ pair.open.how }}” of the team's rule.</p>
-          <p v-if="decidedApart" class="odd pad-line small">Both were decided already, and differently. Joined, the latest decision counts; see the last row.</p>
-          <p v-if="copies.length > 2" class="pad-line small soft">Groups of {{ groups.join(' and ') }} copies; the answer is for both groups. <button class="link" @click="whole = !whole">{{ whole ? 'Show the pair only' : `Show all ${copies.length} copies` }}</button> <kbd>G</kbd></p>
+          <p v-else-if="pair.open.how" class="odd pad-line small">
+            Asked by the pass “{{ pair.open.how }}” of the team's rule.
+          </p>
+          <p v-if="decidedApart" class="odd pad-line small">
+            Both were decided already, and differently. Joined, the latest decision counts; see the last row.
+          </p>
+          <p v-if="copies.length > 2" class="pad-line small soft">
+            Groups of {{ groups.join(' and ') }} copies; the answer is for both groups.
+            <button class="link" @click="whole = !whole">
+              {{ whole ? 'Show the pair only' : `Show all ${copies.length} copies` }}
+            </button>
+            <kbd>G</kbd>
+          </p>
           <CopyTable :copies="shown" :kept="pair.kept" :owner="owner" :evidence="pair.evidence" :raw="raw">
-            <template #head="{ copy, index: k }"><div v-if="k > 1" class="soft">in the group of {{ copy.group === pair.left.group ? 1 : 2 }}</div></template>
+            <template #head="{ copy, index: k }"
+              ><div v-if="k > 1" class="soft">
+                in the group of {{ copy.group === pair.left.group ? 1 : 2 }}
+              </div></template
+            >
           </CopyTable>
-          <p class="small soft pad">Underlined letters differ; tinted values are those that the kept record would take. All copies stay as they came. <v-btn @click="raw = !raw">{{ raw ? 'Hide' : 'Show' }} the files' own text <kbd>R</kbd></v-btn></p>
+          <p class="small soft pad">
+            Underlined letters differ; tinted values are those that the kept record would take. All copies stay as they
+            came. <v-btn @click="raw = !raw">{{ raw ? 'Hide' : 'Show' }} the files' own text <kbd>R</kbd></v-btn>
+          </p>
         </template>
       </section>
     </div>
@@ -167,9 +290,28 @@ useKeys({
 </template>
 
 <style scoped>
-.columns { grid-template-columns: 284px minmax(0, 1fr); }
-.plain { color: inherit; text-decoration: none; display: -webkit-box; -webkit-line-clamp: 2; -webkit-box-orient: vertical; overflow: hidden; }
-.tall { min-height: 52px; flex-wrap: wrap; padding-block: 6px; }
-.tall h2 { font-size: 17px; white-space: nowrap; }
-.pad-line { padding: 6px 12px; border-bottom: 1px solid var(--ks-hair); }
+.columns {
+  grid-template-columns: 284px minmax(0, 1fr);
+}
+.plain {
+  color: inherit;
+  text-decoration: none;
+  display: -webkit-box;
+  -webkit-line-clamp: 2;
+  -webkit-box-orient: vertical;
+  overflow: hidden;
+}
+.tall {
+  min-height: 52px;
+  flex-wrap: wrap;
+  padding-block: 6px;
+}
+.tall h2 {
+  font-size: 17px;
+  white-space: nowrap;
+}
+.pad-line {
+  padding: 6px 12px;
+  border-bottom: 1px solid var(--ks-hair);
+}
 </style>

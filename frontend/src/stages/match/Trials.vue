@@ -19,89 +19,241 @@ const { review, path, mayWrite } = useReview()
 const refresh = useRefresh()
 const route = useRoute()
 const router = useRouter()
-const { data: all, error, isPending, refetch } = useQuery({ queryKey: ['trials', review], queryFn: () => got(GET('/api/reviews/{review}/trials', { params: path.value })) })
+const {
+  data: all,
+  error,
+  isPending,
+  refetch,
+} = useQuery({
+  queryKey: ['trials', review],
+  queryFn: () => got(GET('/api/reviews/{review}/trials', { params: path.value })),
+})
 const chosen = computed(() => Number(route.params.trial) || all.value?.[0]?.id || 0)
 const { data: trial, error: trialError } = useQuery({
-  queryKey: ['trials', review, chosen], queryFn: () => got(GET('/api/reviews/{review}/trials/{trial}', { params: { path: { review: review.value, trial: chosen.value } } })), enabled: computed(() => chosen.value > 0),
+  queryKey: ['trials', review, chosen],
+  queryFn: () =>
+    got(
+      GET('/api/reviews/{review}/trials/{trial}', { params: { path: { review: review.value, trial: chosen.value } } }),
+    ),
+  enabled: computed(() => chosen.value > 0),
 })
-const working = computed(() => trial.value?.state === 'waiting' && ['waiting', 'working'].includes(trial.value.job ?? ''))
+const working = computed(
+  () => trial.value?.state === 'waiting' && ['waiting', 'working'].includes(trial.value.job ?? ''),
+)
 const s = computed(() => trial.value?.summary)
 const CHANGES: [Change, string, string][] = [
-  ['join', 'Joined', 'Records that would become one, the weakest link first'], ['part', 'Parted', 'Groups that would fall apart'], ['ask', 'Asked', 'Pairs that would be asked about'],
-  ['answer', 'No longer asked', 'Open pairs that would not be asked any more'], ['edge', 'At the edge', 'Pairs that fail one condition of a pass'],
+  ['join', 'Joined', 'Records that would become one, the weakest link first'],
+  ['part', 'Parted', 'Groups that would fall apart'],
+  ['ask', 'Asked', 'Pairs that would be asked about'],
+  ['answer', 'No longer asked', 'Open pairs that would not be asked any more'],
+  ['edge', 'At the edge', 'Pairs that fail one condition of a pass'],
 ]
-const change = computed<Change>(() => (CHANGES.some(([it]) => it === route.query.change) ? (route.query.change as Change) : (CHANGES.find(([it]) => s.value?.[it])?.[0] ?? 'join')))
+const change = computed<Change>(() =>
+  CHANGES.some(([it]) => it === route.query.change)
+    ? (route.query.change as Change)
+    : (CHANGES.find(([it]) => s.value?.[it])?.[0] ?? 'join'),
+)
 const how = computed(() => String(route.query.how ?? ''))
 const show = (it: Change, name = '') => router.replace({ query: { change: it, ...(name ? { how: name } : {}) } })
 const shown = ref(0)
 async function load(offset: number, limit: number) {
-  const page = await got(GET('/api/reviews/{review}/trials/{trial}/pairs', { params: { path: { review: review.value, trial: chosen.value }, query: { change: change.value, how: how.value, offset, limit } } }))
+  const page = await got(
+    GET('/api/reviews/{review}/trials/{trial}/pairs', {
+      params: {
+        path: { review: review.value, trial: chosen.value },
+        query: { change: change.value, how: how.value, offset, limit },
+      },
+    }),
+  )
   return { total: page.total, rows: page.pairs }
 }
 const version = computed(() => `${chosen.value}|${trial.value?.state}|${change.value}|${how.value}`)
 watch(version, () => (shown.value = 0))
-const STATES: Record<string, string> = { waiting: 'under way', ready: 'ready', applied: 'applied', undone: 'undone', failed: 'failed' }
-const stateOf = (it: Schemas['TrialOf']) => (it.state === 'waiting' && it.job === 'cancelled' ? 'cancelled' : it.state === 'waiting' && it.job === 'failed' ? 'failed' : (STATES[it.state] ?? it.state))
+const STATES: Record<string, string> = {
+  waiting: 'under way',
+  ready: 'ready',
+  applied: 'applied',
+  undone: 'undone',
+  failed: 'failed',
+}
+const stateOf = (it: Schemas['TrialOf']) =>
+  it.state === 'waiting' && it.job === 'cancelled'
+    ? 'cancelled'
+    : it.state === 'waiting' && it.job === 'failed'
+      ? 'failed'
+      : (STATES[it.state] ?? it.state)
 const again = () => refresh('trials', 'figures', 'questions', 'match-rule', 'match-rule-versions', 'records', 'removed')
-const deed = (what: 'apply' | 'undo') => got(POST(`/api/reviews/{review}/trials/{trial}/${what}`, { params: { path: { review: review.value, trial: chosen.value } } }))
+const deed = (what: 'apply' | 'undo') =>
+  got(
+    POST(`/api/reviews/{review}/trials/{trial}/${what}`, {
+      params: { path: { review: review.value, trial: chosen.value } },
+    }),
+  )
 async function apply() {
   if (!trial.value || !mayWrite.value || !['ready', 'undone'].includes(trial.value.state)) return
-  if (await attempt(() => deed('apply'))) say('Applied in one stroke. What people said stands as it was.', async () => { await deed('undo'); await again() })
+  if (await attempt(() => deed('apply')))
+    say('Applied in one stroke. What people said stands as it was.', async () => {
+      await deed('undo')
+      await again()
+    })
   await again()
 }
 async function undo() {
-  if (await attempt(() => deed('undo'))) say('Undone: all is as it was before this trial.', async () => { await deed('apply'); await again() })
+  if (await attempt(() => deed('undo')))
+    say('Undone: all is as it was before this trial.', async () => {
+      await deed('apply')
+      await again()
+    })
   await again()
 }
 const open = (id: number) => router.push(`/reviews/${review.value}/match/trials/${id}`)
 const move = (by: number) => {
   const at = (all.value ?? []).findIndex((it) => it.id === chosen.value) + by
-  if (all.value?.[at]) open(all.value[at].id)
+  if (all.value?.[at]) void open(all.value[at].id)
 }
 useKeys({ ArrowDown: () => move(1), ArrowUp: () => move(-1) })
 const marked = (it: Tried) => pieces([it.left.record.title, it.right.record.title])
-const reference = (it: Schemas['Side']) => [people(it.record.authors, 3), it.record.journal || it.record.journal_short, it.record.year ?? 'no year', place(it.record), it.record.doi].filter(Boolean).join(' · ')
+const reference = (it: Schemas['Side']) =>
+  [
+    people(it.record.authors, 3),
+    it.record.journal || it.record.journal_short,
+    it.record.year ?? 'no year',
+    place(it.record),
+    it.record.doi,
+  ]
+    .filter(Boolean)
+    .join(' · ')
 </script>
 
 <template>
   <StateOf :pending="isPending" :error="error" :retry="() => refetch()">
-    <div v-if="!all?.length" class="pad soft"><h2>Nothing was tried yet</h2><p>Under <router-link :to="`/reviews/${review}/match/rule`">Rule</router-link> the team says what is joined, what is asked and what is left apart. A trial shows what would change before anything does.</p></div>
+    <div v-if="!all?.length" class="pad soft">
+      <h2>Nothing was tried yet</h2>
+      <p>
+        Under <router-link :to="`/reviews/${review}/match/rule`">Rule</router-link> the team says what is joined, what
+        is asked and what is left apart. A trial shows what would change before anything does.
+      </p>
+    </div>
     <div v-else class="panes columns">
       <Teleport to="#view-actions" defer>
         <template v-if="trial && mayWrite">
           <v-btn v-if="trial.state === 'applied'" @click="undo">Undo this trial</v-btn>
           <v-btn v-if="trial.state === 'undone'" @click="apply">Apply it again</v-btn>
-          <v-btn v-if="trial.state === 'ready'" class="main" :disabled="!trial.holds" @click="apply">Apply all of it</v-btn>
+          <v-btn v-if="trial.state === 'ready'" class="main" :disabled="!trial.holds" @click="apply"
+            >Apply all of it</v-btn
+          >
         </template>
       </Teleport>
       <section class="pane" tabindex="0" aria-label="Trials">
-        <div class="head"><b>{{ plural(all.length, 'trial') }}</b></div>
-        <button v-for="it in all" :key="it.id" class="one small" :class="{ on: it.id === chosen }" @click="open(it.id)"><span class="name">{{ it.name }}</span><span class="soft">{{ stateOf(it) }} · {{ it.by }}, {{ ago(it.at) }}</span></button>
+        <div class="head">
+          <b>{{ plural(all.length, 'trial') }}</b>
+        </div>
+        <button v-for="it in all" :key="it.id" class="one small" :class="{ on: it.id === chosen }" @click="open(it.id)">
+          <span class="name">{{ it.name }}</span><span class="soft"
+            >{{ stateOf(it) }} · {{ it.by }}, {{ ago(it.at) }}</span
+          >
+        </button>
       </section>
       <section class="pane sheet main-pane">
         <p v-if="trialError" class="pad bad" role="alert">{{ (trialError as Error).message }}</p>
-        <p v-else-if="working" class="pad soft" role="status">The whole review is being matched under this rule, beside what stands. You can leave this page; the progress is at the top right.</p>
-        <p v-else-if="trial && trial.state === 'waiting'" class="pad odd">This trial was not finished. Try the rule again.</p>
+        <p v-else-if="working" class="pad soft" role="status">
+          The whole review is being matched under this rule, beside what stands. You can leave this page; the progress
+          is at the top right.
+        </p>
+        <p v-else-if="trial && trial.state === 'waiting'" class="pad odd">
+          This trial was not finished. Try the rule again.
+        </p>
         <template v-else-if="trial && s">
           <div class="top">
-            <p v-if="trial.state === 'ready' && !trial.holds" class="odd small">The review has changed since this trial. Try the rule again to see what it would change now.</p>
-            <p>Of {{ count(s.copies) }} copies it {{ trial.state === 'applied' ? 'made' : 'would make' }} <b>{{ count(s.records_after) }} records</b> instead of {{ count(s.records_before) }}, and ask <b>{{ plural(s.questions_after, 'question') }}</b> instead of {{ count(s.questions_before) }}. Weights join from {{ s.join_from.toFixed(1) }} and ask from {{ s.ask_from.toFixed(1) }}.</p>
-            <table v-if="s.passes.length" class="small passes"><thead><tr><th>Pass</th><th>Does</th><th class="num">Alone it would remove</th><th class="num">Decides on pairs</th><th class="num">Fail one condition</th></tr></thead><tbody>
-              <tr v-for="(it, k) in s.passes" :key="it.name"><td>{{ k + 1 }} {{ it.name }}</td><td>{{ it.then }}</td><td class="num">{{ plural(it.alone, 'copy', 'copies') }}</td><td class="num">{{ count(it.adds) }}</td><td class="num"><button class="link" @click="show('edge', it.name)">{{ count(it.edge) }}, see some</button></td></tr>
-              <tr><td>Weights</td><td>join</td><td /><td class="num">{{ count(s.by_weights) }}</td><td /></tr>
-            </tbody></table>
-            <p v-if="Object.keys(s.kinds).length" class="small soft">Look-alikes left apart: {{ Object.entries(s.kinds).map(([name, n]) => `${KINDS[name] ?? name} ${count(n)}`).join(', ') }}.</p>
-            <nav class="row kinds" aria-label="What would change"><button v-for="[it, word] in CHANGES" :key="it" class="tag" :class="{ here: it === change }" :aria-pressed="it === change" @click="show(it)">{{ word }} {{ count(s[it]) }}</button></nav>
+            <p v-if="trial.state === 'ready' && !trial.holds" class="odd small">
+              The review has changed since this trial. Try the rule again to see what it would change now.
+            </p>
+            <p>
+              Of {{ count(s.copies) }} copies it {{ trial.state === 'applied' ? 'made' : 'would make' }}
+              <b>{{ count(s.records_after) }} records</b> instead of {{ count(s.records_before) }}, and ask
+              <b>{{ plural(s.questions_after, 'question') }}</b> instead of {{ count(s.questions_before) }}. Weights
+              join from {{ s.join_from.toFixed(1) }} and ask from {{ s.ask_from.toFixed(1) }}.
+            </p>
+            <table v-if="s.passes.length" class="small passes">
+              <thead>
+                <tr>
+                  <th>Pass</th>
+                  <th>Does</th>
+                  <th class="num">Alone it would remove</th>
+                  <th class="num">Decides on pairs</th>
+                  <th class="num">Fail one condition</th>
+                </tr>
+              </thead>
+              <tbody>
+                <tr v-for="(it, k) in s.passes" :key="it.name">
+                  <td>{{ k + 1 }} {{ it.name }}</td>
+                  <td>{{ it.then }}</td>
+                  <td class="num">{{ plural(it.alone, 'copy', 'copies') }}</td>
+                  <td class="num">{{ count(it.adds) }}</td>
+                  <td class="num">
+                    <button class="link" @click="show('edge', it.name)">{{ count(it.edge) }}, see some</button>
+                  </td>
+                </tr>
+                <tr>
+                  <td>Weights</td>
+                  <td>join</td>
+                  <td />
+                  <td class="num">{{ count(s.by_weights) }}</td>
+                  <td />
+                </tr>
+              </tbody>
+            </table>
+            <p v-if="Object.keys(s.kinds).length" class="small soft">
+              Look-alikes left apart:
+              {{
+                Object.entries(s.kinds)
+                  .map(([name, n]) => `${KINDS[name] ?? name} ${count(n)}`)
+                  .join(', ')
+              }}.
+            </p>
+            <nav class="row kinds" aria-label="What would change">
+              <button
+                v-for="[it, word] in CHANGES"
+                :key="it"
+                class="tag"
+                :class="{ here: it === change }"
+                :aria-pressed="it === change"
+                @click="show(it)"
+              >
+                {{ word }} {{ count(s[it]) }}
+              </button>
+            </nav>
             <p class="small soft">{{ CHANGES.find(([it]) => it === change)?.[2] }}{{ how ? `: ${how}` : '' }}</p>
           </div>
-          <LongList :load="load" :version="version" :row-height="112" label="Pairs of the trial" @total="(n: number) => (shown = n)">
+          <LongList
+            :load="load"
+            :version="version"
+            :row-height="112"
+            label="Pairs of the trial"
+            @total="(n: number) => (shown = n)"
+          >
             <template #row="{ row }">
               <div class="pair small">
                 <div v-for="(side, k) in [(row as Tried).left, (row as Tried).right]" :key="k" class="side">
-                  <div class="read title"><template v-for="(piece, n) in marked(row as Tried)[k]" :key="n"><u v-if="piece.differs" class="differs">{{ piece.text }}</u><template v-else>{{ piece.text }}</template></template></div>
-                  <div class="soft two">{{ reference(side) }}</div><div class="soft clip">{{ side.origin }}</div>
+                  <div class="read title">
+                    <template v-for="(piece, n) in marked(row as Tried)[k]" :key="n"
+                      ><u v-if="piece.differs" class="differs">{{ piece.text }}</u
+                      ><template v-else>{{ piece.text }}</template></template
+                    >
+                  </div>
+                  <div class="soft two">{{ reference(side) }}</div>
+                  <div class="soft clip">{{ side.origin }}</div>
                 </div>
-                <div class="num"><b>{{ (row as Tried).score.toFixed(1) }}</b><div class="soft">{{ (row as Tried).edge ? `${(row as Tried).how} fails: ${FIELD_WORDS[(row as Tried).edge] ?? (row as Tried).edge}` : (row as Tried).how || KINDS[(row as Tried).kind] || 'weights' }}</div></div>
+                <div class="num">
+                  <b>{{ (row as Tried).score.toFixed(1) }}</b>
+                  <div class="soft">
+                    {{
+                      (row as Tried).edge
+                        ? `${(row as Tried).how} fails: ${FIELD_WORDS[(row as Tried).edge] ?? (row as Tried).edge}`
+                        : (row as Tried).how || KINDS[(row as Tried).kind] || 'weights'
+                    }}
+                  </div>
+                </div>
               </div>
             </template>
             <template #empty><p class="pad soft">Nothing of this kind would change.</p></template>
@@ -113,17 +265,66 @@ const reference = (it: Schemas['Side']) => [people(it.record.authors, 3), it.rec
 </template>
 
 <style scoped>
-.columns { grid-template-columns: 240px minmax(0, 1fr); }
-.one { display: grid; width: 100%; padding: 8px 12px; border-bottom: 1px solid var(--ks-hair); }
-.name { font-size: 13px; font-weight: 600; }
-.main-pane { display: grid; grid-template-rows: auto minmax(0, 1fr); overflow: hidden; }
-.top { padding: 12px 12px 6px; display: grid; gap: 6px; border-bottom: 1px solid var(--ks-hair); }
-.passes { max-width: 760px; }
-.passes thead th { position: static; }
-.kinds { flex-wrap: wrap; }
-.kinds .tag { padding: 2px 8px; }
-.here { border-color: var(--ks-copper) !important; color: var(--ks-ink) !important; background: var(--ks-copper-wash) !important; }
-.pair { display: grid; grid-template-columns: minmax(0, 1fr) minmax(0, 1fr) 120px; gap: 16px; padding: 8px 12px; height: 100%; overflow: hidden; border-bottom: 1px solid var(--ks-hair); }
-.title { font-size: 14px; line-height: 18px; max-height: 36px; overflow: hidden; }
-.two { display: -webkit-box; -webkit-line-clamp: 2; -webkit-box-orient: vertical; overflow: hidden; }
+.columns {
+  grid-template-columns: 240px minmax(0, 1fr);
+}
+.one {
+  display: grid;
+  width: 100%;
+  padding: 8px 12px;
+  border-bottom: 1px solid var(--ks-hair);
+}
+.name {
+  font-size: 13px;
+  font-weight: 600;
+}
+.main-pane {
+  display: grid;
+  grid-template-rows: auto minmax(0, 1fr);
+  overflow: hidden;
+}
+.top {
+  padding: 12px 12px 6px;
+  display: grid;
+  gap: 6px;
+  border-bottom: 1px solid var(--ks-hair);
+}
+.passes {
+  max-width: 760px;
+}
+.passes thead th {
+  position: static;
+}
+.kinds {
+  flex-wrap: wrap;
+}
+.kinds .tag {
+  padding: 2px 8px;
+}
+.here {
+  border-color: var(--ks-copper) !important;
+  color: var(--ks-ink) !important;
+  background: var(--ks-copper-wash) !important;
+}
+.pair {
+  display: grid;
+  grid-template-columns: minmax(0, 1fr) minmax(0, 1fr) 120px;
+  gap: 16px;
+  padding: 8px 12px;
+  height: 100%;
+  overflow: hidden;
+  border-bottom: 1px solid var(--ks-hair);
+}
+.title {
+  font-size: 14px;
+  line-height: 18px;
+  max-height: 36px;
+  overflow: hidden;
+}
+.two {
+  display: -webkit-box;
+  -webkit-line-clamp: 2;
+  -webkit-box-orient: vertical;
+  overflow: hidden;
+}
 </style>

@@ -14,13 +14,26 @@ export interface Row {
   fields: string[]
   text: (it: Fields) => string
 }
-const one = (field: keyof Fields & string, label: string, weighed = ''): Row => ({ label, weighed, fields: [field], text: (it) => { const value = it[field]; return Array.isArray(value) ? value.join('; ') : String(value ?? '') } })
+const one = (field: keyof Fields & string, label: string, weighed = ''): Row => ({
+  label,
+  weighed,
+  fields: [field],
+  text: (it) => {
+    const value = it[field]
+    return Array.isArray(value) ? value.join('; ') : String(value ?? '')
+  },
+})
 export const ROWS: Row[] = [
   one('title', 'Title', 'title'),
   one('authors', 'Authors', 'authors'),
   one('year', 'Year', 'year'),
   { label: 'Journal', weighed: 'journal', fields: ['journal'], text: (it) => it.journal || it.journal_short },
-  { label: 'Volume, pages', weighed: 'place', fields: ['volume', 'pages'], text: (it) => [it.volume, it.pages].filter(Boolean).join(': ') },
+  {
+    label: 'Volume, pages',
+    weighed: 'place',
+    fields: ['volume', 'pages'],
+    text: (it) => [it.volume, it.pages].filter(Boolean).join(': '),
+  },
   one('issue', 'Issue', 'issue'),
   one('doi', 'DOI', 'doi'),
   one('accession', 'Accession', 'accession'),
@@ -39,7 +52,7 @@ function differing(a: string, b: string): [Piece[], Piece[]] {
   }) as [Piece[], Piece[]]
 }
 
-/** Each copy's text in pieces; letters that differ from the first copy that says something are marked, capitals aside. */
+/** Each copy's text in pieces; letters that differ from the first copy that says something are marked, not capitals. */
 export function pieces(texts: string[]): Piece[][] {
   const at = texts.findIndex((it) => it)
   const first = texts[at] ?? ''
@@ -53,8 +66,23 @@ export function pieces(texts: string[]): Piece[][] {
 
 export const signed = (n: number) => (n > 0.05 ? '+' : n < -0.05 ? '−' : '') + Math.abs(n).toFixed(1)
 export const KINDS: Record<string, string> = {
-  notice: 'Erratum or correction', reply: 'Letter and reply', yearly: 'Yearly reports', part: 'Parts and phases', contrast: 'Opposites', edition: 'Editions', update: 'Updates',
-  protocol: 'Protocol or registration', preprint: 'Preprint', translation: 'Translation', abstract: 'Conference abstract', namesake: 'Namesakes', untitled: 'Untitled pieces', recurring: 'Recurring titles', word: 'A word differs', elsewhere: 'Published elsewhere',
+  notice: 'Erratum or correction',
+  reply: 'Letter and reply',
+  yearly: 'Yearly reports',
+  part: 'Parts and phases',
+  contrast: 'Opposites',
+  edition: 'Editions',
+  update: 'Updates',
+  protocol: 'Protocol or registration',
+  preprint: 'Preprint',
+  translation: 'Translation',
+  abstract: 'Conference abstract',
+  namesake: 'Namesakes',
+  untitled: 'Untitled pieces',
+  recurring: 'Recurring titles',
+  word: 'A word differs',
+  elsewhere: 'Published elsewhere',
 }
 export const VERDICTS: Record<string, string> = { include: 'include', exclude: 'exclude', unsure: 'unsure' }
-export const percent = (share: number) => (share > 0.995 ? 'over 99 %' : share < 0.005 ? 'under 1 %' : `${Math.round(100 * share)} %`)
+export const percent = (share: number) =>
+  share > 0.995 ? 'over 99 %' : share < 0.005 ? 'under 1 %' : `${Math.round(100 * share)} %`

@@ -7,12 +7,30 @@ export type How = 'exactly' | 'closely' | number
 export type Point = Schemas['CurvePoint']
 
 export const FIELD_WORDS: Record<string, string> = {
-  title: 'Title', authors: 'Authors', first_author: 'First author', year: 'Year', journal: 'Journal', volume: 'Volume', issue: 'Issue', pages: 'First page', doi: 'DOI', accession: 'Accession',
-  abstract: 'Abstract', kind: 'Kind', language: 'Language',
+  title: 'Title',
+  authors: 'Authors',
+  first_author: 'First author',
+  year: 'Year',
+  journal: 'Journal',
+  volume: 'Volume',
+  issue: 'Issue',
+  pages: 'First page',
+  doi: 'DOI',
+  accession: 'Accession',
+  abstract: 'Abstract',
+  kind: 'Kind',
+  language: 'Language',
 }
 export const THEN_WORDS: Record<string, string> = { join: 'Join them', ask: 'Ask a person', apart: 'Leave them apart' }
 
-export const emptyPass = (number: number): Pass => ({ name: `Pass ${number}`, then: 'join', agree: { title: 'exactly' }, not_differ: {}, kinds: [], sources: [] })
+export const emptyPass = (number: number): Pass => ({
+  name: `Pass ${number}`,
+  then: 'join',
+  agree: { title: 'exactly' },
+  not_differ: {},
+  kinds: [],
+  sources: [],
+})
 export const copyOf = (rule: Rule): Rule => JSON.parse(JSON.stringify(rule)) as Rule
 
 /** A condition in words: "Title exactly", "Year ± 1". */

@@ -36,22 +36,67 @@ function add() {
 
 <template>
   <div ref="list" @input="emit('touched')">
-    <div class="row"><h2>Criteria</h2><v-btn v-if="may" class="push" @click="add">Add a criterion</v-btn></div>
-    <p class="soft small lead">A record is excluded for the first criterion that it fails. The number is its key at the desk.</p>
-    <p v-if="!criteria.length" class="soft">No criterion yet. Screening needs at least one, such as “Wrong population”.</p>
+    <div class="row">
+      <h2>Criteria</h2>
+      <v-btn v-if="may" class="push" @click="add">Add a criterion</v-btn>
+    </div>
+    <p class="soft small lead">
+      A record is excluded for the first criterion that it fails. The number is its key at the desk.
+    </p>
+    <p v-if="!criteria.length" class="soft">
+      No criterion yet. Screening needs at least one, such as “Wrong population”.
+    </p>
     <ol>
-      <li v-for="(it, k) in criteria" :key="it.id ?? `new-${k}`" :class="{ held: dragged === k }" @dragover.prevent="over(k)" @drop.prevent="dragged = null">
-        <kbd :class="{ handle: may }" :draggable="may" :title="may ? 'Drag to another place' : undefined" @dragstart="dragged = k" @dragend="dragged = null">{{ k + 1 }}</kbd>
+      <li
+        v-for="(it, k) in criteria"
+        :key="it.id ?? `new-${k}`"
+        :class="{ held: dragged === k }"
+        @dragover.prevent="over(k)"
+        @drop.prevent="dragged = null"
+      >
+        <kbd
+          :class="{ handle: may }"
+          :draggable="may"
+          :title="may ? 'Drag to another place' : undefined"
+          @dragstart="dragged = k"
+          @dragend="dragged = null"
+          >{{ k + 1 }}</kbd
+        >
         <div class="fields">
-          <v-text-field v-model="it.name" :label="`Criterion ${k + 1}: short name, as a reason for excluding`" :readonly="!may" maxlength="120" />
-          <v-textarea v-model="it.wording" :label="it.used ? 'Full wording · in use: rewording it is an amendment' : 'Full wording'" :readonly="!may" rows="1" maxlength="4000" />
+          <v-text-field
+            v-model="it.name"
+            :label="`Criterion ${k + 1}: short name, as a reason for excluding`"
+            :readonly="!may"
+            maxlength="120"
+          />
+          <v-textarea
+            v-model="it.wording"
+            :label="it.used ? 'Full wording · in use: rewording it is an amendment' : 'Full wording'"
+            :readonly="!may"
+            rows="1"
+            maxlength="4000"
+          />
           <div class="row">
             <v-checkbox v-model="it.first" label="First pass" :disabled="!may" @update:model-value="emit('touched')" />
-            <v-checkbox v-model="it.second" label="Second pass" :disabled="!may" @update:model-value="emit('touched')" />
+            <v-checkbox
+              v-model="it.second"
+              label="Second pass"
+              :disabled="!may"
+              @update:model-value="emit('touched')"
+            />
             <template v-if="may">
-              <v-btn class="push up" :disabled="k === 0" :aria-label="`Move criterion ${k + 1} up`" @click="move(k, -1)">↑</v-btn>
-              <v-btn :disabled="k === criteria.length - 1" :aria-label="`Move criterion ${k + 1} down`" @click="move(k, 1)">↓</v-btn>
-              <v-btn :aria-label="`Remove criterion ${it.name}`" @click="(criteria.splice(k, 1), emit('touched'))">Remove</v-btn>
+              <v-btn class="push up" :disabled="k === 0" :aria-label="`Move criterion ${k + 1} up`" @click="move(k, -1)"
+                >↑</v-btn
+              >
+              <v-btn
+                :disabled="k === criteria.length - 1"
+                :aria-label="`Move criterion ${k + 1} down`"
+                @click="move(k, 1)"
+                >↓</v-btn
+              >
+              <v-btn :aria-label="`Remove criterion ${it.name}`" @click="(criteria.splice(k, 1), emit('touched'))"
+                >Remove</v-btn
+              >
             </template>
           </div>
         </div>
@@ -61,11 +106,33 @@ function add() {
 </template>
 
 <style scoped>
-.lead { margin: 4px 0 12px; }
-ol { list-style: none; padding: 0; margin: 0; }
-li { display: grid; grid-template-columns: 28px minmax(0, 1fr); gap: 8px; padding: 12px 0; border-top: 1px solid var(--ks-hair); align-items: start; }
-li kbd { justify-self: start; margin-top: 8px; }
-.handle { cursor: grab; }
-.held { background: var(--ks-copper-wash); }
-.fields { gap: 8px; }
+.lead {
+  margin: 4px 0 12px;
+}
+ol {
+  list-style: none;
+  padding: 0;
+  margin: 0;
+}
+li {
+  display: grid;
+  grid-template-columns: 28px minmax(0, 1fr);
+  gap: 8px;
+  padding: 12px 0;
+  border-top: 1px solid var(--ks-hair);
+  align-items: start;
+}
+li kbd {
+  justify-self: start;
+  margin-top: 8px;
+}
+.handle {
+  cursor: grab;
+}
+.held {
+  background: var(--ks-copper-wash);
+}
+.fields {
+  gap: 8px;
+}
 </style>

@@ -9,8 +9,34 @@ import CriteriaList from './CriteriaList.vue'
 const { review, path, protocol, mayLead } = useReview()
 const refresh = useRefresh()
 
-const PLAIN = ['title', 'question', 'framework', 'year_from', 'year_to', 'languages', 'types', 'update_of', 'updates_from', 'registered_in', 'registration_number', 'registered_on'] as const
-const form = reactive<Record<(typeof PLAIN)[number], string>>({ title: '', question: '', framework: 'free', year_from: '', year_to: '', languages: '', types: '', update_of: '', updates_from: '', registered_in: '', registration_number: '', registered_on: '' })
+const PLAIN = [
+  'title',
+  'question',
+  'framework',
+  'year_from',
+  'year_to',
+  'languages',
+  'types',
+  'update_of',
+  'updates_from',
+  'registered_in',
+  'registration_number',
+  'registered_on',
+] as const
+const form = reactive<Record<(typeof PLAIN)[number], string>>({
+  title: '',
+  question: '',
+  framework: 'free',
+  year_from: '',
+  year_to: '',
+  languages: '',
+  types: '',
+  update_of: '',
+  updates_from: '',
+  registered_in: '',
+  registration_number: '',
+  registered_on: '',
+})
 const elements = ref<{ label: string; terms: string }[]>([])
 const criteria = ref<Schemas['Criterion'][]>([])
 const sources = ref<Schemas['PlannedSource'][]>([])
@@ -24,7 +50,8 @@ watch(
   (it) => {
     if (!it) return
     if (!touched.plain) for (const name of PLAIN) form[name] = String(it[name] ?? '')
-    if (!touched.elements) elements.value = it.elements.map((element) => ({ label: element.label, terms: element.terms.join('; ') }))
+    if (!touched.elements)
+      elements.value = it.elements.map((element) => ({ label: element.label, terms: element.terms.join('; ') }))
     if (!touched.criteria) criteria.value = it.criteria.map((criterion) => ({ ...criterion }))
     if (!touched.sources) sources.value = it.sources.map((source) => ({ ...source }))
     if (!changed.value) seen.value = it.version
@@ -34,12 +61,29 @@ watch(
 function plain() {
   const orNull = (text: string) => text.trim() || null
   const year = (text: string) => (text.trim() ? Number(text) : null)
-  return { ...form, framework: form.framework as Schemas['Protocol']['framework'], year_from: year(form.year_from), year_to: year(form.year_to), updates_from: orNull(form.updates_from), registered_on: orNull(form.registered_on) }
+  return {
+    ...form,
+    framework: form.framework as Schemas['Protocol']['framework'],
+    year_from: year(form.year_from),
+    year_to: year(form.year_to),
+    updates_from: orNull(form.updates_from),
+    registered_on: orNull(form.registered_on),
+  }
 }
 async function save() {
   const body: Schemas['Amended'] = {
     ...(touched.plain ? plain() : {}),
-    ...(touched.elements ? { elements: elements.value.map((it) => ({ label: it.label, terms: it.terms.split(/[;\n]/).map((term) => term.trim()).filter(Boolean) })) } : {}),
+    ...(touched.elements
+      ? {
+          elements: elements.value.map((it) => ({
+            label: it.label,
+            terms: it.terms
+              .split(/[;\n]/)
+              .map((term) => term.trim())
+              .filter(Boolean),
+          })),
+        }
+      : {}),
     ...(touched.criteria ? { criteria: criteria.value } : {}),
     ...(touched.sources ? { sources: sources.value.filter((it) => it.name.trim()) } : {}),
     reason: reason.value,
@@ -57,18 +101,30 @@ async function save() {
     complain(error)
   }
 }
-const FRAMEWORKS = [['pico', 'PICO'], ['peco', 'PECO'], ['picos', 'PICOS'], ['spider', 'SPIDER'], ['free', 'Free']].map(([value, title]) => ({ value, title }))
+const FRAMEWORKS = [
+  ['pico', 'PICO'],
+  ['peco', 'PECO'],
+  ['picos', 'PICOS'],
+  ['spider', 'SPIDER'],
+  ['free', 'Free'],
+].map(([value, title]) => ({ value, title }))
 const labels = (framework: string) => protocol.data.value?.frameworks[framework] ?? []
 /** The elements of the framework; terms that are there stay, those of a label that it does not have at the end. */
 function useFramework(framework: string) {
   const had = elements.value.filter((it) => it.label || it.terms)
   const wanted = labels(framework)
-  elements.value = [...wanted.map((label) => had.find((it) => it.label === label) ?? { label, terms: '' }), ...had.filter((it) => !wanted.includes(it.label) && (it.terms || !wanted.length))]
+  elements.value = [
+    ...wanted.map((label) => had.find((it) => it.label === label) ?? { label, terms: '' }),
+    ...had.filter((it) => !wanted.includes(it.label) && (it.terms || !wanted.length)),
+  ]
   Object.assign(touched, { plain: true, elements: true })
 }
 function addElement() {
   touched.elements = true
-  elements.value.push({ label: labels(form.framework).find((label) => !elements.value.some((it) => it.label === label)) ?? '', terms: '' })
+  elements.value.push({
+    label: labels(form.framework).find((label) => !elements.value.some((it) => it.label === label)) ?? '',
+    terms: '',
+  })
 }
 const needsReason = computed(() => changed.value && (protocol.data.value?.needs_reason ?? false))
 </script>
@@ -77,12 +133,23 @@ const needsReason = computed(() => changed.value && (protocol.data.value?.needs_
   <div class="panes columns">
     <Teleport to="#view-actions" defer>
       <form v-if="mayLead && changed" class="row" @submit.prevent="save">
-        <input v-model="reason" class="box why" maxlength="1000" :required="needsReason" :aria-label="needsReason ? 'Why it changes; needed, since records have been judged' : 'Why it changes'" :placeholder="needsReason ? 'Why it changes (needed: records have been judged)' : 'Why it changes'" />
-        <v-btn class="main" type="submit" :disabled="needsReason && !reason.trim()">Save as version {{ (protocol.data.value?.version ?? 0) + 1 }}</v-btn>
+        <input
+          v-model="reason"
+          class="box why"
+          maxlength="1000"
+          :required="needsReason"
+          :aria-label="needsReason ? 'Why it changes; needed, since records have been judged' : 'Why it changes'"
+          :placeholder="needsReason ? 'Why it changes (needed: records have been judged)' : 'Why it changes'"
+        />
+        <v-btn class="main" type="submit" :disabled="needsReason && !reason.trim()"
+          >Save as version {{ (protocol.data.value?.version ?? 0) + 1 }}</v-btn
+        >
       </form>
       <template v-else>
         <span v-if="!mayLead" class="soft small">Only a lead changes the protocol</span>
-        <v-btn :to="`/reviews/${review}/plan/versions`">{{ plural(protocol.data.value?.version ?? 0, 'version') }}</v-btn>
+        <v-btn :to="`/reviews/${review}/plan/versions`">{{
+          plural(protocol.data.value?.version ?? 0, 'version')
+        }}</v-btn>
         <v-btn :href="`/api/reviews/${review}/protocol.md`" download>Markdown</v-btn>
         <v-btn :href="`/api/reviews/${review}/protocol.docx`" download>DOCX</v-btn>
       </template>
@@ -95,12 +162,30 @@ const needsReason = computed(() => changed.value && (protocol.data.value?.needs_
         <v-textarea v-model="form.question" label="Question" maxlength="5000" rows="2" auto-grow class="read" />
       </fieldset>
       <fieldset :disabled="!mayLead" class="fields block" @input="touched.elements = true">
-        <div class="row"><h2>Elements of the question</h2><v-select v-model="form.framework" :items="FRAMEWORKS" label="Framework" :disabled="!mayLead" class="push framework" @update:model-value="useFramework(form.framework)" /><v-btn v-if="mayLead" @click="addElement">Add an element</v-btn></div>
-        <p v-if="!elements.length" class="soft">Who or what is studied, what is done, compared with what, to which end: one element each, with the words that authors use for it. A framework gives the usual ones.</p>
+        <div class="row">
+          <h2>Elements of the question</h2>
+          <v-select
+            v-model="form.framework"
+            :items="FRAMEWORKS"
+            label="Framework"
+            :disabled="!mayLead"
+            class="push framework"
+            @update:model-value="useFramework(form.framework)"
+          /><v-btn v-if="mayLead" @click="addElement">Add an element</v-btn>
+        </div>
+        <p v-if="!elements.length" class="soft">
+          Who or what is studied, what is done, compared with what, to which end: one element each, with the words that
+          authors use for it. A framework gives the usual ones.
+        </p>
         <div v-for="(it, k) in elements" :key="k" class="element">
           <v-text-field v-model="it.label" :label="`Element ${k + 1}`" maxlength="100" />
           <v-textarea v-model="it.terms" label="Terms, separated by semicolons" rows="1" auto-grow />
-          <v-btn v-if="mayLead" :aria-label="`Remove element ${it.label}`" @click="(elements.splice(k, 1), (touched.elements = true))">Remove</v-btn>
+          <v-btn
+            v-if="mayLead"
+            :aria-label="`Remove element ${it.label}`"
+            @click="(elements.splice(k, 1), (touched.elements = true))"
+            >Remove</v-btn
+          >
         </div>
       </fieldset>
       <fieldset :disabled="!mayLead" class="fields block" @input="touched.plain = true">
@@ -114,12 +199,22 @@ const needsReason = computed(() => changed.value && (protocol.data.value?.needs_
           <v-text-field v-model="form.types" label="Types of publication" placeholder="any" maxlength="300" />
         </div>
         <h2 class="gap">Earlier review</h2>
-        <p class="soft small">When this review goes on from one that exists, every search is limited to what was added since that one's last search.</p>
+        <p class="soft small">
+          When this review goes on from one that exists, every search is limited to what was added since that one's last
+          search.
+        </p>
         <div class="row">
-          <v-text-field v-model="form.update_of" label="The review that this one updates" maxlength="1000" class="wide" />
+          <v-text-field
+            v-model="form.update_of"
+            label="The review that this one updates"
+            maxlength="1000"
+            class="wide"
+          />
           <v-text-field v-model="form.updates_from" label="Its last search" type="date" />
         </div>
-        <p v-if="protocol.data.value?.limits && !touched.plain" class="small soft">Carried into every new search: {{ protocol.data.value.limits }}.</p>
+        <p v-if="protocol.data.value?.limits && !touched.plain" class="small soft">
+          Carried into every new search: {{ protocol.data.value.limits }}.
+        </p>
         <h2 class="gap">Registration</h2>
         <div class="row">
           <v-text-field v-model="form.registered_in" label="Registry" maxlength="200" />
@@ -128,12 +223,31 @@ const needsReason = computed(() => changed.value && (protocol.data.value?.needs_
         </div>
       </fieldset>
       <fieldset :disabled="!mayLead" class="fields block" @input="touched.sources = true">
-        <div class="row"><h2>Planned sources</h2><v-btn v-if="mayLead" class="push" @click="(sources.push({ name: '', kind: 'database' }), (touched.sources = true))">Add a source</v-btn></div>
+        <div class="row">
+          <h2>Planned sources</h2>
+          <v-btn
+            v-if="mayLead"
+            class="push"
+            @click="(sources.push({ name: '', kind: 'database' }), (touched.sources = true))"
+            >Add a source</v-btn
+          >
+        </div>
         <p v-if="!sources.length" class="soft">Databases, registers and other places that will be searched.</p>
         <div v-for="(it, k) in sources" :key="k" class="source">
           <v-text-field v-model="it.name" :label="`Source ${k + 1}`" maxlength="200" />
-          <v-select v-model="it.kind" :items="[...SOURCE_KINDS]" label="Kind" :disabled="!mayLead" @update:model-value="touched.sources = true" />
-          <v-btn v-if="mayLead" :aria-label="`Remove source ${it.name}`" @click="(sources.splice(k, 1), (touched.sources = true))">Remove</v-btn>
+          <v-select
+            v-model="it.kind"
+            :items="[...SOURCE_KINDS]"
+            label="Kind"
+            :disabled="!mayLead"
+            @update:model-value="touched.sources = true"
+          />
+          <v-btn
+            v-if="mayLead"
+            :aria-label="`Remove source ${it.name}`"
+            @click="(sources.splice(k, 1), (touched.sources = true))"
+            >Remove</v-btn
+          >
         </div>
       </fieldset>
     </section>
@@ -144,14 +258,45 @@ const needsReason = computed(() => changed.value && (protocol.data.value?.needs_
 </template>
 
 <style scoped>
-.columns { grid-template-columns: minmax(0, 1fr) minmax(0, 1fr); }
-fieldset { border: 0; padding: 0; margin: 0; min-width: 0; }
-.block { margin-top: 28px; }
-.gap { margin-top: 12px; }
-.framework { max-width: 130px; }
-.wide { flex: 2; }
-.why { width: 320px; }
-@media (max-width: 1200px) { .why { width: 200px; } }
-.element { display: grid; grid-template-columns: 140px minmax(0, 1fr) auto; gap: 8px; align-items: start; }
-.source { display: grid; grid-template-columns: minmax(0, 1fr) 190px auto; gap: 8px; align-items: center; }
+.columns {
+  grid-template-columns: minmax(0, 1fr) minmax(0, 1fr);
+}
+fieldset {
+  border: 0;
+  padding: 0;
+  margin: 0;
+  min-width: 0;
+}
+.block {
+  margin-top: 28px;
+}
+.gap {
+  margin-top: 12px;
+}
+.framework {
+  max-width: 130px;
+}
+.wide {
+  flex: 2;
+}
+.why {
+  width: 320px;
+}
+@media (max-width: 1200px) {
+  .why {
+    width: 200px;
+  }
+}
+.element {
+  display: grid;
+  grid-template-columns: 140px minmax(0, 1fr) auto;
+  gap: 8px;
+  align-items: start;
+}
+.source {
+  display: grid;
+  grid-template-columns: minmax(0, 1fr) 190px auto;
+  gap: 8px;
+  align-items: center;
+}
 </style>

@@ -3,31 +3,46 @@ import { keepPreviousData, useQuery } from '@tanstack/vue-query'
 import { computed, ref } from 'vue'
 import { useRoute, useRouter } from 'vue-router'
 import { GET, got, POST, type Schemas } from '@/api/client'
-import { count, moment, plural } from '@/common/format'
+import { count, plural } from '@/common/format'
 import { useKeys } from '@/common/keys'
-import { complain, say } from '@/common/messages'
+import { attempt, say } from '@/common/messages'
 import { useRefresh, useReview } from '@/common/review'
 import CatalogueRecords from './query/CatalogueRecords.vue'
 import CatalogueDialog from './query/CatalogueDialog.vue'
 import { MOST_BRANCHES, useCatalogueCounts } from './query/catalogueCounts'
 import ConceptCards from './query/ConceptCards.vue'
 import { type Concept, useDraft, type View } from './query/draft'
+import HitsBy from './query/HitsBy.vue'
 import QueryFault from './query/QueryFault.vue'
 import QueryGuide from './query/QueryGuide.vue'
+import QuerySteps from './query/QuerySteps.vue'
 import TrialTable from './query/TrialTable.vue'
 
 const { review, path, protocol, figures, mayWrite, mayLead } = useReview()
 const refresh = useRefresh()
 const route = useRoute()
 const router = useRouter()
-const { data: history, error: historyError } = useQuery({ queryKey: ['query-steps', review], queryFn: () => got(GET('/api/reviews/{review}/query/steps', { params: path.value })) })
-const latest = computed(() => (history.value ? (history.value.steps[0]?.text ?? '') : historyError.value ? '' : undefined))
+const { data: history, error: historyError } = useQuery({
+  queryKey: ['query-steps', review],
+  queryFn: () => got(GET('/api/reviews/{review}/query/steps', { params: path.value })),
+})
+const latest = computed(() =>
+  history.value ? (history.value.steps[0]?.text ?? '') : historyError.value ? '' : undefined,
+)
 const { state, ready, reading, empty, changed, put } = useDraft(review, latest)
-const VIEWS: { key: View; name: string }[] = [{ key: 'concepts', name: 'Concepts' }, { key: 'lines', name: 'Lines' }, { key: 'text', name: 'Text' }]
+const VIEWS: { key: View; name: string }[] = [
+  { key: 'concepts', name: 'Concepts' },
+  { key: 'lines', name: 'Lines' },
+  { key: 'text', name: 'Text' },
+]
 const view = computed<View>(() => VIEWS.find((it) => it.key === route.query.view)?.key ?? 'concepts')
 const show = (key: View) => router.replace({ query: { ...route.query, view: key } })
 
-const { data: trial, error: trialError, isFetching } = useQuery({
+const {
+  data: trial,
+  error: trialError,
+  isFetching,
+} = useQuery({
   queryKey: ['trial', review, computed(() => state.text)],
   queryFn: () => got(POST('/api/reviews/{review}/query/trial', { params: path.value, body: { text: state.text } })),
   enabled: computed(() => !!state.text),
@@ -35,12 +50,20 @@ const { data: trial, error: trialError, isFetching } = useQuery({
 })
 
 // where it is counted: in the records of the review, in a catalogue, or in both
-const { data: catalogues } = useQuery({ queryKey: ['catalogues', review], queryFn: () => got(GET('/api/reviews/{review}/catalogues', { params: path.value })) })
+const { data: catalogues } = useQuery({
+  queryKey: ['catalogues', review],
+  queryFn: () => got(GET('/api/reviews/{review}/catalogues', { params: path.value })),
+})
 const where = computed(() => String(route.query.in ?? 'records'))
-const catalogue = computed(() => catalogues.value?.find((it) => it.id === Number(where.value.split(':').at(-1)))?.id ?? null)
+const catalogue = computed(
+  () => catalogues.value?.find((it) => it.id === Number(where.value.split(':').at(-1)))?.id ?? null,
+)
 const places = computed(() => [
   { value: 'records', title: 'the records of the review' },
-  ...(catalogues.value ?? []).flatMap((it) => [{ value: String(it.id), title: it.name }, { value: `both:${it.id}`, title: `both, records and ${it.name}` }]),
+  ...(catalogues.value ?? []).flatMap((it) => [
+    { value: String(it.id), title: it.name },
+    { value: `both:${it.id}`, title: `both, records and ${it.name}` },
+  ]),
   { value: 'connect', title: 'Catalogues …' },
 ])
 const connecting = ref(false)
@@ -50,61 +73,72 @@ function countIn(value: string) {
   if (value === 'connect') connecting.value = true
   else void router.replace({ query: { ...route.query, in: value === 'records' ? undefined : value } })
 }
-const { elsewhere, waiting, total: toCount, stopped, start: countOn, stop: stopCounting } = useCatalogueCounts(review, catalogue, computed(() => state.text), computed(() => trial.value?.branches ?? []))
+const {
+  elsewhere,
+  waiting,
+  total: toCount,
+  stopped,
+  start: countOn,
+  stop: stopCounting,
+} = useCatalogueCounts(
+  review,
+  catalogue,
+  computed(() => state.text),
+  computed(() => trial.value?.branches ?? []),
+)
 
 // which seeds a branch finds
 const lit = ref<string | null>(null)
-const branch = computed(() => trial.value?.branches.find((it) => it.path.join('.') === lit.value) ?? trial.value?.branches[0])
+const branch = computed(
+  () => trial.value?.branches.find((it) => it.path.join('.') === lit.value) ?? trial.value?.branches[0],
+)
 const light = (it: Schemas['QueryBranch']) => (lit.value = lit.value === it.path.join('.') ? null : it.path.join('.'))
-const onlyBy = (seed: number) => trial.value?.branches.filter((it) => it.remark === 'alone brings a seed' && it.lost_seeds.includes(seed)).map((it) => it.text)[0]
+const onlyBy = (seed: number) =>
+  trial.value?.branches
+    .filter((it) => it.remark === 'alone brings a seed' && it.lost_seeds.includes(seed))
+    .map((it) => it.text)[0]
 const percent = (share: number) => `${Math.round(share * 100)} %`
 
 // steps and versions
-const note = ref('')
 const nextVersion = computed(() => Math.max(0, ...(history.value?.steps ?? []).map((it) => it.version ?? 0)) + 1)
 const kept = computed(() => history.value?.steps.find((it) => it.text === state.text && it.version))
+const note = ref('')
 async function step(keep: boolean) {
-  try {
-    await got(POST('/api/reviews/{review}/query/steps', { params: path.value, body: { text: state.text, note: note.value, keep } }))
-    say(keep ? `Kept as version ${nextVersion.value}.` : 'The step is written down.')
-    note.value = ''
-    await refresh('query-steps')
-  } catch (error) {
-    complain(error)
-  }
+  const body = { text: state.text, note: note.value, keep }
+  const done = await attempt(() => got(POST('/api/reviews/{review}/query/steps', { params: path.value, body })))
+  if (!done) return
+  say(keep ? `Kept as version ${nextVersion.value}.` : 'The step is written down.')
+  note.value = ''
+  await refresh('query-steps')
 }
 async function back(it: Schemas['QueryStep']) {
   const before = state.text
   await put(it.text)
   say(`Back at ${it.version ? `version ${it.version}` : 'an earlier step'}.`, async () => put(before))
 }
-const beside = ref<Schemas['QueryStep'] | null>(null)
-const { data: comparison } = useQuery({
-  queryKey: ['trial', review, 'beside', computed(() => state.text), computed(() => beside.value?.text ?? '')],
-  queryFn: () => got(POST('/api/reviews/{review}/query/compare', { params: path.value, body: { one: state.text, other: beside.value?.text ?? '' } })),
-  enabled: computed(() => !!beside.value && !!state.text),
-})
-const found = (query: string) => ({ path: `/reviews/${review.value}/records`, query: { list: 'all', query } })
 
 // limiting to, and leaving out, what the hits divide into
 const by = ref('year')
-const BY = [['year', 'Year'], ['type', 'Type'], ['language', 'Language'], ['country', 'Country'], ['journal', 'Journal'], ['descriptor', 'Descriptor']].map(([value, title]) => ({ value, title }))
-const divided = computed(() => (trial.value?.breakdown[by.value] ?? []).filter((it) => it.value))
-const unnamed = computed(() => (trial.value?.breakdown[by.value] ?? []).find((it) => !it.value)?.count ?? 0)
-const longest = computed(() => Math.max(1, ...divided.value.map((it) => it.count)))
-const limit = (value: string) => `${by.value}:${/^\w+$/.test(value) ? value : `"${value.replaceAll('"', "'")}"`}`
-const narrow = (value: string, joint: 'AND' | 'NOT') => put(`(${state.text}) ${joint} ${limit(value)}`)
+async function limit(term: string, left_out = false) {
+  const body = { text: state.text, term, left_out }
+  await attempt(async () => {
+    const { text } = await got(POST('/api/reviews/{review}/query/limited', { params: path.value, body }))
+    await put(text)
+  })
+}
 
 // the years of the protocol, and of the review that it goes on from, belong into every search
-const years = computed(() => {
-  const it = protocol.data.value
-  const first = Math.max(it?.year_from ?? 0, Number(it?.updates_from?.slice(0, 4) ?? 0))
-  return first || it?.year_to ? `year:${first || ''}-${it?.year_to ?? ''}` : ''
-})
+const years = computed(() => protocol.data.value?.years ?? '')
 const unlimited = computed(() => !!years.value && !!state.text && !state.text.includes('year:'))
 const elements = computed(() => (protocol.data.value?.elements ?? []).filter((it) => it.terms.length))
 function fromElements() {
-  state.concepts = elements.value.map<Concept>((it) => ({ label: it.label, joint: 'any', terms: it.terms.map((term) => (/\s/.test(term) ? `"${term}"` : term)), left_out: false, fields: [] }))
+  state.concepts = elements.value.map<Concept>((it) => ({
+    label: it.label,
+    joint: 'any',
+    terms: [...it.terms],
+    left_out: false,
+    fields: [],
+  }))
   changed('concepts')
 }
 async function log() {
@@ -113,7 +147,11 @@ async function log() {
 }
 const wrongText = computed(() => {
   const it = state.problem
-  return it?.concept != null ? (state.concepts[it.concept]?.terms[it.term ?? 0] ?? '') : it?.line != null ? (state.lines[it.line] ?? '') : state.typed
+  return it?.concept != null
+    ? (state.concepts[it.concept]?.terms[it.term ?? 0] ?? '')
+    : it?.line != null
+      ? (state.lines[it.line] ?? '')
+      : state.typed
 })
 const area = ref<HTMLTextAreaElement | null>(null)
 function showWhere() {
@@ -132,142 +170,334 @@ useKeys({ c: () => show('concepts'), l: () => show('lines'), t: () => show('text
 <template>
   <div class="panes columns">
     <QueryGuide v-model="guide" />
-    <CatalogueRecords v-if="catalogue !== null" v-model="readingOpen" :catalogue="catalogue" :name="catalogues?.find((it) => it.id === catalogue)?.name ?? ''" :query="readQuery" />
-    <CatalogueDialog v-model="connecting" :review="review" :catalogues="catalogues ?? []" :may="mayLead" @connected="countIn(String($event))" />
+    <CatalogueRecords
+      v-if="catalogue !== null"
+      v-model="readingOpen"
+      :catalogue="catalogue"
+      :name="catalogues?.find((it) => it.id === catalogue)?.name ?? ''"
+      :query="readQuery"
+    />
+    <CatalogueDialog
+      v-model="connecting"
+      :review="review"
+      :catalogues="catalogues ?? []"
+      :may="mayLead"
+      @connected="countIn(String($event))"
+    />
     <Teleport to="#view-actions" defer>
       <span v-if="state.problem" class="bad small" role="status">Cannot be read yet</span>
       <span v-else-if="reading || isFetching" class="soft small" role="status">Counting …</span>
       <template v-if="mayWrite">
-        <v-btn :disabled="empty || !!state.problem || !!kept" @click="step(true)">{{ kept ? `Version ${kept.version}` : `Keep as version ${nextVersion}` }}</v-btn>
+        <v-btn :disabled="empty || !!state.problem || !!kept" @click="step(true)">{{
+          kept ? `Version ${kept.version}` : `Keep as version ${nextVersion}`
+        }}</v-btn>
         <v-btn class="main" :disabled="empty || !!state.problem" @click="log">Write into the log</v-btn>
       </template>
     </Teleport>
     <section class="pane sheet work">
       <div class="edit">
         <div class="head">
-          <span role="tablist" aria-label="Views of the query" class="row"><button v-for="it in VIEWS" :key="it.key" role="tab" class="tab" :aria-selected="view === it.key" :class="{ here: view === it.key }" @click="show(it.key)">{{ it.name }} <kbd>{{ it.name[0] }}</kbd></button></span>
-          <span class="push small soft">{{ view === 'text' ? 'AND OR NOT NEAR/5 · "a phrase" · wrap* · wom?n · title: descriptor: year:1980-' : view === 'lines' ? '#1 stands for line 1; the last line is the query' : 'any of these terms, in all of these concepts' }}</span>
+          <span role="tablist" aria-label="Views of the query" class="row"
+            ><button
+              v-for="it in VIEWS"
+              :key="it.key"
+              role="tab"
+              class="tab"
+              :aria-selected="view === it.key"
+              :class="{ here: view === it.key }"
+              @click="show(it.key)"
+            >
+              {{ it.name }} <kbd>{{ it.name[0] }}</kbd>
+            </button></span
+          >
+          <span class="push small soft">{{
+            view === 'text'
+              ? 'AND OR NOT NEAR/5 · "a phrase" · wrap* · wom?n · title: descriptor: year:1980-'
+              : view === 'lines'
+                ? '#1 stands for line 1; the last line is the query'
+                : 'any of these terms, in all of these concepts'
+          }}</span>
           <button class="small" @click="guide = true">Guide <kbd>?</kbd></button>
         </div>
         <p v-if="!ready" class="pad soft" role="status">Loading …</p>
         <template v-else>
-          <ConceptCards v-if="view === 'concepts'" v-model="state.concepts" :may="mayWrite" :wrong="state.wrongIn === 'concepts' && state.problem ? { concept: state.problem.concept ?? null, term: state.problem.term ?? null } : null" @changed="changed('concepts')" />
+          <ConceptCards
+            v-if="view === 'concepts'"
+            v-model="state.concepts"
+            :may="mayWrite"
+            :wrong="
+              state.wrongIn === 'concepts' && state.problem
+                ? { concept: state.problem.concept ?? null, term: state.problem.term ?? null }
+                : null
+            "
+            @changed="changed('concepts')"
+          />
           <ol v-else-if="view === 'lines'" class="lines">
             <li v-for="(it, k) in state.lines" :key="k" :class="{ wrong: state.problem?.line === k }">
               <span class="soft num">{{ k + 1 }}</span>
-              <input class="mono" :value="it" :aria-label="`Line ${k + 1}`" :readonly="!mayWrite" :aria-invalid="state.problem?.line === k" @input="line(k, ($event.target as HTMLInputElement).value)" @keydown.enter.prevent="state.lines.splice(k + 1, 0, '')" />
+              <input
+                class="mono"
+                :value="it"
+                :aria-label="`Line ${k + 1}`"
+                :readonly="!mayWrite"
+                :aria-invalid="state.problem?.line === k"
+                @input="line(k, ($event.target as HTMLInputElement).value)"
+                @keydown.enter.prevent="state.lines.splice(k + 1, 0, '')"
+              />
               <span class="num soft">{{ lineCount(it) === undefined ? '' : count(lineCount(it)!) }}</span>
             </li>
-            <li v-if="mayWrite"><span /><button class="link" @click="state.lines.push('')">Add a line</button><span /></li>
+            <li v-if="mayWrite">
+              <span /><button class="link" @click="state.lines.push('')">Add a line</button><span />
+            </li>
           </ol>
-          <textarea v-else ref="area" v-model="state.typed" class="mono text" rows="7" aria-label="Query" spellcheck="false" :readonly="!mayWrite" :aria-invalid="state.wrongIn === 'text'" placeholder="(honeybee* OR &quot;honey bee&quot;) AND winter*" @input="changed('text')" />
+          <textarea
+            v-else
+            ref="area"
+            v-model="state.typed"
+            class="mono text"
+            rows="7"
+            aria-label="Query"
+            spellcheck="false"
+            :readonly="!mayWrite"
+            :aria-invalid="state.wrongIn === 'text'"
+            placeholder='(honeybee* OR "honey bee") AND winter*'
+            @input="changed('text')"
+          />
           <div v-if="state.problem" class="problem">
-            <QueryFault :problem="state.problem" :text="wrongText"><button v-if="view === 'text' && state.wrongIn === 'text'" class="link" @click="showWhere">Show where</button></QueryFault>
-            <p v-if="state.wrongIn !== view" class="small soft">It stands in the view {{ VIEWS.find((it) => it.key === state.wrongIn)?.name }}; here is the query as it was before.</p>
+            <QueryFault :problem="state.problem" :text="wrongText"
+              ><button v-if="view === 'text' && state.wrongIn === 'text'" class="link" @click="showWhere">
+                Show where
+              </button></QueryFault
+            >
+            <p v-if="state.wrongIn !== view" class="small soft">
+              It stands in the view {{ VIEWS.find((it) => it.key === state.wrongIn)?.name }}; here is the query as it
+              was before.
+            </p>
           </div>
-          <p v-if="unlimited && !state.problem" class="note small odd">The protocol limits searches to {{ years }}, and the query does not. <button v-if="mayWrite" class="link" @click="put(`(${state.text}) AND ${years}`)">Limit it</button></p>
+          <p v-if="unlimited && !state.problem" class="note small odd">
+            The protocol limits searches to {{ years }}, and the query does not.
+            <button v-if="mayWrite" class="link" @click="limit(years)">Limit it</button>
+          </p>
           <p v-for="it in state.notes" :key="it.message" class="note small odd">{{ it.message }}</p>
         </template>
       </div>
       <p v-if="trialError" class="pad bad" role="alert">{{ (trialError as Error).message }}</p>
       <div v-else-if="trial && !empty" class="counted" tabindex="0" role="region" aria-label="What each branch finds">
-        <div class="row counting small"><span class="soft">Counted in</span><select class="box" :value="catalogue === null ? 'records' : where" aria-label="Counted in" @change="(countIn(($event.target as HTMLSelectElement).value), (($event.target as HTMLSelectElement).value = catalogue === null ? 'records' : where))"><option v-for="it in places" :key="it.value" :value="it.value">{{ it.title }}</option></select>
-          <template v-if="catalogue !== null"><span v-if="waiting" class="soft" role="status">{{ toCount - waiting }} of {{ toCount }} asked <button class="link" @click="stopCounting">Stop</button></span><button v-else-if="stopped" class="link" @click="countOn">Count on</button><span v-if="trial.branches.length > MOST_BRANCHES" class="odd">the first {{ MOST_BRANCHES }} branches</span></template>
+        <div class="row counting small">
+          <span class="soft">Counted in</span
+          ><select
+            class="box"
+            :value="catalogue === null ? 'records' : where"
+            aria-label="Counted in"
+            @change="
+              (countIn(($event.target as HTMLSelectElement).value),
+              (($event.target as HTMLSelectElement).value = catalogue === null ? 'records' : where))
+            "
+          >
+            <option v-for="it in places" :key="it.value" :value="it.value">{{ it.title }}</option>
+          </select>
+          <template v-if="catalogue !== null"
+            ><span v-if="waiting" class="soft" role="status"
+              >{{ toCount - waiting }} of {{ toCount }} asked
+              <button class="link" @click="stopCounting">Stop</button></span
+            ><button v-else-if="stopped" class="link" @click="countOn">Count on</button
+            ><span v-if="trial.branches.length > MOST_BRANCHES" class="odd"
+              >the first {{ MOST_BRANCHES }} branches</span
+            ></template
+          >
         </div>
-        <TrialTable :trial="trial" :review="review" :lit="lit" :elsewhere="elsewhere" :alone="catalogue !== null && !where.startsWith('both')" @light="light" @look="((readQuery = $event.query), (readingOpen = true))" />
+        <TrialTable
+          :trial="trial"
+          :review="review"
+          :lit="lit"
+          :elsewhere="elsewhere"
+          :alone="catalogue !== null && !where.startsWith('both')"
+          @light="light"
+          @look="((readQuery = $event.query), (readingOpen = true))"
+        />
       </div>
       <div v-else-if="ready && empty" class="pad soft">
         <h2>No query yet</h2>
-        <p>Write the words of each part of the question into a concept of its own: a record must meet every concept, by any of its terms. What each word finds, and which seeds, is counted as you go.</p>
-        <p v-if="elements.length && mayWrite" class="begin"><v-btn @click="fromElements">Begin with the elements of the question</v-btn></p>
+        <p>
+          Write the words of each part of the question into a concept of its own: a record must meet every concept, by
+          any of its terms. What each word finds, and which seeds, is counted as you go.
+        </p>
+        <p v-if="elements.length && mayWrite" class="begin">
+          <v-btn @click="fromElements">Begin with the elements of the question</v-btn>
+        </p>
       </div>
     </section>
     <aside class="pane pad">
       <h2>Seeds</h2>
-      <p v-if="empty && figures.data.value?.seeds" class="soft small">Each term will show which of the {{ plural(figures.data.value.seeds, 'seed') }} it finds.</p>
-      <p v-else-if="figures.data.value && !figures.data.value.seeds" class="soft small">No seed yet. <router-link :to="`/reviews/${review}/plan/seeds`">Name studies that the search must find</router-link>, and each term shows which of them it brings.</p>
+      <p v-if="empty && figures.data.value?.seeds" class="soft small">
+        Each term will show which of the {{ plural(figures.data.value.seeds, 'seed') }} it finds.
+      </p>
+      <p v-else-if="figures.data.value && !figures.data.value.seeds" class="soft small">
+        No seed yet.
+        <router-link :to="`/reviews/${review}/plan/seeds`">Name studies that the search must find</router-link>, and
+        each term shows which of them it brings.
+      </p>
       <template v-else-if="trial && branch">
-        <p class="small soft">{{ lit !== null ? `Found by ${branch.text.slice(0, 60)}` : `Found: ${trial.branches[0]!.seeds.length} of ${trial.seeds.length}` }}<template v-if="lit === null && trial.recall">; in all studies like these, between {{ percent(trial.recall.low) }} and {{ percent(trial.recall.high) }} (95 %, exact binomial)</template></p>
+        <p class="small soft">
+          {{
+            lit !== null
+              ? `Found by ${branch.text.slice(0, 60)}`
+              : `Found: ${trial.branches[0]!.seeds.length} of ${trial.seeds.length}`
+          }}<template v-if="lit === null && trial.recall"
+            >; in all studies like these, between {{ percent(trial.recall.low) }} and
+            {{ percent(trial.recall.high) }} (95 %, exact binomial)</template
+          >
+        </p>
         <table class="small seeds">
           <tbody>
             <tr v-for="(it, k) in trial.seeds" :key="it.id">
-              <td class="shape"><svg viewBox="0 0 12 12" width="12" height="12" role="img" :aria-label="branch.seeds.includes(k) ? 'found' : 'missed'"><circle v-if="branch.seeds.includes(k)" cx="6" cy="6" r="5" fill="var(--ks-pine)" /><circle v-else cx="6" cy="6" r="4.4" fill="none" stroke="var(--ks-ochre)" stroke-width="1.3" stroke-dasharray="2 1.6" /></svg></td>
-              <td><router-link :to="`/reviews/${review}/screen?record=${it.id}`" class="plain" :title="it.title">{{ it.authors[0]?.split(',')[0] ?? it.title }} {{ it.year ?? '' }}</router-link></td>
-              <td class="num soft clip">{{ branch.seeds.includes(k) ? (onlyBy(k) ? `only by ${onlyBy(k)}` : '') : 'missed' }}</td>
+              <td class="shape">
+                <svg
+                  viewBox="0 0 12 12"
+                  width="12"
+                  height="12"
+                  role="img"
+                  :aria-label="branch.seeds.includes(k) ? 'found' : 'missed'"
+                >
+                  <circle v-if="branch.seeds.includes(k)" cx="6" cy="6" r="5" fill="var(--ks-pine)" />
+                  <circle
+                    v-else
+                    cx="6"
+                    cy="6"
+                    r="4.4"
+                    fill="none"
+                    stroke="var(--ks-ochre)"
+                    stroke-width="1.3"
+                    stroke-dasharray="2 1.6"
+                  />
+                </svg>
+              </td>
+              <td>
+                <router-link :to="`/reviews/${review}/screen?record=${it.id}`" class="plain" :title="it.title"
+                  >{{ it.authors[0]?.split(',')[0] ?? it.title }} {{ it.year ?? '' }}</router-link
+                >
+              </td>
+              <td class="num soft clip">
+                {{ branch.seeds.includes(k) ? (onlyBy(k) ? `only by ${onlyBy(k)}` : '') : 'missed' }}
+              </td>
             </tr>
           </tbody>
         </table>
       </template>
-      <h2 class="below">Steps so far</h2>
-      <form v-if="mayWrite && !empty" class="row noting" @submit.prevent="step(false)">
-        <input v-model="note" class="box note-field" aria-label="What this step changed" placeholder="What this step changed" maxlength="500" /><v-btn type="submit" :disabled="!!state.problem">Note it</v-btn>
-      </form>
-      <table v-if="history?.steps.length" class="small">
-        <tbody>
-          <tr v-for="it in history.steps" :key="it.id" :class="{ on: it.text === state.text }">
-            <td><button class="link plain-link" :title="`${it.text}\n${it.by}, ${moment(it.at)}`" @click="back(it)"><b v-if="it.version">Version {{ it.version }}</b>{{ it.version && it.note ? ': ' : '' }}{{ it.note || (it.version ? '' : it.text.slice(0, 34) + (it.text.length > 34 ? '…' : '')) }}</button></td>
-            <td class="num"><router-link :to="found(it.text)">{{ count(it.hits) }}</router-link></td>
-            <td class="num soft nowrap">{{ it.seeds }} of {{ history.seeds }}</td>
-            <td class="num"><button v-if="it.text !== state.text" class="link" :aria-pressed="beside?.id === it.id" :aria-label="`Compare with ${it.version ? `version ${it.version}` : it.note || 'this step'}`" @click="beside = beside?.id === it.id ? null : it">⇄</button></td>
-          </tr>
-        </tbody>
-      </table>
-      <p v-else class="small soft">A step keeps the query as it is, so that it can be returned to; a version is a step with a number.</p>
-      <div v-if="beside && comparison" class="compare small">
-        <b>Now beside {{ beside.version ? `version ${beside.version}` : beside.note || 'the step' }}</b>
-        <div>Both find {{ count(comparison.both) }}.</div>
-        <div>Only now: <router-link :to="found(`(${state.text}) NOT (${beside.text})`)">{{ plural(comparison.only_one, 'record') }}</router-link><template v-if="comparison.seeds_one.length">, seeds gained: {{ comparison.seeds_one.map((it) => it.title).join('; ') }}</template></div>
-        <div>Only then: <router-link :to="found(`(${beside.text}) NOT (${state.text})`)">{{ plural(comparison.only_other, 'record') }}</router-link><template v-if="comparison.seeds_other.length">, <span class="bad">seeds lost: {{ comparison.seeds_other.map((it) => it.title).join('; ') }}</span></template></div>
-      </div>
-      <template v-if="trial && !empty">
-        <div class="row below"><h2>The hits by</h2><v-select v-model="by" :items="BY" aria-label="Divide the hits by" class="by" /></div>
-        <table class="small">
-          <tbody>
-            <tr v-for="it in divided" :key="it.value">
-              <td class="clip value" :title="it.value">{{ it.value }}</td>
-              <td class="gauge"><span class="bar" :style="{ width: `${Math.max(2, (60 * it.count) / longest)}px` }" /></td>
-              <td class="num">{{ count(it.count) }}</td>
-              <td v-if="mayWrite" class="num nowrap"><button class="link" :aria-label="`only ${it.value}`" @click="narrow(it.value, 'AND')">only</button> <button class="link" :aria-label="`not ${it.value}`" @click="narrow(it.value, 'NOT')">not</button></td>
-            </tr>
-            <tr v-if="unnamed"><td class="soft">none given</td><td /><td class="num">{{ count(unnamed) }}</td><td /></tr>
-          </tbody>
-        </table>
-      </template>
+      <QuerySteps
+        v-model:note="note"
+        :text="state.text"
+        :history="history"
+        :may-note="mayWrite && !empty"
+        :wrong="!!state.problem"
+        @note-it="step(false)"
+        @back="back"
+      />
+      <HitsBy v-if="trial && !empty" v-model="by" :breakdown="trial.breakdown" :may-write="mayWrite" @limit="limit" />
     </aside>
   </div>
 </template>
 
 <style scoped>
-.columns { grid-template-columns: minmax(0, 1fr) 344px; }
-@media (max-width: 1200px) { .columns { grid-template-columns: minmax(0, 1fr) 300px; } }
-.work { display: grid; grid-template-rows: auto minmax(0, 1fr); overflow: hidden; }
-.counted { overflow: auto; min-height: 0; }
-.edit { border-bottom: 1px solid var(--ks-hair); max-height: 40vh; overflow: auto; }
-.edit .head { background: var(--ks-sheet); }
-.tab { padding: 8px 4px; color: var(--ks-soft); border-bottom: 2px solid transparent; }
-.tab.here { color: var(--ks-ink); font-weight: 600; border-bottom-color: var(--ks-copper); }
-.text { display: block; width: 100%; border: 0; padding: 12px 16px; font-size: 14px; line-height: 22px; resize: vertical; color: inherit; background: var(--ks-sheet); }
-.text::placeholder { color: var(--ks-soft); opacity: 1; }
-.lines { list-style: none; margin: 0; padding: 8px 16px; }
-.lines li { display: grid; grid-template-columns: 28px minmax(0, 1fr) 80px; gap: 10px; align-items: baseline; border-bottom: 1px solid var(--ks-hair); }
-.lines input { border: 0; background: none; color: inherit; line-height: 28px; font-size: 13px; min-width: 0; }
-.lines .wrong { box-shadow: inset 3px 0 var(--ks-bad); }
-.problem { padding: 8px 16px; border-top: 1px solid var(--ks-hair); }
-.note { padding: 2px 16px 6px; }
-.begin { margin-top: 12px; }
-.counting { padding: 6px 12px; border-bottom: 1px solid var(--ks-hair); }
-.below { margin-top: 20px; }
-.seeds td { padding-inline: 4px; }
-.shape { width: 20px; vertical-align: middle; }
-.seeds .clip { max-width: 130px; }
-.plain { color: inherit; text-decoration: none; }
-.plain-link { color: inherit; text-decoration-color: var(--ks-hair); overflow-wrap: anywhere; }
-.noting { margin: 6px 0; }
-.note-field { flex: 1; }
-.compare { border: 1px solid var(--ks-hair); border-radius: 3px; padding: 8px 10px; margin-top: 8px; background: var(--ks-sheet); display: grid; gap: 2px; }
-.by { max-width: 150px; }
-.value { max-width: 120px; }
-.gauge { width: 70px; vertical-align: middle; padding-inline: 4px; }
-.nowrap { white-space: nowrap; }
-.num a { color: inherit; }
+.columns {
+  grid-template-columns: minmax(0, 1fr) 344px;
+}
+@media (max-width: 1200px) {
+  .columns {
+    grid-template-columns: minmax(0, 1fr) 300px;
+  }
+}
+.work {
+  display: grid;
+  grid-template-rows: auto minmax(0, 1fr);
+  overflow: hidden;
+}
+.counted {
+  overflow: auto;
+  min-height: 0;
+}
+.edit {
+  border-bottom: 1px solid var(--ks-hair);
+  max-height: 40vh;
+  overflow: auto;
+}
+.edit .head {
+  background: var(--ks-sheet);
+}
+.tab {
+  padding: 8px 4px;
+  color: var(--ks-soft);
+  border-bottom: 2px solid transparent;
+}
+.tab.here {
+  color: var(--ks-ink);
+  font-weight: 600;
+  border-bottom-color: var(--ks-copper);
+}
+.text {
+  display: block;
+  width: 100%;
+  border: 0;
+  padding: 12px 16px;
+  font-size: 14px;
+  line-height: 22px;
+  resize: vertical;
+  color: inherit;
+  background: var(--ks-sheet);
+}
+.text::placeholder {
+  color: var(--ks-soft);
+  opacity: 1;
+}
+.lines {
+  list-style: none;
+  margin: 0;
+  padding: 8px 16px;
+}
+.lines li {
+  display: grid;
+  grid-template-columns: 28px minmax(0, 1fr) 80px;
+  gap: 10px;
+  align-items: baseline;
+  border-bottom: 1px solid var(--ks-hair);
+}
+.lines input {
+  border: 0;
+  background: none;
+  color: inherit;
+  line-height: 28px;
+  font-size: 13px;
+  min-width: 0;
+}
+.lines .wrong {
+  box-shadow: inset 3px 0 var(--ks-bad);
+}
+.problem {
+  padding: 8px 16px;
+  border-top: 1px solid var(--ks-hair);
+}
+.note {
+  padding: 2px 16px 6px;
+}
+.begin {
+  margin-top: 12px;
+}
+.counting {
+  padding: 6px 12px;
+  border-bottom: 1px solid var(--ks-hair);
+}
+.seeds td {
+  padding-inline: 4px;
+}
+.shape {
+  width: 20px;
+  vertical-align: middle;
+}
+.seeds .clip {
+  max-width: 130px;
+}
+.plain {
+  color: inherit;
+  text-decoration: none;
+}
 </style>

@@ -11,17 +11,33 @@ import SeedsNamed from './seeds/SeedsNamed.vue'
 
 const { review, path, mayWrite } = useReview()
 const refresh = useRefresh()
-const { data, error, isPending, refetch } = useQuery({ queryKey: ['seeds', review], queryFn: () => got(GET('/api/reviews/{review}/seeds', { params: path.value })) })
+const { data, error, isPending, refetch } = useQuery({
+  queryKey: ['seeds', review],
+  queryFn: () => got(GET('/api/reviews/{review}/seeds', { params: path.value })),
+})
 const filling = ref(false)
 
-const setSeed = (record: number, seed: boolean) => got(PUT('/api/reviews/{review}/records/{record}/seed', { params: { path: { review: review.value, record } }, body: { seed } }))
+const setSeed = (record: number, seed: boolean) =>
+  got(
+    PUT('/api/reviews/{review}/records/{record}/seed', {
+      params: { path: { review: review.value, record } },
+      body: { seed },
+    }),
+  )
 async function unmark(record: number) {
   if (await attempt(() => setSeed(record, false))) say('No longer a seed.', () => setSeed(record, true))
   await refresh('seeds', 'figures')
 }
 async function drop(key: { id: number; key: string }) {
   const again = () => got(POST('/api/reviews/{review}/seeds/paste', { params: path.value, body: { text: key.key } }))
-  if (await attempt(() => got(DELETE('/api/reviews/{review}/seeds/keys/{key}', { params: { path: { review: review.value, key: key.id } } })))) say(`${key.key} removed.`, again)
+  if (
+    await attempt(() =>
+      got(
+        DELETE('/api/reviews/{review}/seeds/keys/{key}', { params: { path: { review: review.value, key: key.id } } }),
+      ),
+    )
+  )
+    say(`${key.key} removed.`, again)
   await refresh('seeds', 'figures')
 }
 </script>
@@ -37,17 +53,42 @@ async function drop(key: { id: number; key: string }) {
       <StateOf v-else :pending="isPending" :error="error" :retry="() => refetch()">
         <div v-if="!data?.seeds.length" class="pad soft">
           <h2>No seeds yet</h2>
-          <p>A seed is a study that you know belongs. Name studies on the right, or mark a record as a seed in any list or at the desk. The words of the seeds make a query, each term shows which of them it finds, and the order of screening begins with them.</p>
+          <p>
+            A seed is a study that you know belongs. Name studies on the right, or mark a record as a seed in any list
+            or at the desk. The words of the seeds make a query, each term shows which of them it finds, and the order
+            of screening begins with them.
+          </p>
         </div>
         <table v-else>
-          <thead><tr><th>Seed</th><th>Year</th><th>DOI</th><th>Lacks</th><th><span class="unseen">Actions</span></th></tr></thead>
+          <thead>
+            <tr>
+              <th>Seed</th>
+              <th>Year</th>
+              <th>DOI</th>
+              <th>Lacks</th>
+              <th><span class="unseen">Actions</span></th>
+            </tr>
+          </thead>
           <tbody>
             <tr v-for="it in data.seeds" :key="it.id">
-              <td class="read"><router-link :to="`/reviews/${review}/screen?record=${it.id}`">{{ it.title || 'Untitled' }}</router-link><div class="soft small">{{ people(it.authors) }}</div></td>
+              <td class="read">
+                <router-link :to="`/reviews/${review}/screen?record=${it.id}`">{{
+                  it.title || 'Untitled'
+                }}</router-link>
+                <div class="soft small">{{ people(it.authors) }}</div>
+              </td>
               <td>{{ it.year ?? '—' }}</td>
               <td class="small">{{ it.doi || '—' }}</td>
-              <td class="odd small">{{ [it.has_abstract ? '' : 'abstract', it.has_keywords ? '' : 'descriptors', it.doi ? '' : 'DOI'].filter(Boolean).join(', ') || '' }}<span v-if="it.has_abstract && it.has_keywords && it.doi" class="soft">nothing</span></td>
-              <td class="num"><v-btn v-if="mayWrite" :aria-label="`Not a seed: ${it.title}`" @click="unmark(it.id)">Not a seed</v-btn></td>
+              <td class="odd small">
+                {{
+                  [it.has_abstract ? '' : 'abstract', it.has_keywords ? '' : 'descriptors', it.doi ? '' : 'DOI']
+                    .filter(Boolean)
+                    .join(', ') || ''
+                }}<span v-if="it.has_abstract && it.has_keywords && it.doi" class="soft">nothing</span>
+              </td>
+              <td class="num">
+                <v-btn v-if="mayWrite" :aria-label="`Not a seed: ${it.title}`" @click="unmark(it.id)">Not a seed</v-btn>
+              </td>
             </tr>
           </tbody>
         </table>
@@ -62,7 +103,9 @@ async function drop(key: { id: number; key: string }) {
             <tr v-for="it in data.keys" :key="it.id">
               <td>{{ it.key }}</td>
               <td :class="it.record_id ? 'soft' : 'odd'">{{ it.record_id ? 'found' : 'not here yet' }}</td>
-              <td class="num"><button v-if="mayWrite" class="link" :aria-label="`Remove ${it.key}`" @click="drop(it)">Remove</button></td>
+              <td class="num">
+                <button v-if="mayWrite" class="link" :aria-label="`Remove ${it.key}`" @click="drop(it)">Remove</button>
+              </td>
             </tr>
           </tbody>
         </table>
@@ -72,7 +115,15 @@ async function drop(key: { id: number; key: string }) {
 </template>
 
 <style scoped>
-.columns { grid-template-columns: minmax(0, 1fr) 440px; }
-@media (max-width: 1200px) { .columns { grid-template-columns: minmax(0, 1fr) 380px; } }
-.below { margin-top: 20px; }
+.columns {
+  grid-template-columns: minmax(0, 1fr) 440px;
+}
+@media (max-width: 1200px) {
+  .columns {
+    grid-template-columns: minmax(0, 1fr) 380px;
+  }
+}
+.below {
+  margin-top: 20px;
+}
 </style>

@@ -4,6 +4,7 @@ import { keepPreviousData, useQuery } from '@tanstack/vue-query'
 import { computed, ref, watch } from 'vue'
 import { useRoute, useRouter } from 'vue-router'
 import { DELETE, GET, got, POST, PUT } from '@/api/client'
+import { wasLate } from '@/common/late'
 import { attempt, complain, say } from '@/common/messages'
 import { useKeys } from '@/common/keys'
 import { useRefresh, useReview } from '@/common/review'
@@ -15,9 +16,23 @@ const { review, path, mayWrite } = useReview()
 const refresh = useRefresh()
 const route = useRoute()
 const router = useRouter()
-const { data: list, error, isPending, refetch } = useQuery({ queryKey: ['syntaxes', review], queryFn: () => got(GET('/api/reviews/{review}/syntaxes', { params: path.value })) })
-const { data: history } = useQuery({ queryKey: ['query-steps', review], queryFn: () => got(GET('/api/reviews/{review}/query/steps', { params: path.value })) })
-const { state, ready, put } = useDraft(review, computed(() => (history.value ? (history.value.steps[0]?.text ?? '') : undefined)))
+const {
+  data: list,
+  error,
+  isPending,
+  refetch,
+} = useQuery({
+  queryKey: ['syntaxes', review],
+  queryFn: () => got(GET('/api/reviews/{review}/syntaxes', { params: path.value })),
+})
+const { data: history } = useQuery({
+  queryKey: ['query-steps', review],
+  queryFn: () => got(GET('/api/reviews/{review}/query/steps', { params: path.value })),
+})
+const { state, ready, put } = useDraft(
+  review,
+  computed(() => (history.value ? (history.value.steps[0]?.text ?? '') : undefined)),
+)
 
 const syntax = computed(() => list.value?.find((it) => it.key === route.query.syntax) ?? list.value?.[0])
 const at = computed(() => ({ path: { review: review.value, key: syntax.value?.key ?? '' } }))
@@ -29,7 +44,8 @@ function step(by: number) {
 }
 const { data: written, error: writtenError } = useQuery({
   queryKey: ['trial', review, 'syntax', computed(() => syntax.value?.text ?? ''), computed(() => state.text)],
-  queryFn: () => got(POST('/api/reviews/{review}/syntaxes/{key}/write', { params: at.value, body: { text: state.text } })),
+  queryFn: () =>
+    got(POST('/api/reviews/{review}/syntaxes/{key}/write', { params: at.value, body: { text: state.text } })),
   enabled: computed(() => !!syntax.value && !!state.text),
   placeholderData: keepPreviousData,
 })
@@ -43,14 +59,19 @@ async function copy() {
   }
 }
 async function log() {
-  await router.push({ path: `/reviews/${review.value}/gather`, query: { search: 'new' }, state: { query: written.value?.text ?? '' } })
+  await router.push({
+    path: `/reviews/${review.value}/gather`,
+    query: { search: 'new' },
+    state: { query: written.value?.text ?? '' },
+  })
 }
 
 // a query of that syntax, read in
 const foreign = ref('')
 const { data: heard, isFetching: hearing } = useQuery({
   queryKey: ['trial', review, 'foreign', computed(() => syntax.value?.text ?? ''), foreign],
-  queryFn: () => got(POST('/api/reviews/{review}/syntaxes/{key}/read', { params: at.value, body: { text: foreign.value } })),
+  queryFn: () =>
+    got(POST('/api/reviews/{review}/syntaxes/{key}/read', { params: at.value, body: { text: foreign.value } })),
   enabled: computed(() => !!syntax.value && !!foreign.value.trim()),
   placeholderData: keepPreviousData,
 })
@@ -67,14 +88,24 @@ const key = ref('')
 watch(syntax, (it, before) => {
   if (it?.key !== before?.key) editing.value = false
 })
+const before = ref(new Map<string, string>())
+/** What stood under a name when the editing began. */
+const begun = (name: string) => before.value.get(name) ?? ''
 function edit() {
+  before.value = new Map(list.value?.map((it) => [it.key, it.text]))
   codes.value = syntax.value?.text ?? ''
   key.value = syntax.value?.key ?? ''
   editing.value = true
 }
-async function keep() {
+async function keep(text = codes.value, seen = begun(key.value.trim())) {
   const name = key.value.trim()
-  if (!(await attempt(() => got(PUT('/api/reviews/{review}/syntaxes/{key}', { params: { path: { review: review.value, key: name } }, body: { text: codes.value } }))))) return
+  const params = { path: { review: review.value, key: name } }
+  try {
+    await got(PUT('/api/reviews/{review}/syntaxes/{key}', { params, body: { text, seen } }))
+  } catch (failure) {
+    if (!wasLate<string>(failure, keep, () => (editing.value = false))) complain(failure)
+    return refresh('syntaxes')
+  }
   await refresh('syntaxes')
   editing.value = false
   await choose(name)
@@ -103,40 +134,100 @@ useKeys({ c: copy, ArrowDown: () => step(1), ArrowUp: () => step(-1) })
         <v-btn v-if="mayWrite" class="main" :disabled="!written?.text" @click="log">Write into the log</v-btn>
       </Teleport>
       <nav class="pane pad kinds" aria-label="Syntaxes">
-        <button v-for="it in list" :key="it.key" class="kind" :class="{ on: it.key === syntax?.key }" :aria-current="it.key === syntax?.key ? 'page' : undefined" @click="choose(it.key)">{{ it.name }}<small v-if="it.own" class="soft"> · {{ it.shipped ? 'with your codes' : 'your own' }}</small></button>
+        <button
+          v-for="it in list"
+          :key="it.key"
+          class="kind"
+          :class="{ on: it.key === syntax?.key }"
+          :aria-current="it.key === syntax?.key ? 'page' : undefined"
+          @click="choose(it.key)"
+        >
+          {{ it.name }}<small v-if="it.own" class="soft"> · {{ it.shipped ? 'with your codes' : 'your own' }}</small>
+        </button>
       </nav>
       <section class="pane sheet">
         <div v-if="editing" class="pad fields wide">
           <h2>{{ syntax?.name }}: its operators and codes</h2>
-          <p class="soft small">A file in TOML. Write your database's codes in place of these; under another short name it becomes a syntax beside this one. An empty code says that there is none.</p>
-          <label class="small soft">Short name <input v-model="key" class="box" maxlength="40" spellcheck="false" /></label>
-          <textarea v-model="codes" class="box mono codes" rows="26" aria-label="Operators and codes" spellcheck="false" />
-          <div class="row"><v-btn class="main" @click="keep">Keep for the team</v-btn><v-btn @click="editing = false">Leave as it was</v-btn></div>
+          <p class="soft small">
+            A file in TOML. Write your database's codes in place of these; under another short name it becomes a syntax
+            beside this one. An empty code says that there is none.
+          </p>
+          <label class="small soft"
+            >Short name <input v-model="key" class="box" maxlength="40" spellcheck="false"
+          /></label>
+          <textarea
+            v-model="codes"
+            class="box mono codes"
+            rows="26"
+            aria-label="Operators and codes"
+            spellcheck="false"
+          />
+          <div class="row">
+            <v-btn class="main" @click="keep()">Keep for the team</v-btn
+            ><v-btn @click="editing = false">Leave as it was</v-btn>
+          </div>
         </div>
         <template v-else>
-          <div class="head"><h2 class="unseen">{{ syntax?.name }}</h2><span class="soft small">{{ syntax?.about }}</span>
-            <template v-if="mayWrite"><v-btn class="push" @click="edit">Edit its codes</v-btn><v-btn v-if="syntax?.own" @click="forget">{{ syntax.shipped ? 'As it came' : 'Remove' }}</v-btn></template>
+          <div class="head">
+            <h2 class="unseen">{{ syntax?.name }}</h2>
+            <span class="soft small">{{ syntax?.about }}</span>
+            <template v-if="mayWrite"
+              ><v-btn class="push" @click="edit">Edit its codes</v-btn
+              ><v-btn v-if="syntax?.own" @click="forget">{{
+                syntax.shipped ? 'As it came' : 'Remove'
+              }}</v-btn></template
+            >
           </div>
-          <p v-if="!state.text" class="pad soft">There is no query yet. <router-link :to="`/reviews/${review}/plan/query`">Compose one</router-link>, or read one in below.</p>
+          <p v-if="!state.text" class="pad soft">
+            There is no query yet. <router-link :to="`/reviews/${review}/plan/query`">Compose one</router-link>, or read
+            one in below.
+          </p>
           <p v-else-if="writtenError" class="pad bad" role="alert">{{ (writtenError as Error).message }}</p>
           <template v-else-if="written">
-            <div class="mono said" role="region" aria-label="The query in this syntax" tabindex="0">{{ written.text || 'Nothing of the query can be said in this syntax.' }}</div>
+            <div
+              class="mono said"
+              role="region"
+              aria-label="The query in this syntax"
+              tabindex="0"
+              v-text="written.text || 'Nothing of the query can be said in this syntax.'"
+            />
             <div class="pad">
-              <h2>Not carried over <span class="soft">{{ written.losses.length || 'nothing' }}</span></h2>
+              <h2>
+                Not carried over <span class="soft">{{ written.losses.length || 'nothing' }}</span>
+              </h2>
               <table v-if="written.losses.length" class="small">
-                <tbody><tr v-for="it in written.losses" :key="it.part + it.done"><td class="mono part">{{ it.part }}</td><td>{{ it.done }}</td></tr></tbody>
+                <tbody>
+                  <tr v-for="it in written.losses" :key="it.part + it.done">
+                    <td class="mono part">{{ it.part }}</td>
+                    <td>{{ it.done }}</td>
+                  </tr>
+                </tbody>
               </table>
               <template v-if="written.checks.length">
-                <h2 class="below">To look at before it is run <span class="soft">{{ written.checks.length }}</span></h2>
+                <h2 class="below">
+                  To look at before it is run <span class="soft">{{ written.checks.length }}</span>
+                </h2>
                 <table class="small">
-                  <tbody><tr v-for="it in written.checks" :key="it.part"><td class="mono part">{{ it.part }}</td><td class="odd">{{ it.done }}</td></tr></tbody>
+                  <tbody>
+                    <tr v-for="it in written.checks" :key="it.part">
+                      <td class="mono part">{{ it.part }}</td>
+                      <td class="odd">{{ it.done }}</td>
+                    </tr>
+                  </tbody>
                 </table>
               </template>
             </div>
           </template>
           <div class="pad reading">
             <h2>Read a query in this syntax</h2>
-            <textarea v-model="foreign" class="box mono foreign" rows="4" :aria-label="`A query in ${syntax?.name}`" spellcheck="false" placeholder="Paste it here" />
+            <textarea
+              v-model="foreign"
+              class="box mono foreign"
+              rows="4"
+              :aria-label="`A query in ${syntax?.name}`"
+              spellcheck="false"
+              placeholder="Paste it here"
+            />
             <template v-if="foreign.trim() && heard">
               <QueryFault v-if="heard.problem" :problem="heard.problem" :text="foreign" />
               <template v-else>
@@ -152,9 +243,20 @@ useKeys({ c: copy, ArrowDown: () => step(1), ArrowUp: () => step(-1) })
       <aside class="pane pad" tabindex="0" aria-label="How it says things">
         <h2>How it says things</h2>
         <table class="small guide">
-          <thead><tr><th>Here</th><th>There</th></tr></thead>
+          <thead>
+            <tr>
+              <th>Here</th>
+              <th>There</th>
+            </tr>
+          </thead>
           <tbody>
-            <tr v-for="it in syntax?.guide" :key="it.ours"><td class="mono">{{ it.ours }}</td><td :class="{ soft: it.done }"><span class="mono">{{ it.said || '—' }}</span><div v-if="it.done" class="small odd">{{ it.done }}</div></td></tr>
+            <tr v-for="it in syntax?.guide" :key="it.ours">
+              <td class="mono">{{ it.ours }}</td>
+              <td :class="{ soft: it.done }">
+                <span class="mono">{{ it.said || '—' }}</span>
+                <div v-if="it.done" class="small odd">{{ it.done }}</div>
+              </td>
+            </tr>
           </tbody>
         </table>
       </aside>
@@ -163,16 +265,54 @@ useKeys({ c: copy, ArrowDown: () => step(1), ArrowUp: () => step(-1) })
 </template>
 
 <style scoped>
-.columns { grid-template-columns: 210px minmax(0, 1fr) 380px; }
-@media (max-width: 1200px) { .columns { grid-template-columns: 170px minmax(0, 1fr) 300px; } }
-.kinds { padding-inline: 0; }
-.kind { display: block; width: 100%; padding: 6px 14px; }
-.said { padding: 14px 16px; font-size: 13px; line-height: 21px; border-bottom: 1px solid var(--ks-hair); max-height: 38vh; overflow: auto; }
-.part { width: 42%; }
-.below { margin-top: 16px; }
-.reading { border-top: 1px solid var(--ks-hair); display: grid; gap: 8px; justify-items: start; }
-.foreign, .codes { width: 100%; resize: vertical; }
-.wide { max-width: none; }
-.guide td:first-child { width: 46%; }
-.guide .mono { font-size: 11px; }
+.columns {
+  grid-template-columns: 210px minmax(0, 1fr) 380px;
+}
+@media (max-width: 1200px) {
+  .columns {
+    grid-template-columns: 170px minmax(0, 1fr) 300px;
+  }
+}
+.kinds {
+  padding-inline: 0;
+}
+.kind {
+  display: block;
+  width: 100%;
+  padding: 6px 14px;
+}
+.said {
+  padding: 14px 16px;
+  font-size: 13px;
+  line-height: 21px;
+  border-bottom: 1px solid var(--ks-hair);
+  max-height: 38vh;
+  overflow: auto;
+}
+.part {
+  width: 42%;
+}
+.below {
+  margin-top: 16px;
+}
+.reading {
+  border-top: 1px solid var(--ks-hair);
+  display: grid;
+  gap: 8px;
+  justify-items: start;
+}
+.foreign,
+.codes {
+  width: 100%;
+  resize: vertical;
+}
+.wide {
+  max-width: none;
+}
+.guide td:first-child {
+  width: 46%;
+}
+.guide .mono {
+  font-size: 11px;
+}
 </style>

@@ -13,7 +13,10 @@ import StateOf from '@/common/StateOf.vue'
 const { review, path } = useReview()
 const route = useRoute()
 const router = useRouter()
-const { data, error, isPending, refetch } = useQuery({ queryKey: ['protocol', review, 'versions'], queryFn: () => got(GET('/api/reviews/{review}/protocol/versions', { params: path.value })) })
+const { data, error, isPending, refetch } = useQuery({
+  queryKey: ['protocol', review, 'versions'],
+  queryFn: () => got(GET('/api/reviews/{review}/protocol/versions', { params: path.value })),
+})
 const newest = computed(() => data.value?.[0]?.version ?? 1)
 const right = computed(() => Number(route.query.version) || newest.value)
 const left = computed(() => Number(route.query.beside) || Math.max(1, right.value - 1))
@@ -24,11 +27,18 @@ const parts = computed(() => {
   const [one, two] = [of(left.value)?.sections ?? [], of(right.value)?.sections ?? []]
   const names = [...new Set([...two, ...one].map((it) => it.name))]
   return names
-    .map((name) => ({ name, a: one.find((it) => it.name === name)?.text ?? '', b: two.find((it) => it.name === name)?.text ?? '' }))
+    .map((name) => ({
+      name,
+      a: one.find((it) => it.name === name)?.text ?? '',
+      b: two.find((it) => it.name === name)?.text ?? '',
+    }))
     .filter((it) => whole.value || it.a !== it.b)
     .map((it) => ({ ...it, pieces: differ(it.a, it.b) }))
 })
-const step = (by: number) => right.value + by >= 1 && right.value + by <= newest.value && choose({ version: String(right.value + by), beside: undefined })
+const step = (by: number) =>
+  right.value + by >= 1 &&
+  right.value + by <= newest.value &&
+  choose({ version: String(right.value + by), beside: undefined })
 useKeys({ ArrowUp: () => step(1), ArrowDown: () => step(-1) })
 </script>
 
@@ -36,18 +46,39 @@ useKeys({ ArrowUp: () => step(1), ArrowDown: () => step(-1) })
   <StateOf :pending="isPending" :error="error" :retry="() => refetch()">
     <div class="panes columns">
       <Teleport to="#view-actions" defer>
-        <label class="row small"><input type="checkbox" :checked="whole" @change="choose({ all: whole ? undefined : 'yes' })" /> Also what is the same</label>
+        <label class="row small"
+          ><input type="checkbox" :checked="whole" @change="choose({ all: whole ? undefined : 'yes' })" /> Also what is
+          the same</label
+        >
         <v-btn :to="`/reviews/${review}/plan`">To the protocol</v-btn>
       </Teleport>
       <section class="pane sheet" tabindex="0" aria-label="Two versions side by side">
         <table class="both">
-          <thead><tr><th><span class="unseen">Part</span></th><th>Version {{ left }}</th><th>Version {{ right }}</th></tr></thead>
+          <thead>
+            <tr>
+              <th><span class="unseen">Part</span></th>
+              <th>Version {{ left }}</th>
+              <th>Version {{ right }}</th>
+            </tr>
+          </thead>
           <tbody>
             <tr v-for="it in parts" :key="it.name">
               <th scope="row">{{ it.name }}</th>
-              <td v-for="(pieces, side) in it.pieces" :key="side" class="read"><span v-if="!pieces.length" class="soft">—</span><template v-for="(piece, k) in pieces" :key="k"><del v-if="piece.differs && side === 0" class="against">{{ piece.text }}</del><ins v-else-if="piece.differs" class="for">{{ piece.text }}</ins><template v-else>{{ piece.text }}</template></template></td>
+              <td v-for="(pieces, side) in it.pieces" :key="side" class="read">
+                <span v-if="!pieces.length" class="soft">—</span
+                ><template v-for="(piece, k) in pieces" :key="k"
+                  ><del v-if="piece.differs && side === 0" class="against">{{ piece.text }}</del
+                  ><ins v-else-if="piece.differs" class="for">{{ piece.text }}</ins
+                  ><template v-else>{{ piece.text }}</template></template
+                >
+              </td>
             </tr>
-            <tr v-if="!parts.length"><td /><td colspan="2" class="soft">{{ left === right ? 'This is one version beside itself.' : 'Both say the same.' }}</td></tr>
+            <tr v-if="!parts.length">
+              <td />
+              <td colspan="2" class="soft">
+                {{ left === right ? 'This is one version beside itself.' : 'Both say the same.' }}
+              </td>
+            </tr>
           </tbody>
         </table>
       </section>
@@ -55,8 +86,24 @@ useKeys({ ArrowUp: () => step(1), ArrowDown: () => step(-1) })
         <h2>Versions</h2>
         <ol class="versions">
           <li v-for="it in data" :key="it.version" :class="{ on: it.version === right }">
-            <button :aria-current="it.version === right" @click="choose({ version: String(it.version), beside: undefined })"><b>Version {{ it.version }}</b> <span class="soft small">{{ moment(it.at) }}, {{ it.by }}</span><br />{{ it.reason || 'No reason given' }}<br /><span class="soft small">{{ it.changes.map((change) => change.name).join(', ') }}</span></button>
-            <button v-if="it.version !== right" class="link small" :aria-pressed="it.version === left" @click="choose({ version: String(right), beside: String(it.version) })">{{ it.version === left ? 'beside it' : 'put beside' }}<span class="unseen"> version {{ it.version }} beside version {{ right }}</span></button>
+            <button
+              :aria-current="it.version === right"
+              @click="choose({ version: String(it.version), beside: undefined })"
+            >
+              <b>Version {{ it.version }}</b> <span class="soft small">{{ moment(it.at) }}, {{ it.by }}</span
+              ><br />{{ it.reason || 'No reason given' }}<br /><span class="soft small">{{
+                it.changes.map((change) => change.name).join(', ')
+              }}</span>
+            </button>
+            <button
+              v-if="it.version !== right"
+              class="link small"
+              :aria-pressed="it.version === left"
+              @click="choose({ version: String(right), beside: String(it.version) })"
+            >
+              {{ it.version === left ? 'beside it' : 'put beside'
+              }}<span class="unseen"> version {{ it.version }} beside version {{ right }}</span>
+            </button>
           </li>
         </ol>
       </aside>
@@ -65,13 +112,37 @@ useKeys({ ArrowUp: () => step(1), ArrowDown: () => step(-1) })
 </template>
 
 <style scoped>
-.columns { grid-template-columns: minmax(0, 1fr) 340px; }
-.both { table-layout: fixed; }
-.both thead th:first-child { width: 130px; }
-.both td { white-space: pre-wrap; font-size: 14px; line-height: 21px; overflow-wrap: anywhere; }
-.both tbody th { vertical-align: top; }
-del { text-decoration-skip-ink: none; }
-.versions { list-style: none; margin: 8px 0 0; padding: 0; }
-.versions li { border-bottom: 1px solid var(--ks-hair); padding: 8px 10px; }
-.versions button { display: inline; }
+.columns {
+  grid-template-columns: minmax(0, 1fr) 340px;
+}
+.both {
+  table-layout: fixed;
+}
+.both thead th:first-child {
+  width: 130px;
+}
+.both td {
+  white-space: pre-wrap;
+  font-size: 14px;
+  line-height: 21px;
+  overflow-wrap: anywhere;
+}
+.both tbody th {
+  vertical-align: top;
+}
+del {
+  text-decoration-skip-ink: none;
+}
+.versions {
+  list-style: none;
+  margin: 8px 0 0;
+  padding: 0;
+}
+.versions li {
+  border-bottom: 1px solid var(--ks-hair);
+  padding: 8px 10px;
+}
+.versions button {
+  display: inline;
+}
 </style>

@@ -1,6 +1,7 @@
 <script setup lang="ts">
 // Controlled vocabularies: headings by any of their names, their neighbours, and the way into the query.
 import { keepPreviousData, useQuery } from '@tanstack/vue-query'
+import { useDebounceFn } from '@vueuse/core'
 import { computed, ref, watch } from 'vue'
 import { useRoute, useRouter } from 'vue-router'
 import { DELETE, GET, got, POST, type Schemas } from '@/api/client'
@@ -20,26 +21,37 @@ const router = useRouter()
 const words = computed(() => String(route.query.words ?? ''))
 const chosen = computed(() => Number(route.query.heading) || null)
 const set = (said: Record<string, string | undefined>) => router.replace({ query: { ...route.query, ...said } })
-const { data: loaded, error, isPending, refetch } = useQuery({ queryKey: ['vocabularies', review], queryFn: () => got(GET('/api/reviews/{review}/vocabularies', { params: path.value })), refetchInterval: (query) => (query.state.data?.some((it) => it.state === 'waiting') ? 1000 : false) })
+const {
+  data: loaded,
+  error,
+  isPending,
+  refetch,
+} = useQuery({
+  queryKey: ['vocabularies', review],
+  queryFn: () => got(GET('/api/reviews/{review}/vocabularies', { params: path.value })),
+  refetchInterval: (query) => (query.state.data?.some((it) => it.state === 'waiting') ? 1000 : false),
+})
 const { data: found, isFetching } = useQuery({
   queryKey: ['headings', review, words, computed(() => loaded.value?.map((it) => `${it.id} ${it.state}`).join())],
-  queryFn: () => got(GET('/api/reviews/{review}/headings', { params: { ...path.value, query: { words: words.value } } })),
+  queryFn: () =>
+    got(GET('/api/reviews/{review}/headings', { params: { ...path.value, query: { words: words.value } } })),
   placeholderData: keepPreviousData,
 })
 const at = computed(() => chosen.value ?? found.value?.[0]?.id ?? null)
 const { data: heading, error: headingError } = useQuery({
   queryKey: ['headings', review, 'one', at],
-  queryFn: () => got(GET('/api/reviews/{review}/headings/{number}', { params: { path: { review: review.value, number: at.value ?? 0 } } })),
+  queryFn: () =>
+    got(
+      GET('/api/reviews/{review}/headings/{number}', {
+        params: { path: { review: review.value, number: at.value ?? 0 } },
+      }),
+    ),
   enabled: computed(() => at.value !== null),
   placeholderData: keepPreviousData,
 })
 const open = (id: number) => router.push({ query: { ...route.query, heading: String(id) } })
 const box = ref<HTMLInputElement | null>(null)
-let soon: ReturnType<typeof setTimeout> | undefined
-function look(text: string) {
-  clearTimeout(soon)
-  soon = setTimeout(() => set({ words: text || undefined, heading: undefined }), 150)
-}
+const look = useDebounceFn((text: string) => set({ words: text || undefined, heading: undefined }), 150)
 function step(by: number) {
   const place = found.value?.findIndex((it) => it.id === at.value) ?? -1
   const next = found.value?.[place + by]
@@ -47,36 +59,54 @@ function step(by: number) {
 }
 
 // into the query
-const { data: history } = useQuery({ queryKey: ['query-steps', review], queryFn: () => got(GET('/api/reviews/{review}/query/steps', { params: path.value })) })
-const { state, into } = useDraft(review, computed(() => (history.value ? (history.value.steps[0]?.text ?? '') : undefined)))
+const { data: history } = useQuery({
+  queryKey: ['query-steps', review],
+  queryFn: () => got(GET('/api/reviews/{review}/query/steps', { params: path.value })),
+})
+const { state, into } = useDraft(
+  review,
+  computed(() => (history.value ? (history.value.steps[0]?.text ?? '') : undefined)),
+)
 const wide = ref(true)
 watch(heading, (it) => (wide.value = !!it?.below))
-const asDescriptor = (label: string, below: boolean) => `descriptor:"${label.replaceAll('"', "'")}${below ? '+' : ''}"`
+const term = computed(() => (wide.value ? heading.value?.term_below : heading.value?.term) ?? '')
 const { data: pointed } = useQuery({
   queryKey: ['headings', review, 'pointed', computed(() => state.text), computed(() => loaded.value?.length)],
-  queryFn: () => got(POST('/api/reviews/{review}/headings/pointed-out', { params: path.value, body: { text: state.text } })),
+  queryFn: () =>
+    got(POST('/api/reviews/{review}/headings/pointed-out', { params: path.value, body: { text: state.text } })),
   enabled: computed(() => !!state.text && !!loaded.value?.length),
   placeholderData: keepPreviousData,
 })
 async function put(place: number) {
   const it = heading.value
   if (!it || !mayWrite.value) return
-  const done = await into(place, [asDescriptor(it.label, wide.value)])
+  const done = await into(place, [term.value])
   if (done) say(`${it.label}${wide.value ? ' with its narrower headings' : ''} in ${done.name}.`, done.undo)
 }
 /** Beside the free word that it is a name of. */
 async function beside(it: Schemas['PointedOut']) {
-  const place = state.concepts.findIndex((concept) => concept.terms.some((term) => term.replaceAll('"', '').toLowerCase() === it.term.toLowerCase()))
-  const done = await into(place, [asDescriptor(it.label, true)])
+  const place = state.concepts.findIndex((concept) =>
+    concept.terms.some((term) => term.replaceAll('"', '').toLowerCase() === it.term.toLowerCase()),
+  )
+  const done = await into(place, [it.heading])
   if (done) say(`${it.label} in ${done.name}.`, done.undo)
 }
 async function remove(it: Schemas['Vocabulary']) {
   const params = { path: { review: review.value, number: it.id } }
-  if (await attempt(() => got(DELETE('/api/reviews/{review}/vocabularies/{number}', { params })))) say(`${it.name} is out of use.`, () => got(POST('/api/reviews/{review}/vocabularies/{number}/back', { params })))
+  if (await attempt(() => got(DELETE('/api/reviews/{review}/vocabularies/{number}', { params }))))
+    say(`${it.name} is out of use.`, () => got(POST('/api/reviews/{review}/vocabularies/{number}/back', { params })))
   await refresh('vocabularies', 'headings')
 }
-const records = (label: string, below: boolean) => ({ path: `/reviews/${review.value}/records`, query: { list: 'all', query: asDescriptor(label, below) } })
-useKeys({ ArrowDown: () => step(1), ArrowUp: () => step(-1), n: () => (wide.value = !wide.value), '/': () => box.value?.focus() })
+const records = (query: string) => ({
+  path: `/reviews/${review.value}/records`,
+  query: { list: 'all', query },
+})
+useKeys({
+  ArrowDown: () => step(1),
+  ArrowUp: () => step(-1),
+  n: () => (wide.value = !wide.value),
+  '/': () => box.value?.focus(),
+})
 </script>
 
 <template>
@@ -87,11 +117,35 @@ useKeys({ ArrowDown: () => step(1), ArrowUp: () => step(-1), n: () => (wide.valu
         <v-btn class="main" :to="`/reviews/${review}/plan/query`">To the query</v-btn>
       </Teleport>
       <section class="pane">
-        <div class="head"><input ref="box" class="box whole" :value="words" aria-label="Look a heading up by any of its names" placeholder="Any name of a heading ( / )" maxlength="200" @input="look(($event.target as HTMLInputElement).value)" @keydown.down.prevent="step(1)" @keydown.up.prevent="step(-1)" /></div>
-        <p v-if="!loaded?.some((it) => it.state === 'read')" class="pad soft">No vocabulary yet. Load a SKOS file on the right, and its headings can be looked up here.</p>
+        <div class="head">
+          <input
+            ref="box"
+            class="box whole"
+            :value="words"
+            aria-label="Look a heading up by any of its names"
+            placeholder="Any name of a heading ( / )"
+            maxlength="200"
+            @input="look(($event.target as HTMLInputElement).value)"
+            @keydown.down.prevent="step(1)"
+            @keydown.up.prevent="step(-1)"
+          />
+        </div>
+        <p v-if="!loaded?.some((it) => it.state === 'read')" class="pad soft">
+          No vocabulary yet. Load a SKOS file on the right, and its headings can be looked up here.
+        </p>
         <p v-else-if="!found?.length" class="pad soft">No heading has a name like that.</p>
         <ul v-else class="found" :aria-label="words ? 'Headings found' : 'Highest headings'">
-          <li v-for="it in found" :key="it.id"><button class="line" :class="{ on: it.id === at }" :aria-current="it.id === at" @click="set({ heading: String(it.id) })">{{ it.label }}<span v-if="it.kind !== 'preferred'" class="soft small"> named {{ it.name }}</span><span v-if="it.narrower" class="soft small push">{{ count(it.narrower) }}</span></button></li>
+          <li v-for="it in found" :key="it.id">
+            <button
+              class="line"
+              :class="{ on: it.id === at }"
+              :aria-current="it.id === at"
+              @click="set({ heading: String(it.id) })"
+            >
+              {{ it.label }}<span v-if="it.kind !== 'preferred'" class="soft small"> named {{ it.name }}</span
+              ><span v-if="it.narrower" class="soft small push">{{ count(it.narrower) }}</span>
+            </button>
+          </li>
           <li v-if="found.length === 200" class="pad soft small">The first 200; write more of the name.</li>
         </ul>
       </section>
@@ -99,14 +153,51 @@ useKeys({ ArrowDown: () => step(1), ArrowUp: () => step(-1), n: () => (wide.valu
         <p v-if="headingError" class="bad" role="alert">{{ (headingError as Error).message }}</p>
         <article v-else-if="heading && at">
           <h1 class="read">{{ heading.label }}</h1>
-          <p class="soft small">{{ heading.vocabulary }} · <router-link :to="records(heading.label, false)">{{ plural(heading.records, 'record') }}</router-link><template v-if="heading.below"> · with the {{ count(heading.below) }} below it <router-link :to="records(heading.label, true)">{{ plural(heading.records_below, 'record') }}</router-link></template></p>
+          <p class="soft small">
+            {{ heading.vocabulary }} ·
+            <router-link :to="records(heading.term)">{{ plural(heading.records, 'record') }}</router-link><template
+              v-if="heading.below"
+            >
+              · with the {{ count(heading.below) }} below it
+              <router-link :to="records(heading.term_below)">{{
+                plural(heading.records_below, 'record')
+              }}</router-link></template
+            >
+          </p>
           <p v-if="heading.scope_note" class="read note">{{ heading.scope_note }}</p>
           <p v-if="heading.history_note" class="small"><span class="soft">History:</span> {{ heading.history_note }}</p>
           <dl>
-            <template v-if="heading.alternative.length"><dt>Other names</dt><dd>{{ heading.alternative.join('; ') }}</dd></template>
-            <template v-if="heading.hidden.length"><dt>Also looked up by</dt><dd>{{ heading.hidden.join('; ') }}</dd></template>
-            <template v-for="[name, list] in [['Broader', heading.broader], ['Narrower', heading.narrower], ['Related', heading.related]] as const" :key="name">
-              <template v-if="list.length"><dt>{{ name }}</dt><dd><ul class="near"><li v-for="it in list" :key="it.id"><button class="link" @click="open(it.id)">{{ it.label }}</button><span v-if="it.narrower" class="soft small"> {{ count(it.narrower) }}</span></li></ul></dd></template>
+            <template v-if="heading.alternative.length"
+              ><dt>Other names</dt>
+              <dd>{{ heading.alternative.join('; ') }}</dd></template
+            >
+            <template v-if="heading.hidden.length"
+              ><dt>Also looked up by</dt>
+              <dd>{{ heading.hidden.join('; ') }}</dd></template
+            >
+            <template
+              v-for="[name, list] in [
+                ['Broader', heading.broader],
+                ['Narrower', heading.narrower],
+                ['Related', heading.related],
+              ] as const"
+              :key="name"
+            >
+              <template v-if="list.length"
+                ><dt>{{ name }}</dt>
+                <dd>
+                  <ul class="near">
+                    <li v-for="it in list" :key="it.id">
+                      <button class="link" @click="open(it.id)">{{ it.label }}</button><span
+                        v-if="it.narrower"
+                        class="soft small"
+                      >
+                        {{ count(it.narrower) }}</span
+                      >
+                    </li>
+                  </ul>
+                </dd></template
+              >
             </template>
           </dl>
         </article>
@@ -114,45 +205,132 @@ useKeys({ ArrowDown: () => step(1), ArrowUp: () => step(-1), n: () => (wide.valu
       <aside class="pane pad side">
         <template v-if="mayWrite && heading && at">
           <h2>Into the query</h2>
-          <label class="row small"><input v-model="wide" type="checkbox" :disabled="!heading.below" /> with its narrower headings <kbd>N</kbd></label>
-          <p class="mono small">{{ asDescriptor(heading.label, wide) }}</p>
+          <label class="row small"
+            ><input v-model="wide" type="checkbox" :disabled="!heading.below" /> with its narrower headings
+            <kbd>N</kbd></label
+          >
+          <p class="mono small">{{ term }}</p>
           <IntoConcept :concepts="state.concepts" @into="put" />
         </template>
         <template v-if="pointed?.length">
           <h2>Words of the query that name a heading</h2>
           <table class="small">
-            <tbody><tr v-for="it in pointed" :key="it.term + it.id"><td class="mono">{{ it.term }}</td><td><button class="link" @click="open(it.id)">{{ it.label }}</button></td><td class="num"><span v-if="it.used" class="soft">in the query</span><button v-else-if="mayWrite" class="link" :aria-label="`Add ${it.label} beside ${it.term}`" @click="beside(it)">add</button></td></tr></tbody>
+            <tbody>
+              <tr v-for="it in pointed" :key="it.term + it.id">
+                <td class="mono">{{ it.term }}</td>
+                <td>
+                  <button class="link" @click="open(it.id)">{{ it.label }}</button>
+                </td>
+                <td class="num">
+                  <span v-if="it.used" class="soft">in the query</span
+                  ><button
+                    v-else-if="mayWrite"
+                    class="link"
+                    :aria-label="`Add ${it.label} beside ${it.term}`"
+                    @click="beside(it)"
+                  >
+                    add
+                  </button>
+                </td>
+              </tr>
+            </tbody>
           </table>
         </template>
         <h2>Vocabularies</h2>
         <table v-if="loaded?.length" class="small">
           <tbody>
             <tr v-for="it in loaded" :key="it.id">
-              <td><b>{{ it.name }}</b><div v-if="it.state === 'failed'" class="bad">{{ it.failure }}</div><div v-for="problem in it.problems" :key="problem" class="odd">{{ problem }}</div></td>
-              <td class="num soft nowrap">{{ it.state === 'waiting' ? 'being read' : it.state === 'read' ? plural(it.headings, 'heading') : '' }}</td>
-              <td class="num"><button v-if="mayWrite" class="link" :aria-label="`Remove ${it.name}`" @click="remove(it)">Remove</button></td>
+              <td>
+                <b>{{ it.name }}</b>
+                <div v-if="it.state === 'failed'" class="bad">{{ it.failure }}</div>
+                <div v-for="problem in it.problems" :key="problem" class="odd">{{ problem }}</div>
+              </td>
+              <td class="num soft nowrap">
+                {{ it.state === 'waiting' ? 'being read' : it.state === 'read' ? plural(it.headings, 'heading') : '' }}
+              </td>
+              <td class="num">
+                <button v-if="mayWrite" class="link" :aria-label="`Remove ${it.name}`" @click="remove(it)">
+                  Remove
+                </button>
+              </td>
             </tr>
           </tbody>
         </table>
-        <UploadBox v-if="mayWrite" :address="`/api/reviews/${review}/vocabularies`" label="Vocabulary files" button="Load a vocabulary" hint="SKOS, in Turtle, RDF/XML or JSON-LD" :refreshes="['vocabularies']" />
+        <UploadBox
+          v-if="mayWrite"
+          :address="`/api/reviews/${review}/vocabularies`"
+          label="Vocabulary files"
+          button="Load a vocabulary"
+          hint="SKOS, in Turtle, RDF/XML or JSON-LD"
+          :refreshes="['vocabularies']"
+        />
       </aside>
     </div>
   </StateOf>
 </template>
 
 <style scoped>
-.columns { grid-template-columns: 300px minmax(0, 1fr) 340px; }
-@media (max-width: 1200px) { .columns { grid-template-columns: 240px minmax(0, 1fr) 290px; } }
-.whole { flex: 1; }
-.found { list-style: none; margin: 0; padding: 0; }
-.line { display: flex; gap: 6px; width: 100%; padding: 5px 12px; border-bottom: 1px solid var(--ks-hair); align-items: baseline; }
-h1 { font-size: 22px; line-height: 28px; }
-.note { font-size: 15px; line-height: 23px; margin: 10px 0 6px; max-width: 60ch; }
-dl { display: grid; grid-template-columns: 120px minmax(0, 1fr); gap: 8px 12px; margin: 16px 0 0; }
-dt { color: var(--ks-soft); }
-dd { margin: 0; }
-.near { list-style: none; margin: 0; padding: 0; columns: 2; }
-.near .small { margin-left: 5px; }
-.side { display: grid; gap: 10px; align-content: start; }
-.nowrap { white-space: nowrap; }
+.columns {
+  grid-template-columns: 300px minmax(0, 1fr) 340px;
+}
+@media (max-width: 1200px) {
+  .columns {
+    grid-template-columns: 240px minmax(0, 1fr) 290px;
+  }
+}
+.whole {
+  flex: 1;
+}
+.found {
+  list-style: none;
+  margin: 0;
+  padding: 0;
+}
+.line {
+  display: flex;
+  gap: 6px;
+  width: 100%;
+  padding: 5px 12px;
+  border-bottom: 1px solid var(--ks-hair);
+  align-items: baseline;
+}
+h1 {
+  font-size: 22px;
+  line-height: 28px;
+}
+.note {
+  font-size: 15px;
+  line-height: 23px;
+  margin: 10px 0 6px;
+  max-width: 60ch;
+}
+dl {
+  display: grid;
+  grid-template-columns: 120px minmax(0, 1fr);
+  gap: 8px 12px;
+  margin: 16px 0 0;
+}
+dt {
+  color: var(--ks-soft);
+}
+dd {
+  margin: 0;
+}
+.near {
+  list-style: none;
+  margin: 0;
+  padding: 0;
+  columns: 2;
+}
+.near .small {
+  margin-left: 5px;
+}
+.side {
+  display: grid;
+  gap: 10px;
+  align-content: start;
+}
+.nowrap {
+  white-space: nowrap;
+}
 </style>

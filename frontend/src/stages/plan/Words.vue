@@ -9,7 +9,7 @@ import { useKeys } from '@/common/keys'
 import { say } from '@/common/messages'
 import { useReview } from '@/common/review'
 import StateOf from '@/common/StateOf.vue'
-import { asTerm, useDraft } from './query/draft'
+import { useDraft } from './query/draft'
 import IntoConcept from './query/IntoConcept.vue'
 
 type Word = Schemas['MinedWord']
@@ -18,8 +18,13 @@ const route = useRoute()
 const router = useRouter()
 const one = (name: string, otherwise: string) => String(route.query[name] ?? otherwise)
 const settings = computed(() => ({
-  longest: Number(one('longest', '3')), least: Number(one('least', '2')), title: Number(one('title', '3')), abstract: Number(one('abstract', '1')), keyword: Number(one('keyword', '2')),
-  common: one('common', '') === 'yes', stems: one('stems', '') === 'yes',
+  longest: Number(one('longest', '3')),
+  least: Number(one('least', '2')),
+  title: Number(one('title', '3')),
+  abstract: Number(one('abstract', '1')),
+  keyword: Number(one('keyword', '2')),
+  common: one('common', '') === 'yes',
+  stems: one('stems', '') === 'yes',
 }))
 const set = (name: string, value: string) => router.replace({ query: { ...route.query, [name]: value || undefined } })
 const { data, error, isPending, isFetching, refetch } = useQuery({
@@ -27,8 +32,14 @@ const { data, error, isPending, isFetching, refetch } = useQuery({
   queryFn: () => got(GET('/api/reviews/{review}/query/words', { params: { ...path.value, query: settings.value } })),
   placeholderData: keepPreviousData,
 })
-const { data: history } = useQuery({ queryKey: ['query-steps', review], queryFn: () => got(GET('/api/reviews/{review}/query/steps', { params: path.value })) })
-const { state, into: putInto } = useDraft(review, computed(() => (history.value ? (history.value.steps[0]?.text ?? '') : undefined)))
+const { data: history } = useQuery({
+  queryKey: ['query-steps', review],
+  queryFn: () => got(GET('/api/reviews/{review}/query/steps', { params: path.value })),
+})
+const { state, into: putInto } = useDraft(
+  review,
+  computed(() => (history.value ? (history.value.steps[0]?.text ?? '') : undefined)),
+)
 
 const COLUMNS: { key: keyof Word; name: string; title: string }[] = [
   { key: 'term', name: 'Word or phrase', title: '' },
@@ -38,59 +49,92 @@ const COLUMNS: { key: keyof Word; name: string; title: string }[] = [
   { key: 'keyword', name: 'Descriptor', title: 'Occurrences in descriptors of seeds' },
   { key: 'weight', name: 'Weight', title: 'Occurrences, each times the weight of its field' },
   { key: 'records', name: 'Other records', title: 'Other records of the review that have it' },
-  { key: 'special', name: 'Special', title: 'Log-likelihood ratio: how much more often in seeds than in other records' },
+  {
+    key: 'special',
+    name: 'Special',
+    title: 'Log-likelihood ratio: how much more often in seeds than in other records',
+  },
 ]
 const sort = computed(() => one('sort', '-weight'))
-const sortBy = (key: string) => set('sort', sort.value === `-${key}` || (key === 'term' && sort.value !== 'term') ? key : `-${key}`)
+const sortBy = (key: string) =>
+  set('sort', sort.value === `-${key}` || (key === 'term' && sort.value !== 'term') ? key : `-${key}`)
 const words = computed(() => one('words', ''))
 const shown = computed(() => {
-  const [key, sign] = sort.value.startsWith('-') ? [sort.value.slice(1) as keyof Word, -1] : [sort.value as keyof Word, 1]
+  const [key, sign] = sort.value.startsWith('-')
+    ? [sort.value.slice(1) as keyof Word, -1]
+    : [sort.value as keyof Word, 1]
   const wanted = words.value.toLowerCase().split(/\s+/).filter(Boolean)
   return (data.value?.words ?? [])
     .filter((it) => wanted.every((word) => it.term.includes(word)))
-    .sort((a, b) => sign * (typeof a[key] === 'string' ? String(a[key]).localeCompare(String(b[key])) : Number(a[key]) - Number(b[key])))
+    .sort(
+      (a, b) =>
+        sign *
+        (typeof a[key] === 'string' ? String(a[key]).localeCompare(String(b[key])) : Number(a[key]) - Number(b[key])),
+    )
 })
 const MOST = 400
 
 // beside a catalogue, the rows in sight are asked for one by one
-const { data: catalogues } = useQuery({ queryKey: ['catalogues', review], queryFn: () => got(GET('/api/reviews/{review}/catalogues', { params: path.value })) })
+const { data: catalogues } = useQuery({
+  queryKey: ['catalogues', review],
+  queryFn: () => got(GET('/api/reviews/{review}/catalogues', { params: path.value })),
+})
 const catalogue = computed(() => catalogues.value?.find((it) => String(it.id) === one('beside', '')) ?? null)
 const AT_FIRST = 40
 const there = reactive(new Map<string, { records: number; special: number } | string>())
 const key = (it: Word) => `${catalogue.value?.id} ${it.forms.join('|')}`
 const asked = ref(0)
 let turn = 0
-watch([catalogue, () => shown.value.slice(0, AT_FIRST)], async ([place, rows]) => {
-  const mine = ++turn
-  asked.value = 0
-  if (!place) return
-  for (const it of rows) {
-    if (mine !== turn) return
-    asked.value++
-    if (typeof there.get(key(it)) === 'object') continue
-    try {
-      there.set(key(it), await got(POST('/api/reviews/{review}/catalogues/{number}/compare', { params: { path: { review: review.value, number: place.id } }, body: { forms: it.forms, seeds: it.seeds } })))
-    } catch (error) {
-      there.set(key(it), error instanceof Refusal ? error.message : 'It could not be asked.')
+watch(
+  [catalogue, () => shown.value.slice(0, AT_FIRST)],
+  async ([place, rows]) => {
+    const mine = ++turn
+    asked.value = 0
+    if (!place) return
+    for (const it of rows) {
+      if (mine !== turn) return
+      asked.value++
+      if (typeof there.get(key(it)) === 'object') continue
+      try {
+        there.set(
+          key(it),
+          await got(
+            POST('/api/reviews/{review}/catalogues/{number}/compare', {
+              params: { path: { review: review.value, number: place.id } },
+              body: { forms: it.forms, seeds: it.seeds },
+            }),
+          ),
+        )
+      } catch (error) {
+        there.set(key(it), error instanceof Refusal ? error.message : 'It could not be asked.')
+      }
     }
-  }
-  if (mine === turn) asked.value = 0
-}, { immediate: true })
+    if (mine === turn) asked.value = 0
+  },
+  { immediate: true },
+)
 onBeforeUnmount(() => turn++)
 const beside = (it: Word) => {
   const found = there.get(key(it))
   return typeof found === 'object' ? found : null
 }
-/** Beside a catalogue two columns are of it; their order stays that of the review's records, which are counted whole. */
+/** Beside a catalogue two columns are of it; their order is that of the review's records, which are counted whole. */
 const named = (column: (typeof COLUMNS)[number]) => {
   if (!catalogue.value || !['records', 'special'].includes(column.key)) return column
-  return column.key === 'records' ? { name: 'In the catalogue', title: 'Records of the catalogue that have it; sorted by the other records of the review' } : { name: 'Special there', title: 'Log-likelihood ratio beside the catalogue; sorted by that beside the review' }
+  return column.key === 'records'
+    ? {
+        name: 'In the catalogue',
+        title: 'Records of the catalogue that have it; sorted by the other records of the review',
+      }
+    : { name: 'Special there', title: 'Log-likelihood ratio beside the catalogue; sorted by that beside the review' }
 }
 const trouble = (it: Word) => {
   const found = there.get(key(it))
   return typeof found === 'string' ? found : ''
 }
-const known = computed(() => new Set(state.concepts.flatMap((it) => it.terms.map((term) => term.replaceAll('"', '').toLowerCase()))))
+const known = computed(
+  () => new Set(state.concepts.flatMap((it) => it.terms.map((term) => term.replaceAll('"', '').toLowerCase()))),
+)
 const chosen = ref(new Set<string>())
 const at = ref(0)
 const list = ref<HTMLElement | null>(null)
@@ -106,16 +150,26 @@ async function go(to: number) {
 }
 /** Put what is chosen, or the row where one stands, into a concept; -1 makes a new one. */
 async function into(k: number) {
-  const picked = chosen.value.size ? shown.value.filter((it) => chosen.value.has(it.term)) : shown.value.slice(at.value, at.value + 1)
+  const picked = chosen.value.size
+    ? shown.value.filter((it) => chosen.value.has(it.term))
+    : shown.value.slice(at.value, at.value + 1)
   if (!picked.length || !mayWrite.value) return
-  const terms = picked.flatMap((it) => (settings.value.stems ? it.forms : [it.term])).map(asTerm)
+  const terms = picked.flatMap((it) => it.terms)
   const done = await putInto(k, terms)
   if (!done) return
   chosen.value = new Set()
   say(`${plural(terms.length, 'term')} in ${done.name}.`, done.undo)
 }
+const WEIGHTS = [
+  ['title', 'Weight in a title'],
+  ['abstract', 'in an abstract'],
+  ['keyword', 'in a descriptor'],
+] as const
 const number = (key: string, event: Event) => set(key, (event.target as HTMLInputElement).value)
-const csv = computed(() => `/api/reviews/${review.value}/query/words.csv?${new URLSearchParams(Object.entries(settings.value).map(([key, value]) => [key, String(value)]))}`)
+const csv = computed(
+  () =>
+    `/api/reviews/${review.value}/query/words.csv?${new URLSearchParams(Object.entries(settings.value).map(([key, value]) => [key, String(value)]))}`,
+)
 useKeys({
   ArrowDown: () => go(at.value + 1),
   ArrowUp: () => go(at.value - 1),
@@ -134,53 +188,146 @@ useKeys({
       <StateOf :pending="isPending" :error="error" :retry="() => refetch()">
         <div v-if="data && !data.seeds" class="pad soft">
           <h2>No seeds, no words</h2>
-          <p><router-link :to="`/reviews/${review}/plan/seeds`">Name studies that you know belong</router-link>. Their words and phrases are counted here, beside how common each is in the other records.</p>
+          <p>
+            <router-link :to="`/reviews/${review}/plan/seeds`">Name studies that you know belong</router-link>. Their
+            words and phrases are counted here, beside how common each is in the other records.
+          </p>
         </div>
         <table v-else>
           <thead>
             <tr>
               <th class="pick"><span class="unseen">Chosen</span></th>
-              <th v-for="it in COLUMNS" :key="it.key" :class="{ num: it.key !== 'term' }" :aria-sort="sort === it.key ? 'ascending' : sort === `-${it.key}` ? 'descending' : 'none'"><button :title="named(it).title" @click="sortBy(it.key)">{{ named(it).name }}{{ sort === it.key ? ' ↑' : sort === `-${it.key}` ? ' ↓' : '' }}</button></th>
+              <th
+                v-for="it in COLUMNS"
+                :key="it.key"
+                :class="{ num: it.key !== 'term' }"
+                :aria-sort="sort === it.key ? 'ascending' : sort === `-${it.key}` ? 'descending' : 'none'"
+              >
+                <button :title="named(it).title" @click="sortBy(it.key)">
+                  {{ named(it).name }}{{ sort === it.key ? ' ↑' : sort === `-${it.key}` ? ' ↓' : '' }}
+                </button>
+              </th>
             </tr>
           </thead>
           <tbody>
             <tr v-for="(it, k) in shown.slice(0, MOST)" :key="it.term" :class="{ on: k === at }" @click="at = k">
-              <td class="pick"><input type="checkbox" :checked="chosen.has(it.term)" :aria-label="`Choose ${it.term}`" @change="toggle(it.term)" /></td>
-              <td><span class="term">{{ it.term }}</span><span v-if="it.forms.length > 1" class="soft small"> also {{ it.forms.slice(1).join(', ') }}</span><span v-if="known.has(it.term)" class="tag">in the query</span></td>
+              <td class="pick">
+                <input
+                  type="checkbox"
+                  :checked="chosen.has(it.term)"
+                  :aria-label="`Choose ${it.term}`"
+                  @change="toggle(it.term)"
+                />
+              </td>
+              <td>
+                <span class="term">{{ it.term }}</span><span v-if="it.forms.length > 1" class="soft small">
+                  also {{ it.forms.slice(1).join(', ') }}</span
+                ><span v-if="known.has(it.term)" class="tag">in the query</span>
+              </td>
               <td class="num">{{ it.seeds }} of {{ data?.seeds }}</td>
               <td class="num">{{ it.title || '' }}</td>
               <td class="num">{{ it.abstract || '' }}</td>
               <td class="num">{{ it.keyword || '' }}</td>
               <td class="num">{{ count(it.weight) }}</td>
-              <template v-if="catalogue"><td class="num" :title="trouble(it)">{{ beside(it) ? count(beside(it)!.records) : trouble(it) ? '?' : k < AT_FIRST ? '…' : '' }}</td><td class="num" :class="{ pine: (beside(it)?.special ?? 0) > 10.83 }">{{ beside(it)?.special.toFixed(1) ?? '' }}</td></template>
+              <template v-if="catalogue"
+                ><td class="num" :title="trouble(it)">
+                  {{ beside(it) ? count(beside(it)!.records) : trouble(it) ? '?' : k < AT_FIRST ? '…' : '' }}
+                </td>
+                <td class="num" :class="{ pine: (beside(it)?.special ?? 0) > 10.83 }">
+                  {{ beside(it)?.special.toFixed(1) ?? '' }}
+                </td></template
+              >
               <template v-else>
-                <td class="num"><router-link :to="{ path: `/reviews/${review}/records`, query: { list: 'not_seeds', query: it.forms.map((form) => `&quot;${form}&quot;`).join(' OR ') } }">{{ count(it.records) }}</router-link></td>
+                <td class="num">
+                  <router-link
+                    :to="{
+                      path: `/reviews/${review}/records`,
+                      query: { list: 'not_seeds', query: it.found_by },
+                    }"
+                    >{{ count(it.records) }}</router-link
+                  >
+                </td>
                 <td class="num" :class="{ pine: it.special > 10.83 }">{{ it.special.toFixed(1) }}</td>
               </template>
             </tr>
-            <tr v-if="shown.length > MOST"><td /><td colspan="8" class="soft">{{ count(shown.length - MOST) }} more: narrow them by a word, or by the least number of seeds. The CSV has all.</td></tr>
-            <tr v-if="!shown.length"><td /><td colspan="8" class="soft">No word fits. Lower the least number of seeds, or clear the filter.</td></tr>
+            <tr v-if="shown.length > MOST">
+              <td />
+              <td colspan="8" class="soft">
+                {{ count(shown.length - MOST) }} more: narrow them by a word, or by the least number of seeds. The CSV
+                has all.
+              </td>
+            </tr>
+            <tr v-if="!shown.length">
+              <td />
+              <td colspan="8" class="soft">No word fits. Lower the least number of seeds, or clear the filter.</td>
+            </tr>
           </tbody>
         </table>
       </StateOf>
     </section>
     <aside class="pane pad side">
-      <p class="small soft">{{ plural(data?.seeds ?? 0, 'seed') }} beside {{ plural(data?.others ?? 0, 'other record') }} of the review. {{ plural(shown.length, 'row') }}.</p>
-      <label v-if="catalogues?.length" class="small soft">Beside <select class="box" :value="catalogue?.id ?? ''" @change="set('beside', ($event.target as HTMLSelectElement).value)"><option value="">the other records of the review</option><option v-for="it in catalogues" :key="it.id" :value="it.id">{{ it.name }}, the first {{ AT_FIRST }} rows</option></select></label>
+      <p class="small soft">
+        {{ plural(data?.seeds ?? 0, 'seed') }} beside {{ plural(data?.others ?? 0, 'other record') }} of the review.
+        {{ plural(shown.length, 'row') }}.
+      </p>
+      <label v-if="catalogues?.length" class="small soft"
+        >Beside
+        <select
+          class="box"
+          :value="catalogue?.id ?? ''"
+          @change="set('beside', ($event.target as HTMLSelectElement).value)"
+        >
+          <option value="">the other records of the review</option>
+          <option v-for="it in catalogues" :key="it.id" :value="it.id">
+            {{ it.name }}, the first {{ AT_FIRST }} rows
+          </option>
+        </select></label
+      >
       <p v-if="asked" class="small soft" role="status">{{ asked }} of {{ Math.min(AT_FIRST, shown.length) }} asked</p>
-      <label class="small soft">Contains <input class="box" :value="words" @input="set('words', ($event.target as HTMLInputElement).value)" /></label>
+      <label class="small soft"
+        >Contains <input class="box" :value="words" @input="set('words', ($event.target as HTMLInputElement).value)"
+      /></label>
       <div class="pairs">
-        <label class="small soft">Longest phrase, words <input class="box" type="number" min="1" max="6" :value="settings.longest" @change="number('longest', $event)" /></label>
-        <label class="small soft">In at least so many seeds <input class="box" type="number" min="1" max="1000" :value="settings.least" @change="number('least', $event)" /></label>
-        <label class="small soft">Weight in a title <input class="box" type="number" min="0" max="100" step="0.5" :value="settings.title" @change="number('title', $event)" /></label>
-        <label class="small soft">in an abstract <input class="box" type="number" min="0" max="100" step="0.5" :value="settings.abstract" @change="number('abstract', $event)" /></label>
-        <label class="small soft">in a descriptor <input class="box" type="number" min="0" max="100" step="0.5" :value="settings.keyword" @change="number('keyword', $event)" /></label>
+        <label class="small soft"
+          >Longest phrase, words
+          <input
+            class="box"
+            type="number"
+            min="1"
+            max="6"
+            :value="settings.longest"
+            @change="number('longest', $event)"
+        /></label>
+        <label class="small soft"
+          >In at least so many seeds
+          <input class="box" type="number" min="1" max="1000" :value="settings.least" @change="number('least', $event)"
+        /></label>
+        <label v-for="[field, name] in WEIGHTS" :key="field" class="small soft"
+          >{{ name }}
+          <input
+            class="box"
+            type="number"
+            min="0"
+            max="100"
+            step="0.5"
+            :value="settings[field]"
+            @change="number(field, $event)"
+        /></label>
       </div>
-      <label class="row small"><input type="checkbox" :checked="settings.stems" @change="set('stems', settings.stems ? '' : 'yes')" /> Join the forms of a word</label>
-      <label class="row small"><input type="checkbox" :checked="settings.common" @change="set('common', settings.common ? '' : 'yes')" /> Show common words too</label>
+      <label class="row small"
+        ><input type="checkbox" :checked="settings.stems" @change="set('stems', settings.stems ? '' : 'yes')" /> Join
+        the forms of a word</label
+      >
+      <label class="row small"
+        ><input type="checkbox" :checked="settings.common" @change="set('common', settings.common ? '' : 'yes')" /> Show
+        common words too</label
+      >
       <template v-if="mayWrite">
         <h2 class="below">Into the query</h2>
-        <p class="small soft">{{ chosen.size ? `${plural(chosen.size, 'row')} chosen` : 'The row where you stand' }}; choose several with the space bar.</p>
+        <p class="small soft">
+          {{ chosen.size ? `${plural(chosen.size, 'row')} chosen` : 'The row where you stand' }}; choose several with
+          the space bar.
+        </p>
         <IntoConcept :concepts="state.concepts" @into="into" />
       </template>
     </aside>
@@ -188,14 +335,41 @@ useKeys({
 </template>
 
 <style scoped>
-.columns { grid-template-columns: minmax(0, 1fr) 300px; }
-.pick { width: 28px; }
-.term { font-size: 14px; }
-.tag { margin-left: 8px; }
-.pine { color: var(--ks-pine); font-weight: 600; }
-.num a { color: inherit; }
-.side { display: grid; gap: 10px; align-content: start; }
-.pairs { display: grid; grid-template-columns: 1fr 1fr; gap: 8px; align-items: end; }
-.box { display: block; width: 100%; }
-.below { margin-top: 12px; }
+.columns {
+  grid-template-columns: minmax(0, 1fr) 300px;
+}
+.pick {
+  width: 28px;
+}
+.term {
+  font-size: 14px;
+}
+.tag {
+  margin-left: 8px;
+}
+.pine {
+  color: var(--ks-pine);
+  font-weight: 600;
+}
+.num a {
+  color: inherit;
+}
+.side {
+  display: grid;
+  gap: 10px;
+  align-content: start;
+}
+.pairs {
+  display: grid;
+  grid-template-columns: 1fr 1fr;
+  gap: 8px;
+  align-items: end;
+}
+.box {
+  display: block;
+  width: 100%;
+}
+.below {
+  margin-top: 12px;
+}
 </style>

@@ -11,7 +11,12 @@ import SmallRibbon from './SmallRibbon.vue'
 
 const route = useRoute()
 const router = useRouter()
-const { data: reviews, error, isPending, refetch } = useQuery({ queryKey: ['reviews'], queryFn: () => got(GET('/api/reviews')), staleTime: 0 })
+const {
+  data: reviews,
+  error,
+  isPending,
+  refetch,
+} = useQuery({ queryKey: ['reviews'], queryFn: () => got(GET('/api/reviews')), staleTime: 0 })
 watch(error, (it) => it instanceof Refusal && it.status === 401 && router.replace('/sign-in'))
 
 // what is shown, kept in the address
@@ -21,10 +26,17 @@ const set = (name: string, value: string) => router.replace({ query: { ...route.
 const archived = computed(() => reviews.value?.filter((it) => it.archived).length ?? 0)
 const shown = computed(() => {
   const wanted = words.value.toLowerCase().split(/\s+/).filter(Boolean)
-  return (reviews.value ?? []).filter((it) => it.archived === asideShown.value && wanted.every((word) => `${it.title} ${it.question}`.toLowerCase().includes(word)))
+  return (reviews.value ?? []).filter(
+    (it) =>
+      it.archived === asideShown.value &&
+      wanted.every((word) => `${it.title} ${it.question}`.toLowerCase().includes(word)),
+  )
 })
 async function archive(it: Schemas['ReviewSummary'], away: boolean) {
-  const put = (value: boolean) => got(PUT('/api/reviews/{review}/archived', { params: { path: { review: it.id } }, body: { archived: value } })).then(() => refetch())
+  const put = (value: boolean) =>
+    got(PUT('/api/reviews/{review}/archived', { params: { path: { review: it.id } }, body: { archived: value } })).then(
+      () => refetch(),
+    )
   if (await attempt(() => put(away))) say(away ? `${it.title} is archived.` : `${it.title} is back.`, () => put(!away))
 }
 
@@ -43,18 +55,46 @@ async function make() {
 
 <template>
   <div class="page">
-    <header class="bar-top sheet"><b class="read">Kettle Sort</b><router-link to="/convert" class="push small convert">Convert a file</router-link><AccountMenu /></header>
+    <header class="bar-top sheet">
+      <b class="read">Kettle Sort</b><router-link to="/convert" class="push small convert">Convert a file</router-link
+      ><AccountMenu />
+    </header>
     <main class="body">
-      <div class="row"><h1 class="read">Your reviews</h1><v-btn class="main push" @click="making = !making">New review</v-btn></div>
+      <div class="row">
+        <h1 class="read">Your reviews</h1>
+        <v-btn class="main push" @click="making = !making">New review</v-btn>
+      </div>
       <form v-if="making" class="fields new" @submit.prevent="make">
         <v-text-field v-model="title" label="Title" maxlength="300" autofocus required />
-        <v-textarea v-model="question" label="Question" maxlength="5000" hint="Does … help … compared with …? It can be sharpened later." />
-        <div class="row"><v-btn class="main" type="submit" :disabled="!title.trim()">Make the review</v-btn><v-btn @click="making = false">Not now</v-btn></div>
+        <v-textarea
+          v-model="question"
+          label="Question"
+          maxlength="5000"
+          hint="Does … help … compared with …? It can be sharpened later."
+        />
+        <div class="row">
+          <v-btn class="main" type="submit" :disabled="!title.trim()">Make the review</v-btn
+          ><v-btn @click="making = false">Not now</v-btn>
+        </div>
       </form>
       <StateOf :pending="isPending" :error="error" :retry="() => refetch()">
         <div v-if="reviews?.length" class="row find">
-          <input :value="words" class="box search" type="search" aria-label="Search your reviews" placeholder="Search" @input="set('words', ($event.target as HTMLInputElement).value)" />
-          <button v-if="archived || asideShown" class="link small" :aria-pressed="asideShown" @click="set('archived', asideShown ? '' : 'yes')">{{ asideShown ? 'Back to those at work' : `Archived: ${archived}` }}</button>
+          <input
+            :value="words"
+            class="box search"
+            type="search"
+            aria-label="Search your reviews"
+            placeholder="Search"
+            @input="set('words', ($event.target as HTMLInputElement).value)"
+          />
+          <button
+            v-if="archived || asideShown"
+            class="link small"
+            :aria-pressed="asideShown"
+            @click="set('archived', asideShown ? '' : 'yes')"
+          >
+            {{ asideShown ? 'Back to those at work' : `Archived: ${archived}` }}
+          </button>
         </div>
         <ul v-if="shown.length" class="list">
           <li v-for="it in shown" :key="it.id">
@@ -66,16 +106,37 @@ async function make() {
             <div class="stand">
               <SmallRibbon :it="it" />
               <div v-if="it.role !== 'observer'" class="small yours">
-                <router-link v-if="it.open" :to="`/reviews/${it.id}/screen`">{{ count(it.open) }} for you to screen</router-link>
-                <router-link v-if="it.second_open" :to="`/reviews/${it.id}/screen/second`">{{ plural(it.second_open, 'full text') }} to decide</router-link>
-                <router-link v-if="it.questions" :to="`/reviews/${it.id}/match`">{{ plural(it.questions, 'pair') }} to compare</router-link>
+                <router-link v-if="it.open" :to="`/reviews/${it.id}/screen`"
+                  >{{ count(it.open) }} for you to screen</router-link
+                >
+                <router-link v-if="it.second_open" :to="`/reviews/${it.id}/screen/second`"
+                  >{{ plural(it.second_open, 'full text') }} to decide</router-link
+                >
+                <router-link v-if="it.questions" :to="`/reviews/${it.id}/match`"
+                  >{{ plural(it.questions, 'pair') }} to compare</router-link
+                >
                 <span v-if="!it.open && !it.second_open && !it.questions" class="soft">nothing waits for you</span>
               </div>
             </div>
-            <button v-if="it.role === 'lead'" class="link small" :aria-label="`${it.archived ? 'Bring back' : 'Archive'} ${it.title}`" @click="archive(it, !it.archived)">{{ it.archived ? 'Bring back' : 'Archive' }}</button>
+            <button
+              v-if="it.role === 'lead'"
+              class="link small"
+              :aria-label="`${it.archived ? 'Bring back' : 'Archive'} ${it.title}`"
+              @click="archive(it, !it.archived)"
+            >
+              {{ it.archived ? 'Bring back' : 'Archive' }}
+            </button>
           </li>
         </ul>
-        <p v-else-if="reviews?.length" class="soft">{{ words ? 'No review has these words.' : asideShown ? 'No review is archived.' : 'All your reviews are archived.' }}</p>
+        <p v-else-if="reviews?.length" class="soft">
+          {{
+            words
+              ? 'No review has these words.'
+              : asideShown
+                ? 'No review is archived.'
+                : 'All your reviews are archived.'
+          }}
+        </p>
         <p v-else class="soft">You are in no review yet. Make one, or ask a lead to add you by your account name.</p>
       </StateOf>
     </main>
@@ -83,17 +144,69 @@ async function make() {
 </template>
 
 <style scoped>
-.page { height: 100%; display: grid; grid-template-rows: auto 1fr; }
-.bar-top { display: flex; align-items: center; height: 48px; padding: 0 24px; border-bottom: 1px solid var(--ks-hair); }
-.convert { margin-right: 20px; }
-.body { overflow: auto; padding: 24px; width: min(860px, 100%); margin: 0 auto; }
-h1 { font-size: 22px; line-height: 30px; }
-.new { margin: 16px 0; padding: 16px; border: 1px solid var(--ks-hair); background: var(--ks-sheet); max-width: none; }
-.list { list-style: none; padding: 0; margin: 16px 0; }
-.find { margin-top: 16px; gap: 16px; }
-.search { width: 280px; }
-.list li { padding: 12px 0; border-top: 1px solid var(--ks-hair); display: grid; grid-template-columns: minmax(0, 1fr) 216px 80px; gap: 16px; align-items: start; }
-.stand { display: grid; gap: 2px; }
-.yours { display: flex; flex-direction: column; }
-.name { font-size: 17px; line-height: 24px; font-weight: 600; }
+.page {
+  height: 100%;
+  display: grid;
+  grid-template-rows: auto 1fr;
+}
+.bar-top {
+  display: flex;
+  align-items: center;
+  height: 48px;
+  padding: 0 24px;
+  border-bottom: 1px solid var(--ks-hair);
+}
+.convert {
+  margin-right: 20px;
+}
+.body {
+  overflow: auto;
+  padding: 24px;
+  width: min(860px, 100%);
+  margin: 0 auto;
+}
+h1 {
+  font-size: 22px;
+  line-height: 30px;
+}
+.new {
+  margin: 16px 0;
+  padding: 16px;
+  border: 1px solid var(--ks-hair);
+  background: var(--ks-sheet);
+  max-width: none;
+}
+.list {
+  list-style: none;
+  padding: 0;
+  margin: 16px 0;
+}
+.find {
+  margin-top: 16px;
+  gap: 16px;
+}
+.search {
+  width: 280px;
+}
+.list li {
+  padding: 12px 0;
+  border-top: 1px solid var(--ks-hair);
+  display: grid;
+  grid-template-columns: minmax(0, 1fr) 216px 80px;
+  gap: 16px;
+  align-items: start;
+}
+.stand {
+  display: grid;
+  gap: 2px;
+}
+.yours {
+  display: flex;
+  flex-direction: column;
+}
+.name {
+  font-size: 17px;
+  line-height: 24px;
+  font-weight: 600;
+}
 </style>

@@ -6,7 +6,10 @@ import { count } from '@/common/format'
 
 const props = defineProps<{ it: Schemas['ReviewSummary'] }>()
 const steps = computed(() => [props.it.found, props.it.records, props.it.open + props.it.sought, props.it.included])
-const words = computed(() => `${count(steps.value[0]!)} found, ${count(steps.value[1]!)} records, ${count(props.it.open)} to decide, ${count(steps.value[3]!)} included`)
+const words = computed(
+  () =>
+    `${count(steps.value[0]!)} found, ${count(steps.value[1]!)} records, ${count(props.it.open)} to decide, ${count(steps.value[3]!)} included`,
+)
 const most = computed(() => Math.max(1, ...steps.value))
 const thick = (n: number) => (n ? Math.max(2, 18 * Math.sqrt(n / most.value)) : 1)
 const band = computed(() => {
@@ -22,5 +25,8 @@ const band = computed(() => {
 </script>
 
 <template>
-  <svg viewBox="0 0 200 24" width="200" height="24" role="img" :aria-label="words"><title>{{ words }}</title><path :d="band" fill="var(--ks-copper)" fill-opacity=".22" stroke="var(--ks-copper)" stroke-opacity=".5" /></svg>
+  <svg viewBox="0 0 200 24" width="200" height="24" role="img" :aria-label="words">
+    <title>{{ words }}</title>
+    <path :d="band" fill="var(--ks-copper)" fill-opacity=".22" stroke="var(--ks-copper)" stroke-opacity=".5" />
+  </svg>
 </template>

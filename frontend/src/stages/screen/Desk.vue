@@ -25,7 +25,10 @@ const { filter, narrowed, query, set, clear } = useFilter({ list: props.pass ===
 const filtering = ref(false)
 const helping = ref(false)
 const panel = ref<InstanceType<typeof VerdictPanel> | null>(null)
-const queue = ref<{ find: (match: (it: Schemas['Listed']) => boolean) => number; at: (index: number) => Promise<Schemas['Listed'] | undefined> } | null>(null)
+const queue = ref<{
+  find: (match: (it: Schemas['Listed']) => boolean) => number
+  at: (index: number) => Promise<Schemas['Listed'] | undefined>
+} | null>(null)
 const total = ref(0)
 const saves = ref(0)
 
@@ -34,10 +37,19 @@ const desk = useDesk(review, props.pass, deskQuery, () => {
   saves.value++
   void refresh('own', 'figures')
 })
-const criteria = computed(() => (protocol.data.value?.criteria ?? []).map((it, k) => ({ ...it, number: k + 1 })).filter((it) => (props.pass === 1 ? it.first : it.second)))
+const criteria = computed(() =>
+  (protocol.data.value?.criteria ?? [])
+    .map((it, k) => ({ ...it, number: k + 1 }))
+    .filter((it) => (props.pass === 1 ? it.first : it.second)),
+)
 const { data: own } = useQuery({
   queryKey: ['own', review, props.pass],
-  queryFn: () => got(GET('/api/reviews/{review}/decisions/own', { params: { ...path.value, query: { pass_number: props.pass, limit: 12 } } })),
+  queryFn: () =>
+    got(
+      GET('/api/reviews/{review}/decisions/own', {
+        params: { ...path.value, query: { pass_number: props.pass, limit: 12 } },
+      }),
+    ),
 })
 const { dataUpdatedAt } = useQuery({ queryKey: ['queue', review, props.pass], queryFn: () => Date.now() })
 watch(dataUpdatedAt, (_, before) => before && mayWrite.value && desk.renew().catch(complain))
@@ -45,7 +57,11 @@ const version = computed(() => `${review.value} ${JSON.stringify(query.value)}|$
 const stateOf = (it: Schemas['Listed']) => (props.pass === 1 ? it.first : it.second)
 
 async function load(offset: number, limit: number) {
-  const page = await got(GET('/api/reviews/{review}/records', { params: { ...path.value, query: { ...query.value, pass_number: props.pass, offset, limit } } }))
+  const page = await got(
+    GET('/api/reviews/{review}/records', {
+      params: { ...path.value, query: { ...query.value, pass_number: props.pass, offset, limit } },
+    }),
+  )
   return { total: page.total, rows: page.records }
 }
 
@@ -59,8 +75,14 @@ onMounted(async () => {
   }
 })
 watch(desk.shown, (it) => void set({ record: it ? String(it.id) : '' }), { flush: 'post' })
-watch(() => Number(route.query.record), (record) => record && record !== desk.shown.value?.id && desk.show(record))
-watch(() => JSON.stringify(deskQuery.value), () => mayWrite.value && desk.restart())
+watch(
+  () => Number(route.query.record),
+  (record) => record && record !== desk.shown.value?.id && desk.show(record),
+)
+watch(
+  () => JSON.stringify(deskQuery.value),
+  () => mayWrite.value && desk.restart(),
+)
 /** Where the record that is shown stands in the queue: unfiltered, that is its rank. */
 const current = computed(() => {
   const it = desk.shown.value
@@ -92,7 +114,15 @@ async function takeBack() {
 }
 async function setSeed(seed: boolean) {
   const record = desk.shown.value?.id
-  if (record) await attempt(() => got(PUT('/api/reviews/{review}/records/{record}/seed', { params: { path: { review: review.value, record } }, body: { seed } })))
+  if (record)
+    await attempt(() =>
+      got(
+        PUT('/api/reviews/{review}/records/{record}/seed', {
+          params: { path: { review: review.value, record } },
+          body: { seed },
+        }),
+      ),
+    )
   await desk.again()
 }
 useKeys({
@@ -106,44 +136,134 @@ useKeys({
   f: () => (filtering.value = !filtering.value),
   '?': () => (helping.value = true),
 })
-const done = computed(() => (props.pass === 1 ? [figures.data.value?.decided ?? 0, figures.data.value?.records ?? 0] : [(figures.data.value?.assessed ?? 0) - (figures.data.value?.second_open ?? 0), figures.data.value?.assessed ?? 0]))
+const done = computed(() =>
+  props.pass === 1
+    ? [figures.data.value?.decided ?? 0, figures.data.value?.records ?? 0]
+    : [(figures.data.value?.assessed ?? 0) - (figures.data.value?.second_open ?? 0), figures.data.value?.assessed ?? 0],
+)
 const recent = computed(() => own.value ?? [])
 </script>
 
 <template>
   <div class="desk" :class="{ filtering }">
     <Teleport to="#view-actions" defer>
-      <span class="soft small">{{ pass === 1 ? 'First pass, titles and abstracts' : 'Second pass, full texts' }} · {{ count(done[0]!) }} of {{ count(done[1]!) }} decided</span>
-      <v-btn :aria-expanded="filtering" @click="filtering = !filtering">Filter{{ narrowed ? ` (${narrowed})` : '' }} <kbd>F</kbd></v-btn>
+      <span class="soft small"
+        >{{ pass === 1 ? 'First pass, titles and abstracts' : 'Second pass, full texts' }} · {{ count(done[0]!) }} of
+        {{ count(done[1]!) }} decided</span
+      >
+      <v-btn :aria-expanded="filtering" @click="filtering = !filtering"
+        >Filter{{ narrowed ? ` (${narrowed})` : '' }} <kbd>F</kbd></v-btn
+      >
     </Teleport>
     <FilterBar v-if="filtering" :filter="filter" :verdicts="true" @set="set" @clear="clear" />
     <div class="panes columns">
       <section class="pane queue" aria-label="Queue">
-        <div class="head"><b>{{ narrowed ? 'Filtered, by closeness' : 'By closeness to seeds' }}</b><span class="soft small push">{{ count(total) }}</span></div>
-        <LongList ref="queue" :load="load" :version="version" :row-height="62" :current="current" label="Records in order of closeness" @total="total = $event">
+        <div class="head">
+          <b>{{ narrowed ? 'Filtered, by closeness' : 'By closeness to seeds' }}</b><span class="soft small push">{{
+            count(total)
+          }}</span>
+        </div>
+        <LongList
+          ref="queue"
+          :load="load"
+          :version="version"
+          :row-height="62"
+          :current="current"
+          label="Records in order of closeness"
+          @total="total = $event"
+        >
           <template #row="{ row }">
-            <router-link :to="{ query: { ...route.query, record: String((row as Schemas['Listed']).id) } }" class="entry small" :class="{ on: (row as Schemas['Listed']).id === desk.shown.value?.id }" :aria-current="(row as Schemas['Listed']).id === desk.shown.value?.id ? 'true' : undefined">
+            <router-link
+              :to="{ query: { ...route.query, record: String((row as Schemas['Listed']).id) } }"
+              class="entry small"
+              :class="{ on: (row as Schemas['Listed']).id === desk.shown.value?.id }"
+              :aria-current="(row as Schemas['Listed']).id === desk.shown.value?.id ? 'true' : undefined"
+            >
               <span class="soft num">{{ (row as Schemas['Listed']).rank ?? '' }}</span>
               <VerdictMark :verdict="stateOf(row as Schemas['Listed'])" />
-              <span class="what"><span class="two">{{ (row as Schemas['Listed']).title || 'Untitled' }}</span><span class="soft">{{ (row as Schemas['Listed']).year ?? 'no year' }} <span class="bar" :style="{ width: `${Math.round(64 * ((row as Schemas['Listed']).closeness ?? 0))}px` }" /></span></span>
+              <span class="what"
+                ><span class="two">{{ (row as Schemas['Listed']).title || 'Untitled' }}</span
+                ><span class="soft"
+                  >{{ (row as Schemas['Listed']).year ?? 'no year' }}
+                  <span
+                    class="bar"
+                    :style="{ width: `${Math.round(64 * ((row as Schemas['Listed']).closeness ?? 0))}px` }" /></span
+              ></span>
             </router-link>
           </template>
-          <template #empty><p class="pad soft">{{ narrowed ? 'No record fits the filter.' : pass === 1 ? 'No records yet: gather some first.' : 'No full text has been obtained yet.' }}</p></template>
+          <template #empty
+            ><p class="pad soft">
+              {{
+                narrowed
+                  ? 'No record fits the filter.'
+                  : pass === 1
+                    ? 'No records yet: gather some first.'
+                    : 'No full text has been obtained yet.'
+              }}
+            </p></template
+          >
         </LongList>
       </section>
       <section class="pane sheet" aria-live="polite">
-        <RecordSheet v-if="desk.shown.value" :key="desk.shown.value.id" :sheet="desk.shown.value" :review="review" :may-write="mayWrite" :pass="pass" @seed="setSeed" />
+        <RecordSheet
+          v-if="desk.shown.value"
+          :key="desk.shown.value.id"
+          :sheet="desk.shown.value"
+          :review="review"
+          :may-write="mayWrite"
+          :pass="pass"
+          @seed="setSeed"
+        />
         <div v-else-if="desk.empty.value" class="pad soft">
-          <template v-if="pass === 1 && !figures.data.value?.records"><h2>There is nothing to screen yet</h2><p>Write a search into the log under <router-link :to="`/reviews/${review}/gather`">Gather</router-link>, upload what it exported and take it in. The folder <code>demo/files</code> of Kettle Sort has files to try.</p></template>
-          <template v-else-if="narrowed"><h2>Nothing undecided fits the filter</h2><p><button class="link" @click="clear">Clear the filter</button> to go on.</p></template>
-          <template v-else-if="pass === 1"><h2>Every record has a verdict, or is on a colleague's desk</h2><p>Go on with <router-link :to="`/reviews/${review}/screen/full-texts`">full texts</router-link>.</p></template>
-          <template v-else><h2>No obtained full text waits for a decision</h2><p>Say what became of each under <router-link :to="`/reviews/${review}/screen/full-texts`">Full texts</router-link>.</p></template>
+          <template v-if="pass === 1 && !figures.data.value?.records"
+            ><h2>There is nothing to screen yet</h2>
+            <p>
+              Write a search into the log under <router-link :to="`/reviews/${review}/gather`">Gather</router-link>,
+              upload what it exported and take it in. The folder <code>demo/files</code> of Kettle Sort has files to
+              try.
+            </p></template
+          >
+          <template v-else-if="narrowed"
+            ><h2>Nothing undecided fits the filter</h2>
+            <p><button class="link" @click="clear">Clear the filter</button> to go on.</p></template
+          >
+          <template v-else-if="pass === 1"
+            ><h2>Every record has a verdict, or is on a colleague's desk</h2>
+            <p>
+              Go on with <router-link :to="`/reviews/${review}/screen/full-texts`">full texts</router-link>.
+            </p></template
+          >
+          <template v-else
+            ><h2>No obtained full text waits for a decision</h2>
+            <p>
+              Say what became of each under
+              <router-link :to="`/reviews/${review}/screen/full-texts`">Full texts</router-link>.
+            </p></template
+          >
         </div>
         <p v-else class="pad soft" role="status">Loading …</p>
       </section>
       <aside class="pane pad">
-        <FullTextBox v-if="pass === 2 && desk.shown.value" :sheet="desk.shown.value" :review="review" :may-write="mayWrite" @changed="desk.again()" />
-        <VerdictPanel ref="panel" :sheet="desk.shown.value" :criteria="criteria" :recent="recent" :may-write="mayWrite" :review="review" :pass="pass" @decide="decide" @take-back="takeBack" @help="helping = true" @noted="desk.again()" />
+        <FullTextBox
+          v-if="pass === 2 && desk.shown.value"
+          :sheet="desk.shown.value"
+          :review="review"
+          :may-write="mayWrite"
+          @changed="desk.again()"
+        />
+        <VerdictPanel
+          ref="panel"
+          :sheet="desk.shown.value"
+          :criteria="criteria"
+          :recent="recent"
+          :may-write="mayWrite"
+          :review="review"
+          :pass="pass"
+          @decide="decide"
+          @take-back="takeBack"
+          @help="helping = true"
+          @noted="desk.again()"
+        />
       </aside>
     </div>
     <KeyHelp v-model="helping" />
@@ -151,13 +271,47 @@ const recent = computed(() => own.value ?? [])
 </template>
 
 <style scoped>
-.desk { display: grid; grid-template-rows: minmax(0, 1fr); height: 100%; }
-.desk.filtering { grid-template-rows: auto minmax(0, 1fr); }
-.columns { grid-template-columns: 284px minmax(0, 1fr) 292px; }
-.queue { display: grid; grid-template-rows: auto minmax(0, 1fr); overflow: hidden; }
-.entry { display: grid; grid-template-columns: 34px 16px minmax(0, 1fr); gap: 6px; padding: 6px 10px 4px 6px; height: 100%; color: inherit; text-decoration: none; align-items: start; }
-.entry .mark { margin-top: 2px; }
-.two { display: -webkit-box; -webkit-line-clamp: 2; -webkit-box-orient: vertical; overflow: hidden; }
-.what { display: grid; }
-@media (max-width: 1100px) { .columns { grid-template-columns: 220px minmax(0, 1fr) 240px; } }
+.desk {
+  display: grid;
+  grid-template-rows: minmax(0, 1fr);
+  height: 100%;
+}
+.desk.filtering {
+  grid-template-rows: auto minmax(0, 1fr);
+}
+.columns {
+  grid-template-columns: 284px minmax(0, 1fr) 292px;
+}
+.queue {
+  display: grid;
+  grid-template-rows: auto minmax(0, 1fr);
+  overflow: hidden;
+}
+.entry {
+  display: grid;
+  grid-template-columns: 34px 16px minmax(0, 1fr);
+  gap: 6px;
+  padding: 6px 10px 4px 6px;
+  height: 100%;
+  color: inherit;
+  text-decoration: none;
+  align-items: start;
+}
+.entry .mark {
+  margin-top: 2px;
+}
+.two {
+  display: -webkit-box;
+  -webkit-line-clamp: 2;
+  -webkit-box-orient: vertical;
+  overflow: hidden;
+}
+.what {
+  display: grid;
+}
+@media (max-width: 1100px) {
+  .columns {
+    grid-template-columns: 220px minmax(0, 1fr) 240px;
+  }
+}
 </style>

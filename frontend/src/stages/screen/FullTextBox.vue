@@ -5,19 +5,30 @@ import { got, PUT, Refusal, upload, type Schemas } from '@/api/client'
 import { FULL_TEXT_WORDS } from '@/common/format'
 import { attempt, complain, say } from '@/common/messages'
 
-const props = defineProps<{ sheet: Pick<Schemas['Sheet'], 'id' | 'fulltext' | 'full_text'>; review: number; mayWrite: boolean }>()
+const props = defineProps<{
+  sheet: Pick<Schemas['Sheet'], 'id' | 'fulltext' | 'full_text'>
+  review: number
+  mayWrite: boolean
+}>()
 const emit = defineEmits<{ changed: [] }>()
 const reason = ref('')
 const asking = ref(false)
 const input = ref<HTMLInputElement | null>(null)
 const set = (state: Schemas['NewState']['state'], why = '') =>
-  got(PUT('/api/reviews/{review}/records/{record}/full-text', { params: { path: { review: props.review, record: props.sheet.id } }, body: { state, reason: why } }))
+  got(
+    PUT('/api/reviews/{review}/records/{record}/full-text', {
+      params: { path: { review: props.review, record: props.sheet.id } },
+      body: { state, reason: why },
+    }),
+  )
 
 async function become(state: Schemas['NewState']['state'], why = '') {
   const before = props.sheet
   if (await attempt(() => set(state, why))) {
     asking.value = false
-    say(`Full text: ${FULL_TEXT_WORDS[state]!.toLowerCase()}.`, () => set(before.fulltext, before.full_text?.reason ?? ''))
+    say(`Full text: ${FULL_TEXT_WORDS[state]!.toLowerCase()}.`, () =>
+      set(before.fulltext, before.full_text?.reason ?? ''),
+    )
   }
   emit('changed')
 }
@@ -39,11 +50,26 @@ async function attach() {
   <div class="full-text small">
     <div class="row">
       <b class="soft">Full text</b><span>{{ FULL_TEXT_WORDS[sheet.fulltext] }}</span>
-      <a v-if="sheet.full_text?.file_id" class="push" :href="`/api/reviews/${review}/pdfs/${sheet.full_text.file_id}`" target="_blank" rel="noopener">Open the PDF</a>
+      <a
+        v-if="sheet.full_text?.file_id"
+        class="push"
+        :href="`/api/reviews/${review}/pdfs/${sheet.full_text.file_id}`"
+        target="_blank"
+        rel="noopener"
+        >Open the PDF</a
+      >
     </div>
     <p v-if="sheet.fulltext === 'missing'" class="odd">{{ sheet.full_text?.reason }}</p>
     <div v-if="mayWrite" class="row wrap">
-      <input ref="input" type="file" accept="application/pdf,.pdf" class="unseen" tabindex="-1" aria-label="PDF of the full text" @change="attach" />
+      <input
+        ref="input"
+        type="file"
+        accept="application/pdf,.pdf"
+        class="unseen"
+        tabindex="-1"
+        aria-label="PDF of the full text"
+        @change="attach"
+      />
       <v-btn @click="input?.click()">Attach PDF</v-btn>
       <v-btn v-if="sheet.fulltext !== 'obtained'" @click="become('obtained')">Obtained</v-btn>
       <v-btn v-if="sheet.fulltext !== 'missing'" @click="asking = !asking">Not obtained</v-btn>
@@ -57,6 +83,12 @@ async function attach() {
 </template>
 
 <style scoped>
-.full-text { display: grid; gap: 6px; margin-bottom: 14px; }
-.wrap { flex-wrap: wrap; }
+.full-text {
+  display: grid;
+  gap: 6px;
+  margin-bottom: 14px;
+}
+.wrap {
+  flex-wrap: wrap;
+}
 </style>

@@ -14,10 +14,15 @@ const { review, path, mayWrite } = useReview()
 const refresh = useRefresh()
 const route = useRoute()
 const router = useRouter()
-const { data, error, isPending, refetch, dataUpdatedAt } = useQuery({ queryKey: ['full-texts', review], queryFn: () => got(GET('/api/reviews/{review}/full-texts', { params: path.value })) })
+const { data, error, isPending, refetch, dataUpdatedAt } = useQuery({
+  queryKey: ['full-texts', review],
+  queryFn: () => got(GET('/api/reviews/{review}/full-texts', { params: path.value })),
+})
 const state = computed(() => String(route.query.state ?? ''))
 const order = ref<number[]>([]) // as they stood when the page was opened: a report stays where one has just seen it
-watch(data, (rows) => (order.value = [...new Set([...order.value, ...(rows ?? []).map((it) => it.id)])]), { immediate: true })
+watch(data, (rows) => (order.value = [...new Set([...order.value, ...(rows ?? []).map((it) => it.id)])]), {
+  immediate: true,
+})
 const shown = computed(() => {
   const found = new Map((data.value ?? []).map((it) => [it.id, it]))
   return order.value.flatMap((id) => found.get(id) ?? []).filter((it) => !state.value || it.fulltext === state.value)
@@ -25,8 +30,15 @@ const shown = computed(() => {
 const number = (of: string) => (data.value ?? []).filter((it) => !of || it.fulltext === of).length
 const chosen = computed(() => data.value?.find((it) => it.id === Number(route.query.record)))
 const version = computed(() => `${state.value}|${dataUpdatedAt.value}`)
-const load = (offset: number, limit: number) => Promise.resolve({ total: shown.value.length, rows: shown.value.slice(offset, offset + limit) })
-const boxed = (it: Schemas['Sought']) => ({ id: it.id, fulltext: it.fulltext, full_text: it.at ? { state: it.fulltext, reason: it.reason, at: it.at, by: it.by ?? '', file_id: it.file_id, filename: it.filename } : null })
+const load = (offset: number, limit: number) =>
+  Promise.resolve({ total: shown.value.length, rows: shown.value.slice(offset, offset + limit) })
+const boxed = (it: Schemas['Sought']) => ({
+  id: it.id,
+  fulltext: it.fulltext,
+  full_text: it.at
+    ? { state: it.fulltext, reason: it.reason, at: it.at, by: it.by ?? '', file_id: it.file_id, filename: it.filename }
+    : null,
+})
 const changed = () => refresh('full-texts', 'figures')
 </script>
 
@@ -34,28 +46,85 @@ const changed = () => refresh('full-texts', 'figures')
   <StateOf :pending="isPending" :error="error" :retry="() => refetch()">
     <Teleport to="#view-actions" defer>
       <nav class="row small" aria-label="State of full texts">
-        <router-link v-for="[key, label] in [['', 'All'], ['sought', 'Still sought'], ['obtained', 'Obtained'], ['missing', 'Not obtained']]" :key="key" :to="{ query: key ? { state: key } : {} }" :aria-current="state === key ? 'page' : undefined" :class="{ chosen: state === key }">{{ label }} {{ count(number(key!)) }}</router-link>
+        <router-link
+          v-for="[key, label] in [
+            ['', 'All'],
+            ['sought', 'Still sought'],
+            ['obtained', 'Obtained'],
+            ['missing', 'Not obtained'],
+          ]"
+          :key="key"
+          :to="{ query: key ? { state: key } : {} }"
+          :aria-current="state === key ? 'page' : undefined"
+          :class="{ chosen: state === key }"
+          >{{ label }} {{ count(number(key!)) }}</router-link
+        >
       </nav>
     </Teleport>
     <div class="panes columns">
       <section class="pane sheet list">
         <LongList :load="load" :version="version" :row-height="52" label="Full texts">
           <template #row="{ row }">
-            <button class="entry" :class="{ on: (row as Schemas['Sought']).id === chosen?.id }" @click="router.replace({ query: { ...route.query, record: String((row as Schemas['Sought']).id) } })">
+            <button
+              class="entry"
+              :class="{ on: (row as Schemas['Sought']).id === chosen?.id }"
+              @click="router.replace({ query: { ...route.query, record: String((row as Schemas['Sought']).id) } })"
+            >
               <VerdictMark :verdict="(row as Schemas['Sought']).second" />
-              <span class="what"><span class="clip read">{{ (row as Schemas['Sought']).title || 'Untitled' }}</span><span class="soft small clip">{{ people((row as Schemas['Sought']).authors) }} · {{ (row as Schemas['Sought']).year ?? 'no year' }} · {{ (row as Schemas['Sought']).journal }}</span></span>
-              <span class="small" :class="(row as Schemas['Sought']).fulltext === 'missing' ? 'odd' : (row as Schemas['Sought']).fulltext === 'sought' ? 'soft' : ''">{{ FULL_TEXT_WORDS[(row as Schemas['Sought']).fulltext] }}<br /><span class="soft">{{ (row as Schemas['Sought']).filename ? 'PDF' : (row as Schemas['Sought']).reason }}</span></span>
+              <span class="what"
+                ><span class="clip read">{{ (row as Schemas['Sought']).title || 'Untitled' }}</span
+                ><span class="soft small clip"
+                  >{{ people((row as Schemas['Sought']).authors) }} ·
+                  {{ (row as Schemas['Sought']).year ?? 'no year' }} · {{ (row as Schemas['Sought']).journal }}</span
+                ></span
+              >
+              <span
+                class="small"
+                :class="
+                  (row as Schemas['Sought']).fulltext === 'missing'
+                    ? 'odd'
+                    : (row as Schemas['Sought']).fulltext === 'sought'
+                      ? 'soft'
+                      : ''
+                "
+                >{{ FULL_TEXT_WORDS[(row as Schemas['Sought']).fulltext] }}<br /><span class="soft">{{
+                  (row as Schemas['Sought']).filename ? 'PDF' : (row as Schemas['Sought']).reason
+                }}</span></span
+              >
             </button>
           </template>
-          <template #empty><div class="pad soft"><h2>No full text is sought</h2><p>Records that the first pass includes appear here.</p></div></template>
+          <template #empty
+            ><div class="pad soft">
+              <h2>No full text is sought</h2>
+              <p>Records that the first pass includes appear here.</p>
+            </div></template
+          >
         </LongList>
       </section>
       <aside class="pane pad">
         <template v-if="chosen">
           <h2 class="read">{{ chosen.title }}</h2>
-          <p class="small soft by">{{ people(chosen.authors, 6) }} · {{ chosen.journal }} {{ chosen.year }}<template v-if="chosen.doi"> · <a :href="`https://doi.org/${chosen.doi}`" target="_blank" rel="noreferrer noopener">{{ chosen.doi }}</a></template></p>
-          <FullTextBox :key="chosen.id" :sheet="boxed(chosen)" :review="review" :may-write="mayWrite" @changed="changed" />
-          <p v-if="chosen.fulltext === 'obtained'" class="small"><router-link :to="`/reviews/${review}/screen/second?record=${chosen.id}`">{{ chosen.second === 'open' ? 'Decide in the second pass' : 'Its verdict in the second pass' }}</router-link>{{ chosen.criterion ? `: ${chosen.criterion}` : '' }}</p>
+          <p class="small soft by">
+            {{ people(chosen.authors, 6) }} · {{ chosen.journal }} {{ chosen.year
+            }}<template v-if="chosen.doi">
+              ·
+              <a :href="`https://doi.org/${chosen.doi}`" target="_blank" rel="noreferrer noopener">{{
+                chosen.doi
+              }}</a></template
+            >
+          </p>
+          <FullTextBox
+            :key="chosen.id"
+            :sheet="boxed(chosen)"
+            :review="review"
+            :may-write="mayWrite"
+            @changed="changed"
+          />
+          <p v-if="chosen.fulltext === 'obtained'" class="small">
+            <router-link :to="`/reviews/${review}/screen/second?record=${chosen.id}`">{{
+              chosen.second === 'open' ? 'Decide in the second pass' : 'Its verdict in the second pass'
+            }}</router-link>{{ chosen.criterion ? `: ${chosen.criterion}` : '' }}
+          </p>
         </template>
         <p v-else class="soft">Choose a report to say what became of its full text, and to attach its PDF.</p>
       </aside>
@@ -64,11 +133,35 @@ const changed = () => refresh('full-texts', 'figures')
 </template>
 
 <style scoped>
-.columns { grid-template-columns: minmax(0, 1fr) 360px; }
-.list { overflow: hidden; }
-.entry { display: grid; grid-template-columns: 16px minmax(0, 1fr) 150px; gap: 8px; width: 100%; height: 100%; padding: 6px 12px; text-align: left; color: inherit; }
-.entry .mark { margin-top: 4px; }
-.what { display: grid; font-size: 14px; }
-.by { margin: 6px 0 14px; }
-.chosen { color: var(--ks-ink); font-weight: 600; text-decoration: none; }
+.columns {
+  grid-template-columns: minmax(0, 1fr) 360px;
+}
+.list {
+  overflow: hidden;
+}
+.entry {
+  display: grid;
+  grid-template-columns: 16px minmax(0, 1fr) 150px;
+  gap: 8px;
+  width: 100%;
+  height: 100%;
+  padding: 6px 12px;
+  text-align: left;
+  color: inherit;
+}
+.entry .mark {
+  margin-top: 4px;
+}
+.what {
+  display: grid;
+  font-size: 14px;
+}
+.by {
+  margin: 6px 0 14px;
+}
+.chosen {
+  color: var(--ks-ink);
+  font-weight: 600;
+  text-decoration: none;
+}
 </style>

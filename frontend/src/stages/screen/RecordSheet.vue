@@ -9,7 +9,14 @@ import VerdictMark from '@/common/VerdictMark.vue'
 const props = defineProps<{ sheet: Schemas['Sheet']; review: number; mayWrite: boolean; pass: number }>()
 const emit = defineEmits<{ seed: [value: boolean] }>()
 const record = computed(() => props.sheet.record)
-const reference = computed(() => [people(record.value.authors), record.value.year, place(record.value), record.value.kind === 'article' ? '' : KIND_WORDS[record.value.kind]].filter(Boolean))
+const reference = computed(() =>
+  [
+    people(record.value.authors),
+    record.value.year,
+    place(record.value),
+    record.value.kind === 'article' ? '' : KIND_WORDS[record.value.kind],
+  ].filter(Boolean),
+)
 const signed = (n: number) => (n < 0 ? '−' : '+') + Math.abs(n).toFixed(2)
 const supports = (term: Schemas['Term']) => term.weight > 0
 const labels = computed(() => [...new Set(props.sheet.origins.flatMap((it) => it.labels))])
@@ -19,55 +26,159 @@ const past = computed(() => props.sheet.history.filter((it) => it.pass_number ==
 <template>
   <article class="sheet-body" :aria-label="record.title || 'Untitled'">
     <div class="small soft rank">
-      <template v-if="sheet.rank">Rank {{ sheet.rank }} · <span class="bar" :style="{ width: `${Math.round(64 * (sheet.closeness ?? 0))}px` }" /> {{ sheet.closeness?.toFixed(2) }} · learned from {{ sheet.learned_from }} decisions and seeds{{ sheet.ranked_at ? `, ${ago(sheet.ranked_at)}` : '' }}</template>
+      <template v-if="sheet.rank"
+        >Rank {{ sheet.rank }} · <span class="bar" :style="{ width: `${Math.round(64 * (sheet.closeness ?? 0))}px` }" />
+        {{ sheet.closeness?.toFixed(2) }} · learned from {{ sheet.learned_from }} decisions and seeds{{
+          sheet.ranked_at ? `, ${ago(sheet.ranked_at)}` : ''
+        }}</template
+      >
       <template v-else>Not ranked yet</template>
     </div>
-    <h1 class="read"><MarkedText v-if="record.title" :text="record.title" :marks="sheet.title_marks" /><span v-else class="soft">Untitled</span></h1>
+    <h1 class="read">
+      <MarkedText v-if="record.title" :text="record.title" :marks="sheet.title_marks" /><span v-else class="soft"
+        >Untitled</span
+      >
+    </h1>
     <p class="small soft reference">
       <template v-for="(part, k) in reference" :key="k">{{ k ? ' · ' : '' }}{{ part }}</template>
-      <template v-if="record.journal"> · <i>{{ record.journal }}</i></template>
-      <template v-if="record.doi"> · <a :href="`https://doi.org/${record.doi}`" target="_blank" rel="noreferrer noopener">{{ record.doi }}</a></template>
+      <template v-if="record.journal">
+        · <i>{{ record.journal }}</i></template
+      >
+      <template v-if="record.doi">
+        ·
+        <a :href="`https://doi.org/${record.doi}`" target="_blank" rel="noreferrer noopener">{{
+          record.doi
+        }}</a></template
+      >
     </p>
-    <p v-if="sheet.question" class="odd small flag">This may be a copy of another record: <router-link :to="`/reviews/${review}/match?pair=${sheet.question}`">the pair waits for an answer</router-link>.</p>
+    <p v-if="sheet.question" class="odd small flag">
+      This may be a copy of another record:
+      <router-link :to="`/reviews/${review}/match?pair=${sheet.question}`">the pair waits for an answer</router-link>.
+    </p>
     <p v-if="sheet.holder" class="odd small flag">{{ sheet.holder }} has this record on the desk.</p>
-    <p v-if="record.abstract" class="read abstract"><MarkedText :text="record.abstract" :marks="sheet.abstract_marks" /></p>
-    <p v-else class="odd abstract">No source gave an abstract for this record. <router-link v-if="mayWrite" class="small" :to="`/reviews/${review}/records/${sheet.id}`">Paste one</router-link></p>
+    <p v-if="record.abstract" class="read abstract">
+      <MarkedText :text="record.abstract" :marks="sheet.abstract_marks" />
+    </p>
+    <p v-else class="odd abstract">
+      No source gave an abstract for this record.
+      <router-link v-if="mayWrite" class="small" :to="`/reviews/${review}/records/${sheet.id}`">Paste one</router-link>
+    </p>
     <dl class="small">
       <template v-if="sheet.reasons.length">
         <dt>Here because</dt>
-        <dd><template v-for="(term, k) in sheet.reasons" :key="term.term">{{ k ? ' · ' : '' }}<span :class="supports(term) ? 'for' : 'against'">{{ term.term }}</span> <span class="soft">{{ signed(term.weight) }}</span></template></dd>
+        <dd>
+          <template v-for="(term, k) in sheet.reasons" :key="term.term"
+            >{{ k ? ' · ' : '' }}<span :class="supports(term) ? 'for' : 'against'">{{ term.term }}</span>
+            <span class="soft">{{ signed(term.weight) }}</span></template
+          >
+        </dd>
       </template>
       <dt>Found by</dt>
       <dd class="tags">
-        <router-link v-for="it in sheet.origins" :key="it.id" class="tag" :to="`/reviews/${review}/gather/files/${it.batch_id}?record=${it.position}`">{{ it.source }} · search {{ it.number }}{{ it.run > 1 ? `.${it.run}` : '' }}, line {{ it.line }}{{ it.query_version ? ` · query version ${it.query_version}` : '' }}</router-link>
+        <router-link
+          v-for="it in sheet.origins"
+          :key="it.id"
+          class="tag"
+          :to="`/reviews/${review}/gather/files/${it.batch_id}?record=${it.position}`"
+          >{{ it.source }} · search {{ it.number }}{{ it.run > 1 ? `.${it.run}` : '' }}, line {{ it.line
+          }}{{ it.query_version ? ` · query version ${it.query_version}` : '' }}</router-link
+        >
         <router-link class="soft" :to="`/reviews/${review}/records/${sheet.id}`">its page</router-link>
-        <router-link v-if="sheet.origins.length > 1" class="soft" :to="`/reviews/${review}/match/groups?record=${sheet.id}`">{{ sheet.origins.length }} copies</router-link>
+        <router-link
+          v-if="sheet.origins.length > 1"
+          class="soft"
+          :to="`/reviews/${review}/match/groups?record=${sheet.id}`"
+          >{{ sheet.origins.length }} copies</router-link
+        >
       </dd>
-      <template v-if="labels.length"><dt>Labels</dt><dd class="tags"><span v-for="name in labels" :key="name" class="tag">{{ name }}</span></dd></template>
-      <template v-if="record.keywords.length"><dt>Descriptors</dt><dd class="soft">{{ record.keywords.map((word) => word.replace('/', ' / ')).join(' · ') }}</dd></template>
-      <template v-if="record.language"><dt>Language</dt><dd class="soft">{{ record.language }}</dd></template>
+      <template v-if="labels.length"
+        ><dt>Labels</dt>
+        <dd class="tags">
+          <span v-for="name in labels" :key="name" class="tag">{{ name }}</span>
+        </dd></template
+      >
+      <template v-if="record.keywords.length"
+        ><dt>Descriptors</dt>
+        <dd class="soft">{{ record.keywords.map((word) => word.replace('/', ' / ')).join(' · ') }}</dd></template
+      >
+      <template v-if="record.language"
+        ><dt>Language</dt>
+        <dd class="soft">{{ record.language }}</dd></template
+      >
       <template v-if="past.length">
         <dt>Decisions</dt>
-        <dd><div v-for="(it, k) in past" :key="k" class="soft"><VerdictMark :verdict="it.verdict" /> {{ VERDICT_WORDS[it.verdict] }}{{ it.criterion ? `: ${it.criterion}` : '' }}, {{ it.by }}, {{ moment(it.at) }}{{ it.withdrawn_at ? ', taken back' : '' }}</div></dd>
+        <dd>
+          <div v-for="(it, k) in past" :key="k" class="soft">
+            <VerdictMark :verdict="it.verdict" /> {{ VERDICT_WORDS[it.verdict]
+            }}{{ it.criterion ? `: ${it.criterion}` : '' }}, {{ it.by }}, {{ moment(it.at)
+            }}{{ it.withdrawn_at ? ', taken back' : '' }}
+          </div>
+        </dd>
       </template>
       <dt>Seed</dt>
-      <dd><span :class="sheet.seed ? '' : 'soft'">{{ sheet.seed ? 'Yes' : 'No' }}</span> <v-btn v-if="mayWrite" class="seed" @click="emit('seed', !sheet.seed)">{{ sheet.seed ? 'Not a seed' : 'Mark as a seed' }}</v-btn></dd>
+      <dd>
+        <span :class="sheet.seed ? '' : 'soft'">{{ sheet.seed ? 'Yes' : 'No' }}</span>
+        <v-btn v-if="mayWrite" class="seed" @click="emit('seed', !sheet.seed)">{{
+          sheet.seed ? 'Not a seed' : 'Mark as a seed'
+        }}</v-btn>
+      </dd>
     </dl>
   </article>
 </template>
 
 <style scoped>
-.sheet-body { padding: 20px 36px 36px; max-width: 760px; }
-.rank { margin-bottom: 8px; }
-h1 { font-size: 22px; line-height: 30px; font-weight: 600; overflow-wrap: anywhere; }
-.reference { margin: 8px 0 16px; overflow-wrap: anywhere; }
-.flag { margin-bottom: 10px; }
-.abstract { font-size: 16px; line-height: 26px; max-width: 62ch; overflow-wrap: anywhere; white-space: pre-line; }
-dl { margin: 18px 0 0; display: grid; grid-template-columns: 92px minmax(0, 1fr); row-gap: 8px; max-width: 640px; }
-dt { color: var(--ks-soft); }
-dd { margin: 0; }
-.tags { display: flex; flex-wrap: wrap; gap: 4px; }
-.tags .tag { text-decoration: none; }
-.tags .tag:hover { text-decoration: underline; }
-.seed { margin-left: 8px; }
+.sheet-body {
+  padding: 20px 36px 36px;
+  max-width: 760px;
+}
+.rank {
+  margin-bottom: 8px;
+}
+h1 {
+  font-size: 22px;
+  line-height: 30px;
+  font-weight: 600;
+  overflow-wrap: anywhere;
+}
+.reference {
+  margin: 8px 0 16px;
+  overflow-wrap: anywhere;
+}
+.flag {
+  margin-bottom: 10px;
+}
+.abstract {
+  font-size: 16px;
+  line-height: 26px;
+  max-width: 62ch;
+  overflow-wrap: anywhere;
+  white-space: pre-line;
+}
+dl {
+  margin: 18px 0 0;
+  display: grid;
+  grid-template-columns: 92px minmax(0, 1fr);
+  row-gap: 8px;
+  max-width: 640px;
+}
+dt {
+  color: var(--ks-soft);
+}
+dd {
+  margin: 0;
+}
+.tags {
+  display: flex;
+  flex-wrap: wrap;
+  gap: 4px;
+}
+.tags .tag {
+  text-decoration: none;
+}
+.tags .tag:hover {
+  text-decoration: underline;
+}
+.seed {
+  margin-left: 8px;
+}
 </style>

@@ -8,7 +8,14 @@ import VerdictMark from '@/common/VerdictMark.vue'
 import { VERDICT_WORDS } from '@/common/format'
 import type { Decision } from './desk'
 
-const props = defineProps<{ sheet: Schemas['Sheet'] | null; criteria: (Schemas['Criterion'] & { number: number })[]; recent: Schemas['Own'][]; mayWrite: boolean; review: number; pass: number }>()
+const props = defineProps<{
+  sheet: Schemas['Sheet'] | null
+  criteria: (Schemas['Criterion'] & { number: number })[]
+  recent: Schemas['Own'][]
+  mayWrite: boolean
+  review: number
+  pass: number
+}>()
 const emit = defineEmits<{ decide: [said: Decision]; takeBack: []; help: []; noted: [] }>()
 const route = useRoute()
 const note = ref('')
@@ -33,10 +40,17 @@ async function flush() {
   if (!record || note.value === before) return
   const text = note.value
   before = text
-  await attempt(() => got(PUT('/api/reviews/{review}/records/{record}/note', { params: { path: { review: props.review, record } }, body: { text } })))
+  await attempt(() =>
+    got(
+      PUT('/api/reviews/{review}/records/{record}/note', {
+        params: { path: { review: props.review, record } },
+        body: { text },
+      }),
+    ),
+  )
 }
 async function leave() {
-  field.value?.blur()  // at once: the next key is for the desk
+  field.value?.blur() // at once: the next key is for the desk
   await flush()
   emit('noted')
 }
@@ -47,47 +61,141 @@ defineExpose({ flush, focusNote: () => field.value?.focus() })
   <div class="verdicts">
     <template v-if="mayWrite">
       <div class="row buttons">
-        <v-btn class="main" :disabled="!sheet" @click="emit('decide', { verdict: 'include' })">Include <kbd>Enter</kbd></v-btn>
-        <v-btn :disabled="!sheet" @click="emit('decide', { verdict: 'unsure' })"><VerdictMark verdict="unsure" words="" />&nbsp;Unsure <kbd>0</kbd></v-btn>
+        <v-btn class="main" :disabled="!sheet" @click="emit('decide', { verdict: 'include' })"
+          >Include <kbd>Enter</kbd></v-btn
+        >
+        <v-btn :disabled="!sheet" @click="emit('decide', { verdict: 'unsure' })"
+          ><VerdictMark verdict="unsure" words="" />&nbsp;Unsure <kbd>0</kbd></v-btn
+        >
       </div>
       <b class="small soft">Exclude, because</b>
       <ol>
         <li v-for="it in criteria" :key="it.id ?? it.number">
-          <button :disabled="!sheet" :title="it.wording" @click="emit('decide', { verdict: 'exclude', criterion: it.id })"><kbd>{{ it.number }}</kbd> {{ it.name }}</button>
+          <button
+            :disabled="!sheet"
+            :title="it.wording"
+            @click="emit('decide', { verdict: 'exclude', criterion: it.id })"
+          >
+            <kbd>{{ it.number }}</kbd> {{ it.name }}
+          </button>
         </li>
       </ol>
-      <p v-if="!criteria.length" class="odd small">This pass has no criterion: a lead writes them under <router-link :to="`/reviews/${review}/plan`">Plan</router-link>.</p>
+      <p v-if="!criteria.length" class="odd small">
+        This pass has no criterion: a lead writes them under
+        <router-link :to="`/reviews/${review}/plan`">Plan</router-link>.
+      </p>
     </template>
     <p v-else class="soft small">Observers look, and decide nothing.</p>
     <label class="small soft" for="note"><b>Note</b> <kbd v-if="mayWrite">N</kbd></label>
-    <textarea id="note" ref="field" v-model="note" rows="3" maxlength="10000" :readonly="!mayWrite" placeholder="What a colleague should know" @blur="flush" @keydown.esc.prevent="leave" @keydown.enter.exact.prevent="leave" />
+    <textarea
+      id="note"
+      ref="field"
+      v-model="note"
+      rows="3"
+      maxlength="10000"
+      :readonly="!mayWrite"
+      placeholder="What a colleague should know"
+      @blur="flush"
+      @keydown.esc.prevent="leave"
+      @keydown.enter.exact.prevent="leave"
+    />
     <p v-for="it in others" :key="it.account_id" class="small soft">{{ it.by }}: {{ it.text }}</p>
     <b class="small soft">Your last decisions</b>
     <ul class="small">
       <li v-for="it in recent.slice(0, 7)" :key="it.id" :class="{ gone: it.withdrawn }">
-        <router-link :to="{ query: { ...route.query, record: String(it.record_id) } }" class="past"><VerdictMark :verdict="it.verdict" /><span class="clip">{{ it.title }}</span><span class="soft clip">{{ it.withdrawn ? 'taken back' : it.criterion || VERDICT_WORDS[it.verdict] }}</span></router-link>
+        <router-link :to="{ query: { ...route.query, record: String(it.record_id) } }" class="past"
+          ><VerdictMark :verdict="it.verdict" /><span class="clip">{{ it.title }}</span
+          ><span class="soft clip">{{
+            it.withdrawn ? 'taken back' : it.criterion || VERDICT_WORDS[it.verdict]
+          }}</span></router-link
+        >
       </li>
       <li v-if="!recent.length" class="soft">None in this pass yet.</li>
     </ul>
-    <p class="small soft keys"><button class="quiet" :disabled="!mayWrite" @click="emit('takeBack')">Take back <kbd>⌫</kbd></button> <span>Move <kbd>↑</kbd> <kbd>↓</kbd></span> <button class="quiet" @click="emit('help')">All keys <kbd>?</kbd></button></p>
+    <p class="small soft keys">
+      <button class="quiet" :disabled="!mayWrite" @click="emit('takeBack')">Take back <kbd>⌫</kbd></button>
+      <span>Move <kbd>↑</kbd> <kbd>↓</kbd></span>
+      <button class="quiet" @click="emit('help')">All keys <kbd>?</kbd></button>
+    </p>
   </div>
 </template>
 
 <style scoped>
-.verdicts { display: grid; gap: 4px; align-content: start; }
-.buttons { margin-bottom: 8px; }
-.buttons .v-btn { flex: 1; padding: 0 8px; }
-ol, ul { list-style: none; margin: 0 0 12px; padding: 0; }
-ol li { border-bottom: 1px solid var(--ks-hair); }
-ol button { width: 100%; text-align: left; padding: 5px 0; display: grid; grid-template-columns: 34px minmax(0, 1fr); color: inherit; align-items: start; }
-ol button kbd { justify-self: start; }
-ol button:hover:not(:disabled) { background: var(--ks-wash); }
-textarea { border: 1px solid var(--ks-hair); border-radius: 3px; background: var(--ks-sheet); padding: 6px 8px; width: 100%; resize: vertical; font: inherit; color: inherit; margin-bottom: 10px; }
-textarea::placeholder { color: var(--ks-soft); opacity: 1; }
-ul li { border-bottom: 1px solid var(--ks-hair); }
-.past { display: grid; grid-template-columns: 16px minmax(0, 1fr) 96px; gap: 4px; padding: 5px 0; color: inherit; text-decoration: none; align-items: center; }
-.gone .clip { text-decoration: line-through; }
-.gone .soft.clip { text-decoration: none; }
-.keys { display: flex; gap: 10px; flex-wrap: wrap; }
-.quiet { color: inherit; }
+.verdicts {
+  display: grid;
+  gap: 4px;
+  align-content: start;
+}
+.buttons {
+  margin-bottom: 8px;
+}
+.buttons .v-btn {
+  flex: 1;
+  padding: 0 8px;
+}
+ol,
+ul {
+  list-style: none;
+  margin: 0 0 12px;
+  padding: 0;
+}
+ol li {
+  border-bottom: 1px solid var(--ks-hair);
+}
+ol button {
+  width: 100%;
+  text-align: left;
+  padding: 5px 0;
+  display: grid;
+  grid-template-columns: 34px minmax(0, 1fr);
+  color: inherit;
+  align-items: start;
+}
+ol button kbd {
+  justify-self: start;
+}
+ol button:hover:not(:disabled) {
+  background: var(--ks-wash);
+}
+textarea {
+  border: 1px solid var(--ks-hair);
+  border-radius: 3px;
+  background: var(--ks-sheet);
+  padding: 6px 8px;
+  width: 100%;
+  resize: vertical;
+  font: inherit;
+  color: inherit;
+  margin-bottom: 10px;
+}
+textarea::placeholder {
+  color: var(--ks-soft);
+  opacity: 1;
+}
+ul li {
+  border-bottom: 1px solid var(--ks-hair);
+}
+.past {
+  display: grid;
+  grid-template-columns: 16px minmax(0, 1fr) 96px;
+  gap: 4px;
+  padding: 5px 0;
+  color: inherit;
+  text-decoration: none;
+  align-items: center;
+}
+.gone .clip {
+  text-decoration: line-through;
+}
+.gone .soft.clip {
+  text-decoration: none;
+}
+.keys {
+  display: flex;
+  gap: 10px;
+  flex-wrap: wrap;
+}
+.quiet {
+  color: inherit;
+}
 </style>

@@ -17,6 +17,7 @@ export function useDesk(review: Ref<number>, pass: 1 | 2, query: Ref<Record<stri
   const empty = ref(false)
   const travelling = reactive(new Set<number>())
   const decided = new Set<number>()
+  const begun = new Set<number>() // what was on the screen and left undecided stays next, whatever the order
   let asking: Promise<void> | undefined
   let line: Promise<unknown> = Promise.resolve()
   let hungry = false
@@ -27,10 +28,17 @@ export function useDesk(review: Ref<number>, pass: 1 | 2, query: Ref<Record<stri
 
   /** Ask for the closest undecided records; what lies here already is skipped unless the order is new. */
   async function handedOut(skipWaiting: boolean): Promise<Sheet[]> {
-    const here = [...(skipWaiting ? waiting.map((it) => it.id) : []), ...(shown.value ? [shown.value.id] : []), ...decided].slice(-400)
+    const here = [
+      ...(skipWaiting ? waiting.map((it) => it.id) : []),
+      ...(shown.value ? [shown.value.id] : []),
+      ...decided,
+    ].slice(-400)
     const list = pass === 1 ? 'open' : 'second_open'
     const found = await got(
-      POST('/api/reviews/{review}/desk', { params: { path: path.value, query: { ...query.value, list, pass_number: pass } }, body: { skip: here, limit: AHEAD } }),
+      POST('/api/reviews/{review}/desk', {
+        params: { path: path.value, query: { ...query.value, list, pass_number: pass } },
+        body: { skip: here, limit: AHEAD },
+      }),
     )
     return found.filter((it) => it.id !== shown.value?.id && !decided.has(it.id))
   }
@@ -67,7 +75,8 @@ export function useDesk(review: Ref<number>, pass: 1 | 2, query: Ref<Record<stri
     const mine = ++asked
     const found = await handedOut(false)
     if (mine !== asked) return
-    waiting.splice(0, waiting.length, ...found)
+    const first = waiting.filter((it) => begun.has(it.id))
+    waiting.splice(0, waiting.length, ...first, ...found.filter((it) => !begun.has(it.id)))
     empty.value = !waiting.length
     serve()
     if (shown.value && !shown.value.rank) await again()
@@ -89,11 +98,16 @@ export function useDesk(review: Ref<number>, pass: 1 | 2, query: Ref<Record<stri
     asking = undefined
     waiting.splice(0)
     decided.clear()
+    begun.clear()
     return next()
   }
 
   async function fetchSheet(record: number): Promise<Sheet> {
-    return got(GET('/api/reviews/{review}/records/{record}', { params: { path: { ...path.value, record }, query: { pass_number: pass } } }))
+    return got(
+      GET('/api/reviews/{review}/records/{record}', {
+        params: { path: { ...path.value, record }, query: { pass_number: pass } },
+      }),
+    )
   }
 
   /** Look at one record, decided or not. */
@@ -104,13 +118,17 @@ export function useDesk(review: Ref<number>, pass: 1 | 2, query: Ref<Record<stri
     try {
       const it = at >= 0 ? waiting.splice(at, 1)[0]! : await fetchSheet(record)
       if (mine !== looked) return
-      if (shown.value && !decided.has(shown.value.id) && isOpen(shown.value)) waiting.unshift(shown.value)
+      if (shown.value && !decided.has(shown.value.id) && isOpen(shown.value)) putBack(shown.value)
       hungry = false
       shown.value = it
     } catch (error) {
       complain(error)
       if (!shown.value) await next()
     }
+  }
+  function putBack(it: Sheet) {
+    begun.add(it.id)
+    waiting.unshift(it)
   }
   const isOpen = (it: Sheet) => ['open', 'unsure'].includes(pass === 1 ? it.first : it.second)
 
@@ -123,7 +141,18 @@ export function useDesk(review: Ref<number>, pass: 1 | 2, query: Ref<Record<stri
     void next()
     line = line.then(async () => {
       try {
-        await got(POST('/api/reviews/{review}/decisions', { params: { path: path.value }, body: { record: it.id, pass_number: pass, verdict: said.verdict, criterion: said.criterion ?? null, seen: pass === 1 ? it.first : it.second } }))
+        await got(
+          POST('/api/reviews/{review}/decisions', {
+            params: { path: path.value },
+            body: {
+              record: it.id,
+              pass_number: pass,
+              verdict: said.verdict,
+              criterion: said.criterion ?? null,
+              seen: pass === 1 ? it.first : it.second,
+            },
+          }),
+        )
       } catch (error) {
         decided.delete(it.id)
         complain(error)
@@ -138,10 +167,12 @@ export function useDesk(review: Ref<number>, pass: 1 | 2, query: Ref<Record<stri
   /** Take the last decision back, and show its record again. */
   async function takeBack() {
     await line
-    const { record } = await got(POST('/api/reviews/{review}/decisions/take-back', { params: { path: path.value }, body: { pass_number: pass } }))
+    const { record } = await got(
+      POST('/api/reviews/{review}/decisions/take-back', { params: { path: path.value }, body: { pass_number: pass } }),
+    )
     decided.delete(record)
     const it = await fetchSheet(record)
-    if (shown.value && shown.value.id !== record) waiting.unshift(shown.value)
+    if (shown.value && shown.value.id !== record) putBack(shown.value)
     hungry = false
     shown.value = it
     saved()
@@ -151,6 +182,11 @@ export function useDesk(review: Ref<number>, pass: 1 | 2, query: Ref<Record<stri
     if (shown.value) shown.value = await fetchSheet(shown.value.id)
   }
 
-  onBeforeUnmount(() => void line.then(() => got(DELETE('/api/reviews/{review}/desk', { params: { path: path.value } })).catch(() => undefined)))
+  onBeforeUnmount(
+    () =>
+      void line.then(() =>
+        got(DELETE('/api/reviews/{review}/desk', { params: { path: path.value } })).catch(() => undefined),
+      ),
+  )
   return { shown, waiting, empty, travelling, next, restart, show, decide, takeBack, again, renew }
 }

@@ -17,13 +17,32 @@ export interface Filter {
   language: string
   doi: string
 }
-export const FILTER_KEYS = ['list', 'source', 'year_from', 'year_to', 'abstract', 'words', 'verdict', 'query', 'typed', 'label', 'kind', 'language', 'doi'] as const
+export const FILTER_KEYS = [
+  'list',
+  'source',
+  'year_from',
+  'year_to',
+  'abstract',
+  'words',
+  'verdict',
+  'query',
+  'typed',
+  'label',
+  'kind',
+  'language',
+  'doi',
+] as const
 
 export function useFilter(defaults: Partial<Filter>) {
   const route = useRoute()
   const router = useRouter()
   const one = (value: LocationQuery[string] | undefined) => String((Array.isArray(value) ? value[0] : value) ?? '')
-  const filter = computed<Filter>(() => Object.fromEntries(FILTER_KEYS.map((key) => [key, one(route.query[key]) || (defaults[key] ?? '')])) as unknown as Filter)
+  const filter = computed<Filter>(
+    () =>
+      Object.fromEntries(
+        FILTER_KEYS.map((key) => [key, one(route.query[key]) || (defaults[key] ?? '')]),
+      ) as unknown as Filter,
+  )
   const narrowed = computed(() => FILTER_KEYS.filter((key) => key !== 'list' && filter.value[key]).length)
 
   /** The filter as the server takes it. */
@@ -51,6 +70,19 @@ export function useFilter(defaults: Partial<Filter>) {
     }
     return router.replace({ query: next })
   }
-  const clear = () => set({ source: '', year_from: '', year_to: '', abstract: '', words: '', verdict: '', typed: '', label: '', kind: '', language: '', doi: '' })
+  const clear = () =>
+    set({
+      source: '',
+      year_from: '',
+      year_to: '',
+      abstract: '',
+      words: '',
+      verdict: '',
+      typed: '',
+      label: '',
+      kind: '',
+      language: '',
+      doi: '',
+    })
   return { filter, narrowed, query, set, clear }
 }

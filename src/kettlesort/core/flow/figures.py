@@ -128,7 +128,9 @@ class Figures(NamedTuple):
         return all(check.holds for check in self.checks)
 
 
-def _route(cells: Sequence[Cell], found: int, copies: int, criteria: Sequence[str]) -> Route:
+def route(cells: Sequence[Cell], found: int, copies: int, criteria: Sequence[str] = ()) -> Route:
+    """The figures of one route, or of both together: ``found`` copies, of which so many ``copies`` are surplus."""
+
     def count(**wanted: str) -> int:
         return sum(cell.n for cell in cells if all(getattr(cell, name) == value for name, value in wanted.items()))
 
@@ -194,8 +196,8 @@ def figures(
     cells, narrowed = tuple(cells), tuple(narrowed)
     found_main = sum(source.copies for source in sources if source.kind in MAIN)
     found_other = sum(source.copies for source in sources if source.kind not in MAIN)
-    main = _route([cell for cell in cells if cell.main], found_main, copies_main, criteria)
-    other = _route([cell for cell in cells if not cell.main], found_other, copies_other, criteria)
+    main = route([cell for cell in cells if cell.main], found_main, copies_main, criteria)
+    other = route([cell for cell in cells if not cell.main], found_other, copies_other, criteria)
     total = _plus(main, other, criteria)
     checks = _checks(sources, narrowed, main, other, total, kept, studies, counted)
     return Figures(sources, narrowed, main, other, total, studies, seeds, questions, checks)

@@ -44,13 +44,15 @@ def kind_of(text: str) -> str:
     return next((kind for hint, kind in _HINTS if hint in lowered), "other" if lowered else "article")
 
 
+_ONE = (
+    "title", "abstract", "journal", "year", "volume", "issue", "doi", "accession", "issn", "language", "url", "publisher", "note", "pages", "kind",
+)  # fmt: skip
+"""Fields that have one value; what comes after the first is kept."""
+Found = Mapping[str, Sequence[str]]
+
+
 def record_from(
-    found: Mapping[str, Sequence[str]],
-    extra: Sequence[tuple[str, str]],
-    line: int,
-    problems: list[Problem],
-    *,
-    split: Mapping[str, str] | None = None,
+    found: Found, extra: Sequence[tuple[str, str]], line: int, problems: list[Problem], *, split: Mapping[str, str] | None = None
 ) -> Record:
     """A record from the values of its fields in their order; of a field with one value the first is used.
 
@@ -59,55 +61,12 @@ def record_from(
     where that is not to be guessed.
     """
     split = split or {}
-    rest = list(extra)
 
     def one(name: str) -> str:
         return found[name][0] if found.get(name) else ""
 
-    def all_of(name: str, guess: bool = True) -> list[str]:
-        values = found.get(name, ())
-        if name in split:
-            return [part.strip() for value in values for part in value.split(split[name].strip() or split[name]) if part.strip()]
-        if name == "authors":
-            return [
-                name_
-                for value in values
-                for name_ in (people(value) if guess and ("," in value or ";" in value or " and " in value) else (author_name(value),))
-            ]
-        return [word for value in values for word in some(value)]
-
-    for name in (
-        "title",
-        "abstract",
-        "journal",
-        "year",
-        "volume",
-        "issue",
-        "doi",
-        "accession",
-        "issn",
-        "language",
-        "url",
-        "publisher",
-        "note",
-        "pages",
-        "kind",
-    ):
-        rest += [(name, value) for value in found.get(name, ())[1:] if value != one(name)]
-    authors = [author_name(it) if "authors" in split else it for it in all_of("authors")]
-    authors += [name for value in found.get("short_authors", ()) for name in people(value)] if not authors else []
-    authors += [" ".join(value.split()) for value in found.get("group_authors", ())]
-    doi = doi_of(one("doi"))
-    for identifier in found.get("identifiers", ()):
-        if doi_of(identifier) and not doi:
-            doi = doi_of(identifier)
-        elif not doi or doi not in identifier.lower():
-            rest.append(("identifier", identifier))
-    url = one("url")
-    if not doi and "doi" in url:
-        doi = doi_of(url)
-    if one("doi") and not doi:
-        rest.append(("doi", one("doi")))
+    rest = [*extra, *((name, value) for name in _ONE for value in found.get(name, ())[1:] if value != one(name))]
+    doi, others = _doi_among(found, one("doi"), one("url"))
     dated = one("year") or one("date")
     year = year_of(dated) if dated else None
     if dated and year is None:
@@ -116,7 +75,7 @@ def record_from(
     return Record(
         kind=kind_of(" ".join(found.get("kinds", ())) or one("kind")),
         title=plain(one("title")),
-        authors=tuple(authors),
+        authors=tuple(_authors(found, split)),
         year=year,
         date=one("date") or dated,
         journal=plain(one("journal")),
@@ -129,10 +88,44 @@ def record_from(
         issn=one("issn"),
         abstract=plain(one("abstract")),
         language=one("language"),
-        keywords=tuple(all_of("keywords")),
-        url=url,
+        keywords=tuple(_several(found, "keywords", split)),
+        url=one("url"),
         publisher=one("publisher"),
-        references=tuple(all_of("references")),
+        references=tuple(_several(found, "references", split)),
         note=one("note"),
-        extra=tuple(rest),
+        extra=(*rest, *others),
     )
+
+
+def _several(found: Found, name: str, split: Mapping[str, str]) -> list[str]:
+    """All values of a field that has many, parted where they stand in one."""
+    values = found.get(name, ())
+    if name in split:
+        sign = split[name].strip() or split[name]
+        return [part.strip() for value in values for part in value.split(sign) if part.strip()]
+    return [word for value in values for word in some(value)]
+
+
+def _authors(found: Found, split: Mapping[str, str]) -> list[str]:
+    """The authors in full; short names only where there are no others, groups after people."""
+    if "authors" in split:
+        authors = [author_name(name) for name in _several(found, "authors", split)]
+    else:
+        several = ((value, "," in value or ";" in value or " and " in value) for value in found.get("authors", ()))
+        authors = [name for value, many in several for name in (people(value) if many else (author_name(value),))]
+    if not authors:
+        authors = [name for value in found.get("short_authors", ()) for name in people(value)]
+    return [*authors, *(" ".join(value.split()) for value in found.get("group_authors", ()))]
+
+
+def _doi_among(found: Found, said: str, url: str) -> tuple[str, list[tuple[str, str]]]:
+    """The DOI that is ``said``, stands among other identifiers, or in an address; and what else these are, to be kept."""
+    doi, others = doi_of(said), list[tuple[str, str]]()
+    for identifier in found.get("identifiers", ()):
+        if doi_of(identifier) and not doi:
+            doi = doi_of(identifier)
+        elif not doi or doi not in identifier.lower():
+            others.append(("identifier", identifier))
+    if not doi and "doi" in url:
+        doi = doi_of(url)
+    return doi, [*others, ("doi", said)] if said and not doi else others

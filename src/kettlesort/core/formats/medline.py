@@ -96,61 +96,20 @@ def _record(it: Any, line: int, problems: list[Problem]) -> Record:
     def first(*paths: str) -> str:
         return next((said for path in paths for found in it.iterfind(path) if (said := _text(found))), "")
 
-    extra: list[tuple[str, str]] = []
-    book = it.tag == "PubmedBookArticle"
-    title = first(".//ArticleTitle", ".//BookTitle", ".//Book/BookTitle")
-    authors = []
-    for listed in it.iterfind(".//AuthorList"):
-        if listed.get("Type") == "editors":
-            continue
-        authors += [name for person in listed.iterfind("Author") if (name := _name(person))]
-    when = next(
-        (found for path in (".//JournalIssue/PubDate", ".//Book/PubDate", ".//PubDate", ".//ArticleDate") for found in it.iterfind(path)),
-        None,
-    )
-    date = _date(when)
+    when = (found for path in (".//JournalIssue/PubDate", ".//Book/PubDate", ".//PubDate", ".//ArticleDate") for found in it.iterfind(path))
+    date = _date(next(when, None))
     year = year_of(date) if date else None
     if date and year is None:
         problems.append(Problem(line, f"“{date[:40]}” is not a year; kept as given"))
     pages = first(".//MedlinePgn") or pages_of(first(".//StartPage"), first(".//EndPage"))
-    types = [said for found in it.iterfind(".//PublicationType") if (said := _text(found))]
-    kind = nbib.kind_of(tuple(types)) if types else ("book" if book else "other")
-    extra += [("PT", name) for name in types if name != nbib.TYPE_OF[kind]]
+    types = tuple(_texts(it, ".//PublicationType"))
+    kind = nbib.kind_of(types) if types else ("book" if it.tag == "PubmedBookArticle" else "other")
     accession = first("./MedlineCitation/PMID", "./PMID", ".//BookDocument/PMID", ".//PMID")
-    doi, identifiers = "", []
-    for found in [
-        *it.iterfind(".//ELocationID"),
-        *it.iterfind("./PubmedData/ArticleIdList/ArticleId"),
-        *it.iterfind(".//BookDocument/ArticleIdList/ArticleId"),
-    ]:
-        said, sort = _text(found), found.get("EIdType") or found.get("IdType") or ""
-        if sort == "doi" and doi_of(said):
-            doi = doi or doi_of(said)
-        elif said and said != accession and (sort, said) not in identifiers:
-            identifiers.append((sort, said))
-    extra += [("PMC", said) if sort == "pmc" else ("AID", f"{said} [{sort}]" if sort else said) for sort, said in identifiers]
-    extra += [("VTI", said) for found in it.iterfind(".//VernacularTitle") if (said := _text(found))]
-    for found in it.iterfind(".//CommentsCorrections"):
-        tag = _NOTICES.get(found.get("RefType", ""), "CIN")
-        said = " ".join(
-            part
-            for part in (_text(found.find("RefSource")), f"PMID: {_text(found.find('PMID'))}" if found.find("PMID") is not None else "")
-            if part
-        )
-        extra += [(tag, said)] if said else []
-    for found in it.iterfind(".//Grant"):
-        said = "/".join(part for part in (_text(found.find(name)) for name in ("GrantID", "Acronym", "Agency", "Country")) if part)
-        extra += [("GR", said)] if said else []
-    extra += [(tag, said) for tag, path in (("PL", ".//MedlineJournalInfo/Country"), ("SB", ".//CitationSubset"), ("COIS", ".//CoiStatement"), ("JID", ".//NlmUniqueID")) for found in it.iterfind(path) if (said := _text(found))]  # fmt: skip
-    extra += [
-        ("RN", f"{_text(found.find('RegistryNumber'))} ({_text(found.find('NameOfSubstance'))})") for found in it.iterfind(".//Chemical")
-    ]
-    extra += [("SI", "/".join([_text(found.find("DataBankName")), _text(number)])) for found in it.iterfind(".//DataBank") for number in found.iterfind(".//AccessionNumber")]  # fmt: skip
-    extra += [("AD", said) for found in it.iterfind(".//Affiliation") if (said := _text(found))]
+    doi, identifiers = _identifiers(it, accession)
     return Record(
         kind=kind,
-        title=title,
-        authors=tuple(authors),
+        title=first(".//ArticleTitle", ".//BookTitle", ".//Book/BookTitle"),
+        authors=tuple(_authors(it)),
         year=year,
         date=date,
         journal=first(".//Journal/Title", ".//Book/CollectionTitle") or first(".//ISOAbbreviation", ".//MedlineTA"),
@@ -162,13 +121,64 @@ def _record(it: Any, line: int, problems: list[Problem]) -> Record:
         accession=accession,
         issn=first(".//ISSN", ".//ISSNLinking", ".//Isbn"),
         abstract=_abstract(it),
-        language="; ".join(dict.fromkeys(said for found in it.iterfind(".//Language") if (said := _text(found)))),
-        keywords=tuple(dict.fromkeys([*_headings(it), *(said for found in it.iterfind(".//Keyword") if (said := _text(found)))])),
+        language="; ".join(dict.fromkeys(_texts(it, ".//Language"))),
+        keywords=tuple(dict.fromkeys([*_headings(it), *_texts(it, ".//Keyword")])),
         publisher=first(".//PublisherName"),
-        references=tuple(said for found in it.iterfind(".//ReferenceList/Reference/Citation") if (said := _text(found))),
+        references=tuple(_texts(it, ".//ReferenceList/Reference/Citation")),
         note=first(".//GeneralNote"),
-        extra=tuple(extra),
+        extra=(*(("PT", name) for name in types if name != nbib.TYPE_OF[kind]), *identifiers, *_kept(it)),
     )
+
+
+def _texts(it: Any, path: str) -> list[str]:
+    """What all elements of a path say, those that say something."""
+    return [said for found in it.iterfind(path) if (said := _text(found))]
+
+
+def _authors(it: Any) -> list[str]:
+    lists = [listed for listed in it.iterfind(".//AuthorList") if listed.get("Type") != "editors"]
+    return [name for listed in lists for person in listed.iterfind("Author") if (name := _name(person))]
+
+
+def _identifiers(it: Any, accession: str) -> tuple[str, list[tuple[str, str]]]:
+    """The DOI, and all other identifiers but the accession, as they are kept."""
+    doi, others = "", list[tuple[str, str]]()
+    for found in [
+        *it.iterfind(".//ELocationID"),
+        *it.iterfind("./PubmedData/ArticleIdList/ArticleId"),
+        *it.iterfind(".//BookDocument/ArticleIdList/ArticleId"),
+    ]:
+        said, sort = _text(found), found.get("EIdType") or found.get("IdType") or ""
+        if sort == "doi" and doi_of(said):
+            doi = doi or doi_of(said)
+        elif said and said != accession and (sort, said) not in others:
+            others.append((sort, said))
+    return doi, [("PMC", said) if sort == "pmc" else ("AID", f"{said} [{sort}]" if sort else said) for sort, said in others]
+
+
+_AS_THEY_ARE = (
+    ("PL", ".//MedlineJournalInfo/Country"),
+    ("SB", ".//CitationSubset"),
+    ("COIS", ".//CoiStatement"),
+    ("JID", ".//NlmUniqueID"),
+)
+
+
+def _kept(it: Any) -> list[tuple[str, str]]:
+    """What has no field of its own, under the tags that it has in the line format."""
+    kept = [("VTI", said) for said in _texts(it, ".//VernacularTitle")]
+    for found in it.iterfind(".//CommentsCorrections"):
+        number = f"PMID: {_text(found.find('PMID'))}" if found.find("PMID") is not None else ""
+        said = " ".join(part for part in (_text(found.find("RefSource")), number) if part)
+        kept += [(_NOTICES.get(found.get("RefType", ""), "CIN"), said)] if said else []
+    for found in it.iterfind(".//Grant"):
+        said = "/".join(part for part in (_text(found.find(name)) for name in ("GrantID", "Acronym", "Agency", "Country")) if part)
+        kept += [("GR", said)] if said else []
+    kept += [(tag, said) for tag, path in _AS_THEY_ARE for said in _texts(it, path)]
+    kept += [("RN", f"{_text(one.find('RegistryNumber'))} ({_text(one.find('NameOfSubstance'))})") for one in it.iterfind(".//Chemical")]
+    for bank in it.iterfind(".//DataBank"):
+        kept += [("SI", f"{_text(bank.find('DataBankName'))}/{_text(number)}") for number in bank.iterfind(".//AccessionNumber")]
+    return [*kept, *(("AD", said) for said in _texts(it, ".//Affiliation"))]
 
 
 def _name(person: Any) -> str:

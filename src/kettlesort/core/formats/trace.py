@@ -22,13 +22,17 @@ FIELD_LABELS = {
 
 
 class Line(NamedTuple):
-    """One line of the file: its number, its text, the field it went to (``""``: none), the value, what looks odd."""
+    """One line of the file: its number, its text, the field it went to (``""``: none), the value, what looks odd.
+
+    ``label`` is the tag or column to which another field can be given, "" where there is none.
+    """
 
     number: int
     text: str
     field: str
     value: str
     odd: str
+    label: str = ""
 
 
 _BIB_FIELD = re.compile(r"\s*,?\s*([A-Za-z][\w-]*)\s*=\s*(.*)")
@@ -81,6 +85,8 @@ def trace(
             lines.append(Line(number, text, "—", "kept, not used", "" if format == "medline" else "nobody knows this tag"))
         else:
             lines.append(_understood(number, text, field, given.strip(), record, shown, counters, whole))
+        if format in ("ris", "nbib") and not recipe:
+            lines[-1] = lines[-1]._replace(label=tag)
     return lines
 
 
@@ -175,7 +181,9 @@ def _cells(
         value = getattr(record, field) if field else ""
         said = " · ".join(value) if isinstance(value, tuple) else "" if value is None else str(value)
         if not field and cell.strip():
-            lines.append(Line(first_line, f"{name}: {cell}", "—", "kept, not used", "nobody knows this column"))
+            lines.append(Line(first_line, f"{name}: {cell}", "—", "kept, not used", "nobody knows this column", name))
         else:
-            lines.append(Line(first_line, f"{name}: {cell}", FIELD_LABELS.get(field, ""), said, _odd(field, cell, said) if cell else ""))
+            lines.append(
+                Line(first_line, f"{name}: {cell}", FIELD_LABELS.get(field, ""), said, _odd(field, cell, said) if cell else "", name)
+            )
     return lines

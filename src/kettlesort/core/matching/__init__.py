@@ -19,14 +19,14 @@ from kettlesort.core.matching.grouping import Groups
 from kettlesort.core.matching.judge import APART, ASK, JOIN, Judged, Pair, judge, thresholds
 from kettlesort.core.matching.learnt import NOTHING, Learnt, learn, learnt_from
 from kettlesort.core.matching.lookalikes import ALIKE, NUMBER, RELATED, lookalikes
-from kettlesort.core.matching.merging import merge, primary
+from kettlesort.core.matching.merging import merge, primary, supplemented
 from kettlesort.core.matching.rule import NotARule, Rule, rule_of
 from kettlesort.core.matching.weights import Weights
 from kettlesort.core.record import Record
 
 __all__ = [
     "ALIKE", "NOTHING", "Estimate", "Evidence", "Groups", "Learnt", "Matching", "NotARule", "Pair", "Point", "Rule", "Weighed", "explain", "learn",
-    "learnt_from", "match", "merge", "primary", "rule_of", "share_of", "thresholds",
+    "learnt_from", "match", "merge", "primary", "rule_of", "share_of", "supplemented", "thresholds",
 ]  # fmt: skip
 
 _ENOUGH = 60

@@ -5,7 +5,7 @@ from __future__ import annotations
 from typing import NamedTuple
 
 import numpy as np
-from scipy.stats import beta
+from scipy.stats import binomtest
 
 from kettlesort.core.matching.grouping import Groups
 from kettlesort.core.matching.judge import Judged
@@ -64,7 +64,5 @@ def share_of(hits: int, size: int, level: float = 0.95) -> Estimate:
     """
     if size <= 0:
         return Estimate(0.0, 0.0, 1.0)
-    rest = (1.0 - level) / 2.0
-    low = 0.0 if hits == 0 else float(beta.ppf(rest, hits, size - hits + 1))
-    high = 1.0 if hits == size else float(beta.ppf(1.0 - rest, hits + 1, size - hits))
-    return Estimate(hits / size, low, high)
+    interval = binomtest(hits, size).proportion_ci(level, method="exact")
+    return Estimate(hits / size, float(interval.low), float(interval.high))

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections import Counter
-from collections.abc import Sequence
+from collections.abc import Iterable, Sequence
 from typing import Any
 
 from kettlesort.core.record import Record
@@ -59,3 +59,12 @@ def _best(name: str, column: list[Any], filled: list[int]) -> int:
     if name in ("authors", "keywords", "references"):
         return max(filled, key=lambda k: (len(column[k]), sum(map(len, column[k])), -k))
     return max(filled, key=lambda k: (len(column[k]), -k))
+
+
+def supplemented(record: Record, added: Iterable[tuple[str, Any, bool]]) -> Record:
+    """The record with its empty fields filled by what is ``added``: field, value, and whether the value stands even where there is one already."""
+    for field, value, replaces in added:
+        if replaces or not getattr(record, field):
+            values: dict[str, Any] = {field: tuple(value) if isinstance(value, list) else value}
+            record = record._replace(**values)
+    return record

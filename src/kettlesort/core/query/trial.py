@@ -7,7 +7,7 @@ from typing import NamedTuple
 
 import numpy as np
 from numpy.typing import NDArray
-from scipy.special import betaincinv
+from scipy.stats import binomtest
 
 from kettlesort.core.query.index import Hits, Index, Spans, either, headings_of, near
 from kettlesort.core.query.nodes import (
@@ -245,7 +245,5 @@ def recall_interval(found: int, of: int, level: float = 0.95) -> tuple[float, fl
     """
     if not 0 <= found <= of or of == 0:
         raise ValueError("found lies between 0 and a positive number")
-    alpha = 1 - level
-    low = 0.0 if found == 0 else float(betaincinv(found, of - found + 1, alpha / 2))
-    high = 1.0 if found == of else float(betaincinv(found + 1, of - found, 1 - alpha / 2))
-    return low, high
+    interval = binomtest(found, of).proportion_ci(level, method="exact")
+    return float(interval.low), float(interval.high)

@@ -2,10 +2,11 @@
 
 from __future__ import annotations
 
+import re
 from collections.abc import Sequence
 from typing import Literal, NamedTuple
 
-from kettlesort.core.query.nodes import TEXT_FIELDS, Group, In, Near, Node, Text, Without, normal, walk
+from kettlesort.core.query.nodes import TEXT_FIELDS, Descriptor, Group, In, Near, Node, Text, Without, normal, walk
 from kettlesort.core.query.parser import NotAQuery, parse
 from kettlesort.core.query.writer import beside, write
 
@@ -124,3 +125,30 @@ def of_lines(lines: Sequence[str]) -> Node:
     if last is None:
         raise NotAQuery("There is no line yet.", 0, 0, "a word, a phrase or a group", "honeybee* OR bee*")
     return last
+
+
+def limited_to(node: Node, term: Node) -> Node:
+    """A query limited to a term: one more concept beside those that it has, or a second one."""
+    parts = node.parts if isinstance(node, Group) and node.joint == "all" and not node.label else (node,)
+    return normal(Group("all", (*parts, term)))
+
+
+_QUERY = re.compile(r'["():]|\b(?:AND|OR|NOT|NEAR)\b')
+_WORD = re.compile(r"(?:and|or|not|near)", re.I)
+
+
+def as_term(typed: str) -> str:
+    """What somebody types into a concept as a term of the query: words with blanks between are a phrase, unless they are a query already.
+
+    >>> as_term("dead  bees"), as_term("wrap*"), as_term("hive OR colony"), as_term("not")
+    ('"dead bees"', 'wrap*', 'hive OR colony', '"not"')
+    """
+    text = " ".join(typed.split())
+    if _WORD.fullmatch(text) or (" " in text and not _QUERY.search(text)):
+        return f'"{text}"'
+    return text
+
+
+def as_descriptor(heading: str, narrower: bool) -> str:
+    """A heading of a vocabulary as a term of the query, alone or with its ``narrower`` ones."""
+    return write(Descriptor(" ".join(heading.replace('"', "'").split()), narrower=narrower))

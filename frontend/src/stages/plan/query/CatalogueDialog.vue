@@ -13,13 +13,19 @@ const blank = { name: '', address: '', version: '2.0' as const, form: 'marcxml' 
 const form = reactive<Schemas['NewCatalogue']>({ ...blank })
 const wrong = ref('')
 const asking = ref(false)
-const FORMS = [{ value: 'marcxml', title: 'MARCXML' }, { value: 'mods', title: 'MODS' }, { value: 'dc', title: 'Dublin Core' }]
+const FORMS = [
+  { value: 'marcxml', title: 'MARCXML' },
+  { value: 'mods', title: 'MODS' },
+  { value: 'dc', title: 'Dublin Core' },
+]
 
 async function connect() {
   wrong.value = ''
   asking.value = true
   try {
-    const { id } = await got(POST('/api/reviews/{review}/catalogues', { params: { path: { review: props.review } }, body: form }))
+    const { id } = await got(
+      POST('/api/reviews/{review}/catalogues', { params: { path: { review: props.review } }, body: form }),
+    )
     await refresh('catalogues')
     Object.assign(form, blank)
     open.value = false
@@ -32,7 +38,8 @@ async function connect() {
 }
 async function disconnect(it: Schemas['Catalogue']) {
   const params = { path: { review: props.review, number: it.id } }
-  if (await attempt(() => got(DELETE('/api/reviews/{review}/catalogues/{number}', { params })))) say(`${it.name} is disconnected.`, () => got(POST('/api/reviews/{review}/catalogues/{number}/back', { params })))
+  if (await attempt(() => got(DELETE('/api/reviews/{review}/catalogues/{number}', { params }))))
+    say(`${it.name} is disconnected.`, () => got(POST('/api/reviews/{review}/catalogues/{number}/back', { params })))
   await refresh('catalogues')
 }
 </script>
@@ -42,21 +49,52 @@ async function disconnect(it: Schemas['Catalogue']) {
     <v-card class="pad">
       <h2>Connected catalogues</h2>
       <table v-if="catalogues.length" class="small">
-        <tbody><tr v-for="it in catalogues" :key="it.id"><td><b>{{ it.name }}</b><div class="soft mono">{{ it.address }}</div></td><td class="soft">{{ it.version }}, {{ FORMS.find((one) => one.value === it.form)?.title }}</td><td class="num"><button v-if="may" class="link" :aria-label="`Disconnect ${it.name}`" @click="disconnect(it)">Disconnect</button></td></tr></tbody>
+        <tbody>
+          <tr v-for="it in catalogues" :key="it.id">
+            <td>
+              <b>{{ it.name }}</b>
+              <div class="soft mono">{{ it.address }}</div>
+            </td>
+            <td class="soft">{{ it.version }}, {{ FORMS.find((one) => one.value === it.form)?.title }}</td>
+            <td class="num">
+              <button v-if="may" class="link" :aria-label="`Disconnect ${it.name}`" @click="disconnect(it)">
+                Disconnect
+              </button>
+            </td>
+          </tr>
+        </tbody>
       </table>
       <form v-if="may" class="fields gap" @submit.prevent="connect">
         <p class="soft small">A catalogue that speaks Search/Retrieve via URL is asked first what it is.</p>
         <v-text-field v-model="form.address" label="Address" placeholder="https://…" maxlength="1000" autofocus />
-        <div class="row"><v-text-field v-model="form.name" label="Name, if not its own" maxlength="200" /><v-select v-model="form.version" :items="['2.0', '1.2']" label="Version" class="narrow" /><v-select v-model="form.form" :items="FORMS" label="Records as" class="narrow" /></div>
+        <div class="row">
+          <v-text-field v-model="form.name" label="Name, if not its own" maxlength="200" /><v-select
+            v-model="form.version"
+            :items="['2.0', '1.2']"
+            label="Version"
+            class="narrow"
+          /><v-select v-model="form.form" :items="FORMS" label="Records as" class="narrow" />
+        </div>
         <p v-if="wrong" class="bad" role="alert">{{ wrong }}</p>
-        <div class="row"><v-btn class="main" type="submit" :disabled="!form.address.trim() || asking">{{ asking ? 'Asking …' : 'Connect' }}</v-btn><v-btn @click="open = false">Close</v-btn></div>
+        <div class="row">
+          <v-btn class="main" type="submit" :disabled="!form.address.trim() || asking">{{
+            asking ? 'Asking …' : 'Connect'
+          }}</v-btn><v-btn @click="open = false">Close</v-btn>
+        </div>
       </form>
-      <div v-else class="row gap"><span class="soft small">A lead connects catalogues.</span><v-btn class="push" @click="open = false">Close</v-btn></div>
+      <div v-else class="row gap">
+        <span class="soft small">A lead connects catalogues.</span
+        ><v-btn class="push" @click="open = false">Close</v-btn>
+      </div>
     </v-card>
   </v-dialog>
 </template>
 
 <style scoped>
-.gap { margin-top: 14px; }
-.narrow { max-width: 150px; }
+.gap {
+  margin-top: 14px;
+}
+.narrow {
+  max-width: 150px;
+}
 </style>

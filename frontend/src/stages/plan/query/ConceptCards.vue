@@ -3,13 +3,20 @@
 import { nextTick, reactive, ref } from 'vue'
 import { say } from '@/common/messages'
 import ConceptSuggestions from './ConceptSuggestions.vue'
-import { asTerm, type Concept } from './draft'
+import type { Concept } from './draft'
 import TermOffers from './TermOffers.vue'
 
 const concepts = defineModel<Concept[]>({ required: true })
 const props = defineProps<{ may: boolean; wrong: { concept: number | null; term: number | null } | null }>()
 const emit = defineEmits<{ changed: [] }>()
-const PLACES = [['', 'everywhere'], ['title', 'in title'], ['title,abstract', 'in title, abstract'], ['keyword', 'in descriptors'], ['author', 'in authors'], ['journal', 'in journal']] as const
+const PLACES = [
+  ['', 'everywhere'],
+  ['title', 'in title'],
+  ['title,abstract', 'in title, abstract'],
+  ['keyword', 'in descriptors'],
+  ['author', 'in authors'],
+  ['journal', 'in journal'],
+] as const
 const typed = reactive<Record<number, string>>({})
 const box = ref<HTMLElement | null>(null)
 const looked = ref<{ k: number; n: number } | null>(null)
@@ -23,10 +30,12 @@ function put(k: number, term: string) {
 }
 
 function add(k: number) {
-  const terms = (typed[k] ?? '').split(/[;\n]/).map(asTerm).filter(Boolean)
-  if (!terms.length) return
-  concepts.value[k]!.terms.push(...terms.filter((term) => !concepts.value[k]!.terms.includes(term)))
+  const concept = concepts.value[k]!
+  const parts = (typed[k] ?? '').split(/[;\n]/).map((it) => it.trim())
+  const terms = parts.filter((it) => it && !concept.terms.includes(it))
   typed[k] = ''
+  if (!terms.length) return
+  concept.terms.push(...terms)
   emit('changed')
 }
 function remove(k: number, n: number) {
@@ -70,55 +79,210 @@ const odd = (k: number, n: number) => props.wrong?.concept === k && props.wrong?
     <li v-for="(it, k) in concepts" :key="k" class="card" :class="{ out: it.left_out }">
       <div class="top">
         <span class="soft small joint">{{ it.left_out ? 'and none of' : k ? 'and' : 'all of' }}</span>
-        <input v-model="it.label" class="name" :aria-label="`Name of concept ${k + 1}`" :placeholder="`Concept ${k + 1}`" maxlength="120" :readonly="!may" @change="emit('changed')" />
-        <button v-if="may" class="soft drop" :aria-label="`Remove concept ${it.label || k + 1}`" @click="drop(k)">×</button>
+        <input
+          v-model="it.label"
+          class="name"
+          :aria-label="`Name of concept ${k + 1}`"
+          :placeholder="`Concept ${k + 1}`"
+          maxlength="120"
+          :readonly="!may"
+          @change="emit('changed')"
+        />
+        <button v-if="may" class="soft drop" :aria-label="`Remove concept ${it.label || k + 1}`" @click="drop(k)">
+          ×
+        </button>
         <span v-if="may" class="deeds small">
-          <button :aria-label="`Concept ${k + 1}: ${it.joint === 'any' ? 'any of its terms' : 'all of its terms'}; change`" @click="((it.joint = it.joint === 'any' ? 'all' : 'any'), emit('changed'))">{{ it.joint === 'any' ? 'any of' : 'all of' }}</button>
-          <select :value="(it.fields ?? []).join(',')" :aria-label="`Where concept ${k + 1} is looked for`" @change="((it.fields = ($event.target as HTMLSelectElement).value.split(',').filter(Boolean)), emit('changed'))">
+          <button
+            :aria-label="`Concept ${k + 1}: ${it.joint === 'any' ? 'any of its terms' : 'all of its terms'}; change`"
+            @click="((it.joint = it.joint === 'any' ? 'all' : 'any'), emit('changed'))"
+          >
+            {{ it.joint === 'any' ? 'any of' : 'all of' }}
+          </button>
+          <select
+            :value="(it.fields ?? []).join(',')"
+            :aria-label="`Where concept ${k + 1} is looked for`"
+            @change="
+              ((it.fields = ($event.target as HTMLSelectElement).value.split(',').filter(Boolean)), emit('changed'))
+            "
+          >
             <option v-for="[value, words] in PLACES" :key="value" :value="value">{{ words }}</option>
-            <option v-if="!PLACES.some(([value]) => value === (it.fields ?? []).join(','))" :value="(it.fields ?? []).join(',')">in {{ (it.fields ?? []).join(', ') }}</option>
+            <option
+              v-if="!PLACES.some(([value]) => value === (it.fields ?? []).join(','))"
+              :value="(it.fields ?? []).join(',')"
+            >
+              in {{ (it.fields ?? []).join(', ') }}
+            </option>
           </select>
-          <button :aria-pressed="it.left_out" @click="((it.left_out = !it.left_out), emit('changed'))">{{ it.left_out ? 'look for it' : 'leave out' }}</button>
+          <button :aria-pressed="it.left_out" @click="((it.left_out = !it.left_out), emit('changed'))">
+            {{ it.left_out ? 'look for it' : 'leave out' }}
+          </button>
           <button :disabled="k === 0" :aria-label="`Move concept ${k + 1} before`" @click="move(k, -1)">←</button>
-          <button :disabled="k === concepts.length - 1" :aria-label="`Move concept ${k + 1} after`" @click="move(k, 1)">→</button>
+          <button :disabled="k === concepts.length - 1" :aria-label="`Move concept ${k + 1} after`" @click="move(k, 1)">
+            →
+          </button>
         </span>
       </div>
       <ul class="terms">
         <li v-for="(term, n) in it.terms" :key="`${n}-${term}`" class="term" :class="{ wrong: odd(k, n) }">
-          <input class="mono" :value="term" :size="Math.min(60, Math.max(3, term.length))" :aria-label="`Term ${n + 1} of ${it.label || `concept ${k + 1}`}`" :aria-invalid="odd(k, n)" :readonly="!may" @focus="looked = { k, n }" @change="rewrite(k, n, ($event.target as HTMLInputElement).value)" />
+          <input
+            class="mono"
+            :value="term"
+            :size="Math.min(60, Math.max(3, term.length))"
+            :aria-label="`Term ${n + 1} of ${it.label || `concept ${k + 1}`}`"
+            :aria-invalid="odd(k, n)"
+            :readonly="!may"
+            @focus="looked = { k, n }"
+            @change="rewrite(k, n, ($event.target as HTMLInputElement).value)"
+          />
           <button v-if="may" class="soft" :aria-label="`Remove ${term}`" @click="remove(k, n)">×</button>
         </li>
         <li v-if="may">
-          <input v-model="typed[k]" class="more" :aria-label="`Add a term to ${it.label || `concept ${k + 1}`}`" :placeholder="it.terms.length ? 'or …' : 'a word or a phrase, then Enter'" @keydown.enter.prevent="add(k)" @blur="add(k)" />
-          <button class="small suggest" :aria-label="`Suggest terms for ${it.label || `concept ${k + 1}`}`" @click="((suggestFor = k), (suggesting = true))">suggest</button>
+          <input
+            v-model="typed[k]"
+            class="more"
+            :aria-label="`Add a term to ${it.label || `concept ${k + 1}`}`"
+            :placeholder="it.terms.length ? 'or …' : 'a word or a phrase, then Enter'"
+            @keydown.enter.prevent="add(k)"
+            @blur="add(k)"
+          />
+          <button
+            class="small suggest"
+            :aria-label="`Suggest terms for ${it.label || `concept ${k + 1}`}`"
+            @click="((suggestFor = k), (suggesting = true))"
+          >
+            suggest
+          </button>
         </li>
       </ul>
-      <TermOffers v-if="may && looked?.k === k && it.terms[looked.n]" :term="it.terms[looked.n]!" :present="it.terms" @add="put(k, $event)" />
+      <TermOffers
+        v-if="may && looked?.k === k && it.terms[looked.n]"
+        :term="it.terms[looked.n]!"
+        :present="it.terms"
+        @add="put(k, $event)"
+      />
     </li>
     <li v-if="may" class="card new"><button @click="addConcept">Add a concept</button></li>
   </ol>
-  <ConceptSuggestions v-if="concepts[suggestFor]" v-model="suggesting" :concepts="concepts" :place="suggestFor" @add="put(suggestFor, $event)" />
+  <ConceptSuggestions
+    v-if="concepts[suggestFor]"
+    v-model="suggesting"
+    :concepts="concepts"
+    :place="suggestFor"
+    @add="put(suggestFor, $event)"
+  />
 </template>
 
 <style scoped>
-.cards { list-style: none; margin: 0; padding: 12px 16px; display: grid; grid-template-columns: repeat(auto-fill, minmax(280px, 1fr)); gap: 8px; align-items: start; }
-.card { border: 1px solid var(--ks-hair); border-radius: 3px; background: var(--ks-ground); }
-.out { border-style: dashed; }
-.top { display: flex; flex-wrap: wrap; align-items: center; gap: 4px 8px; padding: 6px 8px; border-bottom: 1px solid var(--ks-hair); }
-.name { flex: 1; min-width: 90px; font-weight: 600; background: none; border: 0; color: inherit; }
-.name::placeholder, .more::placeholder { color: var(--ks-soft); opacity: 1; font-weight: 400; }
-.drop { padding: 0 5px; }
-.deeds { display: flex; flex-basis: 100%; flex-wrap: wrap; gap: 2px 10px; color: var(--ks-soft); }
-.deeds button { white-space: nowrap; }
-.deeds button:hover:not(:disabled), .new button { color: var(--ks-pine); }
-.deeds button:disabled { opacity: 0.4; }
-.terms { list-style: none; margin: 0; padding: 8px; display: flex; flex-wrap: wrap; gap: 4px; }
-.term { display: inline-flex; align-items: center; border: 1px solid var(--ks-hair); border-radius: 3px; background: var(--ks-sheet); padding: 0 2px 0 6px; max-width: 100%; }
-.term input { border: 0; background: none; color: inherit; line-height: 22px; min-width: 0; max-width: 100%; }
-.term button { padding: 0 5px; }
-.wrong { border-color: var(--ks-bad); }
-.more { border: 0; background: none; color: inherit; line-height: 24px; width: 150px; padding: 0 4px; }
-.suggest { color: var(--ks-pine); }
-.deeds select { background: none; color: inherit; border: 0; font: inherit; width: 92px; }
-.new { border-style: dashed; padding: 8px; }
+.cards {
+  list-style: none;
+  margin: 0;
+  padding: 12px 16px;
+  display: grid;
+  grid-template-columns: repeat(auto-fill, minmax(280px, 1fr));
+  gap: 8px;
+  align-items: start;
+}
+.card {
+  border: 1px solid var(--ks-hair);
+  border-radius: 3px;
+  background: var(--ks-ground);
+}
+.out {
+  border-style: dashed;
+}
+.top {
+  display: flex;
+  flex-wrap: wrap;
+  align-items: center;
+  gap: 4px 8px;
+  padding: 6px 8px;
+  border-bottom: 1px solid var(--ks-hair);
+}
+.name {
+  flex: 1;
+  min-width: 90px;
+  font-weight: 600;
+  background: none;
+  border: 0;
+  color: inherit;
+}
+.name::placeholder,
+.more::placeholder {
+  color: var(--ks-soft);
+  opacity: 1;
+  font-weight: 400;
+}
+.drop {
+  padding: 0 5px;
+}
+.deeds {
+  display: flex;
+  flex-basis: 100%;
+  flex-wrap: wrap;
+  gap: 2px 10px;
+  color: var(--ks-soft);
+}
+.deeds button {
+  white-space: nowrap;
+}
+.deeds button:hover:not(:disabled),
+.new button {
+  color: var(--ks-pine);
+}
+.deeds button:disabled {
+  opacity: 0.4;
+}
+.terms {
+  list-style: none;
+  margin: 0;
+  padding: 8px;
+  display: flex;
+  flex-wrap: wrap;
+  gap: 4px;
+}
+.term {
+  display: inline-flex;
+  align-items: center;
+  border: 1px solid var(--ks-hair);
+  border-radius: 3px;
+  background: var(--ks-sheet);
+  padding: 0 2px 0 6px;
+  max-width: 100%;
+}
+.term input {
+  border: 0;
+  background: none;
+  color: inherit;
+  line-height: 22px;
+  min-width: 0;
+  max-width: 100%;
+}
+.term button {
+  padding: 0 5px;
+}
+.wrong {
+  border-color: var(--ks-bad);
+}
+.more {
+  border: 0;
+  background: none;
+  color: inherit;
+  line-height: 24px;
+  width: 150px;
+  padding: 0 4px;
+}
+.suggest {
+  color: var(--ks-pine);
+}
+.deeds select {
+  background: none;
+  color: inherit;
+  border: 0;
+  font: inherit;
+  width: 92px;
+}
+.new {
+  border-style: dashed;
+  padding: 8px;
+}
 </style>

@@ -12,29 +12,66 @@ const props = defineProps<{ concepts: Concept[]; place: number }>()
 const emit = defineEmits<{ add: [term: string] }>()
 const { review, path } = useReview()
 const { data, error, isPending } = useQuery({
-  queryKey: ['trial', review, 'suggestions', computed(() => JSON.stringify(props.concepts)), computed(() => props.place)],
-  queryFn: () => got(POST('/api/reviews/{review}/query/suggestions', { params: path.value, body: { concepts: props.concepts, concept: props.place } })),
+  queryKey: [
+    'trial',
+    review,
+    'suggestions',
+    computed(() => JSON.stringify(props.concepts)),
+    computed(() => props.place),
+  ],
+  queryFn: () =>
+    got(
+      POST('/api/reviews/{review}/query/suggestions', {
+        params: path.value,
+        body: { concepts: props.concepts, concept: props.place },
+      }),
+    ),
   enabled: computed(() => open.value),
 })
 const name = computed(() => props.concepts[props.place]?.label || `concept ${props.place + 1}`)
-const ORIGINS = [['vocabulary', 'Names and narrower headings from the vocabularies'], ['seeds', 'Special to the seeds'], ['hits', 'Special to what the query finds now']] as const
+const ORIGINS = [
+  ['vocabulary', 'Names and narrower headings from the vocabularies'],
+  ['seeds', 'Special to the seeds'],
+  ['hits', 'Special to what the query finds now'],
+] as const
 const here = computed(() => new Set(props.concepts.flatMap((it) => it.terms)))
-const of = (origin: string) => (data.value ?? []).filter((it) => it.origin === origin && !here.value.has(it.term)).slice(0, 40)
+const of = (origin: string) =>
+  (data.value ?? []).filter((it) => it.origin === origin && !here.value.has(it.term)).slice(0, 40)
 </script>
 
 <template>
   <v-dialog v-model="open" max-width="760" scrollable :aria-label="`Terms for ${name}`">
     <v-card class="pad">
-      <div class="row"><h2>Terms for {{ name }}</h2><span class="soft small">“Brings” is how many more records the query would find</span><v-btn class="push" @click="open = false">Close</v-btn></div>
+      <div class="row">
+        <h2>Terms for {{ name }}</h2>
+        <span class="soft small">“Brings” is how many more records the query would find</span
+        ><v-btn class="push" @click="open = false">Close</v-btn>
+      </div>
       <p v-if="error" class="bad" role="alert">{{ (error as Error).message }}</p>
       <p v-else-if="isPending" class="soft" role="status">Looking through records, seeds and vocabularies …</p>
       <p v-else-if="!data?.length" class="soft">Nothing to suggest: name seeds, or load a vocabulary.</p>
       <div v-else class="lists">
         <template v-for="[origin, title] in ORIGINS" :key="origin">
           <table v-if="of(origin).length" class="small">
-            <thead><tr><th>{{ title }}</th><th class="num">Records</th><th class="num">Brings</th><th class="num">Seeds</th><th><span class="unseen">Add</span></th></tr></thead>
+            <thead>
+              <tr>
+                <th>{{ title }}</th>
+                <th class="num">Records</th>
+                <th class="num">Brings</th>
+                <th class="num">Seeds</th>
+                <th><span class="unseen">Add</span></th>
+              </tr>
+            </thead>
             <tbody>
-              <tr v-for="it in of(origin)" :key="it.term"><td class="mono">{{ it.term }}</td><td class="num">{{ count(it.records) }}</td><td class="num">{{ count(it.brings) }}</td><td class="num">{{ it.seeds || '' }}</td><td class="num"><button class="link" :aria-label="`Add ${it.term}`" @click="emit('add', it.term)">add</button></td></tr>
+              <tr v-for="it in of(origin)" :key="it.term">
+                <td class="mono">{{ it.term }}</td>
+                <td class="num">{{ count(it.records) }}</td>
+                <td class="num">{{ count(it.brings) }}</td>
+                <td class="num">{{ it.seeds || '' }}</td>
+                <td class="num">
+                  <button class="link" :aria-label="`Add ${it.term}`" @click="emit('add', it.term)">add</button>
+                </td>
+              </tr>
             </tbody>
           </table>
         </template>
@@ -44,6 +81,14 @@ const of = (origin: string) => (data.value ?? []).filter((it) => it.origin === o
 </template>
 
 <style scoped>
-.lists { overflow: auto; max-height: 60vh; display: grid; gap: 14px; margin-top: 10px; }
-th.num { width: 70px; }
+.lists {
+  overflow: auto;
+  max-height: 60vh;
+  display: grid;
+  gap: 14px;
+  margin-top: 10px;
+}
+th.num {
+  width: 70px;
+}
 </style>

@@ -13,7 +13,12 @@ const ROWS = [
   ['[Honeybees] (bee* OR hive*)', 'a group with a name: a concept'],
   ['#1 AND #2', 'in the view of lines, what earlier lines say'],
 ]
-const KEYS = [['C', 'Concepts'], ['L', 'Lines'], ['T', 'Text'], ['?', 'This guide']]
+const KEYS = [
+  ['C', 'Concepts'],
+  ['L', 'Lines'],
+  ['T', 'Text'],
+  ['?', 'This guide'],
+]
 </script>
 
 <template>
@@ -22,16 +27,31 @@ const KEYS = [['C', 'Concepts'], ['L', 'Lines'], ['T', 'Text'], ['?', 'This guid
       <h2>What can be written</h2>
       <table>
         <tbody>
-          <tr v-for="[said, meaning] in ROWS" :key="said"><td class="mono said">{{ said }}</td><td>{{ meaning }}</td></tr>
+          <tr v-for="[said, meaning] in ROWS" :key="said">
+            <td class="mono said">{{ said }}</td>
+            <td>{{ meaning }}</td>
+          </tr>
         </tbody>
       </table>
-      <p class="keys"><span v-for="[key, name] in KEYS" :key="key"><kbd>{{ key }}</kbd> {{ name }} </span></p>
+      <p class="keys">
+        <span v-for="[key, name] in KEYS" :key="key"
+          ><kbd>{{ key }}</kbd> {{ name }}
+        </span>
+      </p>
     </v-card>
   </v-dialog>
 </template>
 
 <style scoped>
-.said { width: 340px; }
-.keys { margin-top: 12px; display: flex; gap: 16px; }
-h2 { margin-bottom: 8px; }
+.said {
+  width: 340px;
+}
+.keys {
+  margin-top: 12px;
+  display: flex;
+  gap: 16px;
+}
+h2 {
+  margin-bottom: 8px;
+}
 </style>

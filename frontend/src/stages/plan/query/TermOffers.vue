@@ -18,12 +18,40 @@ const offered = computed(() => (data.value ?? []).filter((it) => !props.present.
 </script>
 
 <template>
-  <p class="offers small"><span class="soft">Also of {{ term }}:</span> <span v-if="isFetching" class="soft" role="status">looking …</span><span v-else-if="!offered.length" class="soft">no other form stands in the records</span>
-    <button v-for="it in offered" v-else :key="it.term" class="offer" :title="it.why" :aria-label="`Add ${it.term}, ${it.why}, in ${it.records} records`" @mousedown.prevent @click="emit('add', it.term)"><span class="mono">{{ it.term }}</span> {{ count(it.records) }}</button></p>
+  <p class="offers small">
+    <span class="soft">Also of {{ term }}:</span> <span v-if="isFetching" class="soft" role="status">looking …</span
+    ><span v-else-if="!offered.length" class="soft">no other form stands in the records</span>
+    <button
+      v-for="it in offered"
+      v-else
+      :key="it.term"
+      class="offer"
+      :title="it.why"
+      :aria-label="`Add ${it.term}, ${it.why}, in ${it.records} records`"
+      @mousedown.prevent
+      @click="emit('add', it.term)"
+    >
+      <span class="mono">{{ it.term }}</span> {{ count(it.records) }}
+    </button>
+  </p>
 </template>
 
 <style scoped>
-.offers { padding: 0 8px 8px; margin: 0; display: flex; flex-wrap: wrap; gap: 4px 8px; align-items: baseline; }
-.offer { color: var(--ks-pine); white-space: nowrap; }
-.offer .mono { text-decoration: underline; text-underline-offset: 2px; white-space: nowrap; }
+.offers {
+  padding: 0 8px 8px;
+  margin: 0;
+  display: flex;
+  flex-wrap: wrap;
+  gap: 4px 8px;
+  align-items: baseline;
+}
+.offer {
+  color: var(--ks-pine);
+  white-space: nowrap;
+}
+.offer .mono {
+  text-decoration: underline;
+  text-underline-offset: 2px;
+  white-space: nowrap;
+}
 </style>

@@ -7,7 +7,13 @@ import { count } from '@/common/format'
 import type { Elsewhere } from './catalogueCounts'
 
 type Branch = Schemas['QueryBranch']
-const props = defineProps<{ trial: Schemas['QueryTrial']; review: number; lit: string | null; elsewhere: Elsewhere | null; alone: boolean }>()
+const props = defineProps<{
+  trial: Schemas['QueryTrial']
+  review: number
+  lit: string | null
+  elsewhere: Elsewhere | null
+  alone: boolean
+}>()
 const emit = defineEmits<{ light: [branch: Branch]; look: [branch: Branch] }>()
 
 const most = computed(() => Math.max(1, ...props.trial.branches.map((it) => it.hits)))
@@ -24,9 +30,17 @@ interface Row {
 /** One row for each branch; a branch with a single part, such as a field around a group, is one with its part. */
 const rows = computed<Row[]>(() => {
   const out: Row[] = []
-  const below = (it: Branch) => props.trial.branches.filter((other) => other.path.length === it.path.length + 1 && it.path.every((k, n) => other.path[n] === k))
+  const below = (it: Branch) =>
+    props.trial.branches.filter(
+      (other) => other.path.length === it.path.length + 1 && it.path.every((k, n) => other.path[n] === k),
+    )
   function put(it: Branch, depth: number) {
-    let [inner, parts, label, where] = [it, below(it), it.joint === 'in' ? '' : it.label, it.joint === 'in' ? it.label : '']
+    let [inner, parts, label, where] = [
+      it,
+      below(it),
+      it.joint === 'in' ? '' : it.label,
+      it.joint === 'in' ? it.label : '',
+    ]
     while (parts.length === 1) {
       inner = parts[0]!
       parts = below(inner)
@@ -57,14 +71,18 @@ function thereWithout(it: Branch) {
   if (without === undefined || total === undefined) return ''
   return without === total ? '±0' : (without > total ? '+' : '−') + count(Math.abs(without - total))
 }
-const parentOf = (it: Branch) => props.trial.branches.find((other) => other.path.length === it.path.length - 1 && other.path.every((k, n) => it.path[n] === k))
+const parentOf = (it: Branch) =>
+  props.trial.branches.find(
+    (other) => other.path.length === it.path.length - 1 && other.path.every((k, n) => it.path[n] === k),
+  )
 /** What stands out of a branch in the catalogue, by the same rules as in the records. */
 function thereRemark(it: Branch) {
   const found = there(it)
   if (!found || found.hits === undefined) return found?.problem ?? ''
   const [above, total] = [parentOf(it), whole.value && there(whole.value)]
   if (above?.joint === 'any' && total?.hits !== undefined) {
-    if (found.withoutSeeds !== undefined && total.seeds && found.withoutSeeds < total.seeds.length) return 'alone brings a seed'
+    if (found.withoutSeeds !== undefined && total.seeds && found.withoutSeeds < total.seeds.length)
+      return 'alone brings a seed'
     if (!found.hits) return 'finds nothing'
     if (found.without === total.hits) return 'adds nothing'
     const group = there(above)?.hits
@@ -76,56 +94,174 @@ function thereRemark(it: Branch) {
 
 <template>
   <table class="trial" :class="{ alone, both: elsewhere && !alone }">
-    <thead><tr><th>Branch</th><template v-if="!alone"><th class="narrow"><span class="unseen">Hits, drawn</span></th><th class="num">Hits</th><th class="num">Seeds</th></template><template v-if="elsewhere"><th class="num there">{{ alone ? 'Hits' : 'There' }}</th><th class="num there">Seeds<span v-if="!alone" class="unseen"> there</span></th></template><th class="num" title="How the whole would change if this were taken out">Without it</th><th><span class="unseen">Remark</span></th></tr></thead>
+    <thead>
+      <tr>
+        <th>Branch</th>
+        <template v-if="!alone"
+          ><th class="narrow"><span class="unseen">Hits, drawn</span></th>
+          <th class="num">Hits</th>
+          <th class="num">Seeds</th></template
+        ><template v-if="elsewhere"
+          ><th class="num there">{{ alone ? 'Hits' : 'There' }}</th>
+          <th class="num there">Seeds<span v-if="!alone" class="unseen"> there</span></th></template
+        >
+        <th class="num" title="How the whole would change if this were taken out">Without it</th>
+        <th><span class="unseen">Remark</span></th>
+      </tr>
+    </thead>
     <tbody>
       <tr v-for="{ it, key, depth, joint, name, where } in rows" :key="key" :class="{ on: lit === key }">
-        <td :style="{ paddingLeft: `${12 + 22 * depth}px` }" class="clip what" :title="it.text"><span v-if="joint" class="soft joint">{{ `${JOINTS[joint]} ` }}</span><b v-if="!depth">{{ name }}</b><span v-else :class="{ mono: !joint }">{{ name }}</span><span v-if="where" class="soft"> in {{ where }}</span></td>
+        <td :style="{ paddingLeft: `${12 + 22 * depth}px` }" class="clip what" :title="it.text">
+          <span v-if="joint" class="soft joint">{{ `${JOINTS[joint]} ` }}</span><b v-if="!depth">{{ name }}</b
+          ><span v-else :class="{ mono: !joint }">{{ name }}</span
+          ><span v-if="where" class="soft"> in {{ where }}</span>
+        </td>
         <template v-if="!alone">
-          <td class="drawn"><span class="bar" :class="{ ochre: it.remark === 'many hits, no seed' }" :style="{ width: `${width(it.hits)}%` }" /></td>
-          <td class="num"><router-link :to="records(it)">{{ count(it.hits) }}</router-link></td>
-          <td class="num"><button v-if="seeded" class="seeds" :aria-label="`${it.seeds.length} of ${seeded} seeds found by ${it.text.slice(0, 80)}: show which`" @click="emit('light', it)">{{ it.seeds.length }} of {{ seeded }}</button><span v-else class="soft">—</span></td>
+          <td class="drawn">
+            <span
+              class="bar"
+              :class="{ ochre: it.remark === 'many hits, no seed' }"
+              :style="{ width: `${width(it.hits)}%` }"
+            />
+          </td>
+          <td class="num">
+            <router-link :to="records(it)">{{ count(it.hits) }}</router-link>
+          </td>
+          <td class="num">
+            <button
+              v-if="seeded"
+              class="seeds"
+              :aria-label="`${it.seeds.length} of ${seeded} seeds found by ${it.text.slice(0, 80)}: show which`"
+              @click="emit('light', it)"
+            >
+              {{ it.seeds.length }} of {{ seeded }}</button
+            ><span v-else class="soft">—</span>
+          </td>
         </template>
         <template v-if="elsewhere">
-          <td class="num there" :title="there(it)?.asked"><button v-if="there(it)?.hits" class="seeds" :aria-label="`${count(there(it)!.hits!)} in the catalogue: read them`" @click="emit('look', it)">{{ count(there(it)!.hits!) }}</button><template v-else>{{ there(it)?.hits === 0 ? 0 : there(it)?.problem ? '?' : '…' }}</template></td>
+          <td class="num there" :title="there(it)?.asked">
+            <button
+              v-if="there(it)?.hits"
+              class="seeds"
+              :aria-label="`${count(there(it)!.hits!)} in the catalogue: read them`"
+              @click="emit('look', it)"
+            >
+              {{ count(there(it)!.hits!) }}</button><template v-else>{{
+              there(it)?.hits === 0 ? 0 : there(it)?.problem ? '?' : '…'
+            }}</template>
+          </td>
           <td class="num there">{{ there(it)?.seeds ? `${there(it)!.seeds!.length} of ${seeded}` : '' }}</td>
         </template>
         <td class="num soft">{{ alone ? thereWithout(it) : change(it) }}</td>
-        <td v-if="alone || thereRemark(it).startsWith('The catalogue')" class="small clip" :title="thereRemark(it)" :class="thereRemark(it).startsWith('alone') ? 'pine' : thereRemark(it).startsWith('taken') ? 'soft' : 'odd'">{{ thereRemark(it) }}</td>
-        <td v-else class="small" :class="it.remark.startsWith('alone') ? 'pine' : 'odd'">{{ it.lost_seeds.length > 1 && it.remark ? `alone brings ${it.lost_seeds.length} seeds` : it.remark }}</td>
+        <td
+          v-if="alone || thereRemark(it).startsWith('The catalogue')"
+          class="small clip"
+          :title="thereRemark(it)"
+          :class="thereRemark(it).startsWith('alone') ? 'pine' : thereRemark(it).startsWith('taken') ? 'soft' : 'odd'"
+        >
+          {{ thereRemark(it) }}
+        </td>
+        <td v-else class="small" :class="it.remark.startsWith('alone') ? 'pine' : 'odd'">
+          {{ it.lost_seeds.length > 1 && it.remark ? `alone brings ${it.lost_seeds.length} seeds` : it.remark }}
+        </td>
       </tr>
     </tbody>
   </table>
 </template>
 
 <style scoped>
-.trial { table-layout: fixed; }
-.trial th:nth-child(2) { width: 130px; }
-.trial th:nth-child(3), .trial th:nth-child(4) { width: 84px; }
-.trial th:nth-child(5) { width: 88px; }
-.trial th:nth-child(6) { width: 140px; }
-@media (max-width: 1200px) {
-  .trial th:nth-child(2) { width: 64px; }
-  .trial th:nth-child(3), .trial th:nth-child(4) { width: 68px; }
-  .trial th:nth-child(5) { width: 80px; }
-  .trial th:nth-child(6) { width: 108px; }
+.trial {
+  table-layout: fixed;
 }
-.trial.alone th:nth-child(2), .trial.alone th:nth-child(3) { width: 84px; }
-.trial.alone th:nth-child(4) { width: 88px; }
-.trial.alone th:nth-child(5) { width: 220px; }
-.trial.both th:nth-child(2) { width: 70px; }
-.trial.both th:nth-child(5), .trial.both th:nth-child(6) { width: 76px; }
-.trial.both th:nth-child(7) { width: 84px; }
-.trial.both th:nth-child(8) { width: 120px; }
-.there { background: var(--ks-pine-wash); }
-.what { font-size: 13px; }
-.what .mono { white-space: nowrap; }
-.joint { white-space: pre; }
-.num { white-space: nowrap; }
-.drawn { vertical-align: middle; }
-.bar { background: var(--ks-pine); display: block; }
-.ochre { background: var(--ks-ochre); }
-.num a { color: inherit; }
-.seeds:hover, .num a:hover { color: var(--ks-pine); }
-.seeds { text-decoration: underline; text-decoration-color: var(--ks-hair); text-underline-offset: 3px; }
-.pine { color: var(--ks-pine); }
+.trial th:nth-child(2) {
+  width: 130px;
+}
+.trial th:nth-child(3),
+.trial th:nth-child(4) {
+  width: 84px;
+}
+.trial th:nth-child(5) {
+  width: 88px;
+}
+.trial th:nth-child(6) {
+  width: 140px;
+}
+@media (max-width: 1200px) {
+  .trial th:nth-child(2) {
+    width: 64px;
+  }
+  .trial th:nth-child(3),
+  .trial th:nth-child(4) {
+    width: 68px;
+  }
+  .trial th:nth-child(5) {
+    width: 80px;
+  }
+  .trial th:nth-child(6) {
+    width: 108px;
+  }
+}
+.trial.alone th:nth-child(2),
+.trial.alone th:nth-child(3) {
+  width: 84px;
+}
+.trial.alone th:nth-child(4) {
+  width: 88px;
+}
+.trial.alone th:nth-child(5) {
+  width: 220px;
+}
+.trial.both th:nth-child(2) {
+  width: 70px;
+}
+.trial.both th:nth-child(5),
+.trial.both th:nth-child(6) {
+  width: 76px;
+}
+.trial.both th:nth-child(7) {
+  width: 84px;
+}
+.trial.both th:nth-child(8) {
+  width: 120px;
+}
+.there {
+  background: var(--ks-pine-wash);
+}
+.what {
+  font-size: 13px;
+}
+.what .mono {
+  white-space: nowrap;
+}
+.joint {
+  white-space: pre;
+}
+.num {
+  white-space: nowrap;
+}
+.drawn {
+  vertical-align: middle;
+}
+.bar {
+  background: var(--ks-pine);
+  display: block;
+}
+.ochre {
+  background: var(--ks-ochre);
+}
+.num a {
+  color: inherit;
+}
+.seeds:hover,
+.num a:hover {
+  color: var(--ks-pine);
+}
+.seeds {
+  text-decoration: underline;
+  text-decoration-color: var(--ks-hair);
+  text-underline-offset: 3px;
+}
+.pine {
+  color: var(--ks-pine);
+}
 </style>

@@ -19,7 +19,12 @@ export interface Elsewhere {
 const AT_ONCE = 2
 export const MOST_BRANCHES = 150
 
-export function useCatalogueCounts(review: Ref<number>, catalogue: Ref<number | null>, text: Ref<string>, branches: Ref<Branch[]>) {
+export function useCatalogueCounts(
+  review: Ref<number>,
+  catalogue: Ref<number | null>,
+  text: Ref<string>,
+  branches: Ref<Branch[]>,
+) {
   const kept = reactive(new Map<string, There>())
   const waiting = ref(0)
   const total = ref(0)
@@ -28,7 +33,13 @@ export function useCatalogueCounts(review: Ref<number>, catalogue: Ref<number | 
 
   const keyOf = (it: Branch) => `${catalogue.value}\u0000${it.query}`
   const withoutKey = (it: Branch) => `${catalogue.value}\u0000${text.value}\u0000${it.path.join('.')}`
-  const ask = (body: { text: string; without?: number[] }) => got(POST('/api/reviews/{review}/catalogues/{number}/count', { params: { path: { review: review.value, number: catalogue.value ?? 0 } }, body: { seeds: true, ...body } }))
+  const ask = (body: { text: string; without?: number[] }) =>
+    got(
+      POST('/api/reviews/{review}/catalogues/{number}/count', {
+        params: { path: { review: review.value, number: catalogue.value ?? 0 } },
+        body: { seeds: true, ...body },
+      }),
+    )
 
   /** Ask for what is not known yet: the whole first, then every branch, then the whole without each. */
   async function start() {
@@ -37,7 +48,9 @@ export function useCatalogueCounts(review: Ref<number>, catalogue: Ref<number | 
     const wanted = catalogue.value === null ? [] : branches.value.slice(0, MOST_BRANCHES)
     const jobs: (() => Promise<void>)[] = []
     for (const it of wanted) if (kept.get(keyOf(it))?.hits === undefined) jobs.push(() => countOne(it))
-    for (const it of wanted) if (it.path.length && it.without_hits !== null && kept.get(withoutKey(it))?.without === undefined) jobs.push(() => countWithout(it))
+    for (const it of wanted)
+      if (it.path.length && it.without_hits !== null && kept.get(withoutKey(it))?.without === undefined)
+        jobs.push(() => countWithout(it))
     waiting.value = total.value = jobs.length
     async function work() {
       while (jobs.length && mine === turn) {
@@ -73,6 +86,8 @@ export function useCatalogueCounts(review: Ref<number>, catalogue: Ref<number | 
   watch([catalogue, branches], () => void start(), { immediate: true })
   onBeforeUnmount(() => turn++)
 
-  const elsewhere = computed<Elsewhere | null>(() => (catalogue.value === null ? null : { of: (it) => ({ ...kept.get(withoutKey(it)), ...kept.get(keyOf(it)) }) }))
+  const elsewhere = computed<Elsewhere | null>(() =>
+    catalogue.value === null ? null : { of: (it) => ({ ...kept.get(withoutKey(it)), ...kept.get(keyOf(it)) }) },
+  )
   return { elsewhere, waiting, total, stopped, start, stop }
 }

@@ -12,13 +12,22 @@ let leaving: Promise<void> = Promise.resolve()
 const key = (review: number) => `kettle-query-${review}`
 
 export function useDraft(review: Ref<number>, latest: Ref<string | undefined>) {
-  const state = reactive({ text: '', typed: '', lines: [''] as string[], concepts: [] as Concept[], notes: [] as Schemas['QueryNote'][], problem: null as Schemas['QueryProblem'] | null, wrongIn: null as View | null })
+  const state = reactive({
+    text: '',
+    typed: '',
+    lines: [''] as string[],
+    concepts: [] as Concept[],
+    notes: [] as Schemas['QueryNote'][],
+    problem: null as Schemas['QueryProblem'] | null,
+    wrongIn: null as View | null,
+  })
   const ready = ref(false)
   const reading = ref(false)
   let asked = 0
   let soon: ReturnType<typeof setTimeout> | undefined
   let unread: View | undefined
 
+  /** Kept by hand: what is read after the view was left has to be kept, too. */
   function remember() {
     try {
       localStorage.setItem(key(review.value), state.wrongIn === 'text' ? state.typed : state.text)
@@ -27,14 +36,29 @@ export function useDraft(review: Ref<number>, latest: Ref<string | undefined>) {
     }
   }
 
+  /** What was typed into concepts is a term of the query now, unless it was changed meanwhile. */
+  function adopt(sent: string[][], typed: string[][]) {
+    state.concepts.forEach(({ terms }, k) =>
+      terms.forEach((term, n) => (terms[n] = (term === sent[k]?.[n] && typed[k]?.[n]) || term)),
+    )
+  }
+
   /** Read what one view says, and bring the other two up to date when it makes sense. */
   async function read(from: View) {
     const mine = ++asked
     unread = undefined
-    const body = from === 'text' ? { text: state.typed } : from === 'lines' ? { lines: state.lines.filter((line, k) => line.trim() || k < state.lines.length - 1) } : { concepts: state.concepts }
+    const body =
+      from === 'text'
+        ? { text: state.typed }
+        : from === 'lines'
+          ? { lines: state.lines.filter((line, k) => line.trim() || k < state.lines.length - 1) }
+          : { concepts: state.concepts }
+    const sent = state.concepts.map((it) => [...it.terms])
     reading.value = true
     try {
-      const it = await got(POST('/api/reviews/{review}/query/read', { params: { path: { review: review.value } }, body }))
+      const it = await got(
+        POST('/api/reviews/{review}/query/read', { params: { path: { review: review.value } }, body }),
+      )
       if (mine !== asked) return
       state.problem = it.problem
       state.wrongIn = it.problem ? from : null
@@ -45,6 +69,7 @@ export function useDraft(review: Ref<number>, latest: Ref<string | undefined>) {
         if (from !== 'lines') state.lines = it.lines
         if (from !== 'concepts') state.concepts = it.concepts
       }
+      if (from === 'concepts') adopt(sent, it.typed)
       remember()
     } catch (error) {
       if (mine === asked) complain(error)
@@ -103,12 +128,4 @@ export function useDraft(review: Ref<number>, latest: Ref<string | undefined>) {
   })
   const empty = computed(() => !state.text)
   return { state, ready, reading, empty, changed, read, put, into }
-}
-
-/** A term as somebody types it into a concept: words with blanks between are a phrase, unless they are a query already. */
-export function asTerm(typed: string): string {
-  const text = typed.trim().replace(/\s+/g, ' ')
-  if (/^(and|or|not|near)$/i.test(text)) return `"${text}"`
-  if (!/\s/.test(text) || /["():]|\b(AND|OR|NOT|NEAR)\b/.test(text)) return text
-  return `"${text}"`
 }

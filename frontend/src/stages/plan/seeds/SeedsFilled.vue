@@ -21,9 +21,19 @@ async function ask() {
   for (const it of props.seeds) {
     if (stopped) break
     try {
-      proposals.value.push(await got(GET('/api/reviews/{review}/seeds/{record}/proposal', { params: { path: { review: review.value, record: it.id } } })))
+      proposals.value.push(
+        await got(
+          GET('/api/reviews/{review}/seeds/{record}/proposal', {
+            params: { path: { review: review.value, record: it.id } },
+          }),
+        ),
+      )
     } catch (error) {
-      proposals.value.push({ record: it.id, fields: {}, problem: error instanceof Refusal ? error.message : 'It could not be asked for.' })
+      proposals.value.push({
+        record: it.id,
+        fields: {},
+        problem: error instanceof Refusal ? error.message : 'It could not be asked for.',
+      })
     }
   }
   asking.value = false
@@ -31,7 +41,16 @@ async function ask() {
 void ask()
 onBeforeUnmount(() => (stopped = true))
 const NAMES: Record<string, string> = { keywords: 'descriptors' }
-const rows = computed(() => proposals.value.flatMap((it) => Object.entries(it.fields).map(([field, value]) => ({ record: it.record, field, value: Array.isArray(value) ? value.join('; ') : String(value), key: `${it.record} ${field}` }))))
+const rows = computed(() =>
+  proposals.value.flatMap((it) =>
+    Object.entries(it.fields).map(([field, value]) => ({
+      record: it.record,
+      field,
+      value: Array.isArray(value) ? value.join('; ') : String(value),
+      key: `${it.record} ${field}`,
+    })),
+  ),
+)
 const chosen = computed(() => rows.value.filter((it) => !left.value.has(it.key)))
 const without = computed(() => proposals.value.filter((it) => !Object.keys(it.fields).length))
 function leave(key: string) {
@@ -40,7 +59,10 @@ function leave(key: string) {
   left.value = next
 }
 async function apply() {
-  const body = [...new Set(chosen.value.map((it) => it.record))].map((record) => ({ record, fields: chosen.value.filter((it) => it.record === record).map((it) => it.field) }))
+  const body = [...new Set(chosen.value.map((it) => it.record))].map((record) => ({
+    record,
+    fields: chosen.value.filter((it) => it.record === record).map((it) => it.field),
+  }))
   busy.value = true
   const done = await attempt(async () => {
     const made = await got(POST('/api/reviews/{review}/seeds/fill', { params: path.value, body }))
@@ -57,26 +79,61 @@ async function apply() {
 
 <template>
   <div class="pad">
-    <div class="row"><h2>What the DOI registry would fill</h2><span v-if="asking" class="soft small" role="status">{{ proposals.length }} of {{ seeds.length }} asked</span>
-      <v-btn class="push" @click="emit('close')">Leave as it is</v-btn><v-btn class="main" :disabled="asking || busy || !chosen.length" @click="apply">Fill {{ plural(chosen.length, 'field') }}</v-btn></div>
+    <div class="row">
+      <h2>What the DOI registry would fill</h2>
+      <span v-if="asking" class="soft small" role="status">{{ proposals.length }} of {{ seeds.length }} asked</span>
+      <v-btn class="push" @click="emit('close')">Leave as it is</v-btn
+      ><v-btn class="main" :disabled="asking || busy || !chosen.length" @click="apply"
+        >Fill {{ plural(chosen.length, 'field') }}</v-btn
+      >
+    </div>
     <table v-if="rows.length" class="gap">
-      <thead><tr><th><span class="unseen">Fill</span></th><th>Seed</th><th>Field, empty now</th><th>What the registry says</th></tr></thead>
+      <thead>
+        <tr>
+          <th><span class="unseen">Fill</span></th>
+          <th>Seed</th>
+          <th>Field, empty now</th>
+          <th>What the registry says</th>
+        </tr>
+      </thead>
       <tbody>
         <tr v-for="it in rows" :key="it.key">
-          <td><input type="checkbox" :checked="!left.has(it.key)" :aria-label="`Fill ${it.field} of ${titleOf(it.record)}`" @change="leave(it.key)" /></td>
-          <td class="read title">{{ titleOf(it.record) }}</td><td class="small">{{ NAMES[it.field] ?? it.field }}</td><td class="read small value">{{ it.value }}</td>
+          <td>
+            <input
+              type="checkbox"
+              :checked="!left.has(it.key)"
+              :aria-label="`Fill ${it.field} of ${titleOf(it.record)}`"
+              @change="leave(it.key)"
+            />
+          </td>
+          <td class="read title">{{ titleOf(it.record) }}</td>
+          <td class="small">{{ NAMES[it.field] ?? it.field }}</td>
+          <td class="read small value">{{ it.value }}</td>
         </tr>
       </tbody>
     </table>
     <template v-if="without.length">
       <h2 class="gap">Nothing to fill</h2>
-      <table class="small"><tbody><tr v-for="it in without" :key="it.record"><td class="read">{{ titleOf(it.record) }}</td><td class="soft">{{ it.problem }}</td></tr></tbody></table>
+      <table class="small">
+        <tbody>
+          <tr v-for="it in without" :key="it.record">
+            <td class="read">{{ titleOf(it.record) }}</td>
+            <td class="soft">{{ it.problem }}</td>
+          </tr>
+        </tbody>
+      </table>
     </template>
   </div>
 </template>
 
 <style scoped>
-.gap { margin-top: 14px; }
-.title { width: 32%; }
-.value { max-height: 90px; }
+.gap {
+  margin-top: 14px;
+}
+.title {
+  width: 32%;
+}
+.value {
+  max-height: 90px;
+}
 </style>

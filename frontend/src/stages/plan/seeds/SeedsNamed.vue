@@ -10,7 +10,10 @@ import UploadBox from '@/common/UploadBox.vue'
 
 const { review, path } = useReview()
 const refresh = useRefresh()
-const { data: catalogues } = useQuery({ queryKey: ['catalogues', review], queryFn: () => got(GET('/api/reviews/{review}/catalogues', { params: path.value })) })
+const { data: catalogues } = useQuery({
+  queryKey: ['catalogues', review],
+  queryFn: () => got(GET('/api/reviews/{review}/catalogues', { params: path.value })),
+})
 const chosen = ref<number | null | undefined>(undefined)
 const catalogue = computed(() => (chosen.value === undefined ? (catalogues.value?.[0]?.id ?? null) : chosen.value))
 const pasted = ref('')
@@ -18,12 +21,21 @@ const asking = ref(false)
 const answers = ref<Schemas['SeedAnswer'][] | null>(null)
 const left = ref(new Set<string>())
 const keyOf = (it: Schemas['SeedAnswer']) => `${it.kind} ${it.key}`
-const wanted = computed(() => (answers.value ?? []).filter((it) => !left.value.has(keyOf(it)) && !it.seed && !(it.state === 'nowhere' && it.kind === 'title')))
+const wanted = computed(() =>
+  (answers.value ?? []).filter(
+    (it) => !left.value.has(keyOf(it)) && !it.seed && !(it.state === 'nowhere' && it.kind === 'title'),
+  ),
+)
 
 async function lookUp() {
   asking.value = true
   try {
-    answers.value = await got(POST('/api/reviews/{review}/seeds/look-up', { params: path.value, body: { text: pasted.value, catalogue: catalogue.value } }))
+    answers.value = await got(
+      POST('/api/reviews/{review}/seeds/look-up', {
+        params: path.value,
+        body: { text: pasted.value, catalogue: catalogue.value },
+      }),
+    )
     left.value = new Set(answers.value.filter((it) => !it.sure).map(keyOf))
   } catch (error) {
     complain(error)
@@ -38,11 +50,23 @@ function leave(it: Schemas['SeedAnswer']) {
 }
 async function add() {
   const of = (state: string) => wanted.value.filter((it) => it.state === state)
-  const body = { records: of('here').flatMap((it) => (it.record ? [it.record] : [])), keys: of('nowhere').map((it) => it.key), bring: of('catalogue').map((it) => it.doi || it.line), catalogue: catalogue.value }
+  const body = {
+    records: of('here').flatMap((it) => (it.record ? [it.record] : [])),
+    keys: of('nowhere').map((it) => it.key),
+    bring: of('catalogue').map((it) => it.doi || it.line),
+    catalogue: catalogue.value,
+  }
   asking.value = true
   const done = await attempt(async () => {
     const made = await got(POST('/api/reviews/{review}/seeds/add', { params: path.value, body }))
-    say([made.seeds ? `${plural(made.seeds, 'seed')} named` : '', made.brought ? `${made.brought} brought in from the catalogue` : ''].filter(Boolean).join(', ') + '.')
+    say(
+      [
+        made.seeds ? `${plural(made.seeds, 'seed')} named` : '',
+        made.brought ? `${made.brought} brought in from the catalogue` : '',
+      ]
+        .filter(Boolean)
+        .join(', ') + '.',
+    )
   })
   asking.value = false
   if (!done) return
@@ -55,39 +79,80 @@ const writing = ref(false)
 const blank = { title: '', authors: '', year: '', journal: '', doi: '', abstract: '' }
 const hand = reactive({ ...blank })
 async function write() {
-  const body = { ...hand, authors: hand.authors.split(/[;\n]/).map((name) => name.trim()).filter(Boolean), year: hand.year.trim() ? Number(hand.year) : null }
+  const body = {
+    ...hand,
+    authors: hand.authors
+      .split(/[;\n]/)
+      .map((name) => name.trim())
+      .filter(Boolean),
+    year: hand.year.trim() ? Number(hand.year) : null,
+  }
   if (!(await attempt(() => got(POST('/api/reviews/{review}/seeds/by-hand', { params: path.value, body }))))) return
   say('It is a seed.')
   Object.assign(hand, blank)
   writing.value = false
   await refresh('seeds', 'figures', 'records', 'trial', 'searches', 'files')
 }
-const missing = computed(() => [!hand.abstract.trim() && 'abstract', !hand.authors.trim() && 'authors', !hand.year.trim() && 'year'].filter(Boolean).join(', '))
+const missing = computed(() =>
+  [!hand.abstract.trim() && 'abstract', !hand.authors.trim() && 'authors', !hand.year.trim() && 'year']
+    .filter(Boolean)
+    .join(', '),
+)
 </script>
 
 <template>
   <div class="fields">
     <template v-if="!answers">
       <h2>Name studies</h2>
-      <p class="soft small">DOIs, accession numbers, titles or whole references, one a line, in any mixture. Each line is answered before anything is added.</p>
+      <p class="soft small">
+        DOIs, accession numbers, titles or whole references, one a line, in any mixture. Each line is answered before
+        anything is added.
+      </p>
       <v-textarea v-model="pasted" label="Studies, one a line" rows="5" maxlength="200000" />
       <div class="row">
-        <v-btn class="main" :disabled="!pasted.trim() || asking" @click="lookUp">{{ asking ? 'Looking …' : 'Look them up' }}</v-btn>
-        <label v-if="catalogues?.length" class="small soft push">also in <select class="box" :value="catalogue ?? ''" @change="chosen = Number(($event.target as HTMLSelectElement).value) || null"><option v-for="it in catalogues" :key="it.id" :value="it.id">{{ it.name }}</option><option value="">no catalogue</option></select></label>
+        <v-btn class="main" :disabled="!pasted.trim() || asking" @click="lookUp">{{
+          asking ? 'Looking …' : 'Look them up'
+        }}</v-btn>
+        <label v-if="catalogues?.length" class="small soft push"
+          >also in
+          <select
+            class="box"
+            :value="catalogue ?? ''"
+            @change="chosen = Number(($event.target as HTMLSelectElement).value) || null"
+          >
+            <option v-for="it in catalogues" :key="it.id" :value="it.id">{{ it.name }}</option>
+            <option value="">no catalogue</option>
+          </select></label
+        >
       </div>
       <template v-if="!writing">
-        <UploadBox :address="`/api/reviews/${review}/seeds/file`" label="A file of known studies" button="A file of studies" hint="RIS, NBIB, BibTeX, CSV, XLSX; at most 500" :refreshes="['seeds', 'figures', 'records', 'trial', 'searches', 'files']" />
+        <UploadBox
+          :address="`/api/reviews/${review}/seeds/file`"
+          label="A file of known studies"
+          button="A file of studies"
+          hint="RIS, NBIB, BibTeX, CSV, XLSX; at most 500"
+          :refreshes="['seeds', 'figures', 'records', 'trial', 'searches', 'files']"
+        />
         <p class="small"><button class="link" @click="writing = true">Write one down by hand</button></p>
       </template>
       <form v-else class="fields" @submit.prevent="write">
         <h2>By hand</h2>
         <v-text-field v-model="hand.title" label="Title" maxlength="1000" autofocus />
         <v-text-field v-model="hand.authors" label="Authors, separated by semicolons" />
-        <div class="row"><v-text-field v-model="hand.year" label="Year" inputmode="numeric" maxlength="4" /><v-text-field v-model="hand.journal" label="Journal" maxlength="500" /></div>
+        <div class="row">
+          <v-text-field v-model="hand.year" label="Year" inputmode="numeric" maxlength="4" /><v-text-field
+            v-model="hand.journal"
+            label="Journal"
+            maxlength="500"
+          />
+        </div>
         <v-text-field v-model="hand.doi" label="DOI" maxlength="300" />
         <v-textarea v-model="hand.abstract" label="Abstract" rows="3" maxlength="50000" />
         <p v-if="hand.title.trim() && missing" class="small odd">Missing for screening: {{ missing }}.</p>
-        <div class="row"><v-btn class="main" type="submit" :disabled="!hand.title.trim()">Add as a seed</v-btn><v-btn @click="writing = false">Leave it</v-btn></div>
+        <div class="row">
+          <v-btn class="main" type="submit" :disabled="!hand.title.trim()">Add as a seed</v-btn
+          ><v-btn @click="writing = false">Leave it</v-btn>
+        </div>
       </form>
     </template>
     <template v-else>
@@ -95,18 +160,55 @@ const missing = computed(() => [!hand.abstract.trim() && 'abstract', !hand.autho
       <table class="small">
         <tbody>
           <tr v-for="it in answers" :key="keyOf(it)">
-            <td><input type="checkbox" :checked="wanted.includes(it)" :disabled="it.seed || (it.state === 'nowhere' && it.kind === 'title')" :aria-label="`Add ${it.line}`" @change="leave(it)" /></td>
-            <td class="named"><router-link v-if="it.record" :to="`/reviews/${review}/screen?record=${it.record}`">{{ it.title }}</router-link><template v-else>{{ it.title || it.line }}</template><span v-if="it.year" class="soft">{{ ` ${it.year}` }}</span><div v-if="it.title && (it.kind !== 'title' || !it.sure)" class="soft">{{ it.line }}</div></td>
-            <td  class="what" :class="it.state === 'here' && it.sure ? 'soft' : 'odd'">{{ it.seed ? 'a seed already' : !it.sure ? 'much like it, not the same: look before you add it' : it.state === 'here' ? 'found here' : it.state === 'catalogue' ? 'in the catalogue: will be brought in' : it.kind === 'title' ? 'not found' : 'not found: waited for' }}<div v-if="it.problem" class="bad">{{ it.problem }}</div></td>
+            <td>
+              <input
+                type="checkbox"
+                :checked="wanted.includes(it)"
+                :disabled="it.seed || (it.state === 'nowhere' && it.kind === 'title')"
+                :aria-label="`Add ${it.line}`"
+                @change="leave(it)"
+              />
+            </td>
+            <td class="named">
+              <router-link v-if="it.record" :to="`/reviews/${review}/screen?record=${it.record}`">{{
+                it.title
+              }}</router-link><template v-else>{{ it.title || it.line }}</template
+              ><span v-if="it.year" class="soft">{{ ` ${it.year}` }}</span>
+              <div v-if="it.title && (it.kind !== 'title' || !it.sure)" class="soft">{{ it.line }}</div>
+            </td>
+            <td class="what" :class="it.state === 'here' && it.sure ? 'soft' : 'odd'">
+              {{
+                it.seed
+                  ? 'a seed already'
+                  : !it.sure
+                    ? 'much like it, not the same: look before you add it'
+                    : it.state === 'here'
+                      ? 'found here'
+                      : it.state === 'catalogue'
+                        ? 'in the catalogue: will be brought in'
+                        : it.kind === 'title'
+                          ? 'not found'
+                          : 'not found: waited for'
+              }}
+              <div v-if="it.problem" class="bad">{{ it.problem }}</div>
+            </td>
           </tr>
         </tbody>
       </table>
-      <div class="row"><v-btn class="main" :disabled="!wanted.length || asking" @click="add">{{ asking ? 'Adding …' : `Add ${wanted.length} as seeds` }}</v-btn><v-btn @click="answers = null">Back to the lines</v-btn></div>
+      <div class="row">
+        <v-btn class="main" :disabled="!wanted.length || asking" @click="add">{{
+          asking ? 'Adding …' : `Add ${wanted.length} as seeds`
+        }}</v-btn><v-btn @click="answers = null">Back to the lines</v-btn>
+      </div>
     </template>
   </div>
 </template>
 
 <style scoped>
-.what { min-width: 118px; }
-.named { overflow-wrap: anywhere; }
+.what {
+  min-width: 118px;
+}
+.named {
+  overflow-wrap: anywhere;
+}
 </style>

@@ -1,0 +1,66 @@
+// What a reader trips over is found here; how it is laid out is Prettier's.
+import prettier from 'eslint-config-prettier'
+import vue from 'eslint-plugin-vue'
+import globals from 'globals'
+import typescript from 'typescript-eslint'
+
+export default typescript.config(
+  { ignores: ['dist', 'node_modules', 'src/api/schema.ts'] },
+  ...typescript.configs.recommendedTypeChecked,
+  ...vue.configs['flat/recommended'],
+  {
+    files: ['**/*.{ts,vue}'],
+    languageOptions: {
+      globals: globals.browser,
+      parserOptions: {
+        parser: typescript.parser,
+        projectService: true,
+        tsconfigRootDir: import.meta.dirname,
+        extraFileExtensions: ['.vue'],
+      },
+    },
+  },
+  { files: ['*.js'], extends: [typescript.configs.disableTypeChecked] },
+  prettier,
+  {
+    files: ['**/*.{ts,vue}'],
+    rules: {
+      // vue-tsc knows the types of components, which the rules below would take for unknown
+      '@typescript-eslint/no-redundant-type-constituents': 'off',
+      '@typescript-eslint/no-unsafe-argument': 'off',
+      '@typescript-eslint/no-unsafe-assignment': 'off',
+      '@typescript-eslint/no-unsafe-call': 'off',
+      '@typescript-eslint/no-unsafe-member-access': 'off',
+      '@typescript-eslint/no-unsafe-return': 'off',
+      '@typescript-eslint/no-misused-promises': ['error', { checksVoidReturn: false }], // what a key or a button does may take its time
+      '@typescript-eslint/no-unused-vars': ['error', { argsIgnorePattern: '^_' }],
+      '@typescript-eslint/require-await': 'off', // an undo is a promise, also where nothing has to be waited for
+      'vue/multi-word-component-names': 'off', // a view is named as its tab is
+      'vue/max-len': [
+        'error',
+        {
+          code: 120,
+          template: 120,
+          ignoreStrings: true,
+          ignoreTemplateLiterals: true,
+          ignoreUrls: true,
+          ignoreHTMLAttributeValues: true,
+          ignoreHTMLTextContents: true,
+        },
+      ],
+    },
+  },
+  {
+    files: ['src/**/*.{ts,vue}'],
+    ignores: ['src/api/**'],
+    rules: {
+      'no-restricted-syntax': [
+        'error',
+        {
+          selector: "CallExpression[callee.name='fetch']",
+          message: 'The server is asked through api/client alone, its data kept by vue-query.',
+        },
+      ],
+    },
+  },
+)

@@ -1,0 +1,124 @@
+<script setup lang="ts">
+// The steps and versions of a query so far: noted, gone back to, compared with what it is now.
+import { useQuery } from '@tanstack/vue-query'
+import { computed, ref } from 'vue'
+import { got, POST, type Schemas } from '@/api/client'
+import { count, moment, plural } from '@/common/format'
+import { useReview } from '@/common/review'
+
+const props = defineProps<{ text: string; history?: Schemas['Steps']; mayNote: boolean; wrong: boolean }>()
+// what the next step or version is said to have changed
+const note = defineModel<string>('note', { required: true })
+const emit = defineEmits<{ noteIt: []; back: [step: Schemas['QueryStep']] }>()
+const { review, path } = useReview()
+
+const beside = ref<Schemas['QueryStep'] | null>(null)
+const { data: comparison } = useQuery({
+  queryKey: ['trial', review, 'beside', computed(() => props.text), computed(() => beside.value?.text ?? '')],
+  queryFn: () => {
+    const body = { one: props.text, other: beside.value?.text ?? '' }
+    return got(POST('/api/reviews/{review}/query/compare', { params: path.value, body }))
+  },
+  enabled: computed(() => !!beside.value && !!props.text),
+})
+const found = (query: string) => ({ path: `/reviews/${review.value}/records`, query: { list: 'all', query } })
+</script>
+
+<template>
+  <div>
+    <h2 class="below">Steps so far</h2>
+    <form v-if="mayNote" class="row noting" @submit.prevent="emit('noteIt')">
+      <input
+        v-model="note"
+        class="box note-field"
+        aria-label="What this step changed"
+        placeholder="What this step changed"
+        maxlength="500"
+      /><v-btn type="submit" :disabled="wrong">Note it</v-btn>
+    </form>
+    <table v-if="history?.steps.length" class="small">
+      <tbody>
+        <tr v-for="it in history.steps" :key="it.id" :class="{ on: it.text === text }">
+          <td>
+            <button class="link plain-link" :title="`${it.text}\n${it.by}, ${moment(it.at)}`" @click="emit('back', it)">
+              <b v-if="it.version">Version {{ it.version }}</b
+              >{{ it.version && it.note ? ': ' : ''
+              }}{{ it.note || (it.version ? '' : it.text.slice(0, 34) + (it.text.length > 34 ? '…' : '')) }}
+            </button>
+          </td>
+          <td class="num">
+            <router-link :to="found(it.text)">{{ count(it.hits) }}</router-link>
+          </td>
+          <td class="num soft nowrap">{{ it.seeds }} of {{ history.seeds }}</td>
+          <td class="num">
+            <button
+              v-if="it.text !== text"
+              class="link"
+              :aria-pressed="beside?.id === it.id"
+              :aria-label="`Compare with ${it.version ? `version ${it.version}` : it.note || 'this step'}`"
+              @click="beside = beside?.id === it.id ? null : it"
+            >
+              ⇄
+            </button>
+          </td>
+        </tr>
+      </tbody>
+    </table>
+    <p v-else class="small soft">
+      A step keeps the query as it is, so that it can be returned to; a version is a step with a number.
+    </p>
+    <div v-if="beside && comparison" class="compare small">
+      <b>Now beside {{ beside.version ? `version ${beside.version}` : beside.note || 'the step' }}</b>
+      <div>Both find {{ count(comparison.both) }}.</div>
+      <div>
+        Only now:
+        <router-link :to="found(comparison.found_by_one)">{{
+          plural(comparison.only_one, 'record')
+        }}</router-link><template v-if="comparison.seeds_one.length"
+          >, seeds gained: {{ comparison.seeds_one.map((it) => it.title).join('; ') }}</template
+        >
+      </div>
+      <div>
+        Only then:
+        <router-link :to="found(comparison.found_by_other)">{{
+          plural(comparison.only_other, 'record')
+        }}</router-link><template v-if="comparison.seeds_other.length"
+          >,
+          <span class="bad">seeds lost: {{ comparison.seeds_other.map((it) => it.title).join('; ') }}</span></template
+        >
+      </div>
+    </div>
+  </div>
+</template>
+
+<style scoped>
+.below {
+  margin-top: 20px;
+}
+.plain-link {
+  color: inherit;
+  text-decoration-color: var(--ks-hair);
+  overflow-wrap: anywhere;
+}
+.noting {
+  margin: 6px 0;
+}
+.note-field {
+  flex: 1;
+}
+.compare {
+  border: 1px solid var(--ks-hair);
+  border-radius: 3px;
+  padding: 8px 10px;
+  margin-top: 8px;
+  background: var(--ks-sheet);
+  display: grid;
+  gap: 2px;
+}
+.nowrap {
+  white-space: nowrap;
+}
+.num a {
+  color: inherit;
+}
+</style>

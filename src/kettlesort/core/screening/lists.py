@@ -1,0 +1,76 @@
+"""Lists of records and of copies: what each is called, and what stands in it."""
+
+from __future__ import annotations
+
+from typing import NamedTuple
+
+OFFERED = {
+    "all": "All records",
+    "open": "To be decided",
+    "unsure": "Unsure",
+    "aside": "Set aside by narrowing",
+    "excluded": "Excluded in the first pass",
+    "sought": "Full texts sought",
+    "waiting": "Full texts still sought",
+    "missing": "Full texts not obtained",
+    "assessed": "Full texts assessed",
+    "reports_excluded": "Full texts excluded",
+    "included": "Included reports",
+    "seeds": "Seeds",
+    "found": "All copies, as found",
+    "copies": "Copies removed",
+}
+"""Lists that one can choose; each figure opens one of these, or one of the others."""
+_OTHERS = {
+    "decided": "Decided in the first pass",
+    "studies": "Reports of included studies",
+    "second_open": "Full texts still to be decided",
+    "not_seeds": "Records that are no seeds",
+    "screened": "Records to screen",
+    "in_play": "Records that are not excluded",
+    "automated": "Set aside by automation",
+    "removed": "Set aside for other reasons",
+    "short_names": "Authors by their initials, or none",
+}
+_KEYED = {
+    "reason": "Full texts excluded: {}",
+    "source": "Copies from {}",
+    "kind": "Copies from sources of the kind “{}”",
+    "search": "Copies of one search",
+    "batch": "Copies of one file",
+    "run": "Copies of one run",
+    "new": "Records that one run brought first",
+    "label": "Labelled “{}”",
+    "narrowed": "Set aside: {}",
+}
+"""Lists that are named with a key after a colon."""
+COPIES = frozenset({"found", "copies", "source", "kind", "batch", "search", "run"})
+"""Lists of copies; all others are of records."""
+SECOND = frozenset({"assessed", "second_open", "reports_excluded", "included", "studies", "reason"})
+"""Lists of which the second pass speaks: its verdicts, its reasons."""
+_ASIDE = frozenset({"aside", "narrowed", "automated", "removed"})
+_ROUTES = {"main": " from databases and registers", "other": " from other methods"}
+
+
+class Shown(NamedTuple):
+    """A list: its heading, whether it is one of copies, whether the ``second`` pass speaks of it, whether its records are set ``aside``."""
+
+    heading: str
+    of_copies: bool
+    second: bool
+    aside: bool
+
+
+def keyed(list: str) -> tuple[str, str]:
+    """What a list is of, and its key: ``label:7`` gives ``("label", "7")``. A route at its end is no key."""
+    name, _, rest = list.partition(":")
+    *key, last = rest.split(":")
+    return (name, ":".join(key)) if last in _ROUTES else (name, rest)
+
+
+def shown(list: str, called: str = "") -> Shown:
+    """What a list is; ``called`` is the name of what its key stands for. KeyError if there is none like it."""
+    name, key = keyed(list)
+    heading = _KEYED[name].format(called or key) if name in _KEYED else {**OFFERED, **_OTHERS}[name]
+    route = _ROUTES.get(list.rpartition(":")[2], "") if ":" in list else ""
+    return Shown(heading + route, name in COPIES, name in SECOND, name in _ASIDE)
