@@ -169,7 +169,7 @@ def open_reading(file: BinaryIO, how: How = How(), recipes: Sequence[Recipe] = (
             for it in told:
                 state["read"] = it["read"]
                 yield from it["entries"]
-                problems[:] = it["problems"]
+                problems[:], reading.people = it["problems"], it["people"] or reading.people
         except Broken as error:
             raise NotReadable(f"{error}; save the table as CSV, or unpack the archive, and upload that") from None
 
@@ -193,9 +193,9 @@ def _read(path: str, how: How, recipes: list[Recipe]) -> Iterator[dict[str, Any]
         for entry in reading:
             some.append(entry)
             if len(some) == _AT_ONCE:
-                yield {"entries": some, "read": reading.bytes_read, "problems": []}
+                yield {"entries": some, "read": reading.bytes_read, "problems": [], "people": None}
                 some = []
-        yield {"entries": some, "read": reading.bytes_read, "problems": reading.problems}
+        yield {"entries": some, "read": reading.bytes_read, "problems": reading.problems, "people": reading.people}
 
 
 if __name__ == "__main__":

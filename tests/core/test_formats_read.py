@@ -12,6 +12,7 @@ from hypothesis import strategies as st
 
 from kettlesort.core import formats
 from kettlesort.core.formats import How, NotReadable, losses, open_reading
+from kettlesort.core.formats.entry import Entry
 from kettlesort.core.formats.suspicion import Watch
 from kettlesort.core.formats.trace import trace
 from kettlesort.core.record import KINDS, Record
@@ -252,8 +253,6 @@ def ris(**values: str) -> str:
     ("kind", "record"),
     [
         ("year", {"TI": "Lids", "PY": "Annals of Hives"}),
-        ("heap", {"TI": "Lids", "AU": "Orsel T, Ames B, Brask R, Hale W"}),
-        ("heap", {"TI": "Lids", "AU": "Orsel, T.; Ames, B."}),
         ("capitals", {"TI": "INSULATED LIDS AND MOISTURE IN COLONIES"}),
         ("dots", {"TI": "Insulated lids and moisture in ..."}),
         ("abstract_in_title", {"TI": "We asked whether. Methods: hives. Results: none. " + "Long words follow here. " * 10}),
@@ -265,6 +264,12 @@ def test_what_is_in_the_wrong_field_or_damaged_is_pointed_out_with_its_line(kind
     fine = ris(TI="Wraps in the winter", AU="Orsel, T", PY="2001", JF="Hive Letters")
     assert kind not in odd(fine)
     assert odd(fine + ris(**record))[kind] == (1, [7])
+
+
+def test_a_heap_that_could_not_be_taken_apart_is_pointed_out() -> None:
+    watch = Watch()
+    watch.see(Entry(3, 21, 25, "", Record(title="Lids", authors=("hive keepers, of the north, the east, the west and south",))))
+    assert [(it.kind, it.places[0]) for it in watch.suspicions()] == [("heap", (3, 21))]
 
 
 def test_a_record_that_comes_twice_titles_cut_and_a_round_count_are_pointed_out() -> None:

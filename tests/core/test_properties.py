@@ -7,7 +7,8 @@ from hypothesis import strategies as st
 
 from kettlesort.core.matching import explain, match
 from kettlesort.core.matching.merging import fullness, merge, primary
-from kettlesort.core.record import Record, author_name, doi_of, folded, pages_of
+from kettlesort.core.names import author_name
+from kettlesort.core.record import Record, doi_of, folded, pages_of
 from kettlesort.core.text import places, stem, terms
 
 WORDS = [

@@ -66,7 +66,7 @@ def _look(filename: str, file: BinaryIO) -> Converted:
     return Converted(
         filename=filename, format=LABELS[reading.format], certainty=reading.certainty, encoding=reading.encoding, records=reading.records,
         compared=len(records), filled=filled, problems=[Trouble(**it._asdict()) for it in reading.problems[:200]],
-        doubts=[Doubt(message=it.message, records=it.records, lines=[place.line for place in it.places[:20]]) for it in watch.suspicions()],
+        doubts=[Doubt(message=it.message, records=it.records, lines=[place.line for place in it.places[:20]]) for it in watch.suspicions(reading.people)],
         losses={name: [LossSaid(**it._asdict()) for it in formats.losses(records, name)] for name in WRITABLE},
     )  # fmt: skip
 

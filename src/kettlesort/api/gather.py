@@ -73,6 +73,7 @@ class Suspicion(BaseModel):
     message: str
     records: int
     places: list[SuspectPlace]
+    other: str = ""
 
 
 class How(BaseModel):
@@ -84,7 +85,7 @@ class How(BaseModel):
     recipe: str = Field("", max_length=40_000)
     sheet: str = Field("", max_length=200)
     header: int | None = Field(None, ge=0, le=60)
-    apart: bool = False
+    names: str = Field("", max_length=80)
 
 
 class Look(BaseModel):

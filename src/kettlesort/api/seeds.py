@@ -10,7 +10,8 @@ from pydantic import BaseModel, Field
 from kettlesort.api.access import AsMember, AsReviewer
 from kettlesort.api.outside import asks_outside
 from kettlesort.api.uploads import ONE_FILE, receive
-from kettlesort.core.record import Record, author_name, doi_of
+from kettlesort.core.names import author_name
+from kettlesort.core.record import Record, doi_of
 from kettlesort.work import seeds as work
 
 router = APIRouter(prefix="/api/reviews/{review}", tags=["seeds"])

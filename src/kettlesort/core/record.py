@@ -136,60 +136,6 @@ def folded(text: str) -> str:
     return " ".join(text.translate(_FOLD).split())
 
 
-_GROUP = re.compile(
-    r"\b(?:group|collaborat\w+|consortium|committee|network|team|society|association|institut\w*|universit\w*|ministry|organi[sz]ation|council|"
-    r"centre|center|department|investigators|foundation|federation|agency|task force|panel|board|office|programme|program|initiative|"
-    r"gruppe|gesellschaft|verband|groupe|sociedad|asociación)\b",
-    re.I,
-)
-PARTICLES = frozenset(
-    [
-        "van",
-        "von",
-        "der",
-        "den",
-        "de",
-        "del",
-        "della",
-        "di",
-        "da",
-        "dos",
-        "du",
-        "la",
-        "le",
-        "ter",
-        "ten",
-        "zu",
-        "zur",
-        "af",
-        "el",
-        "al",
-        "bin",
-        "ibn",
-    ]
-)
-
-
-def author_name(text: str) -> str:
-    """A name as "Family, Given", from that or from "Given Family" or "Family GI"; groups stay as they are.
-
-    Particles before the family name go with it: "Tamsin van der Orsel" is "van der Orsel, Tamsin".
-    """
-    text = " ".join(text.split()).strip(" ;,")
-    if "," in text or " " not in text or _GROUP.search(text) or text.lower().startswith("et al"):
-        return text
-    head, _, tail = text.rpartition(" ")
-    words = head.split(" ")
-    while len(words) > 1 and words[-1].lower() in PARTICLES and words[-1].islower():
-        tail = f"{words.pop()} {tail}"
-    if len(tail.split(" ")) > 1 and len(words) <= 2:
-        return f"{tail}, {' '.join(words)}"
-    head = " ".join(words)
-    if tail.isupper() and len(tail.replace(".", "").replace("-", "")) <= 3:
-        return f"{head}, {tail}"
-    return f"{tail}, {head}" if len(text.split()) <= 3 else text
-
-
 _COUNTRY_TAGS = ("country", "pl", "cy", "country of publication", "place of publication", "land")
 
 

@@ -36,7 +36,7 @@ from kettlesort.work.searches import latest_run, run_of, search_of
 MAX_PROBLEMS = 1000
 READING = apart.Limits(seconds=900, megabytes=3000)
 """What a workbook or an archive may take in the background."""
-HOW = ("format", "fields", "encoding", "header", "sheet", "recipe", "apart")
+HOW = ("format", "fields", "encoding", "header", "sheet", "recipe", "names")
 """What is remembered of how a person wanted a file read."""
 
 
@@ -138,7 +138,7 @@ def _read_into_copies(job: Job, progress: jobs.Progress, batch_id: int) -> None:
             "fields": reading.fields, "recipe": reading.recipe.text() if reading.recipe else "", "delimiter": reading.delimiter,
             "sheets": reading.sheets, "sheet": reading.sheet,
         }  # fmt: skip
-        batch.odd = [{**it._asdict(), "places": [list(place) for place in it.places]} for it in watch.suspicions()]
+        batch.odd = [{**it._asdict(), "places": [list(place) for place in it.places]} for it in watch.suspicions(reading.people)]
         for problem in reading.problems[:MAX_PROBLEMS]:
             db.add(ReadingProblem(batch_id=batch_id, line=problem.line, message=problem.message.replace("\x00", "")))
         if batch.how.get("label"):
@@ -171,7 +171,7 @@ def how_of(said: Mapping[str, Any]) -> How:
     header = said.get("header")
     return How(
         str(said.get("format", "")), str(said.get("encoding", "")), fields_from(said.get("fields")), recipe, str(said.get("sheet", "")),
-        header if isinstance(header, int) else None, said.get("apart") is True,
+        header if isinstance(header, int) else None, str(said.get("names", "")),
     )  # fmt: skip
 
 

@@ -10,7 +10,8 @@ from kettlesort import apart
 from kettlesort.core import formats
 from kettlesort.core.formats.pdf import NotAPdf, proposed
 from kettlesort.core.identifiers import named
-from kettlesort.core.record import KINDS, Record, author_name, doi_of
+from kettlesort.core.names import author_name
+from kettlesort.core.record import KINDS, Record, doi_of
 from kettlesort.outside.catalogue import CatalogueError
 from kettlesort.outside.registry import Registry, RegistryError
 from kettlesort.settings import settings

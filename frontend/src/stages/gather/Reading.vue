@@ -132,7 +132,7 @@ async function readAgain(body: Partial<Schemas['How']>, said = 'Read again.') {
     got(
       POST('/api/reviews/{review}/files/{batch}/read', {
         params: params.value,
-        body: { format: '', encoding: '', fields: {}, recipe: '', sheet: '', header: null, apart: false, ...wanted },
+        body: { format: '', encoding: '', fields: {}, recipe: '', sheet: '', header: null, names: '', ...wanted },
       }),
     )
   let made: { id: number } | undefined
@@ -170,7 +170,7 @@ const ownHow = computed(
       it.value.how.encoding ||
       it.value.how.recipe ||
       it.value.how.sheet ||
-      it.value.how.apart ||
+      it.value.how.names ||
       it.value.how.header !== null),
 )
 </script>
@@ -248,7 +248,7 @@ const ownHow = computed(
               v-if="ownHow"
               @click="
                 readAgain(
-                  { format: '', encoding: '', fields: {}, recipe: '', sheet: '', header: null, apart: false },
+                  { format: '', encoding: '', fields: {}, recipe: '', sheet: '', header: null, names: '' },
                   'Read as it was found out.',
                 )
               "
@@ -287,9 +287,9 @@ const ownHow = computed(
                       {{ one.records > 1 ? `${count(one.records)} of ${count(it.records)}: ` : ''
                       }}{{ one.message }}</button
                     ><span v-else class="odd">{{ one.message }}</span>
-                    <div v-if="one.kind === 'heap' && open">
-                      <v-btn class="mend" @click="readAgain({ apart: true }, 'Names are taken apart.')"
-                        >Take the names apart</v-btn
+                    <div v-if="one.other && open">
+                      <v-btn class="mend" @click="readAgain({ names: one.other }, 'Names are read the other way.')"
+                        >Read names the other way</v-btn
                       >
                     </div>
                   </td>

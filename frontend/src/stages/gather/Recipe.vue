@@ -185,7 +185,7 @@ async function keep(read: boolean, text?: string, seen?: string) {
               recipe: kept.text,
               sheet: '',
               header: null,
-              apart: false,
+              names: '',
             },
           }),
         ),

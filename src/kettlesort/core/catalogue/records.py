@@ -8,7 +8,8 @@ from typing import Any
 
 from lxml import etree
 
-from kettlesort.core.record import Record, author_name, doi_of, pages_of, plain, year_of
+from kettlesort.core.names import author_name
+from kettlesort.core.record import Record, doi_of, pages_of, plain, year_of
 
 _KINDS = (
     ("thes", "thesis"), ("dissert", "thesis"), ("conference", "conference"), ("congress", "conference"), ("preprint", "preprint"), ("chapter", "chapter"),

@@ -20,10 +20,11 @@ from kettlesort.core.formats import archive, bibtex, csljson, listed, medline, n
 from kettlesort.core.formats.detection import GUESS, LIKELY, SURE, Detected, NotReadable, format_of, refuse_others
 from kettlesort.core.formats.entry import Entry
 from kettlesort.core.formats.infer import propose
-from kettlesort.core.formats.making import people
+from kettlesort.core.formats.people import People
 from kettlesort.core.formats.recipe import Recipe, shipped
 from kettlesort.core.formats.source import CODECS, Problem, TextSource
 from kettlesort.core.formats.tagged import read_recipe
+from kettlesort.core.names import manner_named
 from kettlesort.core.record import Record
 
 __all__ = ["CODECS", "FORMATS", "GUESS", "LABELS", "LIKELY", "SURE", "WRITABLE", "Entry", "How", "NotReadable", "Problem", "Reading", "members_of", "open_reading", "write"]  # fmt: skip
@@ -41,7 +42,7 @@ class How(NamedTuple):
 
     ``format`` is one of `FORMATS`, ``encoding`` one of `CODECS`; ``fields`` says which field some tags or
     columns fill ("" for none); ``header`` is the row of column names, 0 for none; ``sheet`` a sheet's name;
-    with ``apart`` names that stand in one heap are taken apart.
+    ``names`` is the manner in which names are written, as `names.Manner.key` has it.
     """
 
     format: str = ""
@@ -50,7 +51,7 @@ class How(NamedTuple):
     recipe: Recipe | None = None
     sheet: str = ""
     header: int | None = None
-    apart: bool = False
+    names: str = ""
 
 
 class Reading:
@@ -75,6 +76,8 @@ class Reading:
         self.sheets: list[str] = []
         self.sheet = ""
         self.records = 0
+        self.people = People()
+        self.parts: list[Reading] = []
         self._entries = entries
         self._progress = progress
 
@@ -109,15 +112,14 @@ def open_reading(file: BinaryIO, how: How = How(), recipes: Sequence[Recipe] = (
             reading = _text(file, how, recipes)
     except archive.Unsafe as error:
         raise NotReadable(str(error)) from None
-    if how.apart:
-        reading._entries = _apart(reading._entries)
+    if reading.format not in _NAMED and not reading.parts:
+        reading.people = People(manner_named(how.names) if how.names else None)
+        reading._entries = reading.people.over(reading._entries)
     return reading
 
 
-def _apart(entries: Iterator[Entry]) -> Iterator[Entry]:
-    for entry in entries:
-        names = tuple(name for heap in entry.record.authors for name in people(heap))
-        yield entry._replace(record=entry.record._replace(authors=names))
+_NAMED = ("medline", "csljson", "identifiers")
+"""Formats that say of each name which part is which."""
 
 
 def _text(file: BinaryIO, how: How, recipes: Sequence[Recipe]) -> Reading:
@@ -354,6 +356,7 @@ def _zipped(file: BinaryIO, how: How, recipes: Sequence[Recipe]) -> Reading:
     reading = Reading(
         first.format if len(formats) == 1 else "zip", first.encoding, all(it.sure for _, it in readings), entries(), problems, file.tell
     )
+    reading.parts = [it for _, it in readings]
     reading.certainty, reading.recipe, reading.header, reading.fields = first.certainty, first.recipe, first.header, first.fields
     return reading
 

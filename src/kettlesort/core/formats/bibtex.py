@@ -13,8 +13,9 @@ from bibtexparser.model import Entry as Block
 from pylatexenc.latex2text import LatexNodes2Text
 
 from kettlesort.core.formats.entry import Entry
+from kettlesort.core.formats.people import comes_back, whole
 from kettlesort.core.formats.source import CHUNK, Problem, TextSource
-from kettlesort.core.record import Record, author_name, doi_of, pages_of, plain, year_of
+from kettlesort.core.record import Record, doi_of, pages_of, plain, year_of
 
 KIND_OF = {
     "article": "article", "inproceedings": "conference", "conference": "conference", "proceedings": "conference",
@@ -200,7 +201,7 @@ def _record(block: Block, line: int, problems: list[Problem]) -> Record:
     return Record(
         kind=KIND_OF.get(block.entry_type.lower(), "other"),
         title=plain(first("title")),
-        authors=tuple(_text(name) if name.startswith("{") and name.endswith("}") else author_name(_text(name)) for name in names if name),
+        authors=tuple(whole(_text(name)) if name.startswith("{") and name.endswith("}") else _text(name) for name in names if name),
         year=year,
         date=first("date") or " ".join(part for part in (dated, first("month")) if part),
         journal=first("journal", "journaltitle", "booktitle"),
@@ -241,9 +242,12 @@ def _escaped(value: str) -> str:
     return _SPECIAL.sub(lambda found: "\\textbackslash{}" if found[1] == "\\" else "\\" + found[1], " ".join(value.split()))
 
 
+_JOINS = re.compile(r"\band\b", re.I)
+
+
 def _written(name: str) -> str:
-    """A name; one that is no person's in braces."""
-    return _escaped(name) if "," in name or " " not in name else "{" + _escaped(name) + "}"
+    """A name; one that is no person's, or would be taken apart, in braces."""
+    return _escaped(name) if comes_back(name) and not _JOINS.search(name) else "{" + _escaped(name) + "}"
 
 
 def _once(fields: list[tuple[str, str]]) -> dict[str, str]:

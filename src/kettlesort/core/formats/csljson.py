@@ -9,6 +9,7 @@ from typing import Any
 
 from kettlesort.core.formats.entry import Entry
 from kettlesort.core.formats.source import CHUNK, Problem, TextSource
+from kettlesort.core.names import manner_of, names_in
 from kettlesort.core.record import Record, doi_of, pages_of, plain, year_of
 
 TYPE_OF = {
@@ -102,18 +103,25 @@ def _text_of(value: Any) -> str:
 
 
 def _people(said: Any) -> tuple[str, ...]:
-    people = []
+    people: list[str] = []
     for it in said if isinstance(said, list) else ():
         if not isinstance(it, dict):
-            people += [_plain(it)] if isinstance(it, str) and _plain(it) else []
+            people += _heap(_plain(it)) if isinstance(it, str) else []
             continue
         family, given, suffix = (_plain(str(it.get(part) or "")) for part in ("family", "given", "suffix"))
         particles = " ".join(_plain(str(it.get(part) or "")) for part in ("dropping-particle", "non-dropping-particle")).strip()
         family = f"{particles} {family}".strip()
         name = ", ".join(part for part in (family, given, suffix) if part) if family and given else family
         name = name or _plain(str(it.get("literal") or it.get("name") or ""))
-        people += [name] if name else []
+        people += [name] if family and given else _heap(name)
     return tuple(people)
+
+
+def _heap(text: str) -> tuple[str, ...]:
+    """The people in what should be one name."""
+    if not text or not re.search(r"[;|]|,.*,", text):
+        return (text,) if text else ()
+    return names_in(text, manner_of([text]).manner)
 
 
 def _date(issued: Any) -> str:

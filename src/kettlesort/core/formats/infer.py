@@ -10,6 +10,7 @@ from typing import NamedTuple
 
 from kettlesort.core.formats.entry import Entry
 from kettlesort.core.formats.guess import field_named, fields_by_likeness, likeness
+from kettlesort.core.formats.people import People
 from kettlesort.core.formats.recipe import LOOSE, NUMBERED, RULE, SHAPES, Recipe, shipped
 from kettlesort.core.formats.source import Problem
 from kettlesort.core.formats.tagged import entry_of, records_of
@@ -282,5 +283,6 @@ class Tried(NamedTuple):
 def try_recipe(recipe: Recipe, text: str, most: int = 30) -> Tried:
     """Read the beginning of a text by a recipe: the first ``most`` records, how many there are in it, what is wrong."""
     problems: list[Problem] = []
-    entries = [entry_of(recipe, k, begun, problems) for k, begun in enumerate(records_of(recipe, lines_of(text), problems), 1)]
+    read = (entry_of(recipe, k, begun, problems) for k, begun in enumerate(records_of(recipe, lines_of(text), problems), 1))
+    entries = list(People().over(read))
     return Tried(tuple(entries[:most]), len(entries), tuple(problems[:100]))

@@ -5,12 +5,11 @@ from __future__ import annotations
 import re
 from collections.abc import Mapping, Sequence
 
+from kettlesort.core.formats.people import whole
 from kettlesort.core.formats.source import Problem
-from kettlesort.core.record import KINDS, Record, author_name, doi_of, pages_of, plain, year_of
+from kettlesort.core.record import KINDS, Record, doi_of, pages_of, plain, year_of
 
-_PEOPLE = re.compile(r"\s*;\s*|\s+and\s+")
 _SOME = re.compile(r"\s*[;|]\s*")
-_SHORT_NAMES = re.compile(r"^[^\s,]+(?: [^\s,]+)? [A-Z]{1,3},")
 _HINTS = (
     ("conference", "conference"), ("proceeding", "conference"), ("congress", "conference"), ("meeting", "conference"), ("thesis", "thesis"),
     ("dissertation", "thesis"), ("chapter", "chapter"), ("section", "chapter"), ("book", "book"), ("preprint", "preprint"),
@@ -19,14 +18,6 @@ _HINTS = (
 )  # fmt: skip
 
 _LETTERS = {"j": "article", "b": "book", "c": "conference", "t": "thesis", "r": "report"}
-
-
-def people(text: str) -> tuple[str, ...]:
-    """Names in one text: split at semicolons, or at commas where those must separate people ("Orsel T, Ames B")."""
-    parts = [part for part in _PEOPLE.split(text) if part]
-    if len(parts) == 1 and (parts[0].count(",") > 1 or _SHORT_NAMES.match(text)):
-        parts = [part for part in re.split(r"\s*,\s*", text) if part]
-    return tuple(author_name(part) for part in parts)
 
 
 def some(text: str) -> tuple[str, ...]:
@@ -107,15 +98,10 @@ def _several(found: Found, name: str, split: Mapping[str, str]) -> list[str]:
 
 
 def _authors(found: Found, split: Mapping[str, str]) -> list[str]:
-    """The authors in full; short names only where there are no others, groups after people."""
-    if "authors" in split:
-        authors = [author_name(name) for name in _several(found, "authors", split)]
-    else:
-        several = ((value, "," in value or ";" in value or " and " in value) for value in found.get("authors", ()))
-        authors = [name for value, many in several for name in (people(value) if many else (author_name(value),))]
-    if not authors:
-        authors = [name for value in found.get("short_authors", ()) for name in people(value)]
-    return [*authors, *(" ".join(value.split()) for value in found.get("group_authors", ()))]
+    """The authors as they stand, in full; short names only where there are no others, groups after people."""
+    authors = _several(found, "authors", split) if "authors" in split else list(found.get("authors", ()))
+    authors = authors or list(found.get("short_authors", ()))
+    return [*authors, *(whole(" ".join(value.split())) for value in found.get("group_authors", ()))]
 
 
 def _doi_among(found: Found, said: str, url: str) -> tuple[str, list[tuple[str, str]]]:

@@ -9,9 +9,11 @@ from functools import lru_cache
 
 from kettlesort.core.formats import tagged
 from kettlesort.core.formats.entry import Entry
+from kettlesort.core.formats.people import WHOLE, comes_back
 from kettlesort.core.formats.recipe import Recipe, shipped
 from kettlesort.core.formats.source import Problem, TextSource
-from kettlesort.core.record import Record, author_name, doi_of, pages_of, plain, year_of
+from kettlesort.core.names import author_name
+from kettlesort.core.record import Record, doi_of, pages_of, plain, year_of
 
 KIND_OF = {
     "journal article": "article", "review": "article", "randomized controlled trial": "article", "letter": "article",
@@ -103,7 +105,7 @@ def _record(single: list[str], several: list[list[str]], rest: list[tuple[str, s
     it = (
         kind,
         title,
-        tuple(full_names),
+        tuple([name if "," in name and name[-1] != "," else WHOLE + name.rstrip(" ,") for name in full_names]),
         year,
         date,
         journal or short,
@@ -138,7 +140,7 @@ def write(records: Iterable[Record]) -> Iterator[str]:
         fields = [
             ("DP", it.date or str(it.year or "")), ("TI", it.title),
             ("PG", it.pages.replace("–", "-")), ("LID", f"{it.doi} [doi]" if it.doi else ""), ("AB", it.abstract),
-            *(("FAU" if "," in name else "CN", name) for name in it.authors), ("LA", it.language), ("PT", TYPE_OF[it.kind]), ("TA", it.journal_short),
+            *(("FAU", name if comes_back(name) else name + ",") if "," in name else ("CN", name) for name in it.authors), ("LA", it.language), ("PT", TYPE_OF[it.kind]), ("TA", it.journal_short),
             ("JT", it.journal), ("VI", it.volume), ("IP", it.issue), ("IS", it.issn), ("PB", it.publisher), ("GN", it.note),
             *(("MH", word) for word in it.keywords), *(("CR", cited) for cited in it.references),
             *((tag, value) for tag, value in it.extra if re.fullmatch(r"[A-Z][A-Z0-9]{1,3}", tag) and tag not in _LISTED),

@@ -8,7 +8,8 @@ from typing import Any, BinaryIO
 import pypdfium2
 import pypdfium2.raw as pdfium
 
-from kettlesort.core.record import Record, author_name, doi_of, plain, year_of
+from kettlesort.core.names import author_name
+from kettlesort.core.record import Record, doi_of, plain, year_of
 
 _NO_TITLE = re.compile(r"^(?:untitled|microsoft word|document\d*|.*\.(?:docx?|pdf|tex|indd)|slide 1|pii:.*)\b", re.I)
 _AFFILIATION = re.compile(r"universi|department|institut|abstract|correspond|received|accepted|doi|http|@|journal|volume|issn", re.I)

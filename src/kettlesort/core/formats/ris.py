@@ -7,9 +7,10 @@ from collections.abc import Iterable, Iterator
 
 from kettlesort.core.formats import tagged
 from kettlesort.core.formats.entry import Entry
+from kettlesort.core.formats.people import WHOLE, comes_back
 from kettlesort.core.formats.recipe import Recipe, shipped
 from kettlesort.core.formats.source import Problem, TextSource
-from kettlesort.core.record import Record, author_name, doi_of, pages_of, plain, year_of
+from kettlesort.core.record import Record, doi_of, pages_of, plain, year_of
 
 KIND_OF = {
     "JOUR": "article", "JFULL": "article", "MGZN": "article", "NEWS": "article", "EJOUR": "article", "INPR": "article",
@@ -65,7 +66,7 @@ def _record(single: list[str], several: list[list[str]], rest: list[tuple[str, s
     it = (
         KIND_OF.get(kind.upper(), "other"),
         title,
-        tuple([(name if name[-1] != "," else name[:-1].rstrip()) if "," in name else author_name(name) for name in authors]),
+        tuple([name if name[-1] != "," else WHOLE + name[:-1].rstrip() for name in authors]),
         year,
         date or dated,
         journal,
@@ -97,7 +98,7 @@ def write(records: Iterable[Record]) -> Iterator[str]:
     for it in records:
         first, _, last = it.pages.partition("–")
         fields = [
-            ("TY", CODE_OF[it.kind]), ("ID", it.accession), ("TI", it.title), *(("AU", name if "," in name or " " not in name else name + ",") for name in it.authors),
+            ("TY", CODE_OF[it.kind]), ("ID", it.accession), ("TI", it.title), *(("AU", name if comes_back(name) else name + ",") for name in it.authors),
             ("PY", str(it.year or "")), ("DA", it.date if it.date != str(it.year or "") else ""), ("JF", it.journal),
             ("JA", it.journal_short), ("VL", it.volume), ("IS", it.issue), ("SP", first), ("EP", last), ("DO", it.doi),
             ("SN", it.issn), ("AB", it.abstract), *(("KW", word) for word in it.keywords), ("LA", it.language),

@@ -8,6 +8,7 @@ from collections.abc import Iterable, Iterator
 from typing import NamedTuple
 
 from kettlesort.core.formats.entry import Entry
+from kettlesort.core.formats.people import People
 from kettlesort.core.record import Record, folded
 
 PLACES = 500
@@ -34,13 +35,14 @@ class Place(NamedTuple):
 class Suspicion(NamedTuple):
     """Something that a person should look at: ``kind``, what it is, how many records it concerns, and the first of them.
 
-    The places of ``whole`` ones are none: they concern the file.
+    The places of ``whole`` ones are none: they concern the file. ``other`` is the manner in which names may be written too.
     """
 
     kind: str
     message: str
     records: int
     places: tuple[Place, ...]
+    other: str = ""
 
 
 class Watch:
@@ -124,9 +126,13 @@ class Watch:
             if self._dois.setdefault(it.doi, title) != title:
                 self._note("doi", place)
 
-    def suspicions(self) -> list[Suspicion]:
-        """What was odd, what concerns the file first."""
+    def suspicions(self, people: People | None = None) -> list[Suspicion]:
+        """What was odd, what concerns the file first; ``people`` say whether names can be read in two ways."""
         out: list[Suspicion] = []
+        if people and people.judged.rival and people.example:
+            one, two = (" and ".join(f"“{name}”" for name in names[:2]) for names in people.both())
+            said = f"names may be written in either of two ways: “{people.example[:60]}” was read as {one}; it may be {two}"
+            out.append(Suspicion("names", said, self._records, (), people.judged.rival.key()))
         if self._records in ROUND:
             out.append(Suspicion("round", f"exactly {self._records:,} records: many sources give out only so many at a time; has every part been exported?", self._records, ()))  # fmt: skip
         cut = self._cut()
@@ -170,7 +176,7 @@ _MESSAGES = {
     "again": "the same record stands in this file before",
     "doi": "the same DOI as another title of this file has",
     "year": "no year in what stands as the year",
-    "heap": "all authors in one heap",
+    "heap": "all authors in one heap, which could not be taken apart",
     "abstract_in_title": "a title as long as an abstract",
     "dots": "the title is cut off with dots",
     "capitals": "the title is all in capitals",

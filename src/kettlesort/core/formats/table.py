@@ -15,8 +15,10 @@ import xlsxwriter
 from kettlesort.core.formats.entry import Entry
 from kettlesort.core.formats.guess import field_named, fields_by_likeness, likeness
 from kettlesort.core.formats.making import record_from
+from kettlesort.core.formats.people import comes_back
 from kettlesort.core.formats.recipe import MANY
 from kettlesort.core.formats.source import CHUNK, Problem, TextSource
+from kettlesort.core.names import name_of
 from kettlesort.core.record import Record
 
 _DELIMITERS = (",", "\t", ";", "|", "^", "~", "¦", "§")
@@ -283,7 +285,15 @@ def _cell(it: Record, column: str) -> str:
     if column == "other":
         return " | ".join(f"{name}: {value}" for name, value in it.extra)
     value = getattr(it, column)
+    if column == "authors":
+        return _people(value)
     return "; ".join(value) if isinstance(value, tuple) else "" if value is None else str(value)
+
+
+def _people(names: Sequence[str]) -> str:
+    """The authors in one cell; a name that would be taken apart stands in quotes, and one that could be two people ends with the separator."""
+    shown = "; ".join([name if comes_back(name) else f'"{name.replace(chr(34), chr(39))}"' for name in names])
+    return f"{shown};" if len(names) == 1 and name_of(names[0]).quality < 0.9 and shown == names[0] else shown
 
 
 def write_csv(rows: Iterable[Sequence[object]]) -> Iterator[str]:

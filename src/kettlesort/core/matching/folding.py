@@ -7,7 +7,8 @@ from functools import lru_cache
 from typing import NamedTuple
 
 from kettlesort.core.matching.marks import without_label
-from kettlesort.core.record import PARTICLES, SPELLED, Folding, folded, plain
+from kettlesort.core.names import PARTICLES
+from kettlesort.core.record import SPELLED, Folding, folded, plain
 
 ARTICLES = frozenset(
     [
