@@ -169,7 +169,9 @@ def open_reading(file: BinaryIO, how: How = How(), recipes: Sequence[Recipe] = (
             for it in told:
                 state["read"] = it["read"]
                 yield from it["entries"]
-                problems[:], reading.people = it["problems"], it["people"] or reading.people
+                problems[:] = it["problems"]
+                if it["people"]:
+                    reading.people, reading.settled = it["people"], it["settled"]
         except Broken as error:
             raise NotReadable(f"{error}; save the table as CSV, or unpack the archive, and upload that") from None
 
@@ -195,7 +197,13 @@ def _read(path: str, how: How, recipes: list[Recipe]) -> Iterator[dict[str, Any]
             if len(some) == _AT_ONCE:
                 yield {"entries": some, "read": reading.bytes_read, "problems": [], "people": None}
                 some = []
-        yield {"entries": some, "read": reading.bytes_read, "problems": reading.problems, "people": reading.people}
+        yield {
+            "entries": some,
+            "read": reading.bytes_read,
+            "problems": reading.problems,
+            "people": reading.people,
+            "settled": reading.settled,
+        }
 
 
 if __name__ == "__main__":

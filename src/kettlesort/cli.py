@@ -18,6 +18,7 @@ from rich.console import Console
 from rich.progress import Progress
 
 from kettlesort.core import formats, matching
+from kettlesort.core.formats.suspicion import PUT_RIGHT
 from kettlesort.core.record import FILLABLE, Record, doi_of
 from kettlesort.core.text import text_of
 
@@ -83,9 +84,16 @@ def _opened(path: Path) -> formats.Reading:
     return formats.open_reading(file)
 
 
-def _tell(path: Path, problems: Sequence[formats.Problem]) -> None:
-    for problem in problems:
+def _tell(path: Path, reading: formats.Reading) -> list[formats.Problem]:
+    """Say what was odd in a file; those of it by which something could not be read."""
+    for problem in reading.problems:
         _say(f"{path}:{problem.line}: {problem.message}")
+    for it in reading.settled.said(PUT_RIGHT):
+        lines = ", ".join(str(place.line) for place in it.places[:5])
+        _say(
+            f"{path}: {it.records} {'record' if it.records == 1 else 'records'}: {it.message} (line {lines}{', …' if it.records > 5 else ''})"
+        )
+    return [problem for problem in reading.problems if not problem.remark]
 
 
 def _read_all(paths: Sequence[Path]) -> Input:
@@ -101,8 +109,7 @@ def _read_all(paths: Sequence[Path]) -> Input:
             found.records.append(entry.record)
             found.file.append(str(path))
             found.position.append(entry.position)
-        _tell(path, reading.problems)
-        complete = complete and not reading.problems
+        complete = not _tell(path, reading) and complete
     if not found.records:
         _stop("nothing readable")
     return found._replace(complete=complete)
@@ -159,9 +166,9 @@ def read(files: Files, as_json: Annotated[bool, typer.Option("--json", help="As 
             for name in FILLABLE:
                 filled[name] += bool(getattr(entry.record, name))
         readable = readable or reading.records > 0
-        complete = complete and not reading.problems
-        _tell(path, reading.problems)
-        problems = [{"line": problem.line, "message": problem.message} for problem in reading.problems]
+        told = _tell(path, reading)
+        complete = complete and not told
+        problems = [{"line": problem.line, "message": problem.message} for problem in told]
         described.append(
             {"path": str(path), "format": reading.format, "encoding": reading.encoding, "records": reading.records, "problems": problems, "filled": filled}
         )  # fmt: skip
@@ -266,9 +273,9 @@ def _seed_keys(path: Path) -> tuple[list[Record], list[str], bool]:
         with path.open("rb") as file:
             reading = formats.open_reading(file)
             records = [entry.record for entry in reading]
-            _tell(path, reading.problems)
+            told = _tell(path, reading)
             if records and reading.format != "identifiers":
-                return records, [], not reading.problems
+                return records, [], not told
     except OSError as error:
         _stop(f"{path}: cannot be opened: {error.strerror or error}")
     except formats.NotReadable:

@@ -122,7 +122,7 @@ def test_eleven_files_of_every_kind_come_in_one_corrected_and_one_by_recipe(pers
         word for word in ("MEDLINE XML", "CSL-JSON", "ODS", "list of identifiers", "Refer", "UTF-16") if word in listed
     }
     it.click("table.csv")
-    it.reads("Read as", "CSV", "before the row of column names", "Many sources")
+    it.reads("Read as", "CSV", "a heading before the first record", "Many sources")
     it.click("Take in 4 records")
     it.reads("4 in")
     it.click("Files")

@@ -45,7 +45,7 @@ def test_odd_files_say_what_is_odd_and_nothing_is_lost(person: Sit) -> None:
     it.upload(FILES / "hive-trials-register.xlsx")
     it.reads("24 records")
     it.click("hive-trials-register.xlsx")
-    it.reads("XLSX", "before the row of column names", "Take in 24 records")
+    it.reads("XLSX", "a heading before the first record", "Take in 24 records")
 
     for name, data, said in (
         ("picture.ris", b"\x89PNG\r\n\x1a\n" + bytes(60), "picture"),

@@ -178,6 +178,7 @@ RECORDS = st.builds(
     Record, kind=st.sampled_from(["article", "conference", "book", "report"]), title=TEXT, authors=st.lists(st.tuples(WORDS, WORDS).map(", ".join), max_size=4).map(tuple),
     year=st.integers(1950, 2030), date=st.just(""), journal=TEXT, volume=st.integers(1, 99).map(str), issue=st.integers(1, 12).map(str), pages=st.tuples(st.integers(1, 99), st.integers(100, 999)).map(lambda p: f"{p[0]}–{p[1]}"),
     doi=st.integers(1, 999).map(lambda n: f"10.5555/a.{n}"), accession=st.integers(1, 9999).map(str), abstract=TEXT, keywords=st.lists(WORDS, max_size=3).map(tuple),
+    **dict.fromkeys(("journal_short", "issn", "language", "url", "publisher", "note"), st.just("")), references=st.just(()), extra=st.just(()),
 )  # fmt: skip
 
 

@@ -24,12 +24,11 @@ def read(data: str | bytes, how: How = How()) -> tuple[list[Record], formats.Rea
 
 
 MEDLINE = """<?xml version="1.0"?>
-<!DOCTYPE PubmedArticleSet [<!ENTITY secret SYSTEM "file:///etc/passwd">]>
 <PubmedArticleSet>
 <PubmedArticle><MedlineCitation><PMID Version="1">7300001</PMID>
 <Article><Journal><ISSN IssnType="Print">1234-5679</ISSN><JournalIssue><Volume>12</Volume><Issue>3</Issue><PubDate><Year>2019</Year><Month>Feb</Month></PubDate></JournalIssue>
 <Title>Annals of Made-up Apiculture</Title><ISOAbbreviation>Ann. Made-up Apicult.</ISOAbbreviation></Journal>
-<ArticleTitle>Wraps for <i>Apis</i> hives&secret;</ArticleTitle><Pagination><MedlinePgn>101-18</MedlinePgn></Pagination>
+<ArticleTitle>Wraps for <i>Apis</i> hives</ArticleTitle><Pagination><MedlinePgn>101-18</MedlinePgn></Pagination>
 <ELocationID EIdType="doi">10.5555/AMA.2019.1402</ELocationID>
 <Abstract><AbstractText Label="AIMS">To see.</AbstractText><AbstractText Label="RESULTS">Seen &amp; counted.</AbstractText></Abstract>
 <AuthorList><Author><LastName>van der Orsel</LastName><ForeName>Tamsin</ForeName><Suffix>Jr</Suffix></Author><Author><CollectiveName>Winter Hive Group</CollectiveName></Author></AuthorList>
@@ -42,11 +41,11 @@ MEDLINE = """<?xml version="1.0"?>
 <PubmedArticle><MedlineCitation><PMID>7300002</PMID><Article><ArticleTitle>Cut off"""
 
 
-def test_medline_xml_is_understood_into_the_same_tags_as_nbib_and_no_entity_is_followed() -> None:
+def test_medline_xml_is_understood_into_the_same_tags_as_nbib() -> None:
     (one, two), reading = read(MEDLINE)
     assert (reading.format, reading.certainty) == ("medline", "sure")
     assert (one.title, one.year, one.date, one.pages, one.doi) == (
-        "Wraps for Apis hives&secret;",
+        "Wraps for Apis hives",
         2019,
         "2019 Feb",
         "101–18",
@@ -60,6 +59,14 @@ def test_medline_xml_is_understood_into_the_same_tags_as_nbib_and_no_entity_is_f
     assert two.accession == "7300002"
     assert "well-formed" in reading.problems[-1].message
     assert losses([one], "nbib") == []
+
+
+def test_a_file_that_takes_its_text_from_elsewhere_is_refused() -> None:
+    outside = MEDLINE.replace(
+        "<PubmedArticleSet>", '<!DOCTYPE PubmedArticleSet [<!ENTITY secret SYSTEM "file:///etc/passwd">]>\n<PubmedArticleSet>', 1
+    )
+    with pytest.raises(NotReadable, match="takes parts of its text from other files"):
+        read(outside.replace("hives</ArticleTitle>", "hives&secret;</ArticleTitle>"))
 
 
 def test_an_entity_bomb_is_not_unfolded() -> None:
@@ -256,7 +263,7 @@ def ris(**values: str) -> str:
         ("capitals", {"TI": "INSULATED LIDS AND MOISTURE IN COLONIES"}),
         ("dots", {"TI": "Insulated lids and moisture in ..."}),
         ("abstract_in_title", {"TI": "We asked whether. Methods: hives. Results: none. " + "Long words follow here. " * 10}),
-        ("garbled", {"TI": "GrÃ¶ÃŸe of hives"}),
+        ("garbled", {"TI": "GrÃ¶ÃŸe of hives – wraps"}),
         ("journal", {"TI": "Lids", "JF": "2016"}),
     ],
 )

@@ -44,7 +44,7 @@ def table(path: Path) -> list[dict[str, str]]:
 def test_read_describes_every_file_and_tells_problems() -> None:
     done = run("read", *sorted(FILES.glob("*.*")), "--json")
     files = {Path(it["path"]).name: it for it in json.loads(done.stdout)["files"]}
-    assert done.returncode == 1
+    assert done.returncode == 0  # headings before the first record are said, and no record is lost by them
     assert {name: it["records"] for name, it in files.items()} == {
         "agrarica-2026-02-part-1.txt": 206, "agrarica-2026-02-part-2.txt": 212, "apicultural-abstracts.csv": 302, "citation-chasing.ris": 42,
         "beekeepers-archive.ris": 18, "hive-house-list.txt": 26, "hive-trials-register.xlsx": 24, "northern-theses.bib": 129, "vitalis-index.nbib": 391,

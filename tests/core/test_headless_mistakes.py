@@ -19,7 +19,7 @@ def accessions() -> list[str]:
 @pytest.fixture
 def broken(tmp_path: Path) -> Path:
     path = tmp_path / "broken.ris"
-    path.write_text("lost words\nTY  - JOUR\nTI  - Half a record\nPY  - spring\n")
+    path.write_text("TI  - lost words\nTY  - JOUR\nTI  - Half a record\nPY  - spring\n")
     return path
 
 

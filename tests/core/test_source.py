@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import io
+import re
 
 import pytest
 from hypothesis import given
@@ -11,7 +12,7 @@ from hypothesis import strategies as st
 from kettlesort.core.formats import source
 from kettlesort.core.formats.source import Problem, TextSource, encoding_of
 
-LETTERS = st.text(st.characters(codec="utf-8", exclude_characters="\r\x00\ufeff"), max_size=60)
+LETTERS = st.text(st.characters(codec="utf-8", exclude_characters="\r\ufeff"), max_size=60)
 
 
 def in_pieces(data: bytes, size: int, utf8: bool = False) -> tuple[str, list[Problem]]:
@@ -31,7 +32,10 @@ def in_pieces(data: bytes, size: int, utf8: bool = False) -> tuple[str, list[Pro
 def test_text_comes_whole_in_pieces_of_any_size(text: str, size: int, codec: str, end: str, utf8: bool) -> None:
     marked = "é" + text  # a letter that no other encoding would take for its own
     data = marked.replace("\n", end).encode(codec)
-    assert in_pieces(data, size, utf8) == (marked, [])
+    read, problems = in_pieces(data, size, utf8)
+    assert read == re.sub("[\x00-\x08\x0e-\x1f\x7f]", "", re.sub("[\x0b\x0c]", " ", marked))
+    lines = {n for n, line in enumerate(marked.split("\n"), 1) if re.search("[\x00-\x08\x0b\x0c\x0e-\x1f\x7f]", line)}
+    assert {problem.line for problem in problems} == lines
 
 
 @given(

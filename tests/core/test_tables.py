@@ -51,7 +51,7 @@ def test_lines_before_the_header_are_told_and_lines_within_cells_are_counted() -
     assert [(it.line, it.end_line, it.record.title) for it in entries] == [(4, 5, "One, with comma"), (6, 6, "Two")]
     assert entries[0].record.abstract == "First line second line"
     assert entries[0].raw == '"One, with comma",2001,"First line\nsecond line"'
-    assert [(it.line, it.message) for it in reading.problems] == [(1, "before the row of column names, not read: “Exported by a library”")]
+    assert [(it.line, it.message) for it in reading.problems] == [(1, "a heading before the first record: “Exported by a library”")]
 
 
 @pytest.mark.parametrize(

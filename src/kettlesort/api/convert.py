@@ -65,8 +65,8 @@ def _look(filename: str, file: BinaryIO) -> Converted:
         raise Invalid(f"{filename}: no record could be read from it.", field="file")
     return Converted(
         filename=filename, format=LABELS[reading.format], certainty=reading.certainty, encoding=reading.encoding, records=reading.records,
-        compared=len(records), filled=filled, problems=[Trouble(**it._asdict()) for it in reading.problems[:200]],
-        doubts=[Doubt(message=it.message, records=it.records, lines=[place.line for place in it.places[:20]]) for it in watch.suspicions(reading.people)],
+        compared=len(records), filled=filled, problems=[Trouble(line=it.line, message=it.message) for it in reading.problems[:200]],
+        doubts=[Doubt(message=it.message, records=it.records, lines=[place.line for place in it.places[:20]]) for it in watch.suspicions(reading.people, reading.settled)],
         losses={name: [LossSaid(**it._asdict()) for it in formats.losses(records, name)] for name in WRITABLE},
     )  # fmt: skip
 

@@ -118,7 +118,7 @@ def _look(it: recipes.Looked) -> RecipeLook:
         beginnings=[Beginning(**one._asdict()) for one in (found.beginnings if found else ())],
         records=it.tried.records,
         entries=[RecordUnderstood(line=one.line, end_line=one.end_line, fields=_fields(one.record)) for one in it.tried.entries],
-        problems=[Problem(**one._asdict()) for one in it.tried.problems],
+        problems=[Problem(line=one.line, message=one.message) for one in it.tried.problems],
         lines=[line[:500] for line in it.lines],
         shapes=list(SHAPES),
         known_fields=list(FIELDS),

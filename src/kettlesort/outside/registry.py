@@ -7,6 +7,7 @@ from dataclasses import dataclass, field
 from urllib.parse import quote
 
 from kettlesort.core.formats.csljson import record_of
+from kettlesort.core.formats.settle import alone
 from kettlesort.core.record import Record
 from kettlesort.outside.polite import Manners, Refused, Unreachable, ask
 
@@ -38,4 +39,4 @@ class Registry:
             raise RegistryError(f"The registry’s answer for {doi} cannot be read.") from None
         if not isinstance(said, dict):
             raise RegistryError(f"The registry’s answer for {doi} is none.")
-        return record_of(said)
+        return alone(record_of(said))

@@ -138,7 +138,9 @@ def _read_into_copies(job: Job, progress: jobs.Progress, batch_id: int) -> None:
             "fields": reading.fields, "recipe": reading.recipe.text() if reading.recipe else "", "delimiter": reading.delimiter,
             "sheets": reading.sheets, "sheet": reading.sheet,
         }  # fmt: skip
-        batch.odd = [{**it._asdict(), "places": [list(place) for place in it.places]} for it in watch.suspicions(reading.people)]
+        batch.odd = [
+            {**it._asdict(), "places": [list(place) for place in it.places]} for it in watch.suspicions(reading.people, reading.settled)
+        ]
         for problem in reading.problems[:MAX_PROBLEMS]:
             db.add(ReadingProblem(batch_id=batch_id, line=problem.line, message=problem.message.replace("\x00", "")))
         if batch.how.get("label"):

@@ -19,10 +19,13 @@ from typing import Any, BinaryIO, NamedTuple, cast
 from kettlesort.core.formats import archive, bibtex, csljson, listed, medline, nbib, ris, table
 from kettlesort.core.formats.detection import GUESS, LIKELY, SURE, Detected, NotReadable, format_of, refuse_others
 from kettlesort.core.formats.entry import Entry
+from kettlesort.core.formats.habits import straightening
 from kettlesort.core.formats.infer import propose
 from kettlesort.core.formats.people import People
 from kettlesort.core.formats.recipe import Recipe, shipped
+from kettlesort.core.formats.settle import Settling
 from kettlesort.core.formats.source import CODECS, Problem, TextSource
+from kettlesort.core.formats.suspicion import Noted
 from kettlesort.core.formats.tagged import read_recipe
 from kettlesort.core.names import manner_named
 from kettlesort.core.record import Record
@@ -77,6 +80,7 @@ class Reading:
         self.sheet = ""
         self.records = 0
         self.people = People()
+        self.settled = Noted()
         self.parts: list[Reading] = []
         self._entries = entries
         self._progress = progress
@@ -112,14 +116,11 @@ def open_reading(file: BinaryIO, how: How = How(), recipes: Sequence[Recipe] = (
             reading = _text(file, how, recipes)
     except archive.Unsafe as error:
         raise NotReadable(str(error)) from None
-    if reading.format not in _NAMED and not reading.parts:
-        reading.people = People(manner_named(how.names) if how.names else None)
-        reading._entries = reading.people.over(reading._entries)
+    if not reading.parts:
+        settling = Settling(People(manner_named(how.names) if how.names else None))
+        reading.people, reading.settled = settling.people, settling.noted
+        reading._entries = settling.over(reading._entries)
     return reading
-
-
-_NAMED = ("medline", "csljson", "identifiers")
-"""Formats that say of each name which part is which."""
 
 
 def _text(file: BinaryIO, how: How, recipes: Sequence[Recipe]) -> Reading:
@@ -127,6 +128,8 @@ def _text(file: BinaryIO, how: How, recipes: Sequence[Recipe]) -> Reading:
     sample = source.sample
     if not source.encoding.codec.startswith("utf-16") and sample.count("\x00") > max(8, len(sample) // 100):
         raise NotReadable("this is a binary file, not text; export it again from the source as RIS, NBIB, BibTeX or CSV")
+    source.straight = straightening(sample)
+    sample = source.sample if source.straight else sample
     found = _wanted(sample, how) if how.format else format_of(sample, recipes)
     problems: list[Problem] = []
     source.problems = problems

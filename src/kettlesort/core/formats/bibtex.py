@@ -40,6 +40,11 @@ def is_bibtex(sample: str) -> bool:
     return bool(re.search(r"^\s*@\s*[A-Za-z]+\s*[{(]", sample, re.M))
 
 
+_OF_WORD = {"textbraceleft": "\x02", "textbraceright": "\x03", "textasciicircum": "^", "{": "\x02", "}": "\x03"}
+_SIGN = re.compile(r"\\(?:(textbraceleft|textbraceright|textasciicircum)(?:\{\}|[ \t])?|([{}]))")
+_AS_SIGNS = {2: "{", 3: "}"}
+
+
 @lru_cache(maxsize=1)
 def _tex() -> LatexNodes2Text:
     return LatexNodes2Text(keep_comments=True, math_mode="with-delimiters")
@@ -47,12 +52,15 @@ def _tex() -> LatexNodes2Text:
 
 def _text(value: object) -> str:
     text = str(value)
-    if "\\" in text:
+    if "\\" not in text:
+        return " ".join(text.replace("{", "").replace("}", "").replace("~", " ").split())
+    text = _SIGN.sub(lambda found: _OF_WORD[found[1] or found[2]], text)
+    if "\\" in text or "$" in text or "{" in text:
         try:
             text = _tex().latex_to_text(text)
         except Exception:  # the library raises many kinds on odd TeX; the text as given is better than none
             pass
-    return " ".join(text.replace("{", "").replace("}", "").replace("~", " ").split())
+    return " ".join(text.translate(_AS_SIGNS).split())
 
 
 _BLOCK = re.compile(r"^[ \t]*@[ \t]*([A-Za-z]+)[ \t]*[{(]", re.M)
@@ -110,7 +118,7 @@ def _blocks(source: TextSource, problems: list[Problem]) -> Iterator[tuple[int, 
     strings = dict(_MONTHS)
     seen: set[str] = set()
     for first, text in _parts(source):
-        for block in parse_string(text, parse_stack=[]).blocks:
+        for block in parse_string(_braced(text), parse_stack=[]).blocks:
             line = (block.start_line or 0) + first
             if isinstance(block, DuplicateBlockKeyBlock) and isinstance(block.ignore_error_block, Block):
                 block = block.ignore_error_block
@@ -133,6 +141,27 @@ def _blocks(source: TextSource, problems: list[Problem]) -> Iterator[tuple[int, 
             elif len(seen) < 200_000:
                 seen.add(key)
             yield line, block
+
+
+_ROUND = re.compile(r"^[ \t]*@[ \t]*[A-Za-z]+[ \t]*(\()", re.M)
+
+
+def _braced(text: str) -> str:
+    """Entries in round brackets, ``@article(…)``, with braces in their stead."""
+    signs: list[str] | None = None
+    for found in _ROUND.finditer(text):
+        begin, depth, quoted = found.end(), 0, False
+        for k in range(begin, len(text)):
+            sign = text[k]
+            depth += (sign == "{") - (sign == "}")
+            quoted ^= sign == '"' and depth == 0
+            if sign == ")" and depth == 0 and not quoted:
+                signs = signs or list(text)
+                signs[begin - 1], signs[k] = "{", "}"
+                break
+            if sign == "@" and depth == 0 and not quoted and text[k - 1] == "\n":
+                break  # the next entry: this one does not end
+    return "".join(signs) if signs else text
 
 
 _MONTHS = {name: name.title() for name in ("jan", "feb", "mar", "apr", "may", "jun", "jul", "aug", "sep", "oct", "nov", "dec")}
@@ -166,7 +195,7 @@ def _parts(source: TextSource) -> Iterator[tuple[int, str]]:
     held, line, looked = "", 1, 0
     begins: list[int] = []
     for piece in source:
-        held += piece.replace("\x00", "")
+        held += piece
         begins += [found.start() for found in _BLOCK.finditer(held, looked)]
         looked = max(looked, held.rfind("\n") + 1)
         begins = [at for k, at in enumerate(begins) if not k or at > begins[k - 1]]
@@ -196,7 +225,7 @@ def _record(block: Block, line: int, problems: list[Problem]) -> Record:
     year = year_of(dated) if dated else None
     if dated and year is None:
         problems.append(Problem(line, f"“{dated[:40]}” is not a year; kept as given"))
-    names = _names(" ".join(str(given.get("author") or given.get("editor") or "").split()))
+    names = _names(" ".join(str(given.get("author") or "").split()))
     known = set(FIELD_OF)
     return Record(
         kind=KIND_OF.get(block.entry_type.lower(), "other"),
@@ -224,22 +253,31 @@ def _record(block: Block, line: int, problems: list[Problem]) -> Record:
 def _names(text: str) -> list[str]:
     """The names between "and" that stands outside braces."""
     names, depth, begun = [], 0, 0
-    for found in re.finditer(r"[{}]|\s+and\s+", text):
+    for found in re.finditer(r"\\.|[{}]|\s+and\s+", text):
         if found[0] == "{":
             depth += 1
         elif found[0] == "}":
             depth = max(0, depth - 1)
-        elif depth == 0:
+        elif depth == 0 and found[0][0] != "\\":
             names.append(text[begun : found.start()].strip())
             begun = found.end()
     return [*names, text[begun:].strip()]
 
 
-_SPECIAL = re.compile(r"([\\{}%#$&_])")
+_SPECIAL = re.compile(r"([\\{}%#$&_~^])")
+_WORDS = {
+    "\\": "\\textbackslash{}", "~": "\\textasciitilde{}", "^": "\\textasciicircum{}", "{": "\\textbraceleft{}", "}": "\\textbraceright{}",
+}  # fmt: skip
+
+
+_LIGATURE = re.compile(r"(?<=-)(?=-)|(?<=')(?=')|(?<=[`?!])(?=`)|(?<=,)(?=,)|(?<=<)(?=<)|(?<=>)(?=>)")
+"""Between two signs that TeX makes one of."""
 
 
 def _escaped(value: str) -> str:
-    return _SPECIAL.sub(lambda found: "\\textbackslash{}" if found[1] == "\\" else "\\" + found[1], " ".join(value.split()))
+    return _SPECIAL.sub(lambda found: _WORDS.get(found[1]) or "\\" + found[1], _LIGATURE.sub("\x02", " ".join(value.split()))).replace(
+        "\x02", "{}"
+    )
 
 
 _JOINS = re.compile(r"\band\b", re.I)
@@ -278,7 +316,7 @@ def write(records: Iterable[Record]) -> Iterator[str]:
             ("publisher", it.publisher), ("url", it.url), ("note", it.note),
             *((name, value) for name, value in it.extra if re.fullmatch(r"[a-z][a-z-]+", name)),
         ]  # fmt: skip
-        lines = [f"  {name} = {{{_escaped(value)}}}" for name, value in _once(fields).items()]
+        lines = [f"  {name} = {{{value if name == 'pages' else _escaped(value)}}}" for name, value in _once(fields).items()]
         if it.authors:
             lines.insert(1, "  author = {" + " and ".join(_written(name) for name in it.authors) + "}")
         yield f"@{TYPE_OF[it.kind]}{{{key},\n" + ",\n".join(lines) + "\n}\n\n"

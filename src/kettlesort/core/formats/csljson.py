@@ -8,9 +8,10 @@ from collections.abc import Iterable, Iterator
 from typing import Any
 
 from kettlesort.core.formats.entry import Entry
+from kettlesort.core.formats.people import comes_back, whole
 from kettlesort.core.formats.source import CHUNK, Problem, TextSource
-from kettlesort.core.names import manner_of, names_in
 from kettlesort.core.record import Record, doi_of, pages_of, plain, year_of
+from kettlesort.core.text.clean import kept
 
 TYPE_OF = {
     "article": "article-journal", "conference": "paper-conference", "thesis": "thesis", "book": "book", "chapter": "chapter",
@@ -18,12 +19,12 @@ TYPE_OF = {
 }  # fmt: skip
 
 
-def _name(author: str) -> dict[str, str]:
+def _name(author: str) -> dict[str, object]:
     family, comma, given = author.partition(",")
-    if not comma:
-        return {"literal": author}
+    if not comma or not comes_back(author):
+        return {"literal": author} if comes_back(author) else {"literal": author, "parse-names": False}
     given, comma, suffix = given.partition(",")
-    named = {"family": family.strip(), "given": given.strip()}
+    named: dict[str, object] = {"family": family.strip(), "given": given.strip()}
     return {**named, "suffix": suffix.strip()} if comma else named
 
 
@@ -94,7 +95,7 @@ _USED = {
 def _plain(text: str) -> str:
     """Plain text that can be written as UTF-8, whatever escapes the JSON had."""
     text = plain(text)
-    return text if text.isascii() else text.encode("utf-8", "replace").decode("utf-8")
+    return kept(text if text.isascii() else text.encode("utf-8", "replace").decode("utf-8"))
 
 
 def _text_of(value: Any) -> str:
@@ -113,15 +114,13 @@ def _people(said: Any) -> tuple[str, ...]:
         family = f"{particles} {family}".strip()
         name = ", ".join(part for part in (family, given, suffix) if part) if family and given else family
         name = name or _plain(str(it.get("literal") or it.get("name") or ""))
-        people += [name] if family and given else _heap(name)
+        people += [whole(name)] if (family and given) or it.get("parse-names") is False else _heap(name)
     return tuple(people)
 
 
 def _heap(text: str) -> tuple[str, ...]:
-    """The people in what should be one name."""
-    if not text or not re.search(r"[;|]|,.*,", text):
-        return (text,) if text else ()
-    return names_in(text, manner_of([text]).manner)
+    """What should be one name, and may be several people."""
+    return () if not text else (text,) if re.search(r"[;|]|,.*,", text) else (whole(text),)
 
 
 def _date(issued: Any) -> str:
@@ -147,9 +146,8 @@ def record_of(said: dict[str, Any]) -> Record:
     custom = said["custom"] if isinstance(said.get("custom"), dict) else {}
     date = _date(said.get("issued"))
     parts = said["issued"].get("date-parts") if isinstance(said.get("issued"), dict) else None
-    year = year_of(date) or (
-        year_of(str(parts[0][0])) if isinstance(parts, list) and parts and isinstance(parts[0], list) and parts[0] else None
-    )
+    said_year = year_of(str(parts[0][0])) if isinstance(parts, list) and parts and isinstance(parts[0], list) and parts[0] else None
+    year = said_year or year_of(date)
     title, subtitle = _text_of(said.get("title")), _text_of(said.get("subtitle"))
     given = _text_of(said.get("id"))
     accession = _text_of(custom.get("accession")) or ("" if given.startswith(("record-", "http:", "https:")) else given)

@@ -90,6 +90,10 @@ def format_of(sample: str, recipes: Sequence[Recipe] = ()) -> Detected:
 
 
 def _markup(text: str) -> Detected:
+    if medline.leans_outside(text):
+        raise NotReadable(
+            "this XML file takes parts of its text from other files (its entities), which are not fetched; export it again with the text in it"
+        )
     if medline.is_medline(text):
         return Detected("medline", SURE)
     if re.match(r"<(?:!doctype\s+html|html|head|body)\b", text, re.I):

@@ -7,6 +7,7 @@ import re
 import unicodedata
 from collections.abc import Mapping, Sequence
 
+from kettlesort.core.formats.places import place_in, volume_in
 from kettlesort.core.record import doi_of
 
 _NAMES = {
@@ -16,11 +17,14 @@ _NAMES = {
     "date": "date, publication date, published, cover date, datum, fecha, date of publication",
     "journal": "journal, source title, source, publication title, publication, journal book, journal name, container title, zeitschrift, quelle, revue, revista, rivista, czasopismo, journal title, jt, so, published in, periodical",
     "journal_short": "journal abbreviation, abbreviated source title, journal short, journal abbrev, iso abbreviation, ta",
+    "place": "citation, bibliographic details, publication details, journal details, citation details, imprint, volume issue, vol issue, volume and issue, vol no, vol iss, vol issue pages, volume issue pages, vol issue page, band heft, volume number, source details, bibliographic citation",
+    "article_number": "article number, art no, article no, artn, e location id, elocation id, elocator, ar, article num",
+    "identifiers": "identifiers, ids, identifiers list, standard numbers, doi pmid, pmid doi",
     "volume": "volume, vol, band, jahrgang, tome, volumen, tom, vl, vi",
     "issue": "issue, number, no, heft, issue number, nummer, numero, issue no, ip, zeszyt",
-    "pages": "pages, page, page range, seiten, pages range, paginas, pagine, pp, pg, strony, pagination, article number",
-    "first_page": "start page, page start, first page, begin page, sp, von seite",
-    "last_page": "end page, page end, last page, ep, bis seite",
+    "pages": "pages, page, page range, seiten, pages range, paginas, pagine, pp, pg, strony, pagination",
+    "first_page": "start page, page start, first page, begin page, beginning page, sp, bp, spage, from page, page from, startpage, page first, von seite, seite von",
+    "last_page": "end page, page end, last page, ending page, ep, epage, to page, page to, endpage, page last, bis seite, seite bis",
     "doi": "doi, digital object identifier, doi link, do, doi number",
     "accession": "accession, id, accession number, record id, unique id, identifier, an, pmid, key, record number, ut, citation key, nr, entry id, rec no, record no, rec nr, item no",
     "issn": "issn, issn isbn, isbn, e issn, eissn, sn",
@@ -172,6 +176,7 @@ def likeness(values: Sequence[str]) -> dict[str, float]:
         "authors": share(_people_in),
         "language": share(lambda value: value.lower().strip(" .") in _LANGUAGES),
         "kind": share(lambda value: value.lower() in _KINDS),
+        "place": share(lambda value: len(value) < 300 and (place_in(value) or ((it := volume_in(value)) and (it.issue or it.pages)))),
         "accession": 0.7 * share(lambda value: len(value) <= 30 and _ACCESSION.match(value)) * (distinct > 0.95),
     }
     counted = [int(value) for value in values if value.isdigit() and len(value) < 8]

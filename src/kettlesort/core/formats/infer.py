@@ -12,6 +12,7 @@ from kettlesort.core.formats.entry import Entry
 from kettlesort.core.formats.guess import field_named, fields_by_likeness, likeness
 from kettlesort.core.formats.people import People
 from kettlesort.core.formats.recipe import LOOSE, NUMBERED, RULE, SHAPES, Recipe, shipped
+from kettlesort.core.formats.settle import Settling
 from kettlesort.core.formats.source import Problem
 from kettlesort.core.formats.tagged import entry_of, records_of
 
@@ -51,7 +52,7 @@ class Proposal(NamedTuple):
 
 def lines_of(text: str) -> list[tuple[int, str]]:
     """The lines that are looked at, numbered from 1."""
-    return list(enumerate(text.replace("\x00", "").split("\n")[:MOST_LINES], 1))
+    return list(enumerate(text.split("\n")[:MOST_LINES], 1))
 
 
 def propose(text: str, shape: str | None = None) -> Proposal | None:
@@ -284,5 +285,5 @@ def try_recipe(recipe: Recipe, text: str, most: int = 30) -> Tried:
     """Read the beginning of a text by a recipe: the first ``most`` records, how many there are in it, what is wrong."""
     problems: list[Problem] = []
     read = (entry_of(recipe, k, begun, problems) for k, begun in enumerate(records_of(recipe, lines_of(text), problems), 1))
-    entries = list(People().over(read))
+    entries = list(Settling(People()).over(read))
     return Tried(tuple(entries[:most]), len(entries), tuple(problems[:100]))

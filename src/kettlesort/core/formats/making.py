@@ -6,6 +6,7 @@ import re
 from collections.abc import Mapping, Sequence
 
 from kettlesort.core.formats.people import whole
+from kettlesort.core.formats.places import Place, place_in, volume_in
 from kettlesort.core.formats.source import Problem
 from kettlesort.core.record import KINDS, Record, doi_of, pages_of, plain, year_of
 
@@ -36,7 +37,7 @@ def kind_of(text: str) -> str:
 
 
 _ONE = (
-    "title", "abstract", "journal", "year", "volume", "issue", "doi", "accession", "issn", "language", "url", "publisher", "note", "pages", "kind",
+    "title", "abstract", "journal", "year", "volume", "issue", "doi", "accession", "issn", "language", "url", "publisher", "note", "pages", "kind", "place", "article_number",
 )  # fmt: skip
 """Fields that have one value; what comes after the first is kept."""
 Found = Mapping[str, Sequence[str]]
@@ -62,18 +63,19 @@ def record_from(
     year = year_of(dated) if dated else None
     if dated and year is None:
         problems.append(Problem(line, f"“{dated[:40]}” is not a year; kept as given"))
-    pages = one("pages")
+    pages = one("pages") or one("article_number")
+    place = _place(one("place"), rest)
     return Record(
         kind=kind_of(" ".join(found.get("kinds", ())) or one("kind")),
         title=plain(one("title")),
         authors=tuple(_authors(found, split)),
-        year=year,
+        year=year or place.year,
         date=one("date") or dated,
-        journal=plain(one("journal")),
+        journal=plain(one("journal")) or place.journal,
         journal_short=plain(one("journal_short")),
-        volume=one("volume"),
-        issue=one("issue"),
-        pages=pages_of(pages) if pages else pages_of(one("first_page"), one("last_page")) if one("first_page") else "",
+        volume=one("volume") or place.volume,
+        issue=one("issue") or place.issue,
+        pages=pages_of(one("first_page"), one("last_page")) if one("first_page") and not one("pages") else pages_of(pages) or place.pages,
         doi=doi,
         accession=one("accession"),
         issn=one("issn"),
@@ -86,6 +88,14 @@ def record_from(
         note=one("note"),
         extra=(*rest, *others),
     )
+
+
+def _place(text: str, rest: list[tuple[str, str]]) -> Place:
+    """What a text says of where a work stands; what cannot be understood is kept."""
+    found = place_in(text) or volume_in(text) if text else Place()
+    if found is None:
+        rest.append(("citation", text))
+    return found or Place()
 
 
 def _several(found: Found, name: str, split: Mapping[str, str]) -> list[str]:

@@ -10,6 +10,7 @@ from lxml import etree
 
 from kettlesort.core.formats import nbib
 from kettlesort.core.formats.entry import Entry
+from kettlesort.core.formats.people import whole
 from kettlesort.core.formats.source import CHUNK, Problem
 from kettlesort.core.record import Record, doi_of, pages_of, plain, year_of
 
@@ -21,6 +22,14 @@ _NOTICES = {
     "SummaryForPatientsIn": "SPIN", "OriginalReportIn": "ORI", "AssociatedDataset": "DDIN", "Cites": "CITES",
 }  # fmt: skip
 _NOT_IN_TEXT = re.compile(rb"[\x00-\x08\x0b\x0c\x0e-\x1f]")
+
+
+_OUTSIDE = re.compile(r"<!ENTITY\s+(?:%\s*)?[\w.:-]+\s+(?:SYSTEM|PUBLIC)\b")
+
+
+def leans_outside(sample: str) -> bool:
+    """Whether an XML text takes parts of itself from other files, which are never fetched."""
+    return bool(_OUTSIDE.search(sample))
 
 
 def is_medline(sample: str) -> bool:
@@ -137,7 +146,7 @@ def _texts(it: Any, path: str) -> list[str]:
 
 def _authors(it: Any) -> list[str]:
     lists = [listed for listed in it.iterfind(".//AuthorList") if listed.get("Type") != "editors"]
-    return [name for listed in lists for person in listed.iterfind("Author") if (name := _name(person))]
+    return [whole(name) for listed in lists for person in listed.iterfind("Author") if (name := _name(person))]
 
 
 def _identifiers(it: Any, accession: str) -> tuple[str, list[tuple[str, str]]]:

@@ -138,7 +138,8 @@ def write(records: Iterable[Record]) -> Iterator[str]:
     """NBIB text, a record at a time."""
     for it in records:
         fields = [
-            ("DP", it.date or str(it.year or "")), ("TI", it.title),
+            ("DP", it.date if it.date and (not it.year or year_of(it.date) == it.year) else str(it.year or "")),
+            ("DEP", it.date if it.year and it.date and year_of(it.date) != it.year else ""), ("TI", it.title),
             ("PG", it.pages.replace("–", "-")), ("LID", f"{it.doi} [doi]" if it.doi else ""), ("AB", it.abstract),
             *(("FAU", name if comes_back(name) else name + ",") if "," in name else ("CN", name) for name in it.authors), ("LA", it.language), ("PT", TYPE_OF[it.kind]), ("TA", it.journal_short),
             ("JT", it.journal), ("VI", it.volume), ("IP", it.issue), ("IS", it.issn), ("PB", it.publisher), ("GN", it.note),

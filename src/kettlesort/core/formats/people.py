@@ -3,17 +3,17 @@
 from __future__ import annotations
 
 import re
-from collections.abc import Iterable, Iterator
-from itertools import chain, islice
+from collections.abc import Iterable, Sequence
 
 from kettlesort.core.formats.entry import Entry
 from kettlesort.core.names import Judgement, Manner, is_one_name, manner_of, names_in
 
-LOOKED_AT = 1000
+LOOKED_AT = 400
 """Records whose names are looked at before the first is given out."""
 WHOLE = "\x1f"
 """Stands before a name that is to stay as it is; a reader sets it, and no file can: control characters do not get so far."""
-_PLAIN = re.compile(r"[^,;|&\n\t\"@#/\x1f\d]+, [^,;|&\n\t\"@#/\x1f\d]+")
+_NEVER = (*';|&\t"@#/*0123456789', WHOLE, " and ", "  ", " \n", " ,")
+"""What no name holds that is as it should be."""
 _SURE = re.compile(
     r"(?:(?:van|von|de|der|den|di|da|la|le|du) )*[A-Z]['’]?[A-Za-zÀ-ÿ-]*[a-zà-ÿ], [A-Z](?:[a-zà-ÿ]+|\.?)(?:[ -]?[A-Z](?:[a-zà-ÿ]+|\.?)){0,3}"
 )
@@ -49,30 +49,34 @@ class People:
         """What the example is read as, and what it would be by the other manner."""
         return self._several(self.example), names_in(self.example, self.judged.rival or Manner(), self._single)
 
-    def over(self, entries: Iterable[Entry]) -> Iterator[Entry]:
-        """The same entries with their people as "Family, Given"."""
-        rest = iter(entries)
-        first = list(islice(rest, LOOKED_AT))
-        self._judge([entry.record.authors for entry in first])
-        for entry in chain(first, rest):
-            record = entry.record
-            yield entry._replace(record=record._replace(authors=self._names(record.authors))) if record.authors else entry
-
-    def _judge(self, authors: list[tuple[str, ...]]) -> None:
-        named = [it for it in authors if it]
-        values = [value for it in named for value in it if not value.startswith(WHOLE)]
+    def judge(self, entries: Iterable[Entry]) -> None:
+        """Find out how names are written from the first records of a file."""
+        named = [entry.record.authors for entry in entries if entry.record.authors]
         self._single = sum(len(it) > 1 for it in named) > 0.3 * len(named)
         if self.wanted:
             return
+        values = [value for it in named for value in it if value[0] != WHOLE]
         self.judged = manner_of(values, single=self._single)
-        other = self.judged.rival
-        if other:
+        if other := self.judged.rival:
             self.example = next((value for value in values if names_in(value, other) != self._several(value)), "")
 
-    def _names(self, values: tuple[str, ...]) -> tuple[str, ...]:
-        if self.judged.manner.parted == "one" and all(map(_PLAIN.fullmatch, values)) and " and " not in "".join(values):
-            return tuple([" ".join(value.split()) for value in values])
-        return tuple([name for value in values for name in ((value[1:],) if value[0] == WHOLE else self._several(value))])
+    def plain(self, values: Sequence[str]) -> bool:
+        """Whether all of these are one person each as "Family, Given", so that nothing is to be done."""
+        together = "\n".join(values)
+        return (
+            self.judged.manner.parted == "one"
+            and together.count(",") == len(values)
+            and all(", " in value for value in values)  # so each has one comma
+            and not any(sign in together for sign in _NEVER)
+        )
+
+    def names(self, values: tuple[str, ...]) -> tuple[str, ...]:
+        """The people in the authors of a record as "Family, Given"; the same values where they are so."""
+        return (
+            values
+            if self.plain(values)
+            else tuple([name for value in values for name in ((value[1:],) if value[0] == WHOLE else self._several(value))])
+        )
 
     def _several(self, value: str) -> tuple[str, ...]:
         return names_in(value, self.judged.manner, self._single)

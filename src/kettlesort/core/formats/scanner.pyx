@@ -13,9 +13,11 @@ from libc.stdint cimport uint64_t
 from libc.string cimport memchr, memcmp, memcpy
 
 from kettlesort.core.formats.entry import Entry
-from kettlesort.core.formats.source import Problem
+from kettlesort.core.formats.recipe import NUMBERED
+from kettlesort.core.formats.source import Problem, heading
 
 _TAG_LINE = re.compile(r"([A-Z][A-Z0-9]{1,3}) {0,2}-(?: |$)")
+_TAGGED = re.compile(r"[A-Z][A-Z0-9]{1,3} {0,2}- ")
 _NOTHING = "\x00\x1a\ufeff\x0c\t "
 
 cdef extern from "Python.h":
@@ -139,15 +141,19 @@ cdef class Scanner:
         """Go to the line that begins the next record, or to the end."""
         cdef const unsigned char *data = self.data
         cdef Py_ssize_t size = len(self.data), at = self.at, line = self.line, end
-        cdef bint told = False
+        cdef bint told = False, said = False
         while at < size:
             end = line_end(data, at, size)
             if self.place(data + at, end - at) == START:
                 break
             shown = "" if told else text_of(data, at, end, False).strip(_NOTHING).strip()
-            if shown:
-                told = True
-                self.problems.append(Problem(line, f"text outside any record, not read: “{shown[:60]}{'…' if len(shown) > 60 else ''}”"))
+            if shown and not NUMBERED.match(shown):
+                if self.position or _TAGGED.match(shown):
+                    told = True
+                    self.problems.append(Problem(line, f"text outside any record, not read: “{shown[:60]}{'…' if len(shown) > 60 else ''}”"))
+                elif not said:
+                    said = True
+                    self.problems.append(heading(line, shown))
             at, line = end + 1, line + 1
         self.at, self.line = at, line
 

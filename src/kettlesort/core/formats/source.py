@@ -6,7 +6,7 @@ import codecs
 import io
 import re
 import threading
-from collections.abc import Iterator
+from collections.abc import Callable, Iterator
 from typing import BinaryIO, NamedTuple
 
 CHUNK = 1 << 16
@@ -16,10 +16,19 @@ LONGEST = 4_000_000
 
 
 class Problem(NamedTuple):
-    """Something that could not be read as it stands; ``line`` counts from 1, 0 for the file as a whole."""
+    """Something that could not be read as it stands; ``line`` counts from 1, 0 for the file as a whole.
+
+    A ``remark`` is said too, but nothing of a record was lost.
+    """
 
     line: int
     message: str
+    remark: bool = False
+
+
+def heading(line: int, text: str) -> Problem:
+    """The remark on a line that stands before the first record."""
+    return Problem(line, f"a heading before the first record: “{' '.join(text.split())[:60]}”", True)
 
 
 class Encoding(NamedTuple):
@@ -41,6 +50,9 @@ CODECS = {
     "mac-roman": Encoding("mac-roman", "Mac Roman", True), "gb18030": Encoding("gb18030", "GB 18030", True), "shift_jis": Encoding("shift_jis", "Shift JIS", True),
 }  # fmt: skip
 """Encodings that a person can choose."""
+_CONTROL = re.compile("[\x00-\x08\x0b\x0c\x0e-\x1f\x7f]")
+_CONTROLS = [chr(code) for code in range(128) if _CONTROL.match(chr(code))]
+_UNPLAIN = [b"\r", *(sign.encode() for sign in _CONTROLS)]
 _HIGH = re.compile(rb"[\x80-\xff]")
 _UTF8_RUN = re.compile(rb"[\xc2-\xf4][\x80-\xbf]{1,3}")
 
@@ -68,12 +80,13 @@ def encoding_of(sample: bytes) -> Encoding:
 class TextSource:
     """The text of a binary file as chunks with ``\\n`` line ends.
 
-    A byte that does not fit the encoding is read as Windows-1252 and noted in
-    ``problems`` with its line; nothing is dropped.
+    A byte that does not fit the encoding is read as Windows-1252, control characters are taken out; both are noted in
+    ``problems`` with their line. ``straight`` is done to whole lines of the text, if it is set.
     """
 
     def __init__(self, file: BinaryIO, encoding: str = "") -> None:
         self.problems: list[Problem] = []
+        self.straight: Callable[[str], str] | None = None
         self.bytes_read = 0
         self.longest: float = LONGEST
         self._file = file
@@ -87,18 +100,35 @@ class TextSource:
     @property
     def sample(self) -> str:
         """The beginning of the text, for detection; empty once reading has begun."""
-        return self._head[:CHUNK].decode(self.encoding.codec, errors="replace").replace("\r\n", "\n").replace("\r", "\n")
+        text = self._head[:CHUNK].decode(self.encoding.codec, errors="replace").replace("\r\n", "\n").replace("\r", "\n")
+        return self.straight(text) if self.straight else text
 
     def __iter__(self) -> Iterator[str]:
+        if self.straight:
+            yield from self._straightened(self.straight)
+            return
         for data in self._pieces():
             yield self._decode(data)
         yield self._decode(b"", final=True)
 
+    def _straightened(self, straight: Callable[[str], str]) -> Iterator[str]:
+        """The text in pieces that end with a line, each with its lines made straight."""
+        held = ""
+        for data in (*self._pieces(), b""):
+            held += self._decode(data, final=not data)
+            cut = held.rfind("\n") + 1
+            yield straight(held[:cut])
+            held = held[cut:]
+        yield straight(held)
+
     def utf8(self) -> Iterator[bytes]:
         """The same text as UTF-8; pieces of plain ASCII go through as they stand."""
+        if self.straight:
+            yield from (piece.encode() for piece in self._straightened(self.straight))
+            return
         plain = self.encoding.codec in ("utf-8", "cp1252")
         for data in self._pieces():
-            if plain and data.isascii() and b"\r" not in data and self._decoder.getstate() == (b"", 0):
+            if plain and data.isascii() and not any(sign in data for sign in _UNPLAIN) and self._decoder.getstate() == (b"", 0):
                 yield data
             else:
                 yield self._decode(data).encode()
@@ -106,7 +136,19 @@ class TextSource:
 
     def _decode(self, data: bytes, final: bool = False) -> str:
         _decoding.source = self  # for bytes that do not fit
-        return self._decoder.decode(data, final=final)
+        text = self._decoder.decode(data, final=final)
+        return self._without_controls(text) if any(sign in text for sign in _CONTROLS) else text
+
+    def _without_controls(self, text: str) -> str:
+        """Text without its control characters; each line that held some is told."""
+        line, at = self._first_line(), 0
+        for found in _CONTROL.finditer(text):
+            said = text.count("\n", at, found.start())
+            if (said or not at) and len(self.problems) < 1000:
+                signs = ", ".join(dict.fromkeys(f"{ord(sign):02X}" for sign in _CONTROL.findall(text[found.start() :].partition("\n")[0])))
+                self.problems.append(Problem(line + said, f"control characters ({signs}) were taken out of this line"))
+            line, at = line + said, found.start() + 1
+        return _CONTROL.sub(lambda found: " " if found[0] in "\x0b\x0c" else "", text)
 
     def _pieces(self) -> Iterator[bytes]:
         data, self._head = self._head, b""

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import re
 from collections import Counter
-from collections.abc import Iterable, Iterator
+from collections.abc import Iterable, Iterator, Mapping
 from typing import NamedTuple
 
 from kettlesort.core.formats.entry import Entry
@@ -43,6 +43,29 @@ class Suspicion(NamedTuple):
     records: int
     places: tuple[Place, ...]
     other: str = ""
+
+
+class Noted:
+    """How often something was seen in the records of a file, and where the first `PLACES` of them stand."""
+
+    def __init__(self) -> None:
+        self.counts: dict[str, int] = {}
+        self.places: dict[str, list[Place]] = {}
+
+    def note(self, kind: str, entry: Entry) -> None:
+        """That this was seen in a record."""
+        self.counts[kind] = self.counts.get(kind, 0) + 1
+        held = self.places.setdefault(kind, [])
+        if len(held) < PLACES:
+            held.append(Place(entry.position, entry.line))
+
+    def said(self, messages: Mapping[str, str]) -> list[Suspicion]:
+        """What was seen, in the order of the messages."""
+        return [
+            Suspicion(kind, message, self.counts[kind], tuple(self.places[kind]))
+            for kind, message in messages.items()
+            if kind in self.counts
+        ]
 
 
 class Watch:
@@ -126,8 +149,8 @@ class Watch:
             if self._dois.setdefault(it.doi, title) != title:
                 self._note("doi", place)
 
-    def suspicions(self, people: People | None = None) -> list[Suspicion]:
-        """What was odd, what concerns the file first; ``people`` say whether names can be read in two ways."""
+    def suspicions(self, people: People | None = None, settled: Noted | None = None) -> list[Suspicion]:
+        """What was odd, what concerns the file first; ``people`` say whether names can be read in two ways, ``settled`` what was put right."""
         out: list[Suspicion] = []
         if people and people.judged.rival and people.example:
             one, two = (" and ".join(f"“{name}”" for name in names[:2]) for names in people.both())
@@ -141,6 +164,7 @@ class Watch:
         seldom = self._titles - len(self._same)
         if 8 <= self._titles <= REMEMBERED // 6 and seldom > 0.4 * self._titles:
             out.append(Suspicion("same_titles", f"only {len(self._same):,} different titles in {self._titles:,} records: another field, such as the journal, may stand as the title", self._titles, ()))  # fmt: skip
+        out += settled.said(PUT_RIGHT) if settled else []
         for kind, message in _MESSAGES.items():
             if self._counts[kind]:
                 n = self._counts[kind]
@@ -172,6 +196,11 @@ def _heaped(it: Record) -> bool:
     )
 
 
+PUT_RIGHT = {
+    "decoded": "letters that had been encoded twice were mended",
+    "dates": "the year and the date disagree; the year stands",
+}
+"""What is said of what was put right while reading."""
 _MESSAGES = {
     "again": "the same record stands in this file before",
     "doi": "the same DOI as another title of this file has",

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import csv
 import io
+import itertools
 import re
 from collections.abc import Iterable, Iterator, Mapping, Sequence
 from datetime import datetime, time
@@ -17,9 +18,10 @@ from kettlesort.core.formats.guess import field_named, fields_by_likeness, liken
 from kettlesort.core.formats.making import record_from
 from kettlesort.core.formats.people import comes_back
 from kettlesort.core.formats.recipe import MANY
-from kettlesort.core.formats.source import CHUNK, Problem, TextSource
+from kettlesort.core.formats.source import CHUNK, Problem, TextSource, heading
 from kettlesort.core.names import name_of
 from kettlesort.core.record import Record
+from kettlesort.core.text.clean import kept
 
 _DELIMITERS = (",", "\t", ";", "|", "^", "~", "¦", "§")
 _NAMED_ROWS = 30
@@ -56,7 +58,8 @@ def shape_of(sample: str) -> Shape | None:
         if found and found[0] > most:
             most, best = found[0], Shape(delimiter, found[1], found[2], {}, True)
     if best:
-        return best._replace(fields=named_fields(best.header))
+        rows = _first_rows(sample, best.delimiter, 200)
+        return best._replace(fields=known_fields(best.header, rows[best.at + 1 :]))
     shapes = [
         (looks, Shape(delimiter, *shaped))
         for delimiter in _DELIMITERS
@@ -69,6 +72,43 @@ def shape_of(sample: str) -> Shape | None:
 def named_fields(header: Sequence[str]) -> dict[str, str]:
     """Which field each column fills by its name, "" for none."""
     return {name: column_of(name) or "" for name in header}
+
+
+_BY_LOOKS = ("doi", "issn", "year", "pages", "abstract", "place", "authors", "title")
+"""Fields that a column without a name that is known can be taken for by what it holds."""
+
+
+def known_fields(header: Sequence[str], rows: Sequence[Sequence[str]]) -> dict[str, str]:
+    """Which field each column fills by its name or, failing that, plainly by what it holds; "" for none."""
+    fields = named_fields(header)
+    taken = set(fields.values())
+    columns = {name: [row[k] for row in rows if k < len(row)] for k, name in enumerate(header) if not fields[name]}
+    looks = {name: likeness(values) for name, values in columns.items()}
+    for field in _BY_LOOKS:
+        score, name = max(((found.get(field, 0.0), name) for name, found in looks.items() if not fields[name]), default=(0.0, ""))
+        if field not in taken and score >= 0.75 and not (field == "pages" and taken & {"first_page", "article_number"}):
+            fields[name] = field
+            taken.add(field)
+    if not taken & {"pages", "first_page"}:
+        for one, two in itertools.pairwise(header):
+            if not fields[one] and not fields[two] and _are_pages(columns[one], columns[two]):
+                return {**fields, one: "first_page", two: "last_page"}
+    return fields
+
+
+def _are_pages(first: Sequence[str], last: Sequence[str]) -> bool:
+    """Whether two columns of numbers hold first and last pages: the second is never smaller, and little larger."""
+    numbers = [
+        (int(a), int(b)) for a, b in zip(first, last, strict=False) if a.strip().isdigit() and b.strip().isdigit() and len(a) + len(b) < 14
+    ]
+    filled = sum(bool(a.strip()) for a in first)
+    spans = sorted(b - a for a, b in numbers)
+    return (
+        len(numbers) >= max(3, 0.8 * filled)
+        and spans[0] >= 0
+        and spans[len(spans) // 2] in range(1, 60)
+        and len({a for a, _ in numbers}) > len(numbers) // 2
+    )
 
 
 def _named_row(rows: Sequence[Sequence[str]]) -> tuple[int, int, list[str]] | None:
@@ -112,7 +152,7 @@ def _by_looks(rows: Sequence[Sequence[str]]) -> tuple[float, tuple[int, list[str
 
 def _first_rows(sample: str, delimiter: str, most: int = _NAMED_ROWS) -> list[list[str]]:
     rows: list[list[str]] = []
-    lines = [line + "\n" for line in sample.replace("\x00", "").split("\n")]
+    lines = [line + "\n" for line in sample.split("\n")]
     if len(sample) >= CHUNK:
         lines.pop()  # it may be cut
     try:
@@ -145,7 +185,6 @@ class _Lines:
 
     def _seen(self, line: str) -> str:
         self.line += 1
-        line = line.replace("\x00", "")
         self._held.append(line)
         return line
 
@@ -191,7 +230,7 @@ def sheet_of(book: python_calamine.CalamineWorkbook, wanted: str = "") -> Sheet 
         head = head_of(book, name)
         named = _named_row(head)
         if named:
-            return Sheet(name, Shape("", named[1], named[2], named_fields(named[2]), True))
+            return Sheet(name, Shape("", named[1], named[2], known_fields(named[2], head[named[1] + 1 :]), True))
         looked = _by_looks(head)
         if looked and best is None:
             best = Sheet(name, Shape("", *looked[1]))
@@ -225,7 +264,7 @@ def _shown(cell: object) -> str:
         return str(int(cell))
     if isinstance(cell, datetime):
         return cell.date().isoformat() if cell.time() == time() else cell.isoformat(" ")
-    return "" if cell is None else str(cell)
+    return "" if cell is None else kept(str(cell))
 
 
 def _entries(rows: Iterator[tuple[int, str, list[str]]], shape: Shape, problems: list[Problem]) -> Iterator[Entry]:
@@ -236,7 +275,7 @@ def _entries(rows: Iterator[tuple[int, str, list[str]]], shape: Shape, problems:
         if not any(cell.strip() for cell in row) or k == shape.at:
             continue
         if k < shape.at:
-            problems.append(Problem(line, f"before the row of column names, not read: “{' '.join(' '.join(row).split())[:60]}”"))
+            problems.append(heading(line, " ".join(row)))
             continue
         if len(row) > len(header):
             problems.append(Problem(line, f"{len(row)} cells where the header has {len(header)}; the surplus is kept unnamed"))
@@ -269,6 +308,7 @@ COLUMNS = (
     "issn", "abstract", "language", "keywords", "url", "publisher", "references", "note",
 )  # fmt: skip
 _HEADERS = {"journal_short": "journal abbreviation"}
+QUOTE = '"'
 _GUARDED = ("=", "+", "-", "@", "\t", "\r")
 
 
@@ -292,7 +332,7 @@ def _cell(it: Record, column: str) -> str:
 
 def _people(names: Sequence[str]) -> str:
     """The authors in one cell; a name that would be taken apart stands in quotes, and one that could be two people ends with the separator."""
-    shown = "; ".join([name if comes_back(name) else f'"{name.replace(chr(34), chr(39))}"' for name in names])
+    shown = "; ".join([name if comes_back(name) else f'"{name.replace(QUOTE, QUOTE * 2)}"' for name in names])
     return f"{shown};" if len(names) == 1 and name_of(names[0]).quality < 0.9 and shown == names[0] else shown
 
 
@@ -346,7 +386,7 @@ def with_header(shape: Shape, row: int, head: str | Sequence[Sequence[str]]) -> 
     rows = _first_rows(head, shape.delimiter, 60) if isinstance(head, str) else head
     if 0 < row <= len(rows):
         header = header_from(rows[row - 1])
-        return shape._replace(at=row - 1, header=header, fields=named_fields(header))
+        return shape._replace(at=row - 1, header=header, fields=known_fields(header, rows[row:]))
     width = max((len(it) for it in rows), default=0)
     header = [f"column {k}" for k in range(1, width + 1)]
     columns = {name: [it[k] for it in rows if k < len(it)] for k, name in enumerate(header)}

@@ -9,7 +9,7 @@ from kettlesort.core.formats.entry import Entry
 from kettlesort.core.formats.making import record_from
 from kettlesort.core.formats.recipe import MANY, NUMBERED, RULE, Labelled, Recipe, labelled
 from kettlesort.core.formats.scanner import Scanner
-from kettlesort.core.formats.source import Problem, TextSource
+from kettlesort.core.formats.source import Problem, TextSource, heading
 from kettlesort.core.record import Record
 
 Make = Callable[[list[str], list[list[str]], list[tuple[str, str]], int, list[Problem]], Record]
@@ -76,9 +76,9 @@ def _lines(source: TextSource) -> Iterator[tuple[int, str]]:
         tail = lines.pop()
         for line in lines:
             number += 1
-            yield number, line.replace("\x00", "")
+            yield number, line
     if tail:
-        yield number + 1, tail.replace("\x00", "")
+        yield number + 1, tail
 
 
 Begun = tuple[list[Labelled], list[str]]
@@ -118,7 +118,7 @@ def records_of(recipe: Recipe, lines: Iterable[tuple[int, str]], problems: list[
         if not started:
             if not blank and not told:
                 told = True
-                problems.append(Problem(number, f"before the first record, not read: “{text.strip()[:60]}”"))
+                problems.append(heading(number, text))
             continue
         if not blank or raw:
             raw.append(text)

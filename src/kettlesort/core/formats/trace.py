@@ -45,6 +45,8 @@ _PARTS = {
     "short_authors": "authors",
     "group_authors": "authors",
     "identifiers": "doi",
+    "place": "journal",
+    "article_number": "pages",
     "kinds": "kind",
 }
 

@@ -18,7 +18,7 @@ from typing import NamedTuple
 from kettlesort.core.names.one import GROUP, NO_CASE, PARTICLES, WORD, name_of, order_told, shorts, tokens_of
 from kettlesort.core.names.several import JOINED, MANNERS, SIGNS, cleaned, pieces_of, worth_of
 
-MOST = 400
+MOST = 240
 """Values that are looked at, at most."""
 _CONTESTED = 0.03
 
@@ -60,7 +60,8 @@ def manner_of(values: Iterable[str], single: bool = False) -> Judgement:
 
     ``single``: the values are lines of a file that gives a line to each person, as a rule.
     """
-    seen = Counter(cleaned(value.strip()) for value, _ in zip(values, range(40 * MOST), strict=False) if value and value.strip())
+    given = list(dict.fromkeys(value for value in values if value and value.strip()))
+    seen = dict.fromkeys(cleaned(value.strip()) for value in given[:: max(1, len(given) // (2 * MOST))])
     held = [value for value in seen if value]
     held = held[:: max(1, len(held) // MOST)][:MOST]
     if not held:

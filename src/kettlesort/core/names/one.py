@@ -31,7 +31,8 @@ _INITIALS = re.compile(
     r"(?:[^\W\d_]\.[ -]?){1,5}$|(?:[^\W\d_]\.?-)+[^\W\d_]\.?$|[^\W\d_]{1,3}$|[^\W\d_]{1,3}\.$|[^\W\d_](?:\.[^\W\d_]){1,4}\.?$"
 )
 WORD = re.compile(r"[^\W\d_](?:[^\W\d_]|['’`´-])*\.?$")
-QUOTED = re.compile(r'"([^"]+)"')
+QUOTED = re.compile(r'"((?:[^"]|"")+)"')
+"""A name that is to stay as it is; a quote within it is doubled."""
 NO_CASE = re.compile(r"[\u0590-\u08ff\u0900-\u0dff\u0e00-\u0eff\u10a0-\u10ff\u1100-\u11ff\u3040-\u30ff\u3400-\u9fff\uac00-\ud7af]")
 LONGEST = 300
 """Signs of a name, at most."""
@@ -103,7 +104,7 @@ def name_of(text: str, given_first: bool = True, capitals: bool = False, middle:
     text = " ".join(text.split()).strip(" ;")
     quoted = QUOTED.fullmatch(text)
     if quoted:
-        return Name(quoted[1].strip(), "", 1.0)
+        return Name(quoted[1].replace('""', '"').strip(), "", 1.0)
     text = text.strip(" ,")
     if not text or len(text) > LONGEST:
         return Name(text, "", 0.0)

@@ -1,0 +1,38 @@
+"""Habits by which a file of tags is not quite one: records numbered, tags in small letters, indented, with another dash."""
+
+from __future__ import annotations
+
+import re
+from collections.abc import Callable
+
+_INDENT = r"[ \t\u00a0]*"
+_NUMBER = r"(?:[\[(#]?\d{1,7}[\])]?[.):]?[ \t\u00a0]*)?"
+_DASH = r"[-\u2010-\u2015\u2212]"
+_RIS = re.compile(rf"^({_INDENT}){_NUMBER}(?i:ty)[ \t\u00a0]{{1,4}}{_DASH}[ \t\u00a0]*[A-Za-z]{{2,8}}[ \t]*$", re.M)
+_RIS_PLAIN = re.compile(r"^\ufeff?TY {1,2}-(?: |$)", re.M)
+_RIS_LINE = re.compile(
+    rf"^{_INDENT}(?:{_NUMBER}(?=(?i:ty)[ \t\u00a0]))?([A-Za-z][A-Za-z0-9])[ \t\u00a0]{{1,4}}{_DASH}(?:[ \t\u00a0]|$|(?=[^\s-]))", re.M
+)
+_NBIB = re.compile(rf"^({_INDENT}){_NUMBER}(?i:pmid)[ \t]?{_DASH} ?\d+[ \t]*$", re.M)
+_NBIB_PLAIN = re.compile(r"^\ufeff?PMID- ", re.M)
+_NBIB_LINE = re.compile(rf"^(?:{_NUMBER}(?=(?i:pmid)))?([A-Za-z]{{2,4}}\d?)[ \t\u00a0]{{0,3}}{_DASH}(?:[ \t\u00a0]|$)", re.M)
+
+
+def straightening(sample: str) -> Callable[[str], str] | None:
+    """What makes the lines of a file those of RIS or NBIB; ``None`` where they are, or the file is of another kind."""
+    if (found := _RIS.search(sample)) and not _RIS_PLAIN.search(sample):
+        return _straightener(found[1], _RIS_LINE, 2)
+    if (found := _NBIB.search(sample)) and not _NBIB_PLAIN.search(sample):
+        return _straightener(found[1], _NBIB_LINE, 4)
+    return None
+
+
+def _straightener(indent: str, line: re.Pattern[str], width: int) -> Callable[[str], str]:
+    outer = re.compile(rf"^{re.escape(indent)}", re.M) if indent else None
+    between = "  - " if width == 2 else "- "
+
+    def straight(text: str) -> str:
+        text = outer.sub("", text) if outer else text
+        return line.sub(lambda found: found[1].upper().ljust(width) + between, text)
+
+    return straight

@@ -1,0 +1,207 @@
+"""Habits of sources that no format knows of: numbers, signs and values where none belong."""
+
+from __future__ import annotations
+
+import io
+
+import pytest
+from hypothesis import given
+from hypothesis import strategies as st
+
+from kettlesort.core import formats
+from kettlesort.core.formats import Entry, Reading, open_reading
+from kettlesort.core.formats.places import place_in, volume_in
+from kettlesort.core.formats.settle import decoded
+from kettlesort.core.record import KINDS, Record
+
+RIS = "TY  - JOUR\nTI  - Wrapped hives\nAU  - Orsel, W\nPY  - 2016\nER  - \n"
+NBIB = "PMID- 7300001\nTI  - Wrapped hives\nFAU - Orsel, W\nDP  - 2016\n"
+
+
+def read(data: str | bytes) -> tuple[list[Entry], Reading]:
+    reading = open_reading(io.BytesIO(data.encode() if isinstance(data, str) else data))
+    return list(reading), reading
+
+
+def only(data: str | bytes) -> Record:
+    (entry,), reading = read(data)
+    assert [it for it in reading.problems if not it.remark] == []
+    return entry.record
+
+
+@pytest.mark.parametrize(
+    "text",
+    [
+        "1.\n" + RIS + "\n2.\n" + RIS,
+        "1. " + RIS + "\n2. " + RIS,
+        "[1]\n\n" + RIS + "\n[2]\n\n" + RIS,
+        "Record 1 of 2\n" + RIS + "Record 2 of 2\n" + RIS,
+        RIS.replace("TY", "ty").replace("TI", "ti").replace("AU", "au").replace("PY", "py").replace("ER", "er") * 2,
+        "".join(f"  {line}\n" for line in RIS.splitlines()) * 2,
+        RIS.replace("  - ", "  – ") * 2,
+        RIS.replace("  - ", "  -") * 2,
+        RIS.replace("  - ", "\t- ") * 2,
+        RIS.replace("  - ", " \u00a0- ") * 2,
+        "Library of Lids, version 3\nExported on 4 February\n\n" + RIS * 2,
+        "1: " + NBIB + "\n2: " + NBIB.replace("7300001", "7300002"),
+        NBIB.lower() + "\n" + NBIB.lower().replace("7300001", "7300002"),
+    ],
+)
+def test_tags_that_are_not_quite_those_of_the_format(text: str) -> None:
+    entries, reading = read(text)
+    assert [(it.record.title.lower(), it.record.year, it.record.authors[0].lower()) for it in entries] == [
+        ("wrapped hives", 2016, "orsel, w")
+    ] * 2
+    assert [it for it in reading.problems if not it.remark] == []
+
+
+@pytest.mark.parametrize(
+    ("data", "line"),
+    [
+        (RIS.replace("Wrapped", "Wrap\x00ped"), 2),
+        (RIS.replace("Wrapped", "Wrap\x1f\x07ped").encode() * 2, 2),
+        ("Title,Year,Authors\nWrap\x00ped hives,2016,Orsel W\n", 2),
+        ("@article{a,\n title={Wrap\x02ped hives},\n year=2016}", 2),
+    ],
+)
+def test_control_characters_are_taken_out_and_told_by_line(data: str | bytes, line: int) -> None:
+    entries, reading = read(data)
+    assert {it.record.title for it in entries} == {"Wrapped hives"}
+    assert reading.problems[0].line == line
+    assert "control characters" in reading.problems[0].message
+
+
+def test_a_bibtex_year_in_a_date_and_entries_in_round_brackets() -> None:
+    assert only("@article{a, title={Lids}, date={2016-05-01}}").year == 2016
+    entries, _ = read('@article(a, title={Lids (small)}, note="a ) b", year=2016)\n@book(b,\n title = {Wraps},\n year = {2017})\n')
+    assert [(it.record.title, it.record.year, it.record.note) for it in entries] == [("Lids (small)", 2016, "a ) b"), ("Wraps", 2017, "")]
+
+
+@pytest.mark.parametrize(
+    "line", ["M3  - 10.5555/ABC.1", "L3  - https://doi.org/10.5555/abc.1", "N1  - doi: 10.5555/abc.1", "C8  - DOI 10.5555/abc.1."]
+)
+def test_a_doi_is_known_under_any_label(line: str) -> None:
+    record = only(RIS.replace("ER", f"{line}\nER"))
+    assert record.doi == "10.5555/abc.1"
+    assert not record.extra
+
+
+def test_a_doi_within_a_sentence_is_not_the_records_own() -> None:
+    assert only(RIS.replace("ER", "N1  - Comment on doi: 10.5555/abc.1 and others\nER")).doi == ""
+
+
+def test_several_identifiers_in_one_column() -> None:
+    record = only("Title,Year,Identifier,Authors\nLids,2016,PMID: 123; DOI: 10.5555/abc.1; ISSN 1234-5678,Orsel W\n")
+    assert (record.doi, record.accession) == ("10.5555/abc.1", "123")
+
+
+def test_the_year_stands_where_it_and_the_date_disagree_and_it_is_said() -> None:
+    ((entry,), reading) = read(RIS.replace("ER", "DA  - 2015/12/30\nER"))
+    assert (entry.record.year, entry.record.date) == (2016, "2015/12/30")
+    assert [(it.kind, it.records) for it in reading.settled.said({"dates": "they disagree"})] == [("dates", 1)]
+    for format in formats.WRITABLE:
+        out = io.BytesIO()
+        formats.write([entry.record], format, out)
+        assert only(out.getvalue()).year == 2016, format
+
+
+@pytest.mark.parametrize(
+    ("text", "meant"),
+    [
+        ("MÃ¼llbach", "Müllbach"), ("Ã¸rsel â€“ a review", "ørsel – a review"), ("MÃƒÂ¼llbach", "Müllbach"), ("Ð¼ÐµÐ´", "мед"), ("â€œwrapsâ€\x9d", "“wraps”"),
+        ("naïve", "naïve"), ("São Paulo", "São Paulo"), ("Größe MÃ¼", "Größe MÃ¼"), ("Ã la carte", "Ã la carte"),
+    ],
+)  # fmt: skip
+def test_what_was_encoded_twice_is_mended_only_where_it_is_certain(text: str, meant: str) -> None:
+    assert decoded(text) == meant
+
+
+def test_mending_is_said_and_the_raw_text_stays() -> None:
+    ((entry,), reading) = read(RIS.replace("Wrapped", "Müller’s".encode().decode("cp1252")))
+    assert entry.record.title == "Müller’s hives"
+    assert "MÃ¼ller" in entry.raw
+    assert [(it.kind, it.places[0].line) for it in reading.settled.said({"decoded": "mended"})] == [("decoded", 1)]
+
+
+@pytest.mark.parametrize(
+    ("text", "place"),
+    [
+        ("Hive Letters 2016;12(3):1-9", ("Hive Letters", 2016, "12", "3", "1–9")),
+        ("Hive Letters. 2016 May;12(3):1-9. doi: 10.5555/x", ("Hive Letters", 2016, "12", "3", "1–9")),
+        ("Hive Letters, 12(3), 1-9 (2016)", ("Hive Letters", 2016, "12", "3", "1–9")),
+        ("Hive Letters, Vol. 12, No. 3 (2016), pp. 1-9", ("Hive Letters", 2016, "12", "3", "1–9")),
+        ("Hive Letters 12 (2016) e17", ("Hive Letters", 2016, "12", "", "e17")),
+        ("Hive Letters, vol. 12, no. 3, pp. 1-9, 2016", ("Hive Letters", 2016, "12", "3", "1–9")),
+        ("Annals of the 2nd Congress", None), ("Hives 2000", None), ("Studies in Wax 3", None), ("Hive Letters (London)", None),
+    ],
+)  # fmt: skip
+def test_a_place_in_one_text(text: str, place: tuple[str, int, str, str, str] | None) -> None:
+    assert place_in(text) == place
+
+
+@pytest.mark.parametrize(
+    ("text", "parts"),
+    [
+        ("12(3)", ("12", "3", "")),
+        ("Vol 12, No. 3", ("12", "3", "")),
+        ("12/3", ("12", "3", "")),
+        ("12/13", None),
+        ("12(Suppl 1):S1-S9", ("12", "Suppl 1", "S1–S9")),
+        ("XII", None),
+    ],
+)
+def test_a_volume_that_holds_more(text: str, parts: tuple[str, str, str] | None) -> None:
+    found = volume_in(text)
+    assert (found and (found.volume, found.issue, found.pages)) == parts
+
+
+def test_columns_are_known_by_what_they_hold() -> None:
+    head = "Title,Persons involved,Published,Where,Link to it,From,To,Art. No.\n"
+    rows = [
+        f'Lids and straw in hives of kind {k},"Orsel W, Brask {chr(65 + k)}",{k + 1} May 2016,Hive Letters 2016;12({k}),https://doi.org/10.5555/a.{k},{100 + 9 * k},{104 + 9 * k},\n'
+        for k in range(9)
+    ]
+    entries, _ = read(head + "".join(rows) + "Wraps of wax and straw,Quill R,2016,Hive Letters 2016;12(4),,,,e17\n")
+    record = entries[2].record
+    assert (record.authors, record.year, record.journal, record.volume, record.issue) == (
+        ("Orsel, W", "Brask, C"),
+        2016,
+        "Hive Letters",
+        "12",
+        "2",
+    )
+    assert (record.doi, record.pages) == ("10.5555/a.2", "118–122")
+    assert entries[-1].record.pages == "e17"
+
+
+SIGNS = "abc ;,|&{}\\~^%$#\"'()[]<>=+-–:.@*/_`!?0é中"
+ANY = (
+    st.text(st.sampled_from(SIGNS), min_size=1, max_size=24)
+    .map(lambda text: " ".join(("w" + text + "w").split()))
+    .filter(lambda it: "<" not in it and "&" not in it)
+)
+NAMES = st.one_of(
+    ANY.filter(lambda it: "," not in it),
+    st.tuples(ANY, ANY).map(lambda it: f"{it[0].replace(',', '')}, {it[1].replace(',', '')}"),
+)
+ODD_RECORDS = st.builds(
+    Record, kind=st.sampled_from([kind for kind in KINDS if kind not in ("preprint", "registration", "website", "other")]), title=ANY, authors=st.lists(NAMES, max_size=3, unique=True).map(tuple), year=st.integers(1900, 2030),
+    journal=ANY, abstract=st.one_of(st.just(""), ANY), keywords=st.lists(ANY.filter(lambda it: not set(it) & set(";,|")), max_size=2, unique=True).map(tuple), publisher=ANY,
+)  # fmt: skip
+
+
+@pytest.mark.parametrize("format", ["ris", "nbib", "bibtex", "csv", "xlsx", "csljson"])
+@given(records=st.lists(ODD_RECORDS, min_size=1, max_size=3))
+def test_whatever_signs_a_field_holds_it_comes_back(format: str, records: list[Record]) -> None:
+    fields = ("title", "authors", "year", "journal", "abstract", "keywords", "publisher")
+    records = [
+        Record(it.kind, accession=f"k{number}", date=str(it.year), **{name: getattr(it, name) for name in fields})
+        for number, it in enumerate(records)
+    ]
+    out = io.BytesIO()
+    formats.write(records, format, out)
+    back, reading = read(out.getvalue())
+    assert reading.problems == []
+    for one, entry in zip(records, back, strict=True):
+        for field in ("kind", "accession", *fields):
+            assert getattr(entry.record, field) == getattr(one, field), field
