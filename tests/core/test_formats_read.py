@@ -135,7 +135,7 @@ def test_many_bibtex_entries_are_read_in_parts_with_right_lines_and_strings() ->
     [
         ("Title: Insulated lids in small colonies\nAuthors: Orsel, T; Ames, B\nYear: 2016\nAbstract: Wet.\nResults: none.\n\nTitle: Wraps in winter and what they do\nAuthors: Ames, B\nYear: 2017\n", "colon", "tag", "Title"),
         ("PT J\nAU Orsel, T\n   Ames, B\nTI Insulated lids in\n   small colonies\nPY 2016\nER\n\nPT J\nAU Brask, R\n   Hale, W\nTI Wraps in winter and what they do\nPY 2017\nER\n", "space", "tag", "PT"),
-        ("<1>\nTitle\n  Insulated lids in small colonies\nAuthor\n  Orsel, T\nYear\n  2016\n\n<2>\nTitle\n  Wraps in winter and what they do\nAuthor\n  Ames, B\nYear\n  2017\n", "heading", "number", ""),
+        ("<1>\nTitle\n  Insulated lids in small colonies\nAuthor\n  Orsel, T\nYear\n  2016\n\n<2>\nTitle\n  Wraps in winter and what they do\nAuthor\n  Ames, B\nYear\n  2017\n", "heading", "number", "<{number}>"),
         ("[Title] Insulated lids in small colonies\n[Author] Orsel, T; Ames, B\n[Year] 2016\n-----\n[Title] Wraps in winter and what they do\n[Author] Ames, B\n[Year] 2017\n-----\n", "brackets", "tag", "Title"),
         ("AN  - 9001\nTI  - Insulated lids in small colonies\nAU  - Orsel, T\nPY  - 2016\n\nAN  - 9002\nTI  - Wraps in winter and what they do\nPY  - 2017\n", "dash", "tag", "AN"),
     ],
@@ -154,7 +154,7 @@ def test_text_with_labels_of_any_kind_is_read_by_a_recipe_worked_out_from_it(tex
 
 def test_a_table_without_names_or_with_names_of_another_language_is_read_by_what_its_columns_hold() -> None:
     rows = [("x1", "Insulated lids and moisture in small colonies", "Orsel T, Ames B", "2016", "10.5555/a.1"), ("x2", "Wraps in winter and what they do to bees", "Ames B", "2017", "10.5555/a.2")]  # fmt: skip
-    for head in ("", "Nimi|Otsikko teos|Tekijät|Vuosi|Tunniste\n"):
+    for head in ("", "Nimi|Otsikko teos|Henkilöt|Ilmestynyt|Tunniste\n"):
         records, reading = read(head + "".join("|".join(row) + "\n" for row in rows))
         assert [(it.title, it.year, it.doi) for it in records] == [(row[1], int(row[3]), row[4]) for row in rows]
         assert records[0].authors == ("Orsel, T", "Ames, B")

@@ -89,7 +89,14 @@ def remove(review: int, account: int, name: str, back: bool = False) -> None:
         it.event("gather.recipe_brought_back" if back else "gather.recipe_removed", name)
 
 
-def _text_of(review: int, batch: int) -> str:
+class _Text(NamedTuple):
+    """The beginning of a file, and as much of it as any file is judged by."""
+
+    beginning: str
+    sample: str
+
+
+def _text_of(review: int, batch: int) -> _Text:
     with session() as db:
         found = db.get(Batch, batch)
         if found is None or found.review_id != review:
@@ -102,12 +109,12 @@ def _text_of(review: int, batch: int) -> str:
             source = TextSource(file, str(found.how.get("encoding", "")))
         except NotReadable as error:
             raise Invalid(str(error), field="file") from None
-        out = ""
+        sample, out = source.sample, ""
         for piece in source:
             out += piece
             if len(out) > LOOKED_AT:
-                return out[:LOOKED_AT].rpartition("\n")[0]
-        return out
+                return _Text(out[:LOOKED_AT].rpartition("\n")[0], sample)
+        return _Text(out, sample)
 
 
 class Looked(NamedTuple):
@@ -121,8 +128,8 @@ class Looked(NamedTuple):
 
 def propose_for(review: int, batch: int, shape: str | None) -> Looked:
     """What a file may be read as: the recipe thought best, of all or of one shape."""
-    text = _text_of(review, batch)
-    found = propose(text, shape)
+    text, sample = _text_of(review, batch)
+    found = propose(sample, shape)
     if found is None:
         recipe = Recipe(name="New recipe", shape=shape or "colon", begin="blank", fields={})
         return Looked(recipe, None, try_recipe(recipe, text), text.split("\n")[:600])
@@ -131,5 +138,5 @@ def propose_for(review: int, batch: int, shape: str | None) -> Looked:
 
 def try_on(review: int, batch: int, text: str) -> Looked:
     """What a recipe makes of a file, with the labels of its shape."""
-    recipe, said = understood(text), _text_of(review, batch)
-    return Looked(recipe, propose(said, recipe.shape), try_recipe(recipe, said), said.split("\n")[:600])
+    recipe, (said, sample) = understood(text), _text_of(review, batch)
+    return Looked(recipe, propose(sample, recipe.shape), try_recipe(recipe, said), said.split("\n")[:600])

@@ -57,6 +57,10 @@ const SHAPES: Record<string, string> = {
   colon: 'Title: value',
   equals: 'Title = value',
   tab: 'Title ⇥ value',
+  bar: 'Title | value',
+  arrow: 'Title → value',
+  hyphen: 'Title - value',
+  wide: 'Title   value',
   heading: 'Title, value below',
 }
 const LISTS = [

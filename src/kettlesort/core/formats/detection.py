@@ -79,7 +79,7 @@ def format_of(sample: str, recipes: Sequence[Recipe] = ()) -> Detected:
     if shape and shape.sure:
         return Detected("tsv" if shape.delimiter == "\t" else "csv", SURE, None, shape)
     proposal = propose(sample)
-    if proposal and _convincing(proposal) and (shape is None or proposal.score > 1.2):
+    if proposal and _convincing(proposal) and (shape is None or proposal.score > 0.8):
         return Detected("recipe", GUESS, proposal.recipe.model_copy(update={"name": "Worked out from this file"}))
     if shape:
         return Detected("tsv" if shape.delimiter == "\t" else "csv", GUESS, None, shape)
@@ -124,7 +124,4 @@ def _fitting(sample: str, recipes: Sequence[Recipe]) -> Recipe | None:
 def _convincing(proposal: Proposal) -> bool:
     """Whether a recipe that was worked out reads the text well enough to be shown first."""
     fields = set(proposal.recipe.fields.values()) - {""}
-    best = proposal.beginnings[0] if proposal.beginnings else None
-    if "title" not in fields or best is None:
-        return False
-    return (best.records >= 2 and best.evenness >= 0.6 and len(fields) >= 2) or (best.records == 1 and len(fields) >= 4)
+    return "title" in fields and len(fields) >= 2 and proposal.score >= 0.6

@@ -11,26 +11,26 @@ from kettlesort.core.formats.places import place_in, volume_in
 from kettlesort.core.record import doi_of
 
 _NAMES = {
-    "title": "title, article title, document title, primary title, item title, original title, translated title, titel, titre, titulo, titolo, tytul, ti, t1, name of article",
-    "authors": "authors, author, author names, author s, author full names, creators, creator, autoren, autor, autor in, verfasser, auteurs, auteur, autores, autori, people, written by, by, au, fau",
-    "year": "year, publication year, pub year, publishedyear, date published, pubyear, jahr, erscheinungsjahr, annee, ano, anno, rok, year of publication, yr, py",
+    "title": "title, article title, document title, primary title, item title, original title, translated title, titel, titre, titulo, titolo, tytul, ti, t1, name of article, nazev, titolo del documento, otsikko, cim, name, title of the paper, paper title, headline",
+    "authors": "authors, author, author names, author s, author full names, creators, creator, autoren, autor, autor in, verfasser, auteurs, auteur, autores, autori, autorzy, people, written by, by, au, fau, forfattare, forfatter, forfattere, autoři, tekijat, szerzok, autore, author list, contributors, names of the authors, writers",
+    "year": "year, publication year, pub year, publishedyear, date published, pubyear, jahr, erscheinungsjahr, annee, ano, anno, rok, year of publication, yr, py, ar, jaar, aar, vuosi, ev, year published, issued, year of issue",
     "date": "date, publication date, published, cover date, datum, fecha, date of publication",
-    "journal": "journal, source title, source, publication title, publication, journal book, journal name, container title, zeitschrift, quelle, revue, revista, rivista, czasopismo, journal title, jt, so, published in, periodical",
+    "journal": "journal, source title, source, publication title, publication, journal book, journal name, container title, zeitschrift, quelle, revue, revista, rivista, czasopismo, journal title, jt, so, published in, periodical, tijdschrift, tidskrift, tidsskrift, casopis, lehti, folyoirat, name of journal, in journal",
     "journal_short": "journal abbreviation, abbreviated source title, journal short, journal abbrev, iso abbreviation, ta",
-    "place": "citation, bibliographic details, publication details, journal details, citation details, imprint, volume issue, vol issue, volume and issue, vol no, vol iss, vol issue pages, volume issue pages, vol issue page, band heft, volume number, source details, bibliographic citation",
-    "article_number": "article number, art no, article no, artn, e location id, elocation id, elocator, ar, article num",
+    "place": "citation, bibliographic details, publication details, journal details, citation details, imprint, volume issue, vol issue, volume and issue, vol no, vol iss, vol issue pages, volume issue pages, vol issue page, band heft, source details, bibliographic citation",
+    "article_number": "article number, art no, article no, artn, e location id, elocation id, elocator, article num",
     "identifiers": "identifiers, ids, identifiers list, standard numbers, doi pmid, pmid doi",
-    "volume": "volume, vol, band, jahrgang, tome, volumen, tom, vl, vi",
+    "volume": "volume, vol, band, jahrgang, tome, volumen, tom, vl, vi, deel, volym, rocnik, bind, arg, volume number, kotet",
     "issue": "issue, number, no, heft, issue number, nummer, numero, issue no, ip, zeszyt",
-    "pages": "pages, page, page range, seiten, pages range, paginas, pagine, pp, pg, strony, pagination",
+    "pages": "pages, page, page range, seiten, pages range, paginas, pagine, pp, pg, strony, pagination, bladzijden, bladzijde, sidor, sider, stranky, oldalak, page numbers, page s",
     "first_page": "start page, page start, first page, begin page, beginning page, sp, bp, spage, from page, page from, startpage, page first, von seite, seite von",
     "last_page": "end page, page end, last page, ending page, ep, epage, to page, page to, endpage, page last, bis seite, seite bis",
-    "doi": "doi, digital object identifier, doi link, do, doi number",
-    "accession": "accession, id, accession number, record id, unique id, identifier, an, pmid, key, record number, ut, citation key, nr, entry id, rec no, record no, rec nr, item no",
-    "issn": "issn, issn isbn, isbn, e issn, eissn, sn",
-    "abstract": "abstract, abstract note, summary, zusammenfassung, resume, resumen, riassunto, description, abstrakt, streszczenie, ab, n2",
+    "doi": "doi, digital object identifier, doi link, do, doi number, digital identifier, permanent identifier",
+    "accession": "accession, id, accession number, record id, unique id, identifier, an, pmid, key, record number, ut, citation key, nr, entry id, rec no, record no, rec nr, item no, notice, registro, registo, scheda, zaznam, nr rekordu, post, entry no, library number, record, entry, eintrag, reference number, ref no, reference id",
+    "issn": "issn, issn isbn, isbn, e issn, eissn, sn, issn number",
+    "abstract": "abstract, abstract note, summary, zusammenfassung, resume, resumen, riassunto, description, abstrakt, streszczenie, ab, n2, samenvatting, sammanfattning, sammendrag, resumo, abstrakti, osszefoglalo, abstract text, digest",
     "language": "language, language of original document, sprache, langue, idioma, lingua, jezyk, la, lang",
-    "keywords": "keywords, author keywords, index keywords, descriptors, subject headings, tags, subjects, schlagworter, schlagwort, mots cles, palabras clave, parole chiave, slowa kluczowe, keyword, subject, topics, mesh terms, index terms, kw, de, mh",
+    "keywords": "keywords, author keywords, index keywords, descriptors, subject headings, tags, subjects, schlagworter, schlagwort, mots cles, palabras clave, parole chiave, slowa kluczowe, keyword, subject, topics, mesh terms, index terms, kw, de, mh, trefwoorden, amnesord, emneord, nokkelord, klicova slova, palavras chave, kulcsszavak, avainsanat, subject words, index words, deskriptoren",
     "url": "url, link, links, address, web address, ur, permalink, full text link",
     "publisher": "publisher, verlag, editeur, editorial, pb, institution",
     "kind": "type, document type, publication type, kind, item type, record type, dokumenttyp, type de document, tipo, pt, ty, dt",
@@ -45,8 +45,11 @@ _URL = re.compile(r"(?:https?://|www\.)\S+$")
 _PAGES = re.compile(r"(?:pp?\.?\s*)?[a-zA-Z]?\d{1,6}\s*[-–]+\s*[a-zA-Z]?\d{1,6}$|[eE]\d+$")
 _SMALL = re.compile(r"(?:vol\.?|no\.?|v\.)?\s*\d{1,4}[A-Za-z]?(?:\s*\(.*\))?$", re.I)
 _PERSON = re.compile(r"[^\W\d_][\w.'’-]*(?: [^\W\d_][\w.'’-]*){0,3}(?:, ?|\s)(?:[^\W\d_][\w.'’-]*[ ]?){1,3}(?:, ?(?:Jr|Sr|II|III)\.?)?$")
-_INITIALS = re.compile(r"[^\W\d_][\w'’-]+(?: [^\W\d_][\w'’-]+)?,? (?:[A-Z]\.?[ -]?){1,4}$")
+_INITIALS = re.compile(
+    r"(?:[A-Z]\.[ -]?){1,4}[^\W\d_][\w'’-]+(?: [^\W\d_][\w'’-]+)?$|[^\W\d_][\w'’-]+(?: [^\W\d_][\w'’-]+)?,? (?:[A-Z]\.?[ -]?){1,4}$"
+)
 _ACCESSION = re.compile(r"[A-Z]{1,8}[-:._]?[A-Z0-9]{0,6}[-:._]?\d{1,14}[A-Z]?$|\d{5,14}$", re.I)
+_SENTENCES = re.compile(r"[^\W\d_]{3,}[.?!]\s+[^\W\d_a-z]")
 _LANGUAGES = frozenset(
     [
         "english",
@@ -144,12 +147,23 @@ def field_named(name: str) -> str | None:
 
 
 def _people_in(value: str) -> bool:
-    parts = [part.strip() for part in re.split(r";|\band\b|\||(?<=[A-Z]),|(?<=\.),", value) if part.strip()]
-    return (
-        bool(parts)
-        and len(value) < 4000
-        and sum(bool(_INITIALS.match(part) or ("," in part and _PERSON.match(part))) for part in parts) >= 0.7 * len(parts)
-    )
+    """Whether a value is people: names with a separator, or a line each."""
+    return len(value) < 4000 and (_are_people(_APART.split(value)) or ("\n" in value and _are_people(value.split("\n"))))
+
+
+_APART = re.compile(r";|\band\b|\||(?<=[A-Z]),|(?<=\.),")
+
+
+def _are_people(parts: Sequence[str]) -> bool:
+    parts = [" ".join(part.split()) for part in parts if part.strip()]
+    likely = sum(bool(_INITIALS.match(part) or ("," in part and _PERSON.match(part))) for part in parts)
+    return bool(parts) and likely >= 0.7 * len(parts)
+
+
+def _listed(value: str) -> bool:
+    """Whether a value has a few words on each of its lines."""
+    lines = value.split("\n")
+    return len(lines) > 1 and all(len(line) < 40 and not line.rstrip().endswith((".", ",")) for line in lines)
 
 
 def likeness(values: Sequence[str]) -> dict[str, float]:
@@ -165,7 +179,7 @@ def likeness(values: Sequence[str]) -> dict[str, float]:
     lengths = sorted(len(value) for value in values)
     middle, distinct = lengths[n // 2], len(set(values)) / n
     words = sorted(len(value.split()) for value in values)[n // 2]
-    separated = share(lambda value: value.count(";") + value.count("|") >= 1 or value.count(",") >= 2)
+    separated = share(lambda value: value.count(";") + value.count("|") >= 1 or value.count(",") >= 2 or _listed(value))
     looks = {
         "doi": share(lambda value: doi_of(value) and len(value) < 200),
         "year": share(lambda value: len(value) <= 24 and _YEAR.match(value)),
@@ -182,7 +196,9 @@ def likeness(values: Sequence[str]) -> dict[str, float]:
     counted = [int(value) for value in values if value.isdigit() and len(value) < 8]
     if n > 2 and len(counted) == n and all(b - a == 1 for a, b in itertools.pairwise(counted)):
         looks["accession"] = 0.65  # records numbered as they come
+    told = share(lambda value: len(value) >= 100 and len(_SENTENCES.findall(value)) >= 1)
     looks["abstract"] = 0.95 if middle >= 300 and words >= 40 else 0.5 if middle >= 200 and words >= 28 else 0.0
+    looks["abstract"] = max(looks["abstract"], 0.85 if told > 0.7 and looks["authors"] < 0.4 and words >= 16 else 0.0)
     sentence = 20 <= middle <= 260 and 4 <= words <= 40 and looks["authors"] < 0.4 and looks["url"] < 0.5 and looks["doi"] < 0.5
     looks["title"] = (0.8 if distinct > 0.8 else 0.4) * (0.5 if separated > 0.6 else 1) if sentence else 0.0
     if (
@@ -227,6 +243,11 @@ def fields_by_likeness(values_by_name: Mapping[str, Sequence[str]], named: bool 
 def _cannot_be(field: str, looks: Mapping[str, float], values: Sequence[str]) -> bool:
     """Whether values are of another field by their looks."""
     strict = {"doi": "doi", "year": "year", "date": "year", "issn": "issn"}
+    if field == "accession":  # a list of words is none
+        wordy = sum(len(value.split()) > 3 for value in values) > 0.5 * len(values)
+        return looks.get("keywords", 0) >= 0.5 or wordy or (len(values) > 3 and len(set(values)) < 0.8 * len(values))
+    if field in ("issue", "volume"):
+        return looks.get("accession", 0) >= 0.6 and len(set(values)) > 2
     filled = [value for value in values if value.strip()]
     if field in strict:
         return bool(filled) and looks.get(strict[field], 0) < 0.3

@@ -10,13 +10,16 @@ from typing import NamedTuple
 
 from kettlesort.core.formats.entry import Entry
 from kettlesort.core.formats.guess import field_named, fields_by_likeness, likeness
-from kettlesort.core.formats.people import People
-from kettlesort.core.formats.recipe import LOOSE, NUMBERED, RULE, SHAPES, Recipe, shipped
+from kettlesort.core.formats.people import WHOLE, People
+from kettlesort.core.formats.recipe import LOOSE, MANY, NUMBER, RULE, SHAPES, Recipe, begins_record, shipped, unquoted
 from kettlesort.core.formats.settle import Settling
-from kettlesort.core.formats.source import Problem
+from kettlesort.core.formats.source import CHUNK, Problem
 from kettlesort.core.formats.tagged import entry_of, records_of
+from kettlesort.core.names import manner_of, name_of
 
 MOST_LINES = 6000
+JUDGED_LINES = 1500
+_JUDGED_RECORDS = 60
 MOST_LABELS = 80
 _SAMPLES = 60
 
@@ -58,33 +61,94 @@ def lines_of(text: str) -> list[tuple[int, str]]:
 def propose(text: str, shape: str | None = None) -> Proposal | None:
     """The best way to read a text as labelled lines, ``None`` if it has none that repeat.
 
-    Every shape of a label is tried, or only the one that is asked for.
+    Every shape of a label is tried, or only the one that is asked for, with every place where a record may begin; each
+    is judged by the records that come of it.
     """
-    lines = lines_of(text)
-    found = [it for name in ([shape] if shape else SHAPES) if (it := _of_shape(name, lines))]
-    return max(found, key=lambda it: it.score) if found else None
+    lines = lines_of(text if len(text) < CHUNK // 4 else text.rpartition("\n")[0])  # the last line may be cut
+    rough = [it for name in ([shape] if shape else SHAPES) if (it := _of_shape(name, lines))]
+    rough.sort(key=lambda it: -it.score)
+    judged = [_judged(it, lines[:JUDGED_LINES]) for it in rough[:5]]
+    return max(judged, key=lambda it: it.score) if judged else None
+
+
+def _judged(it: Proposal, lines: Sequence[tuple[int, str]]) -> Proposal:
+    """A proposal with the beginning of records of which most comes, and how much that is, from 0 to 1."""
+    best: tuple[float, Recipe, Beginning] | None = None
+    for begun in it.beginnings[:6]:
+        recipe = it.recipe.model_copy(update={"begin": begun.begin, "start": begun.start, "end": begun.end})
+        recipe = recipe.model_copy(update={"fields": {tag: "" if tag == begun.end else field for tag, field in recipe.fields.items()}})
+        worth = _worth(recipe, lines)
+        if best is None or worth > best[0] + 0.02:
+            best = worth, recipe, begun
+    if best is None:
+        return it._replace(score=_worth(it.recipe, lines))
+    rest = tuple(begun for begun in it.beginnings if begun is not best[2])
+    return Proposal(best[1], it.labels, (best[2], *rest), best[0])
+
+
+def _worth(recipe: Recipe, lines: Sequence[tuple[int, str]]) -> float:
+    """How much a recipe makes of a text, from 0 to 1: titles, people and years in nearly every record, the same labels in each, little left over."""
+    begun = list(records_of(recipe, lines, []))[:_JUDGED_RECORDS]
+    if len(begun) > 2:
+        begun = begun[:-1]  # it may be cut
+    if not begun:
+        return 0.0
+    read = [entry_of(recipe, k, one, []) for k, one in enumerate(begun, 1)]
+    records = [it.record for it in read]
+    n = len(records)
+    titled = sum(8 <= len(it.title) <= 400 and len(it.title.split()) > 1 for it in records) / n
+    unlike = len({it.title for it in records if it.title}) / n
+    named = sum(bool(it.authors) and _is_person(it.authors[0]) for it in records) / n
+    dated = sum(it.year is not None for it in records) / n
+    placed = sum(bool(it.journal or it.doi or it.abstract or it.publisher) for it in records) / n
+    even = _evenness([[tag for _, tag, _ in held if tag] for held, _ in begun], recipe.end)
+    labelled_lines = sum(bool(tag) for held, _ in begun for _, tag, _ in held) / max(
+        1, sum(bool(text.strip()) for _, text in lines[: begun[-1][0][-1][0]])
+    )
+    once = (
+        sum(
+            len(set(tags)) == len(tags)
+            for held, _ in begun
+            for tags in ([tag for _, tag, _ in held if recipe.fields.get(tag) in ("title", "year")],)
+        )
+        / n
+    )
+    few = 0.75 if n == 1 else 1.0
+    worth = (
+        0.34 * min(titled, unlike)
+        + 0.16 * named
+        + 0.14 * dated
+        + 0.08 * placed
+        + 0.14 * even
+        + 0.06 * min(1.0, labelled_lines)
+        + 0.08 * once
+    )
+    return few * worth + (0.0 if recipe.shape in LOOSE else 0.01)
+
+
+def _is_person(value: str) -> bool:
+    return manner_of([value.removeprefix(WHOLE)]).manner.parted != "one" or name_of(value.removeprefix(WHOLE)).quality >= 0.4
 
 
 def _of_shape(shape: str, lines: Sequence[tuple[int, str]]) -> Proposal | None:
+    """A first proposal for a shape: its labels, their fields, and all places where records may begin."""
     values, places, sequence = _labels(shape, lines)
     if not values:
         return None
     beginnings = _beginnings(sequence, lines, set(values))
-    fields = fields_by_likeness(values)
-    for tag in values:  # what has a name that is known and is not taken yet
-        fields[tag] = fields[tag] or _known_tag(shape, tag)
     end = beginnings[0].end if beginnings else ""
-    best = beginnings[0] if beginnings else Beginning("blank", "", "", 1, 0.0)
-    fields = {tag: field for tag, field in fields.items() if tag != end}
-    held = set(fields.values()) - {""}
-    solid = (
-        ("title" in held)
-        + bool(held & {"year", "date"})
-        + bool(held & {"authors"})
-        + bool(held & {"doi", "journal", "abstract", "accession"})
-    )
+    values = {tag: [value.removesuffix(f"\n{end}") for value in said] for tag, said in values.items()} if end else values
     counts = Counter(tag for _, tag in sequence if tag)
+    usual = {tag: said for tag, said in values.items() if counts[tag] >= 0.15 * max(counts.values())}
+    fields = _fields_of(shape, usual)
+    for tag, field in _fields_of(shape, values).items():  # of a heading, say, or of few records: what no other label is
+        fields.setdefault(tag, field if field not in fields.values() else "")
+    fields.pop(end, None)
+    for tag in _in_a_row(sequence):  # several short values in each record are descriptors, if they are nothing else
+        if not fields.get(tag) and "keywords" not in fields.values() and max(map(len, values[tag]), default=99) < 60:
+            fields[tag] = "keywords"
     covered = sum(counts[tag] for tag in values) / max(1, sum(1 for _, text in lines if text.strip()))
+    best = beginnings[0] if beginnings else Beginning("blank", "", "", 1, 0.0)
     recipe = Recipe(
         name="New recipe", shape=shape, begin=best.begin, start=best.start, end=end, fields=_ordered(fields, values),
         lines=tuple(field for field in ("authors", "references", "keywords") if _each_line(shape, lines, fields, field)),
@@ -93,8 +157,21 @@ def _of_shape(shape: str, lines: Sequence[tuple[int, str]]) -> Proposal | None:
         Label(tag, counts[tag], places[tag], tuple(values[tag][:5]), fields.get(tag, ""))
         for tag in sorted(values, key=lambda it: places[it])
     )
-    rigid = 0.0 if shape in LOOSE else 0.15
-    return Proposal(recipe, labels, tuple(beginnings), solid / 4 + 0.5 * best.evenness + 0.4 * min(1.0, covered) + rigid)
+    solid = len({"title", "year", "authors", "abstract", "doi", "journal"} & set(fields.values())) / 6
+    return Proposal(recipe, labels, tuple(beginnings), solid + min(1.0, covered) + (0.5 * best.evenness))
+
+
+def _fields_of(shape: str, values: dict[str, list[str]]) -> dict[str, str]:
+    """Which field each label fills, by its name and by what it holds."""
+    bare = {tag: tag.strip("%*#~.@$!+: ") if shape == "sign" and len(tag) > 3 else tag for tag in values}
+    told = fields_by_likeness({bare[tag]: said for tag, said in values.items()})
+    fields = {tag: told[bare[tag]] for tag in values}
+    taken = set(fields.values())
+    for tag in values:  # what has a name that is known and is not taken yet
+        known = _known_tag(shape, tag)
+        if not fields[tag] and known and (known not in taken or known in MANY):
+            fields[tag] = known
+    return fields
 
 
 def _ordered(fields: dict[str, str], values: dict[str, list[str]]) -> dict[str, str]:
@@ -115,19 +192,23 @@ def _labels(shape: str, lines: Sequence[tuple[int, str]]) -> tuple[dict[str, lis
     pattern = SHAPES[shape]
     loose = shape in LOOSE
     counts: Counter[str] = Counter()
+    numbers = _number_line(_counted([], lines))
     seen: list[tuple[int, str, str]] = []
     for number, text in lines:
         found = pattern.match(text)
         tag = found[1].strip().rstrip(":") if found else ""
-        if tag and loose and (len(tag.split()) > 4 or not re.search(r"[^\W\d]", tag)):
+        if tag and loose and (len(tag.split()) > 5 or not re.search(r"[^\W\d]", tag)):
             tag = ""
-        seen.append((number, tag, (found[2] or "").strip() if found and tag else text))
+        said = "" if RULE.match(text) or (numbers and numbers.match(text)) else text
+        seen.append((number, tag, unquoted((found[2] or "").strip()) if found and tag else said))
         counts[tag] += bool(tag)
     blocks = 1 + sum(1 for (_, a), (_, b) in itertools.pairwise(lines) if not a.strip() and b.strip())
     least = 2 if sum(counts.values()) > 12 else 1
     if loose and blocks > 3:
         least = max(2, min(blocks // 8, 30))
-    kept = {tag for tag, n in counts.most_common(MOST_LABELS) if n >= least or field_named(tag)}
+    kept = {tag for tag, n in counts.most_common(MOST_LABELS) if n >= least or (field_named(tag) and shape != "heading")}
+    if shape == "heading":
+        kept = _headings(seen, counts)
     if len(kept) < 3:
         return {}, {}, []
     values: dict[str, list[str]] = {}
@@ -146,10 +227,38 @@ def _labels(shape: str, lines: Sequence[tuple[int, str]]) -> tuple[dict[str, lis
             else:
                 last = ""
         elif last and said.strip() and values[last]:
-            values[last][-1] = f"{values[last][-1]} {said.strip()}".strip()[:3000]
+            values[last][-1] = f"{values[last][-1]}\n{said.strip()}".strip()[:3000]
         elif not said.strip():
             last = "" if not loose else last
     return values, places, sequence
+
+
+def _headings(seen: Sequence[tuple[int, str, str]], counts: Counter[str]) -> set[str]:
+    """Lines that stand over values: of those that recur, in capitals or with a colon where most are, the ones nearly every record has."""
+    styled = [{tag for tag in counts if tag and tag.isupper()}, {tag for tag in counts if tag}]
+    for tags in styled:
+        most = max((counts[tag] for tag in tags), default=0)
+        kept = {tag for tag in tags if counts[tag] >= max(2, 0.4 * most) or (most < 4 and field_named(tag))}
+        if len(kept) >= 3:
+            return kept
+    return set()
+
+
+def _counted(sequence: Sequence[tuple[int, str]], lines: Sequence[tuple[int, str]]) -> str:
+    """What a line with the number of a record looks like, with `NUMBER` for the number; "" if there are none that count on."""
+    labelled_at = {number for number, tag in sequence if tag}
+    found: dict[str, list[int]] = {}
+    for number, text in lines:
+        said = text.strip()
+        if number not in labelled_at and len(said) < 36 and (digits := re.search(r"\d{1,7}", said)):
+            found.setdefault(said[: digits.start()] + NUMBER + said[digits.end() :], []).append(int(digits[0]))
+    best = max(found, key=lambda it: len(found[it]), default="")
+    numbers = found.get(best, [])
+    return best if len(numbers) > 1 and sum(b - a == 1 for a, b in itertools.pairwise(numbers)) >= 0.9 * (len(numbers) - 1) else ""
+
+
+def _number_line(looks: str) -> re.Pattern[str] | None:
+    return begins_record(Recipe(name="-", shape="colon", begin="number", start=looks, fields={})) if looks else None
 
 
 def _beginnings(sequence: Sequence[tuple[int, str]], lines: Sequence[tuple[int, str]], tags: set[str]) -> list[Beginning]:
@@ -160,16 +269,11 @@ def _beginnings(sequence: Sequence[tuple[int, str]], lines: Sequence[tuple[int, 
     candidates: list[tuple[str, str, list[list[str]]]] = []
     for tag in sorted(tags - {end}, key=lambda it: next(number for number, other in sequence if other == it))[:30]:
         if counts[tag] > 1 or len(counts) == sum(counts.values()):
-            candidates.append(("tag", tag, _cut(sequence, lambda number, said, gap, tag=tag: said == tag)))
+            candidates.append(("tag", tag, _cut(_runs(sequence), lambda number, said, gap, tag=tag: said == tag)))
     candidates.append(("blank", "", _cut(sequence, lambda number, said, gap: bool(said) and gap, text_of)))
-    if any(NUMBERED.match(text) and text.strip() for _, text in lines):
-        candidates.append(
-            (
-                "number",
-                "",
-                _cut(sequence, lambda number, said, gap: bool(text_of[number].strip()) and bool(NUMBERED.match(text_of[number]))),
-            )
-        )
+    if looks := _counted(sequence, lines):
+        numbers = _number_line(looks)
+        candidates.append(("number", looks, _cut(sequence, lambda number, said, gap: bool(numbers and numbers.match(text_of[number])))))
     if any(RULE.match(text) for _, text in lines):
         candidates.append(("rule", "", _cut(sequence, lambda number, said, gap: bool(RULE.match(text_of[number])))))
     first = next((tag for _, tag in sequence if tag), "")
@@ -178,10 +282,29 @@ def _beginnings(sequence: Sequence[tuple[int, str]], lines: Sequence[tuple[int, 
         records = [it for it in records if it]
         if records:
             evenness = _evenness(records, end)
-            bonus = 0.03 * (begin == "tag" and start == first) + 0.05 * (begin in ("number", "rule"))
+            bonus = 0.03 * (begin == "tag" and start == first) + 0.05 * (begin == "number")
             out.append((evenness + bonus, Beginning(begin, start, end, len(records), round(evenness, 3))))
     out.sort(key=lambda it: (-round(it[0], 3), -it[1].records))
     return [it for _, it in out[:8]]
+
+
+def _runs(sequence: Sequence[tuple[int, str]]) -> list[tuple[int, str]]:
+    """The labels, but of one that stands several times in a row the first only."""
+    out, last = [], ""
+    for number, tag in sequence:
+        out.append((number, "" if tag == last else tag))
+        last = tag or last
+    return out
+
+
+def _in_a_row(sequence: Sequence[tuple[int, str]]) -> list[str]:
+    """Labels that usually stand several times in a row."""
+    tags = [tag for _, tag in sequence if tag]
+    runs, longer = Counter[str](), Counter[str]()
+    for tag, run in itertools.groupby(tags):
+        runs[tag] += 1
+        longer[tag] += sum(1 for _ in run) > 1
+    return [tag for tag in runs if runs[tag] > 1 and longer[tag] > 0.4 * runs[tag]]
 
 
 def _cut(sequence: Sequence[tuple[int, str]], begins: object, text_of: dict[int, str] | None = None) -> list[list[str]]:
@@ -211,7 +334,27 @@ def _end(sequence: Sequence[tuple[int, str]], text_of: dict[int, str]) -> str:
         value = re.sub(r"^\W*" + re.escape(tag) + r"[\W_]*", "", text_of[number])
         if not value and (after is None or not text_of[after[0]].strip() or after[1] == first):
             empty[tag] += 1
-    return max((tag for tag in total if tag != first and empty[tag] == total[tag]), key=lambda tag: total[tag], default="")
+    labelled_end = max((tag for tag in total if tag != first and empty[tag] == total[tag]), key=lambda tag: total[tag], default="")
+    return labelled_end or _end_word(sequence, text_of, first)
+
+
+def _end_word(sequence: Sequence[tuple[int, str]], text_of: dict[int, str], first: str) -> str:
+    """A line of one word without a label that closes nearly every record; "" if there is none."""
+    closing: Counter[str] = Counter()
+    numbers = _number_line(_counted(sequence, list(text_of.items())))
+    for k, (number, tag) in enumerate(sequence):
+        said = text_of[number].strip()
+        after = sequence[k + 1] if k + 1 < len(sequence) else None
+        if (
+            not tag
+            and said.isalpha()
+            and len(said) < 20
+            and (after is None or not text_of[after[0]].strip() or after[1] == first or (numbers and numbers.match(text_of[after[0]])))
+        ):
+            closing[said] += 1
+    begun = sum(tag == first for _, tag in sequence)
+    word, n = closing.most_common(1)[0] if closing else ("", 0)
+    return word if n > 1 and n >= 0.8 * begun else ""
 
 
 def _evenness(records: Sequence[Sequence[str]], end: str) -> float:

@@ -43,7 +43,7 @@ _LISTED = {tag for field in ("keywords", "references", "authors", "short_authors
 
 def is_nbib(sample: str) -> bool:
     """Whether text looks like NBIB: a PMID line, or many lines with four-column tags."""
-    return bool(re.search(r"^PMID- ", sample, re.M)) or len(re.findall(r"^[A-Z]{2,4} {0,2}- \S", sample, re.M)) >= 5
+    return bool(re.search(r"^PMID- ", sample, re.M)) or tagged.speaks(re.findall(r"^([A-Z]{2,4}) {0,2}- \S", sample, re.M), NBIB)
 
 
 def layout_of(sample: str, recipe: Recipe = NBIB) -> tagged.Layout:

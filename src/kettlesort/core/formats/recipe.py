@@ -25,23 +25,31 @@ MANY = ("authors", "keywords", "references", "short_authors", "group_authors", "
 
 _LABEL = r"[^\W_][\w /().&’'-]{0,38}?"
 SHAPES: dict[str, re.Pattern[str]] = {
-    "dash": re.compile(r"([A-Z][A-Z0-9]{0,3}) {0,4}-(?: (.*)|$)"),
-    "sign": re.compile(r"([%*#~.@][A-Za-z0-9@?<>(&^]{1,2})(?:[ \t](.*)|$)"),
-    "brackets": re.compile(r"[<\[{]([A-Za-z][\w ./-]{0,38})[>\]}]:?[ \t]*(.*)$"),
-    "space": re.compile(r"([A-Z][A-Z0-9]{1,3})(?:[ \t]+(.*)|$)"),
-    "colon": re.compile(rf" {{0,3}}({_LABEL})[ \t]*:(?:[ \t]+(.*)|$)"),
-    "equals": re.compile(rf" {{0,3}}({_LABEL})[ \t]*=[ \t]*(.*)$"),
-    "tab": re.compile(rf"({_LABEL})\t(.*)$"),
-    "heading": re.compile(r"([A-Z][A-Za-z /&-]{1,38}:?)()[ \t]*$"),
+    "dash": re.compile(r"[ \t]*([A-Z][A-Z0-9]{0,4}) {0,4}[-–—](?: (.*)|$)"),
+    "sign": re.compile(r"[ \t]*([%*#~.@$!+][A-Za-z0-9@?<>(&^]{1,20}[*:]?)(?:[ \t](.*)|$)"),
+    "brackets": re.compile(r"[ \t]*[<\[{(]([A-Za-z][\w ./-]{0,38})[>\]})]:?[ \t]*(.*)$"),
+    "space": re.compile(r"[ \t]*([A-Z][A-Z0-9]{1,4})(?:[ \t]+(.*)|$)"),
+    "colon": re.compile(rf"[ \t]*({_LABEL})[ \t]*:{{1,2}}(?!//)(?:[ \t]*(.*)|$)"),
+    "equals": re.compile(rf"[ \t]*({_LABEL})[ \t]*=[ \t]*(.*)$"),
+    "tab": re.compile(rf"[ ]*({_LABEL})\t+(.*)$"),
+    "bar": re.compile(rf"[ \t]*({_LABEL})[ \t]*\|[ \t]*(.*)$"),
+    "arrow": re.compile(rf"[ \t]*({_LABEL})[ \t]*[-=]*[>→»][ \t]*(.*)$"),
+    "hyphen": re.compile(rf"[ \t]*({_LABEL})[ \t]+[-–—][ \t]+(.*)$"),
+    "wide": re.compile(rf"[ \t]*({_LABEL})(?:\.{{3,}}|[ \t]{{2,}})[ \t]*(\S.*)$"),
+    "heading": re.compile(r"[ \t]*([^\W\d_][^\W\d_ /&()-]*(?:[ /&()-]+[^\W\d_()]+){0,4}[)]?:?)()[ \t]*$"),
 }
 """What a line with a label looks like: the label, then its value."""
-LOOSE = ("colon", "equals", "tab", "heading")
+LOOSE = ("colon", "equals", "tab", "bar", "arrow", "hyphen", "wide", "heading")
 """Shapes that running text may have too: only labels that the recipe lists are labels."""
 NUMBERED = re.compile(
     r"(?:(?:record|item|citation|reference|document|result)\s*:?\s*#?\d+(?:\s*(?:of|/)\s*\d+)?|[<\[(#]?\d{1,7}[>\])]?\.?|\d{1,7}\s*/\s*\d{1,7})\s*:?\s*$",
     re.I,
 )
-RULE = re.compile(r"\s*([-=*_#~+])\1{4,}\s*$")
+RULE = re.compile(r"\s*([^\w\s])\1+\s*$")
+"""A line that is one sign again and again."""
+NUMBER = "{number}"
+"""What stands for the number in the line that begins a record, where the recipe says what that line looks like."""
+
 
 Tag = Annotated[str, StringConstraints(min_length=1, max_length=40)]
 
@@ -54,8 +62,8 @@ class Recipe(BaseModel):
     """How tagged text is read.
 
     ``shape`` is what a line with a label looks like (one of `SHAPES`). A record begins at the
-    label ``start``, after an empty line, at a line that is a number, or after a ruled line,
-    as ``begin`` says; ``end`` is a label that ends it, if there is one. ``fields`` says which
+    label ``start``, after an empty line, at a line that is a number (``start`` says what such a line looks like, with
+    `NUMBER` for the number), or after a ruled line, as ``begin`` says; ``end`` is a label that ends it, if there is one. ``fields`` says which
     field each label fills: of several for one field the first that has a value is used, and
     "" keeps the value under its label. Each line of a field in ``lines`` is a value of its
     own; ``split`` says what separates values within a line.
@@ -66,7 +74,7 @@ class Recipe(BaseModel):
     name: str = Field(min_length=1, max_length=80)
     about: str = Field("", max_length=500)
     version: int = Field(1, ge=1, le=10_000)
-    shape: Literal["dash", "sign", "brackets", "space", "colon", "equals", "tab", "heading"]
+    shape: Literal["dash", "sign", "brackets", "space", "colon", "equals", "tab", "bar", "arrow", "hyphen", "wide", "heading"]
     begin: Literal["tag", "blank", "number", "rule"]
     start: str = Field("", max_length=40)
     end: str = Field("", max_length=40)
@@ -146,10 +154,13 @@ def labelled(recipe: Recipe, lines: Iterator[tuple[int, str]] | Sequence[tuple[i
     """Each line with its label as the recipe sees it."""
     pattern, listed = SHAPES[recipe.shape], {tag.casefold(): tag for tag in recipe.fields}
     loose = recipe.shape in LOOSE
-    for tag in (recipe.start, recipe.end):
+    for tag in (recipe.start if recipe.begin == "tag" else "", recipe.end):
         if tag:
             listed.setdefault(tag.casefold(), tag)
     for number, text in lines:
+        if recipe.end and text.strip() == recipe.end:
+            yield number, recipe.end, ""
+            continue
         found = pattern.match(text)
         tag = found[1].strip().rstrip(":") if found else ""
         if found and loose:
@@ -157,7 +168,19 @@ def labelled(recipe: Recipe, lines: Iterator[tuple[int, str]] | Sequence[tuple[i
         if found and tag:
             yield number, tag, (found[2] or "").strip()
         else:
-            yield number, "", text
+            yield number, "", "" if RULE.match(text) else text
+
+
+def unquoted(value: str) -> str:
+    """A value without the quotes that enclose it."""
+    return value[1:-1].strip() if len(value) > 1 and value[0] + value[-1] in ('""', "“”", "''") and value[0] not in value[1:-1] else value
+
+
+def begins_record(recipe: Recipe) -> re.Pattern[str]:
+    """What the line with a number looks like at which a record begins."""
+    if not recipe.start:
+        return NUMBERED
+    return re.compile(r"\s*" + r"\d{1,7}".join(map(re.escape, recipe.start.split(NUMBER))) + r"\s*$")
 
 
 def fields_from(said: Any) -> dict[str, str]:

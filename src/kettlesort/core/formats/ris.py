@@ -37,7 +37,7 @@ def is_ris(sample: str) -> bool:
     """Whether text looks like RIS: a TY line, or many lines with two-character tags."""
     if re.search(r"^TY {1,2}-(?: |$)", sample, re.M):
         return True
-    return len(re.findall(r"^[A-Z][A-Z0-9]  - ", sample, re.M)) >= 3
+    return tagged.speaks(re.findall(r"^([A-Z][A-Z0-9])  - ", sample, re.M), RIS)
 
 
 def layout_of(recipe: Recipe = RIS) -> tagged.Layout:

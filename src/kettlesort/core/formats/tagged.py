@@ -7,7 +7,7 @@ from typing import NamedTuple
 
 from kettlesort.core.formats.entry import Entry
 from kettlesort.core.formats.making import record_from
-from kettlesort.core.formats.recipe import MANY, NUMBERED, RULE, Labelled, Recipe, labelled
+from kettlesort.core.formats.recipe import MANY, RULE, Labelled, Recipe, begins_record, labelled, unquoted
 from kettlesort.core.formats.scanner import Scanner
 from kettlesort.core.formats.source import Problem, TextSource, heading
 from kettlesort.core.record import Record
@@ -55,6 +55,13 @@ def entries(source: TextSource, layout: Layout, make: Make, problems: list[Probl
     yield from scanner.feed(bytes(held) + b"\n")
 
 
+def speaks(tags: Sequence[str], recipe: Recipe) -> bool:
+    """Whether tags are those of a format: a title's among at least three that are known, and most of them known."""
+    said = set(tags)
+    known = said & recipe.fields.keys()
+    return len(known) >= 3 and len(known) >= 0.5 * len(said) and any(recipe.fields[tag] == "title" for tag in known)
+
+
 def layout(recipe: Recipe, single: Sequence[str], several: Sequence[str], pair: tuple[str, str] | tuple[()] = ()) -> Layout:
     """The layout of a recipe of the shape "dash", with its fields in the order in which a record is made of them."""
     return Layout(
@@ -96,15 +103,18 @@ def records_of(recipe: Recipe, lines: Iterable[tuple[int, str]], problems: list[
 
     held: list[Labelled] = []
     raw: list[str] = []
+    numbers = begins_record(recipe)
+    many_start = recipe.fields.get(recipe.start, "") in MANY  # several authors in a row begin one record
     started = gap = False
     told = False
     for number, tag, value in labelled(recipe, remembered()):
         text = numbered.pop()
         blank = not text.strip()
+        again = many_start and all(label in ("", recipe.start) for _, label, _ in held)
         starts = (
-            tag == recipe.start and tag != ""
+            tag == recipe.start and tag != "" and not (again and held)
             if recipe.begin == "tag"
-            else bool(NUMBERED.match(text)) and not blank
+            else bool(numbers.match(text)) and not blank
             if recipe.begin == "number"
             else bool(RULE.match(text))
             if recipe.begin == "rule"
@@ -151,7 +161,7 @@ def entry_of(recipe: Recipe, position: int, begun: Begun, problems: list[Problem
     many = set(MANY)
     for tag, said in sorted(values, key=lambda it: ranks.get(it[0], 0)):
         field = recipe.fields.get(tag, "")
-        whole = " ".join(said)
+        whole = unquoted(" ".join(said))
         if not whole:
             continue
         if not field:
