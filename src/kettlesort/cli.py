@@ -11,16 +11,17 @@ import sys
 from collections.abc import Callable, Iterator, Sequence
 from contextlib import contextmanager
 from pathlib import Path
-from typing import Annotated, Any, NamedTuple, NoReturn
+from typing import TYPE_CHECKING, Annotated, Any, NamedTuple, NoReturn
 
 import typer
-from rich.console import Console
-from rich.progress import Progress
 
-from kettlesort.core import formats, matching
+from kettlesort.core import formats
 from kettlesort.core.formats.suspicion import PUT_RIGHT
 from kettlesort.core.record import FILLABLE, Record, doi_of
 from kettlesort.core.text import text_of
+
+if TYPE_CHECKING:
+    from kettlesort.core.matching import Rule
 
 app = typer.Typer(
     add_completion=False,
@@ -28,7 +29,6 @@ app = typer.Typer(
     pretty_exceptions_enable=False,
     help="Records for systematic reviews, without the web application.",
 )
-_console = Console(stderr=True)
 
 Files = Annotated[list[Path], typer.Argument(metavar="FILE...", help="Files of records; the format is detected from the content.")]
 Out = Annotated[Path | None, typer.Option("-o", "--output", help="Write here instead of to standard output.")]
@@ -54,10 +54,13 @@ def _stop(message: str) -> NoReturn:
 
 @contextmanager
 def _progress(what: str) -> Iterator[Callable[[float], None]]:
-    if not _console.is_terminal:
+    if not sys.stderr.isatty():
         yield lambda _: None
         return
-    with Progress(console=_console, transient=True) as bar:
+    from rich.console import Console
+    from rich.progress import Progress
+
+    with Progress(console=Console(stderr=True), transient=True) as bar:
         task = bar.add_task(what, total=1.0)
         yield lambda share: bar.update(task, completed=share)
 
@@ -207,6 +210,8 @@ def match(
     ] = None,
 ) -> None:
     """Which records are copies of each other."""
+    from kettlesort.core import matching
+
     agreed = _rule_of(rule) if rule else matching.Rule()
     found = _read_all(files)
     with _progress("Matching") as tick:
@@ -237,7 +242,9 @@ def match(
     _done(found.complete)
 
 
-def _rule_of(path: Path) -> matching.Rule:
+def _rule_of(path: Path) -> Rule:
+    from kettlesort.core import matching
+
     try:
         return matching.rule_of(path.read_text(encoding="utf-8"))
     except (OSError, UnicodeDecodeError) as error:

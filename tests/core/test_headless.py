@@ -140,3 +140,23 @@ def test_replay_reports_what_ranking_saves(tmp_path: Path) -> None:
     assert sorted(it["order"]) == sorted(id for id, _ in ids)
     labels.write_text("accession,label\n")
     assert run("replay", FILES / "vitalis-index.nbib", "--labels", labels, "--seeds", 2, "--json").returncode == 2
+
+
+def test_a_command_starts_without_what_it_does_not_need() -> None:
+    code = "import sys, kettlesort.cli; print(*{name.partition('.')[0] for name in sys.modules})"
+    loaded = set(subprocess.run([sys.executable, "-c", code], check=True, capture_output=True, text=True).stdout.split())
+    assert not loaded & {
+        "numpy",
+        "scipy",
+        "sklearn",
+        "rapidfuzz",
+        "lxml",
+        "ftfy",
+        "faker",
+        "bibtexparser",
+        "pylatexenc",
+        "python_calamine",
+        "xlsxwriter",
+        "sqlmodel",
+        "rich",
+    }

@@ -6,16 +6,16 @@ import logging
 import re
 from collections.abc import Iterable, Iterator
 from functools import lru_cache
-
-from bibtexparser.entrypoint import parse_string
-from bibtexparser.model import DuplicateBlockKeyBlock, DuplicateFieldKeyBlock, Field, ParsingFailedBlock, String
-from bibtexparser.model import Entry as Block
-from pylatexenc.latex2text import LatexNodes2Text
+from typing import TYPE_CHECKING
 
 from kettlesort.core.formats.entry import Entry
 from kettlesort.core.formats.people import comes_back, whole
 from kettlesort.core.formats.source import CHUNK, Problem, TextSource
 from kettlesort.core.record import Record, doi_of, pages_of, plain, year_of
+
+if TYPE_CHECKING:  # what parses is loaded when there is something to parse
+    from bibtexparser.model import Entry as Block
+    from pylatexenc.latex2text import LatexNodes2Text
 
 KIND_OF = {
     "article": "article", "inproceedings": "conference", "conference": "conference", "proceedings": "conference",
@@ -47,6 +47,8 @@ _AS_SIGNS = {2: "{", 3: "}"}
 
 @lru_cache(maxsize=1)
 def _tex() -> LatexNodes2Text:
+    from pylatexenc.latex2text import LatexNodes2Text
+
     return LatexNodes2Text(keep_comments=True, math_mode="with-delimiters")
 
 
@@ -101,6 +103,8 @@ def _parent_key(block: Block) -> str:
 
 
 def _entry(position: int, line: int, block: Block, raw: str, known: dict[str, Block], problems: list[Problem]) -> Entry:
+    from bibtexparser.model import Field
+
     parent = known.get(_parent_key(block))
     if parent is not None and parent is not block:
         there = {field.key.lower() for field in block.fields}
@@ -115,6 +119,10 @@ def _entry(position: int, line: int, block: Block, raw: str, known: dict[str, Bl
 
 def _blocks(source: TextSource, problems: list[Problem]) -> Iterator[tuple[int, Block]]:
     """The entries with their lines, their values resolved; text is parsed in parts that end where an entry begins."""
+    from bibtexparser.entrypoint import parse_string
+    from bibtexparser.model import DuplicateBlockKeyBlock, DuplicateFieldKeyBlock, ParsingFailedBlock, String
+    from bibtexparser.model import Entry as Block
+
     strings = dict(_MONTHS)
     seen: set[str] = set()
     for first, text in _parts(source):

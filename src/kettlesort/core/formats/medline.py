@@ -6,8 +6,6 @@ import re
 from collections.abc import Iterator
 from typing import Any, BinaryIO
 
-from lxml import etree
-
 from kettlesort.core.formats import nbib
 from kettlesort.core.formats.entry import Entry
 from kettlesort.core.formats.people import whole
@@ -39,6 +37,8 @@ def is_medline(sample: str) -> bool:
 
 def read(file: BinaryIO, problems: list[Problem]) -> Iterator[Entry]:
     """The entries of a MEDLINE XML file; what cannot be read goes to ``problems``."""
+    from lxml import etree  # takes a while to load, and few files need it
+
     parser = etree.XMLPullParser(
         events=("end",), resolve_entities=False, no_network=True, load_dtd=False, huge_tree=False, recover=True, remove_comments=True, remove_pis=True
     )  # fmt: skip
@@ -70,7 +70,7 @@ def read(file: BinaryIO, problems: list[Problem]) -> Iterator[Entry]:
             problems.append(Problem(fault.line, f"this is not well-formed XML ({fault.message.strip()}); what could be read was"))
 
 
-def _line_of(error: etree.XMLSyntaxError) -> int:
+def _line_of(error: Any) -> int:
     return int(error.lineno or 0)
 
 
@@ -79,11 +79,13 @@ def _said(error: Exception) -> str:
 
 
 def _entries(parser: Any, position: int, problems: list[Problem]) -> Iterator[Entry]:
+    from lxml.etree import tostring
+
     for _, element in parser.read_events():
         if element.tag not in _RECORDS or (element.tag == "MedlineCitation" and _within(element)):
             continue
         position += 1
-        raw = etree.tostring(element, encoding="unicode", with_tail=False)
+        raw = tostring(element, encoding="unicode", with_tail=False)
         line = int(element.sourceline or 0)
         yield Entry(position, line, line + raw.count("\n"), raw, _record(element, line, problems))
         element.clear()

@@ -32,6 +32,15 @@ def comes_back(name: str) -> bool:
     return not _SIGNS.search(name) and is_one_name(name)
 
 
+def _are_plain(values: Sequence[str]) -> bool:
+    together = "\n".join(values)
+    return (
+        together.count(",") == len(values)
+        and all(", " in value for value in values)  # so each has one comma
+        and not any(sign in together for sign in _NEVER)
+    )
+
+
 class People:
     """Takes apart and turns round the names of a file, once its manner is known.
 
@@ -62,13 +71,7 @@ class People:
 
     def plain(self, values: Sequence[str]) -> bool:
         """Whether all of these are one person each as "Family, Given", so that nothing is to be done."""
-        together = "\n".join(values)
-        return (
-            self.judged.manner.parted == "one"
-            and together.count(",") == len(values)
-            and all(", " in value for value in values)  # so each has one comma
-            and not any(sign in together for sign in _NEVER)
-        )
+        return self.judged.manner.parted == "one" and _are_plain(values)
 
     def names(self, values: tuple[str, ...]) -> tuple[str, ...]:
         """The people in the authors of a record as "Family, Given"; the same values where they are so."""
@@ -79,4 +82,6 @@ class People:
         )
 
     def _several(self, value: str) -> tuple[str, ...]:
+        if self.judged.manner.parted == ";" and _are_plain(parts := value.split("; ")):  # most of them
+            return tuple(parts)
         return names_in(value, self.judged.manner, self._single)

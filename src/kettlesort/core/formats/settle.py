@@ -11,8 +11,6 @@ from collections.abc import Iterable, Iterator
 from functools import lru_cache
 from itertools import islice
 
-import ftfy
-
 from kettlesort.core.formats.entry import Entry
 from kettlesort.core.formats.people import LOOKED_AT, WHOLE, People
 from kettlesort.core.formats.places import place_in, volume_in
@@ -85,6 +83,8 @@ def decoded(text: str) -> str:
     >>> decoded("MÃ¼llbach")
     'Müllbach'
     """
+    import ftfy  # takes a while to load, and few files need it
+
     meant = text
     for _ in range(3):  # some were encoded more than twice
         meant = next((once for codec in _CODECS if (once := _once(meant, codec)) != meant), meant)

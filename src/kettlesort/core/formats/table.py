@@ -8,10 +8,7 @@ import itertools
 import re
 from collections.abc import Iterable, Iterator, Mapping, Sequence
 from datetime import datetime, time
-from typing import BinaryIO, NamedTuple
-
-import python_calamine
-import xlsxwriter
+from typing import TYPE_CHECKING, BinaryIO, NamedTuple
 
 from kettlesort.core.formats.entry import Entry
 from kettlesort.core.formats.guess import field_named, fields_by_likeness, likeness
@@ -22,6 +19,9 @@ from kettlesort.core.formats.source import CHUNK, Problem, TextSource, heading
 from kettlesort.core.names import name_of
 from kettlesort.core.record import Record
 from kettlesort.core.text.clean import kept
+
+if TYPE_CHECKING:
+    import python_calamine
 
 _DELIMITERS = (",", "\t", ";", "|", "^", "~", "¦", "§")
 _NAMED_ROWS = 30
@@ -239,6 +239,8 @@ def sheet_of(book: python_calamine.CalamineWorkbook, wanted: str = "") -> Sheet 
 
 def open_book(file: BinaryIO) -> python_calamine.CalamineWorkbook:
     """A workbook, its cells still to be read."""
+    import python_calamine
+
     return python_calamine.CalamineWorkbook.from_filelike(file)
 
 
@@ -346,6 +348,8 @@ def write_csv(rows: Iterable[Sequence[object]]) -> Iterator[str]:
 
 def write_xlsx(rows: Iterable[Sequence[object]], out: BinaryIO, sheet: str = "Records") -> None:
     """A workbook of one sheet; text stays text, whatever it looks like."""
+    import xlsxwriter
+
     book = xlsxwriter.Workbook(out, {"constant_memory": True, "strings_to_formulas": False, "strings_to_urls": False})
     page = book.add_worksheet(sheet)
     page.freeze_panes(1, 0)

@@ -5,7 +5,6 @@ from __future__ import annotations
 from typing import NamedTuple
 
 import numpy as np
-from scipy.stats import binomtest
 
 from kettlesort.core.matching.grouping import Groups
 from kettlesort.core.matching.judge import Judged
@@ -64,5 +63,7 @@ def share_of(hits: int, size: int, level: float = 0.95) -> Estimate:
     """
     if size <= 0:
         return Estimate(0.0, 0.0, 1.0)
+    from scipy.stats import binomtest  # takes half a second to load
+
     interval = binomtest(hits, size).proportion_ci(level, method="exact")
     return Estimate(hits / size, float(interval.low), float(interval.high))
