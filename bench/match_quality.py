@@ -13,7 +13,7 @@ from typing import NamedTuple
 
 from kettlesort.core import matching
 from kettlesort.core.matching import Groups
-from noisy import Noisy, noisy
+from noisy import Noisy, bibliographies, noisy
 from peers import Pairs, by_exact, by_splink, table, truth
 
 
@@ -74,7 +74,20 @@ def tell(name: str, it: Quality, more: str = "") -> None:
     )
 
 
-def one(name: str, data: Noisy, *, peers: bool) -> bool:
+class Wanted(NamedTuple):
+    """Least shares without asking (sensitivity, specificity, precision), the most questions in a record, the least recall when they are answered."""
+
+    sensitivity: float = 0.99
+    specificity: float = 0.9999
+    precision: float = 0.0
+    questions: float = 0.01
+    recall: float = 0.998
+
+
+BARE = Wanted(0.97, 0.0, 0.995, 0.05, 0.0)
+
+
+def one(name: str, data: Noisy, *, peers: bool, wanted: Wanted = Wanted()) -> bool:
     """Judge one set of records; whether what is wanted was reached."""
     print(f"\n{name}: {len(data.records):,} records, {len(set(data.report)):,} reports")
     print(f"  {'':22} {'sensitivity':>11} {'specificity':>11} {'precision':>9} {'recall':>8} {'lost':>6}")
@@ -86,9 +99,13 @@ def one(name: str, data: Noisy, *, peers: bool) -> bool:
     if peers:
         tell("splink", quality(by_splink(table(data.records)), data.report))
         tell("exact", quality(by_exact(data.records), data.report))
-    reached = first.sensitivity >= 0.985 and first.specificity >= 0.9999 and share < 0.02 and last.recall >= 0.998
+    reached = (
+        first.sensitivity >= wanted.sensitivity and first.specificity >= wanted.specificity and first.precision >= wanted.precision
+        and share < wanted.questions and last.recall >= wanted.recall
+    )  # fmt: skip
+    least = " and ".join(f"{name} ≥ {value}" for name, value in wanted._asdict().items() if value and name not in ("questions", "recall"))
     print(
-        f"  {'reached' if reached else 'MISSED'}: sensitivity ≥ 0.985, specificity ≥ 0.9999, questions < 2 in 100, recall ≥ 0.998 when answered"
+        f"  {'reached' if reached else 'MISSED'}: {least}, questions < {100 * wanted.questions:g} in 100, recall ≥ {wanted.recall} when answered"
     )
     return reached
 
@@ -101,8 +118,14 @@ def main() -> None:
         reached.append(one(f"science, seed {seed}", noisy(20_000, seed=seed), peers=True))
         reached.append(one(f"letters, seed {seed}", noisy(20_000, seed=seed, style="letters"), peers=True))
         reached.append(
-            one(f"letters without volume, pages and DOI, seed {seed}", noisy(20_000, seed=seed, style="letters", bare=True), peers=True)
+            one(
+                f"letters without volume, pages and DOI, seed {seed}",
+                noisy(20_000, seed=seed, style="letters", bare=True),
+                peers=True,
+                wanted=BARE,
+            )
         )
+        reached.append(one(f"two bare bibliographies, seed {seed}", bibliographies(4_900, seed=seed), peers=True, wanted=BARE))
         reached.append(one(f"science, small, seed {seed}", noisy(600, seed=seed), peers=False))
     sys.exit(not all(reached))
 

@@ -3,9 +3,11 @@
 from __future__ import annotations
 
 import random
+from dataclasses import replace
 from typing import NamedTuple
 
-from kettlesort.core.record import Record, author_name, doi_of, pages_of
+from kettlesort.core.names import author_name
+from kettlesort.core.record import Record, doi_of, pages_of
 from world import FAMILIES, Report, World, cap
 
 
@@ -40,6 +42,24 @@ def _plain(text: str) -> str:
     return text.replace("ü", "ue").replace("ö", "oe").replace("é", "e")
 
 
+_COUNTED = {"I": ("I", "1", "one"), "1": ("1", "I", "one"), "II": ("II", "2", "two"), "2": ("2", "II", "two")}
+_REMARKS = (
+    " (Review)", " [see comments]", " (with discussion)", " [corrected]", " (invited paper)", " [Article in German]", " (abstract only)",
+    " [published erratum appears elsewhere]", " (extended abstract)", " [comment]",
+)  # fmt: skip
+
+
+def _said_otherwise(rng: random.Random, title: str) -> str:
+    """A title whose part is counted in another way, or with a remark behind it, as sources do each in its own way."""
+    head, _, last = title.rstrip(".").rpartition(" ")
+    if last in _COUNTED and head.lower().endswith("part"):
+        word = rng.choice(_COUNTED[last])
+        title = f"{head[: -len('part')]}{rng.choice(('Part', 'part', 'Pt.', 'Part'))} {word}"
+    if rng.random() < 0.02:
+        title = title.rstrip(".") + rng.choice(_REMARKS)
+    return title
+
+
 def _export(w: World, it: Report, source: int, number: int, bare: bool) -> Record:
     rng = w.rng
     journal, doi, year = w.journals[it.journal], it.doi, it.year
@@ -64,6 +84,7 @@ def _export(w: World, it: Report, source: int, number: int, bare: bool) -> Recor
         title = title.upper() if rng.random() < 0.3 else title.title() if rng.random() < 0.4 else title.replace("α", "<i>α</i>")
     if source == 4 and len(title) > 90 and rng.random() < 0.5:
         title = title[: rng.randint(70, 88)]
+    title = _said_otherwise(rng, title)
     if rng.random() < 0.025:
         title = _typo(rng, title)
     if rng.random() < 0.01:
@@ -78,6 +99,8 @@ def _export(w: World, it: Report, source: int, number: int, bare: bool) -> Recor
         authors = [*authors[: rng.choice((1, 3))], "et al."]
     if rng.random() < 0.01 and len(authors) > 1:
         authors = [authors[1], authors[0], *authors[2:]]
+    if rng.random() < 0.01:
+        rng.shuffle(authors)
     if rng.random() < 0.008:
         authors = [", ".join(reversed(name.split(", "))) for name in authors]
     if rng.random() < 0.012:
@@ -160,3 +183,72 @@ def noisy(count: int, *, seed: int, style: str = "science", bare: bool = False, 
     rng.shuffle(out)
     records, reports, sources = zip(*out, strict=True)
     return Noisy(list(records), list(reports), list(sources))
+
+
+def bibliographies(count: int, *, seed: int) -> Noisy:
+    """Two bibliographies of one trade with nothing but title, authors, venue and year, each with names of its own for venues."""
+    rng = random.Random(f"bare {seed}")
+    w = World(rng, "letters", bare=True)
+    venues = rng.sample(range(len(w.journals)), 14)
+    acronyms = {k: "".join(rng.choice("ABCDEFGIKLMNOPRSTV") for _ in range(rng.choice((3, 4, 5)))) for k in venues}
+    names = {k: (rng.choice((acronyms[k], f"{acronyms[k]} Conference", f"{acronyms[k]} J.")), w.journals[k]) for k in venues}
+    out: list[tuple[Record, int, str]] = []
+    report = 0
+
+    def export(it: Report, source: int) -> Record:
+        title = it.title + (f": {it.subtitle}" if it.subtitle else "")
+        if source == 0:
+            title += "."
+        elif rng.random() < 0.25:
+            title = title.title() if rng.random() < 0.5 else title.lower()
+        title = _said_otherwise(rng, title)
+        if rng.random() < 0.03:
+            title = _typo(rng, title)
+        if source == 1 and rng.random() < 0.03 and ": " in title:
+            title = title.partition(": ")[0]
+        short = source == 1 and rng.random() < 0.4
+        authors = [
+            f"{family}, {''.join(part[0] for part in given.replace('.', '').split()) if short else given}" for family, given in it.authors
+        ]
+        if source == 1 and rng.random() < 0.15:
+            authors = [f"{family}, {given.partition(' ')[0]}" for family, given in it.authors]
+        if rng.random() < 0.03:
+            rng.shuffle(authors)
+        if rng.random() < 0.02:
+            authors = [_typo(rng, authors[0]), *authors[1:]]
+        if rng.random() < 0.02 and len(authors) > 2:
+            authors = authors[:-1]
+        if rng.random() < 0.01:
+            authors = []
+        year = it.year + (rng.choice((-1, 1)) if rng.random() < 0.015 else 0)
+        return Record(
+            title=title, authors=tuple(authors), year=year, journal=names[it.journal][source], accession=f"{'AB'[source]}{len(out)}"
+        )
+
+    while len(out) < count:
+        it = w.report(journal=rng.choice(venues), year=rng.randint(1995, 2004))
+        roll = rng.random()
+        chosen = [it]
+        if roll < 0.04:  # the same work again in a journal, years later: another report
+            chosen = [it, w.elsewhere(it, journal=rng.choice([k for k in venues if k != it.journal]), year=it.year + rng.choice((1, 2, 3)))]
+        elif roll < 0.046:
+            chosen = _pieces(w, it)
+        elif roll < 0.06:
+            chosen = [replace(it, subtitle="Part I"), w.next_to(it, subtitle="Part II")]
+        for one in chosen:
+            report += 1
+            for source in (0, 1):
+                if rng.random() < 0.86:
+                    out.append((export(one, source), report, "AB"[source]))
+    rng.shuffle(out)
+    records, reports, sources = zip(*out, strict=True)
+    return Noisy(list(records), list(reports), list(sources))
+
+
+def _pieces(w: World, it: Report) -> list[Report]:
+    """Pieces that have one title issue after issue: an editorial, a column."""
+    title = w.rng.choice(
+        ("Editorial", "Guest editors introduction", "Message from the chairs", "Reminiscences on influential papers", "Editor's notes")
+    )
+    people = [w.people(1) for _ in range(2)]
+    return [replace(it, title=title, subtitle="", authors=w.rng.choice(people), year=it.year + k) for k in range(w.rng.randint(2, 5))]

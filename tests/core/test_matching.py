@@ -9,8 +9,9 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from kettlesort.core.matching import Groups, Rule, explain, match, merge, rule_of, share_of
-from kettlesort.core.matching.compare import journals_alike, names_are_close, one_is_cut
+from kettlesort.core.matching.compare import journals_alike, letters_are_swapped, names_are_close, one_is_cut
 from kettlesort.core.matching.errors import curve
+from kettlesort.core.matching.folding import title_of
 from kettlesort.core.matching.lookalikes import by_word
 from kettlesort.core.matching.passes import edges, reach
 from kettlesort.core.matching.rule import NotARule
@@ -211,6 +212,7 @@ def test_what_looks_the_same_is_named_and_done_with_as_the_team_says(
     ("losses of hives", "losses of hives", ""), ("tumour losses", "tumor losses", ""), ("lids for hives", "lids fro hives", ""),
     ("insulatedlids of hives", "insulated lids of hives", ""), ("upper hives", "lower hives", "contrast"), ("typeb losses", "typec losses", ""),
     ("hepatitis b losses", "hepatitis c losses", "contrast"), ("coastal losses", "alpine losses", "word"),
+    ("losses of hives soil", "losses of hives onsoil", ""), ("church losses", "withchurch losses", ""),
 ])  # fmt: skip
 def test_titles_differ_in_spelling_or_in_sense(one: str, two: str, says: str) -> None:
     assert by_word(one, two) == by_word(two, one) == says
@@ -222,6 +224,92 @@ def test_names_titles_and_journals_are_compared_as_sources_write_them() -> None:
     assert one_is_cut("insulated lids and moisture in winter", "insulated lids and moisture in winter: a trial")
     assert not one_is_cut("insulated lids part i", "insulated lids part ii")
     assert [journals_alike("j hive sci", other) for other in ("journal of hive science", "river studies")] == ["same", "unlike"]
+
+
+@pytest.mark.parametrize(
+    ("one", "two"),
+    [
+        ("Wrapping of hives: Part I", "Wrapping of hives: part 1"), ("Wrapping of hives, Part two", "Wrapping of hives. Pt. II"), ("A phase III trial", "A phase 3 trial"),
+        ("Wrapping of hives, III", "Wrapping of hives 3"), ("Wrapping of hives (with discussion)", "Wrapping of hives"), ("Wrapping of hives. [see comments]", "Wrapping of hives"),
+        ("Wrapping of hives (Review)", "Wrapping of hives [Article in German]"), ("Wrapping of hives [published erratum appears in Hive Lett 2016;3:9]", "Wrapping of hives"),
+        ("[Wrapping of hives]", "Wrapping of hives"), ("Einwickeln der Völker im Winter [Wrapping of hives in winter]", "Einwickeln der Völker im Winter"),
+    ],
+)  # fmt: skip
+def test_titles_that_are_the_same_to_a_reader_are_the_same(one: str, two: str) -> None:
+    assert title_of(one) == title_of(two)
+
+
+@pytest.mark.parametrize(
+    ("one", "two"),
+    [
+        ("Wrapping of hives: Part I", "Wrapping of hives: Part II"), ("Wrapping of hives (men)", "Wrapping of hives (women)"), ("Vitamin I", "Vitamin 1"),
+        ("Wrapping of hives (part 2)", "Wrapping of hives"), ("Wrapping of hives (vol 12, pg 34, 2016)", "Wrapping of hives"),
+    ],
+)  # fmt: skip
+def test_titles_that_are_not_the_same_to_a_reader_are_not(one: str, two: str) -> None:
+    assert title_of(one) != title_of(two)
+
+
+@pytest.mark.parametrize(
+    "place", ["(vol 14, pg 101, 2019)", "(vol 14, no 2, pp 101-118, 2019)", "(Vol. 14, p. 101, 2019).", "(vol 14, art. no. e17, 2019)"]
+)
+def test_a_notice_that_names_only_the_place_of_its_article_goes_with_no_copy_of_it(place: str) -> None:
+    notice = ORSEL._replace(title=f"{ORSEL.title} {place}", doi="10.5555/ama.2019.1999", pages="300", abstract="")
+    third = ORSEL._replace(doi="", abstract="", pages="", journal="Ann. Made-up Apicult.")
+    groups = match([ORSEL, notice, third]).groups
+    assert groups.of(0) == groups.of(2) != groups.of(1)
+
+
+def test_two_letters_that_changed_places_in_a_short_title_say_little_against_it() -> None:
+    assert letters_are_swapped("wax moth conrtol", "wax moth control")
+    assert not letters_are_swapped("wax moth control", "wax moth contral")
+    short = ORSEL._replace(title="Wax moth control", doi="", abstract="")
+    assert verdict(short, short._replace(title="Wax moth conrtol")) == "same"
+
+
+def bare(title: str, source: str, number: int, **values: object) -> Record:
+    """A record of a bibliography that has only title, authors, venue and year."""
+    venue = {"A": "LBDRC Conference", "B": "Annals of Straw and Lids"}[source]
+    authors = (f"Orsel{chr(97 + number)}, Tamsin", f"Ames{chr(97 + number)}, Bo")
+    return Record(title=title, authors=authors, year=2000 + number % 3, journal=venue)._replace(**values)  # type: ignore[arg-type]
+
+
+def test_two_bare_bibliographies_teach_what_each_calls_a_venue() -> None:
+    titles = [f"{a} against {b} in {c}" for a, b, c in zip(BARE_WORDS, BARE_WORDS[3:], BARE_WORDS[6:], strict=False)]
+    records = [bare(title, source, k) for k, title in enumerate(titles) for source in "AB"]
+    found = match(records, sources=["AB"[k % 2] for k in range(len(records))])
+    assert all(found.groups.of(k) == found.groups.of(k + 1) for k in range(0, len(records), 2))
+    assert not [it for it in found.pairs if it.verdict == "unsure"]
+
+
+def test_a_title_without_its_parts_number_is_asked_about_where_no_place_is_said() -> None:
+    whole, part = (
+        bare("Straw against moisture in tall cold hives", "A", 1),
+        bare("Straw against moisture in tall cold hives: Part II", "A", 1),
+    )
+    assert verdict(whole, part) == "unsure"
+
+
+BARE_WORDS = [
+    "moisture",
+    "propolis",
+    "varroa",
+    "nectar",
+    "swarming",
+    "skeps",
+    "combs",
+    "wintering",
+    "insulation",
+    "pollen",
+    "brood",
+    "foundation",
+    "queens",
+    "robbing",
+    "feeding",
+    "drifting",
+    "syrup",
+    "smoke",
+]
 
 
 def test_a_chain_of_links_does_not_join_what_speaks_against_it() -> None:

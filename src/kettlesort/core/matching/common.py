@@ -141,11 +141,11 @@ _MOST = 42.0
 
 
 def _crowded(columns: Columns) -> Array:
-    """Which records have a title that recurs and that their source has again in the same year."""
+    """Which records have a title that recurs and that their source has again in the same year, by the same first author."""
     out = np.zeros(len(columns), bool)
     again = np.flatnonzero(columns.recurs)
     if len(again):
-        said = np.stack((columns.title[again], columns.year[again], columns.source[again]), axis=1)
+        said = np.stack((columns.title[again], columns.year[again], columns.source[again], columns.families[again, 0]), axis=1)
         _, which, counts = np.unique(said, axis=0, return_inverse=True, return_counts=True)
         out[again] = counts[which.ravel()] > 1
     return out
@@ -297,7 +297,8 @@ def renamed_venues(columns: Columns, it: Compared) -> list[tuple[str, str]]:
     a, b = columns.venue[i], columns.venue[j]
     strong = it.is_at("title", "same rare", "same", "close", "cut rare") & it.is_at("authors", "all", "one", "most", "close")
     strong |= it.is_at("title", "same common") & it.is_at("authors", "all")
-    strong &= (a != b) & (columns.meeting[i] == columns.meeting[j])
+    bare = it.level("place") == 0  # where no place is said, a venue that calls itself a conference is one name more
+    strong &= (a != b) & ((columns.meeting[i] == columns.meeting[j]) | bare)
     alike = strong & it.is_at("journal", "same")
     graph = coo_matrix((np.ones(int(alike.sum())), (a[alike], b[alike])), shape=(size, size))
     journal = connected_components(graph, directed=False)[1].astype(np.int64)

@@ -142,12 +142,22 @@ def _grade(one: Sequence[str], two: Sequence[str], lengths: tuple[Array, Array],
         [(found >= 0.93) & ~common, (found >= 0.85) & ~common, found >= 0.7], [code["close"], code["near"], code["partly"]], code["unlike"]
     )
     long, short = lengths
+    swapped = (long == short) & (found >= 0.7) & (found < 0.93)
+    for k in np.flatnonzero(swapped).tolist():
+        if letters_are_swapped(one[k], two[k]):
+            grade[k] = code["near"] if common[k] else code["close"]
     # of a title that is the beginning or end of the other, little but the rest has to be put in
     inside = found >= 1.0 - (np.abs(long - short) + 8) / np.maximum(1, long + short)
     for k in np.flatnonzero(inside).tolist():
         if one_is_cut(one[k], two[k]):
             grade[k] = code["cut rare"] if rare[k] else code["cut"]
     return grade, found
+
+
+def letters_are_swapped(a: str, b: str) -> bool:
+    """Whether two titles of one length differ in two neighbouring letters that changed places, and in nothing else."""
+    at = [k for k, (x, y) in enumerate(zip(a, b, strict=True)) if x != y]
+    return len(at) == 2 and at[1] == at[0] + 1 and a[at[0]] == b[at[1]] and a[at[1]] == b[at[0]]
 
 
 def one_is_cut(a: str, b: str) -> bool:

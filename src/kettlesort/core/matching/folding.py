@@ -93,7 +93,26 @@ _TYPES = (
     "retracted(?: article)?|tutorial|panel(?: session| discussion| abstract)?|keynote(?: talk| address)?|invited (?:paper|talk|lecture)|demonstration|"
     "short communication|experience paper"
 )
-_TYPE_SAID = re.compile(rf"\s*[\[(](?:{_TYPES})[\])]\s*\.?$", re.I)
+_TONGUES = "english|german|french|spanish|italian|portuguese|russian|chinese|japanese|polish|dutch|swedish|danish|norwegian|turkish|korean|czech|hungarian"
+_REMARKS = (
+    rf"(?:article |text |abstract |published |original )?(?:in |from the )?(?:{_TONGUES})|see comments?.{{0,40}}|comments?|with (?:discussion|comments?|reply)|discussion|"
+    r"(?:published )?err(?:atum|ata)\b.{0,120}|corrected(?: and republished)?.{0,80}|republished\b.{0,80}|retracted\b.{0,80}|retraction in.{0,80}|"
+    r"abstract only|abstracts?|full (?:text|paper)|short paper|invited\b.{0,30}|translat\w+\b.{0,60}|author.?s.? transl.{0,10}|reprint\w*\b.{0,60}|"
+    r"proceedings|video|online first|early access|in press|letter to the editor|.{0,20}transl\.?"
+)
+_TYPE_SAID = re.compile(rf"\s*[\[(](?:{_TYPES}|{_REMARKS})\.?[\])]\s*\.?$", re.I)
+_NOTICE_OF = re.compile(
+    r"\s*\(vol(?:ume)?\.? [\w/-]{1,12}, ?(?:(?:no|iss|issue)\.? [\w/-]{1,8}, ?)?(?:pg?|pp|pages?|art(?:icle)?n?(?:\. ?no)?|e)?\.? ?[\w–-]{0,16},? ?\(?(?:19|20)\d\d\)?\)\s*\.?$",
+    re.I,
+)
+"""What a notice of correction puts behind the title of its article: the place of that, not its own."""
+_PARTS = "part|pt|phase|stage|section|volume|chapter|study|trial|experiment|paper|report|series|number|teil|partie|parte"
+_COUNTS = {
+    "i": "1", "ii": "2", "iii": "3", "iv": "4", "v": "5", "vi": "6", "vii": "7", "viii": "8", "ix": "9", "x": "10", "xi": "11", "xii": "12", "one": "1", "two": "2",
+    "three": "3", "four": "4", "five": "5", "six": "6", "seven": "7", "eight": "8", "nine": "9", "ten": "10", "first": "1", "second": "2", "third": "3", "fourth": "4", "fifth": "5",
+}  # fmt: skip
+_COUNTED = re.compile(rf"\b({_PARTS}) ({'|'.join(sorted(_COUNTS, key=len, reverse=True))}|\d{{1,2}})\b")
+_LAST_ROMAN = re.compile(r" (ii|iii|iv|vi|vii|viii|ix|xi|xii)$")
 _PARTICLES = PARTICLES | {"o", "d"}
 _AND_OTHERS = ("et al", "Et al", "ET AL")
 _LATER = frozenset(["jr", "sr", "ii", "iii", "iv", "phd", "md", "msc"])
@@ -141,7 +160,10 @@ def family_name(name: str) -> str:
 def title_of(said: str) -> str:
     """A title to compare: signs spelled out, without mark-up, articles, its repetition in another language and the record's type."""
     if "]" in said or ")" in said:
-        said = _TYPE_SAID.sub("", said) or said
+        if noticed := _NOTICE_OF.search(said):
+            said = f"Correction to {said[: noticed.start()]}"
+        while (bare := _TYPE_SAID.sub("", said)) and bare != said:
+            said = bare
         if said.endswith(("]", "].")) and not said.startswith("["):
             said = SAID_TWICE.sub("", said)
     if "\\" in said or "$" in said:
@@ -149,7 +171,17 @@ def title_of(said: str) -> str:
     if "<" in said or "&" in said:
         said = plain(said)
     title = " ".join(said.translate(_LETTERS).split())
-    return without_label(title)
+    return _counted(without_label(title))
+
+
+def _counted(title: str) -> str:
+    """A folded title with the numbers of its parts as digits, however they are written."""
+    title = _COUNTED.sub(_as_digits, title)
+    return _LAST_ROMAN.sub(lambda found: f" {_COUNTS[found[1]]}", title)
+
+
+def _as_digits(found: re.Match[str]) -> str:
+    return f"{'part' if found[1] in ('pt', 'teil', 'partie', 'parte') else found[1]} {_COUNTS.get(found[2], found[2])}"
 
 
 def significant(title: str) -> list[str]:

@@ -15,6 +15,8 @@ from kettlesort.core.matching.weights import Weights
 APART, ASK, JOIN = 0, 1, 2
 JOIN_CHANCE, ASK_CHANCE = 0.9, 0.1
 """Unless a team says otherwise, pairs are joined that are copies with at least the first chance, and asked with at least the second."""
+_SELDOM = 0.05
+"""A source of which fewer records say a volume or a page says no places."""
 RELATED_FROM = 6.0
 """Look-alikes that may be of one study are asked from this weight of title, authors and abstract, wherever they were published."""
 
@@ -64,6 +66,18 @@ def thresholds(rule: Rule, weights: Weights) -> tuple[float, float]:
     return max(join, ask), ask
 
 
+def _lone(columns: Columns, it: Compared) -> Array:
+    """Pairs of a title that comes again and again, in two sources that say no places: by one person, in one venue and year, and once in each."""
+    i, j = it.left, it.right
+    same = it.is_at("title", "same untitled", "same common", "same") & it.is_at("authors", "all", "one") & (it.level("year") == 1)
+    bare = (it.level("place") == 0) & (it.level("doi") == 0) & it.is_at("journal", "same", "renamed")
+    placed = np.bincount(columns.source, weights=(columns.volume > 0) | (columns.page > 0), minlength=1)
+    without = placed < _SELDOM * np.bincount(columns.source, minlength=1)
+    without[0] = False
+    apart = (columns.source[i] != columns.source[j]) & without[columns.source[i]] & without[columns.source[j]]
+    return np.asarray(same & bare & apart & columns.recurs[i] & ~columns.crowded[i] & ~columns.crowded[j])
+
+
 def judge(columns: Columns, compared: Compared, rule: Rule, weights: Weights, sources: Array | None = None) -> Judged:
     """Judge compared pairs. ``sources`` has the source of each record."""
     weight = weights.of(compared.levels)
@@ -84,6 +98,7 @@ def judge(columns: Columns, compared: Compared, rule: Rule, weights: Weights, so
             here = kind == number
             asked = (of_study >= RELATED_FROM) | (weight >= ask) if RELATED[number] else weight >= ask
             verdict[here] = np.where(asked & (then == "ask"), ASK, APART)[here]
+        verdict[_lone(columns, compared)] = JOIN
     by = np.full(len(compared), -1, np.int16)
     for number, one in enumerate(rule.passes):
         holds = (by < 0) & (failures(columns, compared, one, sources) == 0)

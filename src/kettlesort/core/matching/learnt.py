@@ -67,7 +67,7 @@ def learn(columns: Columns, tick: Callable[[float], None] | None = None) -> tupl
         kept.append(some.of(worth))
     near = together(kept)
     kind = lookalikes(columns, near)
-    if venues := renamed_venues(columns, near.of((kind == 0) | (kind == NUMBER["elsewhere"]))):
+    if venues := renamed_venues(columns, near.of((kind == 0) | (kind == NUMBER["elsewhere"]) | (kind == NUMBER["abstract"]))):
         common = common._replace(venues=venues)
         common.prepare(columns)
         rename(columns, near)

@@ -100,6 +100,10 @@ def lookalikes(columns: Columns, it: Compared) -> Array:
         if found and not (there and (found == "word" or (years[k] == 1 and not columns.meeting[i[k]]))):
             out[k] = NUMBER[found]
     mark(cut & differ("counted") & displaced & ~doi & ~placed, "part")
+    one_counts = cut & differ("counted") & ~both("counted") & (it.level("place") == 0) & ~doi
+    for k in np.flatnonzero(one_counts & (out == 0)).tolist():
+        if _is_a_part(columns.titles[i[k]], columns.titles[j[k]]):
+            out[k] = NUMBER["word"]  # which of its parts the shorter one is, nothing says
     fronted = cut & (columns.among_others[i] != columns.among_others[j])  # the beginning is missing, not the end
     mark((fronted | (cut & displaced)) & ~doi & ~placed, "word")
     mark(agrees & ~both("edition") & differ("edition") & other_year & ~doi & ~placed, "edition")
@@ -109,7 +113,8 @@ def lookalikes(columns: Columns, it: Compared) -> Array:
     mark(agrees & differ("preprint") & ~placed, "preprint")
     languages = it.is_at("language", "other")
     mark(agrees & languages & people & elsewhere & ~doi & ~placed, "translation")
-    mark(agrees & differ("meeting") & ~strangers & ~doi & ~placed & (elsewhere | other_year), "abstract")
+    renamed = it.is_at("journal", "renamed")  # one venue then, whatever it calls itself
+    mark(agrees & differ("meeting") & ~renamed & ~strangers & ~doi & ~placed & (elsewhere | other_year), "abstract")
     mark(agrees & strangers & ~doi & ~placed, "namesake")
     recurs = same & columns.recurs[i] & ~doi & ~placed
     once = recurs & people & (years == 1) & ~displaced & ~other_doi & ~(columns.crowded[i] | columns.crowded[j])
@@ -146,6 +151,27 @@ def _by_number(a: str, b: str, cut: bool) -> int:
     return NUMBER["part"]
 
 
+def _is_a_part(a: str, b: str) -> bool:
+    """Whether one title is the other but for the number of a part at its end."""
+    short, long = sorted((a, b), key=len)
+    rest = long.removeprefix(short).split()
+    return len(rest) in (1, 2) and rest[-1].isdigit() and len(rest[-1]) < 3 and (len(rest) == 1 or rest[0].isalpha())
+
+
+def _of_small_words(text: str) -> bool:
+    """Whether letters are those of small words in a row, which were left out of the other title."""
+    return not text or any(text.startswith(word) and _of_small_words(text[len(word) :]) for word in ARTICLES)
+
+
+def _slip_of_a_space(one: list[str], two: list[str]) -> bool:
+    """Whether words differ in where a blank stands beside a small word: "on soil" and "o nsoil"."""
+    few, many = sorted(("".join(one), "".join(two)), key=len)
+    return len(many) - len(few) < 8 and (
+        (many.endswith(few) and _of_small_words(many[: len(many) - len(few)]))
+        or (many.startswith(few) and _of_small_words(many[len(few) :]))
+    )
+
+
 def _cut_with_a_slip(a: list[str], b: list[str]) -> bool:
     """Whether one title is the beginning of the other, as without its subtitle, but for a slip in one word."""
     short, long = sorted((a, b), key=len)
@@ -172,6 +198,8 @@ def by_word(a: str, b: str) -> str:
         return ""  # joined, taken apart or with letters swapped
     if any(contrasted(word, it) for word in one for it in two):
         return "contrast"
+    if len(one) + len(two) > 1 and _slip_of_a_space(one, two):
+        return ""
     if any(x in ("a" + y, "in" + y) or y in ("a" + x, "in" + x) for x in one for y in two):
         return "word"
     if one and two and not any(c.isdigit() for c in "".join(one + two)) and Indel.normalized_similarity("".join(one), "".join(two)) >= 0.82:
