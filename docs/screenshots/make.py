@@ -29,7 +29,7 @@ VIEWS = {
     "match": "match",
     "groups": "match/groups",
     "rule": "match/rule",
-    "trial": "match/trials/1?change=edge",
+    "trial": "match/dry-runs/1?change=edge",
     "screen": "screen",
     "screen-dark": "screen",
     "full-texts": "screen/full-texts",

@@ -1,39 +1,64 @@
 <script setup lang="ts">
 import { useQueryClient } from '@tanstack/vue-query'
-import { ref, watch } from 'vue'
-import { attempt, messages } from '@/common/messages'
+import { attempt, close, type Message, messages } from '@/common/messages'
 
-const shown = ref(false)
 const client = useQueryClient()
-watch(
-  () => messages.count,
-  () => (shown.value = true),
-)
-
-async function undo() {
-  const act = messages.current?.undo
-  shown.value = false
-  if (act && (await attempt(act))) await client.invalidateQueries()
+async function undo(it: Message) {
+  close(it.id)
+  if (it.undo && (await attempt(it.undo))) await client.invalidateQueries()
 }
 </script>
 
 <template>
   <v-app>
     <router-view />
-    <!-- each message has its own time, also one that takes another's place -->
-    <v-snackbar
-      :key="messages.count"
-      v-model="shown"
-      :timeout="messages.current?.bad || messages.current?.undo ? 12000 : 8000"
-      location="bottom left"
-      :color="messages.current?.bad ? 'error' : undefined"
-      role="status"
-    >
-      {{ messages.current?.text }}
-      <template #actions>
-        <v-btn v-if="messages.current?.undo" variant="text" @click="undo">Undo</v-btn>
-        <v-btn variant="text" @click="shown = false">Close</v-btn>
-      </template>
-    </v-snackbar>
+    <TransitionGroup tag="div" name="said" class="said" role="status">
+      <div v-for="it in messages" :key="it.id" class="message" :class="{ wrong: it.bad }">
+        <span>{{ it.text }}</span>
+        <button v-if="it.undo" @click="undo(it)">Undo</button>
+        <button @click="close(it.id)">Close</button>
+      </div>
+    </TransitionGroup>
   </v-app>
 </template>
+
+<style scoped>
+.said {
+  position: fixed;
+  left: 16px;
+  bottom: 16px;
+  z-index: 2400;
+  display: grid;
+  gap: 6px;
+  justify-items: start;
+  max-width: min(560px, calc(100vw - 32px));
+}
+.message {
+  display: flex;
+  gap: 14px;
+  align-items: baseline;
+  padding: 9px 14px;
+  border-radius: 3px;
+  background: var(--ks-ink);
+  color: var(--ks-ground);
+  box-shadow: 0 2px 8px rgb(0 0 0 / 25%);
+}
+.message.wrong {
+  background: var(--ks-bad);
+  color: var(--ks-ground);
+}
+.message button {
+  font-weight: 600;
+  text-decoration: underline;
+  text-underline-offset: 3px;
+  color: inherit;
+}
+.said-enter-active,
+.said-leave-active {
+  transition: opacity 0.15s;
+}
+.said-enter-from,
+.said-leave-to {
+  opacity: 0;
+}
+</style>

@@ -114,9 +114,9 @@ export const router = createRouter({
           meta: { stage: 'Match', title: 'Rule of matching' },
         },
         {
-          path: 'match/trials/:trial?',
-          component: () => import('@/stages/match/Trials.vue'),
-          meta: { stage: 'Match', title: 'Trials' },
+          path: 'match/dry-runs/:trial?',
+          component: () => import('@/stages/match/DryRuns.vue'),
+          meta: { stage: 'Match', title: 'Dry runs' },
         },
         {
           path: 'match/checks',

@@ -26,18 +26,25 @@ describe('messages', () => {
   it('offer the undo that goes with them', async () => {
     const undo = vi.fn(async () => undefined)
     say('1 record set aside', undo)
-    await messages.current?.undo?.()
+    await messages.value[0]?.undo?.()
     expect(undo).toHaveBeenCalledOnce()
-    expect(messages.current).toMatchObject({ text: '1 record set aside', bad: false })
+    expect(messages.value[0]).toMatchObject({ text: '1 record set aside', bad: false })
   })
 
   it('show a refusal as it is, and anything else as our fault', async () => {
     expect(await attempt(async () => undefined)).toBe(true)
     expect(await attempt(() => Promise.reject(new Refusal('The title is missing.', 422)))).toBe(false)
-    expect(messages.current).toMatchObject({ text: 'The title is missing.', bad: true })
+    expect(messages.value[0]).toMatchObject({ text: 'The title is missing.', bad: true })
     const shown = vi.spyOn(console, 'error').mockImplementation(() => undefined)
     expect(await attempt(() => Promise.reject(new Error('x is undefined')))).toBe(false)
-    expect(messages.current?.text).toContain('Something unforeseen')
+    expect(messages.value[0]?.text).toContain('Something unforeseen')
+    expect(messages.value).toHaveLength(3)
+    say('Joined.', undefined, 'pair')
+    say('Left apart.', undefined, 'pair')
+    expect(messages.value.map((it) => it.text).slice(0, 2)).toEqual([
+      'Left apart.',
+      expect.not.stringContaining('Joined'),
+    ])
     expect(shown).toHaveBeenCalledOnce()
     shown.mockRestore()
   })

@@ -65,7 +65,7 @@ beforeEach(async () => {
     slow: undefined,
   })
   wire.answer = answer
-  messages.current = null
+  messages.value = []
   saved.mockClear()
   page = await mounted(() => useDesk(ref(1), 1, ref({}), saved))
   await page.it.next()
@@ -112,7 +112,7 @@ describe('the desk', () => {
     server.broken = true
     page.it.decide({ verdict: 'include' })
     await settle()
-    expect(messages.current).toMatchObject({ text: 'This review is closed.', bad: true })
+    expect(messages.value[0]).toMatchObject({ text: 'This review is closed.', bad: true })
     server.broken = false
     await page.it.restart()
     expect(page.it.shown.value?.id).toBe(1)

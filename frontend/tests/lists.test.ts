@@ -61,7 +61,7 @@ describe('a long list', () => {
     const { messages } = await import('@/common/messages')
     const { Refusal } = await import('@/api/client')
     await show(0, () => Promise.reject(new Refusal('The words hold an unbalanced quote.', 422)))
-    expect(messages.current).toMatchObject({ text: 'The words hold an unbalanced quote.', bad: true })
+    expect(messages.value[0]).toMatchObject({ text: 'The words hold an unbalanced quote.', bad: true })
   })
 
   it('never shows an old answer that comes late', async () => {
@@ -192,7 +192,7 @@ describe('the reviews of a person', () => {
     await it.click('Bring back Mites')
     expect(it.asked('PUT /reviews/5/archived')).toEqual([{ archived: false }])
     const { messages } = await import('@/common/messages')
-    await messages.current?.undo?.()
+    await messages.value[0]?.undo?.()
     expect(it.asked('PUT /reviews/5/archived').at(-1)).toEqual({ archived: true })
     expect(it.button('Archive Wax')).toBeUndefined() // a lead's to do
   })

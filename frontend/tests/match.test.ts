@@ -137,7 +137,7 @@ describe('the pair desk', () => {
       'POST /reviews/4/questions/5/answer': new Refused(409, 'Somebody answered this pair a moment ago.'),
     })
     await it.press('s')
-    expect((await messages()).current).toMatchObject({ text: 'Somebody answered this pair a moment ago.', bad: true })
+    expect((await messages()).value[0]).toMatchObject({ text: 'Somebody answered this pair a moment ago.', bad: true })
     expect(it.router.currentRoute.value.query.pair).toBe('5')
     const watching = await desk('observer')
     await watching.press('s')

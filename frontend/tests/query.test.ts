@@ -175,7 +175,7 @@ describe('a query in its views', () => {
     expect(it.button('Remove "hive cover"')).toBeDefined()
     await it.click('Remove lid*')
     const { messages } = await import('@/common/messages')
-    await messages.current?.undo?.()
+    await messages.value[0]?.undo?.()
     await pause()
     expect((it.asked('POST /reviews/4/query/read').at(-1) as typeof sent).concepts[0]!.terms).toContain('lid*')
   })
@@ -264,8 +264,8 @@ describe('words of the seeds', () => {
     const sent = it.asked('POST /reviews/4/query/read').at(-1) as { concepts: { terms: string[] }[] }
     expect(sent.concepts[0]!.terms).toEqual(['wrap* OR foam', 'to be put: hive wraps', 'to be put: or'])
     const { messages } = await import('@/common/messages')
-    expect(messages.current?.text).toBe('2 terms in concept 1.')
-    await messages.current?.undo?.()
+    expect(messages.value[0]?.text).toBe('2 terms in concept 1.')
+    await messages.value[0]?.undo?.()
     expect(it.asked('POST /reviews/4/query/read').at(-1)).toEqual({ text: 'wrap* OR foam' })
   })
 

@@ -96,7 +96,7 @@ describe('reading a file', () => {
     const it = await open()
     await it.click('Take in 4 records')
     expect(it.asked('POST /reviews/4/files/9/take-in')).toHaveLength(1)
-    await (await messages()).current?.undo?.()
+    await (await messages()).value[0]?.undo?.()
     expect(it.asked('POST /reviews/4/files/9/set-aside')).toHaveLength(1)
   })
 
@@ -107,7 +107,7 @@ describe('reading a file', () => {
     pick.value = 'journal'
     pick.dispatchEvent(new Event('change'))
     await vi.waitFor(() => expect(it.asked('POST /reviews/4/files/9/read')).toHaveLength(1))
-    await vi.waitFor(async () => expect((await messages()).current?.text).toContain('“TI” is read as Journal now'))
+    await vi.waitFor(async () => expect((await messages()).value[0]?.text).toContain('“TI” is read as Journal now'))
     expect(it.text()).toContain('the title is cut off with dots')
   })
 
@@ -272,7 +272,7 @@ describe('the codebook', () => {
     it.answers['PUT /reviews/4/codebook'] = new Refused(422, 'Two items have the same name.')
     await it.type('Item 2', 'Wrap')
     await it.click('Save the codebook')
-    expect((await messages()).current?.text).toBe('Two items have the same name.')
+    expect((await messages()).value[0]?.text).toBe('Two items have the same name.')
     expect(it.field('Item 2').value).toBe('Wrap')
     expect(it.text()).toContain('Not saved yet')
   })

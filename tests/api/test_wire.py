@@ -125,7 +125,7 @@ MEMBER |= {
     f"POST {R}/syntaxes/{{key}}/read",
 }
 REVIEWER = {
-    f"POST {R}/searches/{{search}}/runs", f"PUT {R}/searches/{{search}}/runs/{{run}}", f"DELETE {R}/searches/{{search}}/runs/{{run}}", f"POST {R}/files/{{batch}}/read",
+    f"POST {R}/files/look", f"POST {R}/searches/{{search}}/runs", f"PUT {R}/searches/{{search}}/runs/{{run}}", f"DELETE {R}/searches/{{search}}/runs/{{run}}", f"POST {R}/files/{{batch}}/read",
     f"POST {R}/recipes", f"DELETE {R}/recipes/{{name}}", f"POST {R}/recipes/{{name}}/back", f"POST {R}/labels", f"DELETE {R}/labels/{{label}}",
     f"POST {R}/labels/{{label}}/back", f"POST {R}/labels/{{label}}/take", f"POST {R}/narrowings", f"POST {R}/narrowings/picked", f"POST {R}/narrowings/{{narrowing}}/withdraw", f"POST {R}/narrowings/{{narrowing}}/back",
     f"PUT {R}/narrowings/{{narrowing}}/again", f"POST {R}/records/let-in", f"POST {R}/records/hold-again", f"POST {R}/labels/{{label}}/give", f"POST {R}/catalogue-runs",

@@ -309,7 +309,7 @@ def test_the_evidence_table_copies_and_pastes_blocks(person: Sit) -> None:
     it.until(lambda: "pin=" in it.browser.current_url)
 
 
-VIEWS = ["plan", "plan/versions", "plan/syntaxes", "plan/vocabulary", "plan/vocabulary?words=wrap", "plan/seeds", "plan/words", "plan/query", "plan/query?view=lines", "plan/query?view=text", "plan/team", "gather?search=1", "gather?fetch=new", "gather/files", "gather/files/1", "gather/files/9?record=3", "gather/files/8/recipe", "gather/recipes", "gather/narrowing", "gather/narrowing?new=1", "gather/gaps", "gather/one", "records/1", "records?list=all&source=Agrarica", "match", "match/groups", "match/rule", "match/trials", "match/checks", "match/answers", "match/late", "screen", "screen/full-texts", "screen/second", "records", "records?list=found", "chart", "chart/codebook", "report", "report?drawing=standard", "report/history"]  # fmt: skip
+VIEWS = ["plan", "plan/versions", "plan/syntaxes", "plan/vocabulary", "plan/vocabulary?words=wrap", "plan/seeds", "plan/words", "plan/query", "plan/query?view=lines", "plan/query?view=text", "plan/team", "gather?search=1", "gather?fetch=new", "gather/files", "gather/files/1", "gather/files/9?record=3", "gather/files/8/recipe", "gather/recipes", "gather/narrowing", "gather/narrowing?new=1", "gather/gaps", "gather/one", "records/1", "records?list=all&source=Agrarica", "match", "match/groups", "match/rule", "match/dry-runs", "match/checks", "match/answers", "match/late", "screen", "screen/full-texts", "screen/second", "records", "records?list=found", "chart", "chart/codebook", "report", "report?drawing=standard", "report/history"]  # fmt: skip
 
 
 @pytest.mark.parametrize("theme", ["light", "dark"])

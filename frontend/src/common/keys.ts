@@ -20,7 +20,7 @@ export function useKeys(keys: Keys) {
   function pressed(event: KeyboardEvent) {
     if (event.ctrlKey || event.metaKey || event.altKey || event.isComposing || event.defaultPrevented) return
     if (typing(event.target) || onControl(event)) return
-    if (document.querySelector('.v-overlay--active:not(.v-snackbar):not(.v-tooltip)')) return
+    if (document.querySelector('.v-overlay--active:not(.v-tooltip)')) return
     const key = event.key.length === 1 ? event.key.toLowerCase() : event.key
     const act = keys[key]
     if (act) {

@@ -1,18 +1,34 @@
-// What the program says in passing: errors, and offers to undo.
-import { reactive } from 'vue'
+// What the program says in passing: errors, and offers to undo. A message does not push out an earlier one.
+import { ref } from 'vue'
 import { Refusal } from '@/api/client'
 
-interface Message {
+export interface Message {
+  id: number
   text: string
   bad: boolean
   undo?: () => Promise<unknown>
+  about?: string
 }
 
-export const messages = reactive<{ current: Message | null; count: number }>({ current: null, count: 0 })
+const MOST = 3
+/** The newest first. */
+export const messages = ref<Message[]>([])
+let last = 0
 
-export function say(text: string, undo?: () => Promise<unknown>) {
-  messages.current = { text, bad: false, undo }
-  messages.count++
+function show(message: Omit<Message, 'id'>) {
+  const id = ++last
+  const others = messages.value.filter((it) => !it.about || it.about !== message.about)
+  messages.value = [{ ...message, id }, ...others].slice(0, MOST)
+  setTimeout(() => close(id), message.bad || message.undo ? 12_000 : 8_000)
+}
+
+export function close(id: number) {
+  messages.value = messages.value.filter((it) => it.id !== id)
+}
+
+/** `about`: what takes the place of an earlier message about the same, as where only the last deed can be undone. */
+export function say(text: string, undo?: () => Promise<unknown>, about?: string) {
+  show({ text, bad: false, undo, about })
 }
 
 export function complain(error: unknown) {
@@ -21,8 +37,7 @@ export function complain(error: unknown) {
       ? error.message
       : 'Something unforeseen happened on this page. Load it again; nothing on the server was lost.'
   if (!(error instanceof Refusal)) console.error(error)
-  messages.current = { text, bad: true }
-  messages.count++
+  show({ text, bad: true })
 }
 
 /** Do something; say what went wrong when it fails. True when it worked. */

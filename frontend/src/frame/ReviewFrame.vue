@@ -49,7 +49,7 @@ const VIEWS: Record<string, [string, string][]> = {
     ['match', 'To decide'],
     ['match/groups', 'Groups'],
     ['match/rule', 'Rule'],
-    ['match/trials', 'Trials'],
+    ['match/dry-runs', 'Dry runs'],
     ['match/checks', 'Checks'],
     ['match/answers', 'Answers'],
     ['match/late', 'Late copies'],
@@ -74,7 +74,7 @@ const WITHIN: Record<string, string> = {
   'gather/files': 'gather/files/',
   records: 'records/',
   plan: 'plan/versions',
-  'match/trials': 'match/trials/',
+  'match/dry-runs': 'match/dry-runs/',
 }
 const current = (path: string) =>
   route.path === `${base.value}/${path}` || (path in WITHIN && route.path.startsWith(`${base.value}/${WITHIN[path]}`))

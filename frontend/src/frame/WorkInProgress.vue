@@ -90,7 +90,7 @@ async function cancel(job: number) {
           </v-list-item>
         </v-list>
       </v-menu>
-      <span v-else>{{ connected ? 'All work done' : 'Connecting again …' }}</span>
+      <span v-else>{{ connected ? 'Nothing runs' : 'Connecting again …' }}</span>
     </div>
     <AccountMenu />
   </div>

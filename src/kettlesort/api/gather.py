@@ -3,14 +3,16 @@
 from __future__ import annotations
 
 from datetime import date, datetime
-from typing import Literal
+from typing import Any, BinaryIO, Literal
 from urllib.parse import quote
 
 from fastapi import APIRouter, Query, Request
+from fastapi.concurrency import run_in_threadpool
 from fastapi.responses import StreamingResponse
 from pydantic import BaseModel, Field
 
 from kettlesort.api.access import AsMember, AsReviewer
+from kettlesort.api.protocol import SourceKind
 from kettlesort.api.uploads import ONE_FILE, receive
 from kettlesort.settings import settings
 from kettlesort.work import gather
@@ -50,6 +52,22 @@ class File(BaseModel):
     records: int
     problems: int
     with_others: int
+
+
+class Dropped(BaseModel):
+    """A file as it was understood before there is a search for it: what it is, and where it seems to come from."""
+
+    filename: str
+    format: str
+    certainty: str
+    records: int
+    problems: int
+    odd: int
+    source: str
+    kind: SourceKind
+    dated: date | None
+    stem: str
+    part: int
 
 
 class Problem(BaseModel):
@@ -195,6 +213,23 @@ def entry(batch: int, position: int, member: AsMember) -> Entry:
         lines=[Line(**line._asdict()) for line in it.lines],
         problems=[Problem.model_validate(p) for p in it.problems],
     )
+
+
+def _understood(filename: str, file: BinaryIO, known: list[str]) -> Dropped:
+    it = gather.understood(filename, file, known)
+    return Dropped(
+        filename=filename, format=it.format, certainty=it.certainty, records=it.records, problems=it.problems, odd=it.odd, source=it.origin.source,
+        kind=it.origin.kind, dated=date.fromisoformat(it.origin.dated) if it.origin.dated else None, stem=it.origin.stem, part=it.origin.part,
+    )  # fmt: skip
+
+
+@router.post("/files/look", openapi_extra=ONE_FILE)
+async def look_at_dropped(member: AsReviewer, request: Request) -> Dropped:
+    """What a file is and where it seems to come from; nothing of it is kept."""
+    known = await run_in_threadpool(gather.sources, member.review)
+    async with receive(request, settings().max_upload) as (filename, file, run):
+        found: Any = await run(_understood, filename, file, known)
+        return Dropped.model_validate(found)
 
 
 @router.post("/files/{batch}/take-in", status_code=204)

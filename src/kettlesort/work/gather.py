@@ -10,6 +10,7 @@ from sqlmodel import Session
 from kettlesort import apart
 from kettlesort.core import formats
 from kettlesort.core.formats import Entry, How, NotReadable
+from kettlesort.core.formats.origin import LOOKED_AT, Origin, origin_of
 from kettlesort.core.formats.recipe import NotARecipe, Recipe, fields_from, recipe_of
 from kettlesort.core.formats.suspicion import Watch
 from kettlesort.core.formats.trace import Line, trace
@@ -102,6 +103,40 @@ def upload(review: int, account: int, search: int, filename: str, file: BinaryIO
             it.event("gather.file_uploaded", batch.filename, None, said)
             out.append(batch.id)
         return Uploaded(out, same_as)
+
+
+class Understood(NamedTuple):
+    """A file that was looked at: its ``format`` as people call it, how many records, problems and odd things, and its ``origin``."""
+
+    format: str
+    certainty: str
+    records: int
+    problems: int
+    odd: int
+    origin: Origin
+
+
+def understood(filename: str, file: BinaryIO, known: Sequence[str]) -> Understood:
+    """What a file is and where it seems to come from; ``known`` are the sources of the review. Raises Invalid."""
+    try:
+        reading = apart.open_reading(file, limits=READING)
+        watch, first = Watch(), list[Record]()
+        for entry in watch.over(reading):
+            if len(first) < LOOKED_AT:
+                first.append(entry.record)
+    except NotReadable as error:
+        raise Invalid(f"{filename}: {error}.", field="file") from None
+    if not reading.records:
+        raise Invalid(f"{filename}: no record could be read from it.", field="file")
+    odd = len(watch.suspicions(reading.people, reading.settled))
+    problems = sum(not it.remark for it in reading.problems)
+    return Understood(formats.LABELS[reading.format], reading.certainty, reading.records, problems, odd, origin_of(filename, first, known))
+
+
+def sources(review: int) -> list[str]:
+    """The names of the sources that the review has searched, each once."""
+    with session() as db:
+        return list(dict.fromkeys(it["source"] for it in store.searches(db, review)))
 
 
 def read_file(job_id: int) -> None:

@@ -31,7 +31,7 @@ def begin(review: int, account: int, text: str) -> int:
     rule = rules.rule_from(text)
     with change(review, account, "match") as it:
         if under_way(it.db, review, "try_rule"):
-            raise Conflict("A trial is under way already; wait for it, or cancel it.")
+            raise Conflict("A dry run is under way already; wait for it, or cancel it.")
         made = Trial(review_id=review, rule=rule.text(), account_id=account)
         it.db.add(made)
         it.db.flush()
@@ -150,7 +150,7 @@ def trial_of(review: int, trial: int) -> tuple[Row, bool]:
     with snapshot() as db:
         found = store.trial(db, review, trial)
         if found is None:
-            raise NotFound("There is no such trial in this review.")
+            raise NotFound("There is no such dry run in this review.")
         return found, list(match.fingerprint(db, review)) == list(found["mark"])
 
 
@@ -158,7 +158,7 @@ def pairs(review: int, trial: int, change: str, how: str, offset: int, limit: in
     """Pairs of a trial by what would change, the least certain first, or at the edge of a pass, the most alike first."""
     with snapshot() as db:
         if store.trial(db, review, trial) is None:
-            raise NotFound("There is no such trial in this review.")
+            raise NotFound("There is no such dry run in this review.")
         found = store.pairs(db, trial, change, how, offset, min(limit, 200))
         by = {it.id: it for it in sides(db, sorted({c for it in found for c in (it["left_copy"], it["right_copy"])}))}
         return (int(found[0]["total"]) if found else 0), [(it, by[it["left_copy"]], by[it["right_copy"]]) for it in found]
@@ -169,9 +169,9 @@ def apply(review: int, account: int, trial: int) -> None:
     with change(review, account, "match", large=True) as it:
         found = _trial(it, trial)
         if found.state not in ("ready", "undone"):
-            raise Conflict("This trial is not ready, or was applied already.")
+            raise Conflict("This dry run is not ready, or was applied already.")
         if found.state == "ready" and list(match.fingerprint(it.db, review)) != list(found.mark):
-            raise Conflict("The review has changed since this trial; try the rule again, so that you see what would change now.")
+            raise Conflict("The review has changed since this dry run; try the rule again, so that you see what would change now.")
         if found.state == "undone":
             store.redo(it.db, review, account, trial)
         else:
@@ -205,7 +205,7 @@ def undo(review: int, account: int, trial: int) -> None:
     with change(review, account, "match", large=True) as it:
         found = _trial(it, trial)
         if found.state != "applied":
-            raise Conflict("This trial is not applied.")
+            raise Conflict("This dry run is not applied.")
         store.undo(it.db, account, trial)
         found.state, found.undone_at, found.undone_by = "undone", datetime.now(UTC), account
         before = store.rule_before(it.db, review)
@@ -224,5 +224,5 @@ def _settle(it: Change) -> None:
 def _trial(it: Change, trial: int) -> Trial:
     found = it.db.get(Trial, trial)
     if found is None or found.review_id != it.review:
-        raise NotFound("There is no such trial in this review.")
+        raise NotFound("There is no such dry run in this review.")
     return found

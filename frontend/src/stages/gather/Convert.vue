@@ -98,7 +98,7 @@ const filled = computed(() => Object.entries(found.value?.filled ?? {}).filter((
                 <td>{{ found.format }}, {{ CERTAINTY[found.certainty] }}</td>
               </tr>
               <tr>
-                <th>Letters</th>
+                <th>Encoding</th>
                 <td>{{ found.encoding }}</td>
               </tr>
               <tr>

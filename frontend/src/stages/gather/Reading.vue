@@ -207,7 +207,7 @@ const ownHow = computed(
                 </td>
               </tr>
               <tr v-if="it.format">
-                <th>Letters</th>
+                <th>Encoding</th>
                 <td>{{ it.encoding }}{{ it.sure ? ', sure' : ', probably' }}</td>
               </tr>
               <tr v-if="it.sheets.length > 1">
@@ -257,7 +257,7 @@ const ownHow = computed(
           </div>
           <form v-if="changing" class="fields gap" @submit.prevent="change">
             <v-select v-if="!isSheet" v-model="how.format" :items="FORMAT_CHOICES" label="Read as" />
-            <v-select v-if="!isSheet" v-model="how.encoding" :items="ENCODINGS" label="Letters" />
+            <v-select v-if="!isSheet" v-model="how.encoding" :items="ENCODINGS" label="Encoding" />
             <v-select
               v-if="it.sheets.length > 1"
               v-model="how.sheet"

@@ -1,6 +1,7 @@
 <script setup lang="ts">
 // The search log: what was searched where and when, what it announced and what came.
 import { useQuery } from '@tanstack/vue-query'
+import { useDropZone } from '@vueuse/core'
 import { computed, ref } from 'vue'
 import { useRoute, useRouter } from 'vue-router'
 import { GET, got } from '@/api/client'
@@ -9,6 +10,8 @@ import { useKeys } from '@/common/keys'
 import { useReview } from '@/common/review'
 import StateOf from '@/common/StateOf.vue'
 import CatalogueRun from './CatalogueRun.vue'
+import DropSheet from './DropSheet.vue'
+import { useDropped } from './dropping'
 import { arranged, explained, gapOf, gapWords, RUN_STATES, SORTS, type SortKey } from './log'
 import SearchForm from './SearchForm.vue'
 
@@ -42,7 +45,26 @@ const sums = computed(() => ({
   open: (data.value ?? []).filter((it) => it.difference && !explained(it)).length,
 }))
 const filterBox = ref<HTMLInputElement | null>(null)
-useKeys({ f: () => filterBox.value?.focus(), n: () => mayWrite.value && choose('new') })
+
+// files dropped anywhere here, or chosen, become lines of a sheet
+const dropped = useDropped(() => review.value)
+const input = ref<HTMLInputElement | null>(null)
+function chosenFiles() {
+  void dropped.add(Array.from(input.value?.files ?? []))
+  if (input.value) input.value.value = ''
+}
+const whole = ref<HTMLElement | null>(null)
+const { isOverDropZone } = useDropZone(whole, {
+  multiple: true,
+  preventDefaultForUnhandled: true,
+  onDrop: (files) => mayWrite.value && files && void dropped.add(files),
+})
+const anyDropped = computed(() => dropped.state.rows.length + dropped.state.looking.length > 0)
+useKeys({
+  f: () => filterBox.value?.focus(),
+  n: () => mayWrite.value && choose('new'),
+  u: () => mayWrite.value && input.value?.click(),
+})
 const downloads = [
   ['searches.csv', 'CSV'],
   ['searches.xlsx', 'XLSX'],
@@ -52,7 +74,16 @@ const downloads = [
 </script>
 
 <template>
-  <div class="panes" :class="{ columns: chosen || fetching }">
+  <div ref="whole" class="panes" :class="{ columns: chosen || fetching, over: isOverDropZone }">
+    <input
+      ref="input"
+      type="file"
+      multiple
+      class="unseen"
+      tabindex="-1"
+      aria-label="Files of any searches"
+      @change="chosenFiles"
+    />
     <Teleport to="#view-actions" defer>
       <input
         v-if="data?.length"
@@ -79,16 +110,18 @@ const downloads = [
         <v-btn v-if="catalogues?.length" @click="router.push({ query: { fetch: 'new' } })"
           >Fetch from a catalogue</v-btn
         >
-        <v-btn class="main" @click="choose('new')">New search <kbd>N</kbd></v-btn>
+        <v-btn @click="choose('new')">New search <kbd>N</kbd></v-btn>
+        <v-btn :class="{ main: !anyDropped }" @click="input?.click()">Add files <kbd>U</kbd></v-btn>
       </template>
     </Teleport>
     <section class="pane sheet">
+      <DropSheet v-if="anyDropped" :dropped="dropped" />
       <StateOf :pending="isPending" :error="error" :retry="() => refetch()">
         <div v-if="!data?.length" class="pad soft">
           <h2>The search log is empty</h2>
-          <p>
-            Write down each search as it was run, then upload what the source exported for it. To see how it goes,
-            upload a file from the folder <code>demo/files</code> of Kettle Sort.
+          <p v-if="mayWrite">
+            Drop here what the sources exported, all files at once: each becomes a line in which you complete what the
+            file does not say, and one key takes all in. Or write down a search first, as it was run.
           </p>
         </div>
         <table v-else>

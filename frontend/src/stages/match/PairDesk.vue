@@ -122,7 +122,7 @@ async function answer(said: Said) {
         body: { said },
       }),
     )
-    say([SAID[said], ...told.disagreements].join(' '), takeBackQuietly)
+    say([SAID[said], ...told.disagreements].join(' '), takeBackQuietly, 'pair')
   })
   if (!ok) {
     answered.value.delete(question)

@@ -1,6 +1,6 @@
 <script setup lang="ts">
 // What the team has agreed on: from where the weights join and ask, look-alikes, passes, whom to trust.
-// Nothing changes until a trial is applied.
+// Nothing changes until a dry run is applied.
 import { useQuery } from '@tanstack/vue-query'
 import { computed, ref, watch } from 'vue'
 import { useRouter } from 'vue-router'
@@ -96,7 +96,7 @@ async function tried() {
     )
     const { id } = await got(POST('/api/reviews/{review}/trials', { params: path.value, body: { text: it.text } }))
     await refresh('trials', 'jobs')
-    await router.push(`/reviews/${review.value}/match/trials/${id}`)
+    await router.push(`/reviews/${review.value}/match/dry-runs/${id}`)
   } catch (failure) {
     problem.value = failure instanceof Error ? failure.message : String(failure)
   }
@@ -304,7 +304,7 @@ const value = (event: Event) => (event.target as HTMLInputElement).value
             </tr>
           </tbody>
         </table>
-        <p v-else class="soft small pad-line">None yet. Applying a trial makes the first.</p>
+        <p v-else class="soft small pad-line">None yet. Applying a dry run makes the first.</p>
       </aside>
     </div>
   </StateOf>

@@ -26,7 +26,7 @@ _NAMES = {
     "first_page": "start page, page start, first page, begin page, beginning page, sp, bp, spage, from page, page from, startpage, page first, von seite, seite von",
     "last_page": "end page, page end, last page, ending page, ep, epage, to page, page to, endpage, page last, bis seite, seite bis",
     "doi": "doi, digital object identifier, doi link, do, doi number, digital identifier, permanent identifier",
-    "accession": "accession, id, accession number, record id, unique id, identifier, an, pmid, key, record number, ut, citation key, nr, entry id, rec no, record no, rec nr, item no, notice, registro, registo, scheda, zaznam, nr rekordu, post, entry no, library number, record, entry, eintrag, reference number, ref no, reference id",
+    "accession": "accession, id, accession number, record id, unique id, identifier, an, pmid, key, record number, ut, citation key, nr, entry id, rec no, record no, rec nr, item no, notice, registro, registo, scheda, zaznam, nr rekordu, post, entry no, library number, entry, eintrag, reference number, ref no, reference id",
     "issn": "issn, issn isbn, isbn, e issn, eissn, sn, issn number",
     "abstract": "abstract, abstract note, summary, zusammenfassung, resume, resumen, riassunto, description, abstrakt, streszczenie, ab, n2, samenvatting, sammanfattning, sammendrag, resumo, abstrakti, osszefoglalo, abstract text, digest",
     "language": "language, language of original document, sprache, langue, idioma, lingua, jezyk, la, lang",

@@ -1,5 +1,5 @@
 <script setup lang="ts">
-// Matchings on trial: what each would change, pair by pair; applied in one stroke, undone in one stroke.
+// Dry runs of a rule: what each would change, pair by pair; applied in one stroke, undone in one stroke.
 import { useQuery } from '@tanstack/vue-query'
 import { computed, ref, watch } from 'vue'
 import { useRoute, useRouter } from 'vue-router'
@@ -100,13 +100,13 @@ async function apply() {
 }
 async function undo() {
   if (await attempt(() => deed('undo')))
-    say('Undone: all is as it was before this trial.', async () => {
+    say('Undone: all is as it was before this dry run.', async () => {
       await deed('apply')
       await again()
     })
   await again()
 }
-const open = (id: number) => router.push(`/reviews/${review.value}/match/trials/${id}`)
+const open = (id: number) => router.push(`/reviews/${review.value}/match/dry-runs/${id}`)
 const move = (by: number) => {
   const at = (all.value ?? []).findIndex((it) => it.id === chosen.value) + by
   if (all.value?.[at]) void open(all.value[at].id)
@@ -131,22 +131,22 @@ const reference = (it: Schemas['Side']) =>
       <h2>Nothing was tried yet</h2>
       <p>
         Under <router-link :to="`/reviews/${review}/match/rule`">Rule</router-link> the team says what is joined, what
-        is asked and what is left apart. A trial shows what would change before anything does.
+        is asked and what is left apart. A dry run shows what would change before anything does.
       </p>
     </div>
     <div v-else class="panes columns">
       <Teleport to="#view-actions" defer>
         <template v-if="trial && mayWrite">
-          <v-btn v-if="trial.state === 'applied'" @click="undo">Undo this trial</v-btn>
+          <v-btn v-if="trial.state === 'applied'" @click="undo">Undo this dry run</v-btn>
           <v-btn v-if="trial.state === 'undone'" @click="apply">Apply it again</v-btn>
           <v-btn v-if="trial.state === 'ready'" class="main" :disabled="!trial.holds" @click="apply"
             >Apply all of it</v-btn
           >
         </template>
       </Teleport>
-      <section class="pane" tabindex="0" aria-label="Trials">
+      <section class="pane" tabindex="0" aria-label="Dry runs">
         <div class="head">
-          <b>{{ plural(all.length, 'trial') }}</b>
+          <b>{{ plural(all.length, 'dry run') }}</b>
         </div>
         <button v-for="it in all" :key="it.id" class="one small" :class="{ on: it.id === chosen }" @click="open(it.id)">
           <span class="name">{{ it.name }}</span><span class="soft"
@@ -161,12 +161,12 @@ const reference = (it: Schemas['Side']) =>
           is at the top right.
         </p>
         <p v-else-if="trial && trial.state === 'waiting'" class="pad odd">
-          This trial was not finished. Try the rule again.
+          This dry run was not finished. Try the rule again.
         </p>
         <template v-else-if="trial && s">
           <div class="top">
             <p v-if="trial.state === 'ready' && !trial.holds" class="odd small">
-              The review has changed since this trial. Try the rule again to see what it would change now.
+              The review has changed since this dry run. Try the rule again to see what it would change now.
             </p>
             <p>
               Of {{ count(s.copies) }} copies it {{ trial.state === 'applied' ? 'made' : 'would make' }}
@@ -229,7 +229,7 @@ const reference = (it: Schemas['Side']) =>
             :load="load"
             :version="version"
             :row-height="112"
-            label="Pairs of the trial"
+            label="Pairs of the dry run"
             @total="(n: number) => (shown = n)"
           >
             <template #row="{ row }">

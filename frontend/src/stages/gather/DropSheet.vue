@@ -1,0 +1,273 @@
+<script setup lang="ts">
+// Dropped files as lines of a sheet: what was understood of each, completed by hand, and all taken in with one key.
+import { useEventListener } from '@vueuse/core'
+import { nextTick, ref } from 'vue'
+import { count, plural, SOURCE_KINDS } from '@/common/format'
+import { attempt, say } from '@/common/messages'
+import { useRefresh } from '@/common/review'
+import type { Row, useDropped } from './dropping'
+
+const props = defineProps<{ dropped: ReturnType<typeof useDropped> }>()
+const emit = defineEmits<{ done: [] }>()
+const refresh = useRefresh()
+const { state, part, drop, forget, records, wrong, ready, takeAll, setAside, announced } = props.dropped
+
+const COLUMNS = ['source', 'kind', 'run_on', 'announced', 'query'] as const
+const body = ref<HTMLElement | null>(null)
+const cell = (row: number, column: number) =>
+  body.value?.querySelector<HTMLElement>(`[data-cell="${row}.${column}"]`) ?? null
+function move(event: KeyboardEvent, row: number, column: number) {
+  const down = event.key === 'ArrowDown' || (event.key === 'Enter' && !event.shiftKey)
+  const up = event.key === 'ArrowUp' || (event.key === 'Enter' && event.shiftKey)
+  if (event.ctrlKey || event.metaKey || event.altKey || (!down && !up)) return
+  if (event.target instanceof HTMLSelectElement && event.key !== 'Enter') return
+  const next = cell(row + (down ? 1 : -1), column)
+  if (!next) return
+  event.preventDefault()
+  next.focus()
+  if (next instanceof HTMLInputElement) next.select()
+}
+/** A block from a spreadsheet fills the cells from here to the right and down. */
+function paste(event: ClipboardEvent, row: number, column: number) {
+  const text = event.clipboardData?.getData('text/plain') ?? ''
+  if (!/[\t\n]./.test(text)) return
+  event.preventDefault()
+  text
+    .replace(/\r/g, '')
+    .replace(/\n$/, '')
+    .split('\n')
+    .forEach((line, k) =>
+      line.split('\t').forEach((value, m) => {
+        const it = state.rows[row + k]
+        const name = COLUMNS[column + m]
+        if (!it || !name) return
+        const kind = SOURCE_KINDS.find((one) => one.title.toLowerCase() === value.trim().toLowerCase())
+        if (name !== 'kind') it[name] = value.trim()
+        else if (kind) it.kind = kind.value
+      }),
+    )
+}
+async function take() {
+  if (!ready.value) return
+  await attempt(async () => {
+    const { records: taken, batches } = await takeAll()
+    await refresh('searches', 'files', 'figures', 'records')
+    if (taken)
+      say(`${plural(taken, 'record')} of ${plural(batches.length, 'file')} are in.`, () =>
+        Promise.all(batches.map(setAside)),
+      )
+    if (!state.rows.length && !state.looking.length) emit('done')
+  })
+}
+useEventListener(window, 'keydown', (event: KeyboardEvent) => {
+  if (event.key === 'Enter' && (event.ctrlKey || event.metaKey)) {
+    event.preventDefault()
+    void take()
+  }
+})
+const gap = (row: Row) => {
+  const said = announced(row)
+  return typeof said === 'number' ? records(row) - said : 0
+}
+const FATES = { looked: '', sending: 'being sent', reading: 'being read', in: 'in', failed: '' }
+function leave() {
+  const rows = state.rows
+  state.rows = []
+  state.looking = []
+  emit('done')
+  say('The files are left out.', async () => {
+    state.rows = rows
+    await nextTick()
+  })
+}
+</script>
+
+<template>
+  <section class="sheet-of-files" aria-label="Dropped files">
+    <div v-if="state.rows.length" class="head">
+      <b
+        >{{
+          plural(
+            state.rows.reduce((n, it) => n + it.files.length, 0),
+            'file',
+          )
+        }}
+        of {{ plural(state.rows.length, 'search', 'searches') }}</b
+      >
+      <span class="soft small"
+        >Complete what the files do not say. <kbd>↑</kbd> <kbd>↓</kbd> <kbd>Tab</kbd> move; a block from a spreadsheet
+        can be pasted.</span
+      >
+      <span class="push row">
+        <v-btn :disabled="state.taking" @click="leave">Leave them out</v-btn>
+        <v-btn class="main" :disabled="!ready" @click="take">Take all in <kbd>Ctrl ⏎</kbd></v-btn>
+      </span>
+    </div>
+    <p v-for="it in state.looking" :key="it.key" class="small looking" :role="it.failure ? 'alert' : 'status'">
+      <template v-if="it.failure"
+        ><span class="bad">{{ it.failure }}</span> <button class="link" @click="forget(it)">Close</button></template
+      >
+      <template v-else
+        >{{ it.file.name }}: {{ it.share < 1 ? `${Math.round(it.share * 100)} % sent` : 'being read' }}</template
+      >
+    </p>
+    <table v-if="state.rows.length">
+      <thead>
+        <tr>
+          <th>Files of the search</th>
+          <th class="num">Records</th>
+          <th>Source</th>
+          <th>Kind</th>
+          <th>Run on</th>
+          <th class="num">Announced</th>
+          <th class="grow">Query as run</th>
+          <th><span class="unseen">Actions</span></th>
+        </tr>
+      </thead>
+      <tbody ref="body">
+        <tr v-for="(row, k) in state.rows" :key="row.key">
+          <td>
+            <div v-for="it in row.files" :key="it.key" class="small">
+              <b>{{ it.file.name }}</b>
+              <span class="soft">
+                · {{ it.found?.format }}{{ it.found?.certainty === 'guess' ? ', a guess' : '' }},
+                {{ count(it.found?.records ?? 0) }}</span
+              >
+              <span v-if="it.found && it.found.problems + it.found.odd" class="odd">
+                · {{ count(it.found.problems + it.found.odd) }} to look at</span
+              >
+              <span v-if="FATES[it.fate]" class="pine" role="status"> · {{ FATES[it.fate] }}</span>
+              <span v-if="it.failure" class="bad" role="alert"> · {{ it.failure }}</span>
+              <button
+                v-if="row.files.length > 1 && !state.taking"
+                class="link"
+                :aria-label="`A search of its own for ${it.file.name}`"
+                @click="part(row, it)"
+              >
+                apart
+              </button>
+            </div>
+          </td>
+          <td class="num">
+            {{ count(records(row)) }}
+            <div v-if="gap(row)" class="odd small">
+              {{ count(Math.abs(gap(row))) }} {{ gap(row) < 0 ? 'fewer' : 'more' }}
+            </div>
+          </td>
+          <td>
+            <input
+              v-model="row.source"
+              class="box"
+              :class="{ lacking: !row.source.trim() }"
+              :data-cell="`${k}.0`"
+              :aria-label="`Source of ${row.files[0]?.file.name}`"
+              maxlength="200"
+              @keydown="move($event, k, 0)"
+              @paste="paste($event, k, 0)"
+            />
+          </td>
+          <td>
+            <select
+              v-model="row.kind"
+              class="box"
+              :data-cell="`${k}.1`"
+              :aria-label="`Kind of ${row.files[0]?.file.name}`"
+              @keydown="move($event, k, 1)"
+            >
+              <option v-for="it in SOURCE_KINDS" :key="it.value" :value="it.value">{{ it.title }}</option>
+            </select>
+          </td>
+          <td>
+            <input
+              v-model="row.run_on"
+              class="box date"
+              placeholder="YYYY-MM-DD"
+              :data-cell="`${k}.2`"
+              :aria-label="`Date of ${row.files[0]?.file.name}`"
+              maxlength="10"
+              @keydown="move($event, k, 2)"
+              @paste="paste($event, k, 2)"
+            />
+          </td>
+          <td class="num">
+            <input
+              v-model="row.announced"
+              class="box number num"
+              inputmode="numeric"
+              :data-cell="`${k}.3`"
+              :aria-label="`Announced for ${row.files[0]?.file.name}`"
+              maxlength="12"
+              @keydown="move($event, k, 3)"
+              @paste="paste($event, k, 3)"
+            />
+          </td>
+          <td>
+            <input
+              v-model="row.query"
+              class="box mono query"
+              :data-cell="`${k}.4`"
+              :aria-label="`Query of ${row.files[0]?.file.name}`"
+              @keydown="move($event, k, 4)"
+              @paste="paste($event, k, 4)"
+            />
+            <div v-if="wrong(row)" class="odd small">{{ wrong(row) }}</div>
+          </td>
+          <td>
+            <button
+              class="link"
+              :disabled="state.taking"
+              :aria-label="`Leave out ${row.files[0]?.file.name}`"
+              @click="drop(row)"
+            >
+              ✕
+            </button>
+          </td>
+        </tr>
+      </tbody>
+    </table>
+  </section>
+</template>
+
+<style scoped>
+.sheet-of-files {
+  border-bottom: 2px solid var(--ks-pine);
+  background: var(--ks-sheet);
+}
+.looking {
+  padding: 4px 16px;
+}
+.row {
+  display: flex;
+  gap: 8px;
+}
+td {
+  vertical-align: top;
+}
+td .box {
+  width: 100%;
+  min-width: 110px;
+}
+td select.box {
+  min-width: 158px;
+}
+td .date {
+  min-width: 104px;
+  width: 104px;
+}
+td .number {
+  min-width: 72px;
+  width: 80px;
+}
+td .query {
+  min-width: 150px;
+}
+.grow {
+  width: 30%;
+}
+.lacking {
+  border-color: var(--ks-copper);
+}
+.pine {
+  color: var(--ks-pine);
+}
+</style>

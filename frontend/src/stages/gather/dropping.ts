@@ -1,0 +1,172 @@
+// Files that were dropped and are not in the review yet: what was understood of each, and the searches they are of.
+import { computed, reactive } from 'vue'
+import { GET, got, POST, Refusal, type Schemas, upload } from '@/api/client'
+
+type Kind = Schemas['SearchEntry']['kind']
+export type Fate = 'looked' | 'sending' | 'reading' | 'in' | 'failed'
+
+export interface Dropped {
+  key: number
+  file: File
+  share: number
+  found?: Schemas['Dropped']
+  failure: string
+  fate: Fate
+}
+/** A search as it will be written down, and its files. */
+export interface Row {
+  key: number
+  source: string
+  kind: Kind
+  run_on: string
+  announced: string
+  query: string
+  files: Dropped[]
+}
+
+let last = 0
+const day = (time: number) => {
+  const it = new Date(time)
+  return `${it.getFullYear()}-${String(it.getMonth() + 1).padStart(2, '0')}-${String(it.getDate()).padStart(2, '0')}`
+}
+
+/** Whether a file goes on with the export that a row has begun. */
+function goesOn(row: Row, found: Schemas['Dropped']) {
+  const first = row.files.find((it) => it.found)?.found
+  return !!first && first.stem === found.stem && first.format === found.format
+}
+
+export function useDropped(review: () => number) {
+  const state = reactive({ rows: [] as Row[], looking: [] as Dropped[], taking: false })
+  const path = () => ({ path: { review: review() } })
+
+  async function add(files: Iterable<File>) {
+    await Promise.all(
+      Array.from(files, async (file) => {
+        state.looking.push({ key: ++last, file, share: 0, failure: '', fate: 'looked' })
+        await look(state.looking.at(-1)!)
+      }),
+    )
+  }
+  async function look(it: Dropped) {
+    try {
+      const answer = await upload(`/api/reviews/${review()}/files/look`, it.file, (share) => (it.share = share))
+      it.found = answer as unknown as Schemas['Dropped']
+    } catch (error) {
+      it.failure = error instanceof Refusal ? error.message : String(error)
+      return
+    }
+    state.looking = state.looking.filter((other) => other.key !== it.key)
+    const row = state.rows.find((other) => goesOn(other, it.found!))
+    if (row) row.files.push(it)
+    else state.rows.push(rowOf(it, it.found))
+    state.rows.sort((a, b) => a.files[0]!.key - b.files[0]!.key) // in the order in which they were dropped
+    state.rows.forEach((one) => one.files.sort((a, b) => (a.found?.part ?? 0) - (b.found?.part ?? 0)))
+  }
+  const rowOf = (it: Dropped, found: Schemas['Dropped']): Row => ({
+    key: ++last,
+    source: found.source,
+    kind: found.kind,
+    run_on: found.dated ?? day(it.file.lastModified),
+    announced: '',
+    query: '',
+    files: [it],
+  })
+
+  /** A file of several gets a search of its own. */
+  function part(row: Row, it: Dropped) {
+    row.files = row.files.filter((other) => other.key !== it.key)
+    state.rows.splice(state.rows.indexOf(row) + 1, 0, { ...row, key: ++last, announced: '', files: [it] })
+  }
+  function drop(row: Row) {
+    state.rows = state.rows.filter((it) => it.key !== row.key)
+  }
+  const forget = (it: Dropped) => (state.looking = state.looking.filter((other) => other.key !== it.key))
+
+  const records = (row: Row) => row.files.reduce((sum, it) => sum + (it.found?.records ?? 0), 0)
+  const announced = (row: Row) => {
+    const said = row.announced.replace(/[\s,.]/g, '')
+    return said === '' ? null : /^\d{1,9}$/.test(said) ? Number(said) : undefined
+  }
+  /** What keeps a row from being taken in; empty when nothing does. */
+  const wrong = (row: Row) =>
+    !row.source.trim()
+      ? 'Name the source.'
+      : announced(row) === undefined
+        ? 'The announced count is a whole number.'
+        : row.run_on && !/^\d{4}-\d\d-\d\d$/.test(row.run_on)
+          ? 'A date is YYYY-MM-DD.'
+          : ''
+  const ready = computed(() => state.rows.length > 0 && !state.rows.some(wrong) && !state.taking)
+
+  /** All rows, one after the other; the files that are in then, and how many records they hold. A row that failed stays. */
+  async function takeAll(): Promise<{ records: number; batches: number[] }> {
+    state.taking = true
+    const taken = { records: 0, batches: [] as number[] }
+    try {
+      for (const row of [...state.rows]) {
+        taken.batches.push(...(await take(row)))
+        taken.records += row.files.reduce((sum, it) => sum + (it.fate === 'in' ? (it.found?.records ?? 0) : 0), 0)
+        row.files = row.files.filter((it) => it.fate !== 'in')
+      }
+    } finally {
+      state.taking = false
+    }
+    state.rows = state.rows.filter((row) => row.files.length)
+    return taken
+  }
+  const setAside = (batch: number) =>
+    got(POST('/api/reviews/{review}/files/{batch}/set-aside', { params: { path: { review: review(), batch } } }))
+  async function take(row: Row): Promise<number[]> {
+    const { id } = await got(
+      POST('/api/reviews/{review}/searches', {
+        params: path(),
+        body: {
+          source: row.source.trim(),
+          kind: row.kind,
+          query: row.query,
+          run_on: row.run_on || null,
+          announced: announced(row) ?? null,
+          run_by: '',
+          limits: '',
+          notes: '',
+        },
+      }),
+    )
+    const taken: number[] = []
+    for (const it of row.files) taken.push(...(await takeFile(id, it)))
+    return taken
+  }
+  async function takeFile(search: number, it: Dropped): Promise<number[]> {
+    try {
+      it.fate = 'sending'
+      const address = `/api/reviews/${review()}/searches/${search}/files`
+      const sent = (await upload(address, it.file, (share) => (it.share = share))) as unknown as Schemas['Uploaded']
+      it.fate = 'reading'
+      for (const batch of sent.batches) {
+        await read(batch)
+        await got(
+          POST('/api/reviews/{review}/files/{batch}/take-in', { params: { path: { review: review(), batch } } }),
+        )
+      }
+      it.fate = 'in'
+      return sent.batches
+    } catch (error) {
+      it.fate = 'failed'
+      it.failure = error instanceof Refusal ? error.message : String(error)
+      return []
+    }
+  }
+  /** Wait until the worker has read a file. */
+  async function read(batch: number) {
+    for (;;) {
+      const files = await got(GET('/api/reviews/{review}/files', { params: path() }))
+      const it = files.find((one) => one.id === batch)
+      if (it?.state === 'read') return
+      if (!it || it.state === 'failed') throw new Refusal(it?.failure || 'The file could not be read.', 422)
+      await new Promise((resolve) => setTimeout(resolve, 700))
+    }
+  }
+
+  return { state, add, part, drop, forget, records, wrong, ready, takeAll, setAside, announced }
+}

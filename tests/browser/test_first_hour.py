@@ -1,0 +1,81 @@
+"""A newcomer's first hour: an account, a review, all exports dropped at once, completed in a sheet, taken in, matched, the first ten decided."""
+
+from __future__ import annotations
+
+import re
+from collections.abc import Callable
+
+import pytest
+from selenium.webdriver.common.action_chains import ActionChains
+from selenium.webdriver.common.by import By
+from selenium.webdriver.common.keys import Keys
+
+from tests.browser.conftest import FILES, Person
+
+pytestmark = pytest.mark.xdist_group("browser")
+Sit = Callable[..., Person]
+SIX = ("agrarica-2026-02-part-1.txt", "agrarica-2026-02-part-2.txt", "apicultural-abstracts.csv", "hive-house-list.txt", "hive-trials-register.xlsx", "northern-theses.bib", "vitalis-index.nbib")  # fmt: skip
+"""Six exports of six kinds, one of them in two parts."""
+
+
+def cell(it: Person, name: str) -> str:
+    return str(it.field(name).get_attribute("value"))
+
+
+def test_a_newcomers_hour(person: Sit) -> None:
+    it = person()
+    it.go("/")
+    it.click("Make an account")
+    it.type("Account name", "linnet")
+    it.type("Your name", "Linnet Voss")
+    it.type("Password", "a long winter")
+    it.press(Keys.ENTER)
+    it.reads("You are in no review yet")
+    it.click("New review")
+    it.type("Title", "The first hour")
+    it.click("Make the review")
+    it.reads("Elements of the question")
+    it.click("Gather")
+    it.reads("The search log is empty", "Drop here what the sources exported")
+
+    # all files at once, with one that is none
+    broken = it.downloads / "notes.ris"
+    broken.write_bytes(b"%PDF-1.7 no export")
+    it.browser.find_element(By.CSS_SELECTOR, "input[aria-label='Files of any searches']").send_keys(
+        "\n".join(str(path) for path in [*(FILES / name for name in SIX), broken])
+    )
+    it.reads("7 files of 6 searches", "notes.ris: this is a PDF")
+    assert cell(it, "Source of agrarica-2026-02-part-1.txt") == "Agrarica"
+    kind = it.browser.find_element(By.CSS_SELECTOR, "select[aria-label='Kind of hive-trials-register.xlsx']")
+    assert kind.get_attribute("value") == "register"
+    assert cell(it, "Source of vitalis-index.nbib") == "Vitalis Index"
+    it.reads("418", "Reading recipe, a guess")
+
+    # completed as in a spreadsheet: typed, moved by arrows and Enter, what is wrong is told
+    it.type("Announced for agrarica-2026-02-part-1.txt", "419")
+    it.reads("1 fewer")
+    it.press(Keys.ENTER)
+    assert it.browser.switch_to.active_element.get_attribute("aria-label") == "Announced for apicultural-abstracts.csv"
+    it.press("many")
+    it.reads("The announced count is a whole number")
+    it.press(Keys.BACKSPACE * 4, "302", Keys.ARROW_UP)
+    assert it.browser.switch_to.active_element.get_attribute("aria-label") == "Announced for agrarica-2026-02-part-1.txt"
+    it.type("Query of vitalis-index.nbib", "hive AND winter")
+    it.type("Date of vitalis-index.nbib", "2026-02-04")
+    it.click("Close")
+    ActionChains(it.browser).key_down(Keys.CONTROL).send_keys(Keys.ENTER).key_up(Keys.CONTROL).perform()
+    it.reads("1,290 records of 7 files are in", "6 searches", "4 February 2026")
+    it.until(lambda: "7 files of" not in it.text(), "the sheet is gone")
+    it.click("Vitalis Index")
+    it.holds("Query, exactly", "hive AND winter")
+
+    # matched by itself, and the first ten decided
+    it.until(lambda: "copies" in it.text() and "to go" in it.text(), "matched")
+    it.click("Screen")
+    it.until(lambda: it.browser.find_elements(By.CSS_SELECTOR, "article h1"), "a record at the desk")
+    for _ in range(10):
+        before = it.heading()
+        it.press(Keys.ENTER)
+        it.until(lambda before=before: it.heading() != before, "the next record")
+    it.until(lambda: re.search(r"\b10 of \d", it.text()), "ten decided")
+    assert it.complaints() == []
