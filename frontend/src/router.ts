@@ -11,6 +11,12 @@ export const router = createRouter({
   history: createWebHistory(),
   routes: [
     { path: '/sign-in', component: () => import('@/frame/SignIn.vue'), meta: { title: 'Sign in' } },
+    { path: '/account', component: () => import('@/frame/AccountPage.vue'), meta: { title: 'Your account' } },
+    {
+      path: '/invitation/:token',
+      component: () => import('@/frame/InvitationPage.vue'),
+      meta: { title: 'An invitation' },
+    },
     { path: '/convert', component: () => import('@/stages/gather/Convert.vue'), meta: { title: 'Convert a file' } },
     { path: '/', component: () => import('@/stages/reviews/ReviewList.vue'), meta: { title: 'Reviews' } },
     {

@@ -15,7 +15,7 @@ class Settings(BaseSettings):
     ``registry`` is the address of a DOI registry, "" for none; ``demo_catalogue`` that of the
     catalogue which the demo review asks. ``proxy`` names the proxies whose word on
     a caller's address is believed; ``threads`` answer requests side by side, each with a connection of its own;
-    ``statement_timeout`` and ``lock_timeout`` are seconds, 0 for none.
+    ``statement_timeout`` and ``lock_timeout`` are seconds, 0 for none. With ``invited_only`` an account is made by invitation.
     """
 
     model_config = SettingsConfigDict(env_prefix="KETTLE_")
@@ -29,6 +29,7 @@ class Settings(BaseSettings):
     proxy: str = ""
     sign_in_attempts: int = 8
     new_accounts_an_hour: int = 20
+    invited_only: bool = False
     hold_minutes: int = 10
     threads: int = 24
     statement_timeout: float = 60

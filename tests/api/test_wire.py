@@ -16,12 +16,19 @@ from tests.conftest import Room, make_room, ris
 ROOT = Path(__file__).parents[2]
 OURS = {"x-kettle-sort": "1"}
 
-OPEN = {"POST /api/account/sign-in", "POST /api/account/new", "POST /api/account/sign-out", "GET /api/health"}
+OPEN = {
+    "POST /api/account/sign-in", "POST /api/account/new", "POST /api/account/sign-out", "GET /api/account/rules", "GET /api/account/invitations/{token}", "GET /api/health",
+}  # fmt: skip
 SIGNED_IN = {
     "POST /api/convert",
     "POST /api/convert/look",
     "GET /api/account",
     "PUT /api/account/theme",
+    "PUT /api/account",
+    "PUT /api/account/password",
+    "POST /api/account/sign-out-everywhere",
+    "POST /api/account/delete",
+    "POST /api/account/invitations/{token}/accept",
     "GET /api/reviews",
     "POST /api/reviews",
 }
@@ -149,6 +156,9 @@ LEAD = {
     f"POST {R}/catalogues/{{number}}/back",
     f"POST {R}/members",
     f"DELETE {R}/members/{{person}}",
+    f"GET {R}/invitations",
+    f"POST {R}/invitations",
+    f"DELETE {R}/invitations/{{number}}",
 }
 
 

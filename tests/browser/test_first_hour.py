@@ -79,3 +79,42 @@ def test_a_newcomers_hour(person: Sit) -> None:
         it.until(lambda before=before: it.heading() != before, "the next record")
     it.until(lambda: re.search(r"\b10 of \d", it.text()), "ten decided")
     assert it.complaints() == []
+
+
+def test_a_colleague_joins_by_a_link_and_looks_after_the_account(person: Sit) -> None:
+    it, other = person(), person()
+    it.sign_in()
+    it.go("/reviews/1/plan/team")
+    it.reads("Invite by a link")
+    it.click("Make a link")
+    link = it.until(lambda: it.field("The link").get_attribute("value"))
+    other.browser.get(link)
+    other.reads("Tamsin Lorn invites you to the review Hive insulation and winter survival, as reviewer")
+    other.click("Sign in, or make an account")
+    other.click("Make an account")
+    other.type("Account name", "fieldfare")
+    other.type("Your name", "Fenn Carrow")
+    other.type("Password", "the first frost")
+    other.press(Keys.ENTER)
+    other.click("Join as Fenn Carrow")
+    other.reads("Hive insulation and winter survival", "Elements of the question")
+    it.reads("Fenn Carrow", "1 invitation used, the last by Fenn Carrow")
+
+    other.go("/account")
+    other.type("Your name", "Fenn Marlow")
+    other.click("Keep the name")
+    other.reads("You are known as Fenn Marlow now")
+    other.type("Password now", "the first frost")
+    other.type("New password", "the second frost")
+    other.click("Change the password")
+    other.reads("All other browsers are signed out")
+    other.type("Password, to agree", "the second frost")
+    other.click("Delete my account")
+    other.type("Account name", "fieldfare")
+    other.type("Password", "the second frost")
+    other.press(Keys.ENTER)
+    other.reads("do not go together")
+    it.go("/reviews/1/plan/team")
+    it.reads("Fenn Marlow", "was reviewer, removed")
+    assert it.complaints() == []
+    assert other.complaints() == []

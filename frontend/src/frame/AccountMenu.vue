@@ -36,6 +36,7 @@ async function leave() {
     </template>
     <v-list min-width="180" aria-label="Account">
       <v-list-item title="Your reviews" to="/" />
+      <v-list-item title="Your account" to="/account" />
       <v-list-item
         :title="me.theme === 'dark' ? 'Light theme' : 'Dark theme'"
         @click="change(me.theme === 'dark' ? 'light' : 'dark')"

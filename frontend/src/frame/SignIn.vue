@@ -1,8 +1,8 @@
 <script setup lang="ts">
-import { useQueryClient } from '@tanstack/vue-query'
-import { ref } from 'vue'
+import { useQuery, useQueryClient } from '@tanstack/vue-query'
+import { computed, ref } from 'vue'
 import { useRoute, useRouter } from 'vue-router'
-import { got, POST, Refusal } from '@/api/client'
+import { GET, got, POST, Refusal } from '@/api/client'
 
 const route = useRoute()
 const router = useRouter()
@@ -13,6 +13,10 @@ const fullName = ref('')
 const password = ref('')
 const said = ref('')
 const busy = ref(false)
+/** The token of an invitation that somebody was on the way to. */
+const invitation = computed(() => /^\/invitation\/([\w-]+)$/.exec(String(route.query.next ?? ''))?.[1] ?? '')
+const { data: rules } = useQuery({ queryKey: ['rules'], queryFn: () => got(GET('/api/account/rules')) })
+const mayMake = computed(() => !rules.value?.invited_only || !!invitation.value)
 
 async function enter() {
   busy.value = true
@@ -20,7 +24,14 @@ async function enter() {
   try {
     if (making.value)
       await got(
-        POST('/api/account/new', { body: { name: name.value, full_name: fullName.value, password: password.value } }),
+        POST('/api/account/new', {
+          body: {
+            name: name.value,
+            full_name: fullName.value,
+            password: password.value,
+            invitation: invitation.value,
+          },
+        }),
       )
     else await got(POST('/api/account/sign-in', { body: { name: name.value, password: password.value } }))
     client.clear()
@@ -68,7 +79,8 @@ async function enter() {
       <v-btn class="main" type="submit" :loading="busy" height="36">{{
         making ? 'Make the account' : 'Sign in'
       }}</v-btn>
-      <button type="button" class="link" @click="making = !making">
+      <p v-if="!mayMake" class="soft small">Accounts are made by invitation here: ask a colleague for a link.</p>
+      <button v-else type="button" class="link" @click="making = !making">
         {{ making ? 'I have an account' : 'Make an account' }}
       </button>
     </form>

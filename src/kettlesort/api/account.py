@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import asyncio
 from collections.abc import Callable
+from datetime import datetime
 from functools import partial
 from typing import Literal, TypeVar
 
@@ -14,7 +15,8 @@ from pydantic import BaseModel, Field
 
 from kettlesort.api.access import SignedIn
 from kettlesort.settings import settings
-from kettlesort.work import people
+from kettlesort.store.people import Account
+from kettlesort.work import invitations, people
 from kettlesort.work.errors import TooMany
 
 T = TypeVar("T")
@@ -28,6 +30,40 @@ class Credentials(BaseModel):
 
 class NewAccount(Credentials):
     full_name: str = Field(max_length=200)
+    invitation: str = Field("", max_length=200)
+
+
+class Known(BaseModel):
+    full_name: str = Field(max_length=200)
+
+
+class NewPassword(BaseModel):
+    old: str = Field(max_length=2000)
+    new: str = Field(max_length=2000)
+
+
+class Agreed(BaseModel):
+    password: str = Field(max_length=2000)
+
+
+class Rules(BaseModel):
+    """What holds for accounts here."""
+
+    invited_only: bool
+
+
+class Invited(BaseModel):
+    """What a link invites to."""
+
+    review: int
+    title: str
+    role: people.Role
+    invited_by: str
+    expires_at: datetime
+
+
+class Joined(BaseModel):
+    review: int
 
 
 class Me(BaseModel):
@@ -83,7 +119,9 @@ async def sign_in(said: Credentials, request: Request, response: Response) -> No
 
 @router.post("/new", status_code=204)
 async def new(said: NewAccount, request: Request, response: Response) -> None:
-    """Make an account and sign in."""
+    """Make an account and sign in; where only invited people may, with their invitation."""
+    if settings().invited_only:
+        await run_in_threadpool(invitations.invitation, said.invitation)
     await _hash(people.make_account, said.name, said.full_name, said.password, _caller(request))
     await _enter(said, request, response, None)
 
@@ -101,8 +139,57 @@ def me(account: SignedIn) -> Me:
     return Me.model_validate(account, from_attributes=True)
 
 
+@router.get("/rules")
+def rules() -> Rules:
+    """What holds for accounts here."""
+    return Rules(invited_only=settings().invited_only)
+
+
+@router.put("", status_code=204)
+def rename(said: Known, account: SignedIn) -> None:
+    """Be known by another name."""
+    people.rename(_id(account), said.full_name)
+
+
+@router.put("/password", status_code=204)
+async def change_password(said: NewPassword, account: SignedIn, request: Request) -> None:
+    """A new password; all other browsers are signed out."""
+    await _hash(people.change_password, _id(account), said.old, said.new, request.cookies.get(people.COOKIE))
+
+
+@router.post("/sign-out-everywhere", status_code=204)
+def sign_out_everywhere(account: SignedIn, response: Response) -> None:
+    """Sign out of all browsers."""
+    people.sign_out_everywhere(_id(account))
+    response.delete_cookie(people.COOKIE)
+
+
+@router.post("/delete", status_code=204)
+async def delete_account(said: Agreed, account: SignedIn, response: Response) -> None:
+    """Delete one's account; what it decided stays, under its name."""
+    await _hash(people.delete_account, _id(account), said.password)
+    response.delete_cookie(people.COOKIE)
+
+
+@router.get("/invitations/{token}")
+def invited(token: str) -> Invited:
+    """What a link invites to."""
+    it = invitations.invitation(token[:200])
+    return Invited(review=it["review_id"], title=it["title"], role=it["role"], invited_by=it["invited_by"], expires_at=it["expires_at"])
+
+
+@router.post("/invitations/{token}/accept")
+def accept(token: str, account: SignedIn) -> Joined:
+    """Join the review that a link invites to."""
+    return Joined(review=invitations.accept(token[:200], _id(account)))
+
+
+def _id(account: Account) -> int:
+    assert account.id is not None
+    return account.id
+
+
 @router.put("/theme", status_code=204)
 def theme(said: Theme, account: SignedIn) -> None:
     """Remember light or dark."""
-    assert account.id is not None
-    people.choose_theme(account.id, said.theme)
+    people.choose_theme(_id(account), said.theme)

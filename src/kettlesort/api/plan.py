@@ -9,7 +9,7 @@ from fastapi import APIRouter
 from pydantic import BaseModel, Field
 
 from kettlesort.api.access import AsLead, AsMember, SignedIn
-from kettlesort.work import plan
+from kettlesort.work import invitations, plan
 
 router = APIRouter(prefix="/api/reviews", tags=["plan"])
 Role = Literal["lead", "reviewer", "observer"]
@@ -109,3 +109,46 @@ def add_member(said: NewMember, member: AsLead) -> None:
 def remove_member(person: int, member: AsLead) -> None:
     """Remove a member; their decisions stay."""
     plan.remove_member(member.review, member.account, person)
+
+
+class NewInvitation(BaseModel):
+    role: Role
+    days: int = Field(14, ge=1, le=invitations.LONGEST)
+
+
+class MadeInvitation(BaseModel):
+    """An invitation; its token is said this once and never again."""
+
+    id: int
+    token: str
+    expires_at: datetime
+
+
+class Invitation(BaseModel):
+    id: int
+    role: Role
+    invited_by: str
+    at: datetime
+    expires_at: datetime
+    withdrawn_at: datetime | None
+    used_by: str | None
+    used_at: datetime | None
+    open: bool
+
+
+@router.post("/{review}/invitations", status_code=201)
+def invite(said: NewInvitation, member: AsLead) -> MadeInvitation:
+    """Make a link by which one person can join."""
+    return MadeInvitation(**invitations.invite(member.review, member.account, said.role, said.days)._asdict())
+
+
+@router.get("/{review}/invitations")
+def all_invitations(member: AsLead) -> list[Invitation]:
+    """The invitations to a review, the latest first."""
+    return [Invitation.model_validate(it) for it in invitations.invitations(member.review)]
+
+
+@router.delete("/{review}/invitations/{number}", status_code=204)
+def withdraw(number: int, member: AsLead) -> None:
+    """An invitation holds no longer."""
+    invitations.withdraw(member.review, member.account, number)

@@ -2,17 +2,18 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from typing import NamedTuple
 
 from sqlalchemy import Column, Index, LargeBinary
 from sqlmodel import Field, Session
 
 from kettlesort.store.base import Moment, Row, Table, key, moment, one_of, reference
-from kettlesort.store.sql import row, run, scalar
+from kettlesort.store.sql import row, rows, run, scalar
 
 
 class Account(Table, table=True):
-    """A person who can sign in; ``name`` is lower case."""
+    """A person who can sign in, unless the account is deleted: its name stays with what it decided. ``name`` is lower case."""
 
     __table_args__ = (one_of("theme", "light", "dark"),)
 
@@ -22,6 +23,7 @@ class Account(Table, table=True):
     password_hash: str
     theme: str = "light"
     created_at: Moment | None = moment()
+    deleted_at: Moment | None = moment(null=True)
 
 
 class SignedIn(Table, table=True):
@@ -34,6 +36,23 @@ class SignedIn(Table, table=True):
     token_hash: bytes = Field(sa_column=Column(LargeBinary, nullable=False, unique=True))
     at: Moment | None = moment()
     ended_at: Moment | None = moment(null=True)
+
+
+class Invitation(Table, table=True):
+    """A link by which one person can join a review until it expires; only the hash of its token is kept."""
+
+    __table_args__ = (one_of("role", "lead", "reviewer", "observer"), Index("ix_invitation_review_id", "review_id"))
+
+    id: int | None = key()
+    review_id: int = reference("review.id")
+    role: str
+    token_hash: bytes = Field(sa_column=Column(LargeBinary, nullable=False, unique=True))
+    invited_by: int = reference("account.id")
+    at: Moment | None = moment()
+    expires_at: Moment | None = moment()
+    withdrawn_at: Moment | None = moment(null=True)
+    used_by: int | None = reference("account.id", null=True)
+    used_at: Moment | None = moment(null=True)
 
 
 class Attempt(Table, table=True):
@@ -116,6 +135,55 @@ def succeeded(db: Session, number: int) -> None:
 def sign_out(db: Session, digest: bytes) -> None:
     """A sign-in ends, by the hash of its token."""
     run(db, "UPDATE signed_in SET ended_at = clock_timestamp() WHERE token_hash = :digest", digest=digest)
+
+
+def end_sign_ins(db: Session, account: int, but: bytes | None = None) -> None:
+    """All browsers in which an account is signed in are signed out, but the one of a token's hash."""
+    run(
+        db,
+        "UPDATE signed_in SET ended_at = clock_timestamp() WHERE account_id = :account AND ended_at IS NULL AND token_hash IS DISTINCT FROM :but",
+        account=account, but=but,
+    )  # fmt: skip
+
+
+def led_alone(db: Session, account: int) -> list[str]:
+    """The titles of reviews in which others are members and nobody but this account leads."""
+    return [
+        it["title"]
+        for it in rows(
+            db,
+            """SELECT r.title FROM review r JOIN member m ON m.review_id = r.id AND m.account_id = :account AND m.role = 'lead' AND m.removed_at IS NULL
+            WHERE EXISTS (SELECT 1 FROM member o WHERE o.review_id = r.id AND o.account_id <> :account AND o.removed_at IS NULL)
+            AND NOT EXISTS (SELECT 1 FROM member o WHERE o.review_id = r.id AND o.account_id <> :account AND o.role = 'lead' AND o.removed_at IS NULL)
+            ORDER BY r.id""",
+            account=account,
+        )
+    ]
+
+
+def memberships(db: Session, account: int) -> list[int]:
+    """The reviews of which an account is a member."""
+    return [
+        it["review_id"]
+        for it in rows(
+            db, "SELECT review_id FROM member WHERE account_id = :account AND removed_at IS NULL ORDER BY review_id", account=account
+        )
+    ]
+
+
+_INVITED = """SELECT i.id, i.review_id, i.role, i.at, i.expires_at, i.withdrawn_at, i.used_at, r.title, a.full_name AS invited_by, u.full_name AS used_by,
+    i.withdrawn_at IS NULL AND i.used_at IS NULL AND i.expires_at > clock_timestamp() AS open
+    FROM invitation i JOIN review r ON r.id = i.review_id JOIN account a ON a.id = i.invited_by LEFT JOIN account u ON u.id = i.used_by """
+
+
+def invitation(db: Session, digest: bytes, *, held: bool = False) -> Row | None:
+    """An invitation by the hash of its token, with the review's title and who sent it; ``held`` against anybody else who uses it."""
+    return row(db, _INVITED + "WHERE i.token_hash = :digest" + (" FOR UPDATE OF i" if held else ""), digest=digest)
+
+
+def invitations(db: Session, review: int) -> Sequence[Row]:
+    """The invitations to a review, the latest first."""
+    return rows(db, _INVITED + "WHERE i.review_id = :review ORDER BY i.id DESC LIMIT 200", review=review)
 
 
 def any_account(db: Session) -> bool:

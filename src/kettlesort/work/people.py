@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import re
 import secrets
+from datetime import UTC, datetime
 from functools import lru_cache
 from hashlib import sha256
 from ipaddress import IPv6Address, ip_address, ip_network
@@ -12,12 +13,15 @@ from typing import Literal, NamedTuple, get_args
 from itsdangerous import BadSignature, URLSafeSerializer
 from pwdlib import PasswordHash
 from sqlalchemy.exc import IntegrityError
-from sqlmodel import select
+from sqlmodel import col, select
 
 from kettlesort.settings import settings
 from kettlesort.store import people as store
 from kettlesort.store.base import session
 from kettlesort.store.people import Account, SignedIn
+from kettlesort.store.plan import Member
+from kettlesort.store.screen import clear_desk
+from kettlesort.work.change import change
 from kettlesort.work.errors import Conflict, Invalid, NotSignedIn, TooMany
 
 Role = Literal["lead", "reviewer", "observer"]
@@ -60,23 +64,33 @@ class Caller(NamedTuple):
         return str(it)
 
 
+def known_as(full_name: str) -> str:
+    """A person's name as it is kept. Raises Invalid."""
+    full_name = " ".join(full_name.split())[:80]
+    if not full_name:
+        raise Invalid("Please give the name that colleagues know you by.", field="full_name")
+    return full_name
+
+
+def _hashed(password: str) -> str:
+    if len(password) < MIN_PASSWORD:
+        raise Invalid(f"A password needs at least {MIN_PASSWORD} characters.", field="password")
+    return _hasher().hash(password[:1000])
+
+
 def make_account(name: str, full_name: str, password: str, caller: Caller = Caller()) -> Account:
     """A new account. Refused when the name is taken or unfit, or the password short."""
     name = name.strip().lower()
-    full_name = " ".join(full_name.split())[:80]
     if not _NAME.fullmatch(name):
         raise Invalid("An account name has 2 to 40 small letters, digits, dots, dashes or underscores.", field="name")
-    if not full_name:
-        raise Invalid("Please give the name that colleagues know you by.", field="full_name")
-    if len(password) < MIN_PASSWORD:
-        raise Invalid(f"A password needs at least {MIN_PASSWORD} characters.", field="password")
+    full_name, hashed = known_as(full_name), _hashed(password)
     if caller.address:
         with session() as db:
             tried = store.try_in(db, "account", name, caller.network)
         with session() as db:
             if store.failures(db, tried, "account", 60).network > settings().new_accounts_an_hour:
                 raise TooMany("Too many accounts were made from this network. Please wait an hour and try again.")
-    made = Account(name=name, full_name=full_name, password_hash=_hasher().hash(password[:1000]))
+    made = Account(name=name, full_name=full_name, password_hash=hashed)
     try:
         with session() as db:
             db.add(made)
@@ -119,7 +133,7 @@ def try_to_sign_in(name: str, caller: Caller) -> Try:
 def sign_in(name: str, password: str, tried: Try | None = None) -> str:
     """The signed cookie of a new sign-in. Refused for a wrong name or password, the same way for both."""
     with session() as db:
-        account = db.exec(select(Account).where(Account.name == _folded(name))).first()
+        account = db.exec(select(Account).where(Account.name == _folded(name), col(Account.deleted_at).is_(None))).first()
     good = _hasher().verify(password[:1000], account.password_hash if account else _dummy_hash())
     if account is None or account.id is None or not good:
         raise NotSignedIn("That name and password do not go together.")
@@ -190,6 +204,65 @@ def sign_out(cookie: str | None) -> None:
     if digest is not None:
         with session() as db:
             store.sign_out(db, digest)
+
+
+def rename(account: int, full_name: str) -> None:
+    """Be known by another name, also beside what was decided before."""
+    full_name = known_as(full_name)
+    with session() as db:
+        db.get_one(Account, account).full_name = full_name
+
+
+def _agreed(account: int, password: str) -> None:
+    """Raises Invalid unless the password is the account's."""
+    with session() as db:
+        kept = db.get_one(Account, account).password_hash
+    if not _hasher().verify(password[:1000], kept):
+        raise Invalid("That is not your password.", field="password")
+
+
+def change_password(account: int, old: str, new: str, cookie: str | None) -> None:
+    """A new password; all sign-ins but the one of this cookie end."""
+    _agreed(account, old)
+    hashed = _hashed(new)
+    with session() as db:
+        db.get_one(Account, account).password_hash = hashed
+        store.end_sign_ins(db, account, but=_token_hash(cookie))
+
+
+def sign_out_everywhere(account: int) -> None:
+    """End all sign-ins of an account."""
+    with session() as db:
+        store.end_sign_ins(db, account)
+
+
+def delete_account(account: int, password: str) -> None:
+    """Nobody signs in by it any more, and it is a member of nothing; what it decided stays, under its name. Raises Conflict where it leads alone."""
+    _agreed(account, password)
+    with session() as db:
+        alone = store.led_alone(db, account)
+    if alone:
+        named = ", ".join(f"“{title}”" for title in alone[:3])
+        raise Conflict(f"Make somebody else lead first: in {named}{' and others' if len(alone) > 3 else ''} nobody else is.")
+    with session() as db:
+        reviews = store.memberships(db, account)
+    for review in reviews:
+        leave(review, account)
+    with session() as db:
+        found = db.get_one(Account, account, with_for_update=True)
+        found.deleted_at, found.password_hash = datetime.now(UTC), "!"
+        store.end_sign_ins(db, account)
+
+
+def leave(review: int, account: int) -> None:
+    """Be a member of a review no longer; what was decided stays."""
+    with change(review, account, "plan") as it:
+        member = it.db.get(Member, (review, account))
+        if member is None or member.removed_at:
+            return
+        member.removed_at = datetime.now(UTC)
+        clear_desk(it.db, review, account)
+        it.event("plan.member_removed", it.db.get_one(Account, account).full_name, member.role, None)
 
 
 def choose_theme(account: int, theme: str) -> None:

@@ -75,15 +75,6 @@ const downloads = [
 
 <template>
   <div ref="whole" class="panes" :class="{ columns: chosen || fetching, over: isOverDropZone }">
-    <input
-      ref="input"
-      type="file"
-      multiple
-      class="unseen"
-      tabindex="-1"
-      aria-label="Files of any searches"
-      @change="chosenFiles"
-    />
     <Teleport to="#view-actions" defer>
       <input
         v-if="data?.length"
@@ -258,6 +249,15 @@ const downloads = [
     <aside v-else-if="chosen" class="pane pad">
       <SearchForm :key="String(chosen)" :entry="entry" @close="choose(undefined)" @made="choose($event)" />
     </aside>
+    <input
+      ref="input"
+      type="file"
+      multiple
+      class="unseen"
+      tabindex="-1"
+      aria-label="Files of any searches"
+      @change="chosenFiles"
+    />
   </div>
 </template>
 

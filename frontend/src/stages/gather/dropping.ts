@@ -99,7 +99,7 @@ export function useDropped(review: () => number) {
           : ''
   const ready = computed(() => state.rows.length > 0 && !state.rows.some(wrong) && !state.taking)
 
-  /** All rows, one after the other; the files that are in then, and how many records they hold. A row that failed stays. */
+  /** All rows, one after the other: the files that are in then, and their records. What failed stays. */
   async function takeAll(): Promise<{ records: number; batches: number[] }> {
     state.taking = true
     const taken = { records: 0, batches: [] as number[] }

@@ -6,6 +6,7 @@ import { count, day } from '@/common/format'
 import { attempt, say } from '@/common/messages'
 import { useRefresh, useReview } from '@/common/review'
 import StateOf from '@/common/StateOf.vue'
+import InviteByLink from './InviteByLink.vue'
 
 type Role = Schemas['Member']['role']
 const { review, path, mayLead } = useReview()
@@ -101,6 +102,7 @@ async function remove(it: Schemas['Member']) {
         <v-select v-model="role" :items="ROLES" label="Role" />
         <v-btn class="main" type="submit" :disabled="!name.trim()">Add to the team</v-btn>
       </form>
+      <InviteByLink />
     </aside>
   </div>
 </template>
