@@ -32,9 +32,9 @@ async function send(files: FileList | null) {
   <div
     class="box"
     :class="{ over }"
-    @dragover.prevent="over = true"
+    @dragover.prevent.stop="over = true"
     @dragleave="over = false"
-    @drop.prevent="((over = false), send($event.dataTransfer?.files ?? null))"
+    @drop.prevent.stop="((over = false), send($event.dataTransfer?.files ?? null))"
   >
     <input ref="input" type="file" multiple class="unseen" :aria-label="label" @change="send(input?.files ?? null)" />
     <v-btn @click="input?.click()">{{ button }}</v-btn>
