@@ -32,12 +32,12 @@ def ours(path: Path) -> int:
 def as_xml(records: int) -> bytes:
     """MEDLINE XML of so many records, as plain as it can be."""
     one = (
-        "<PubmedArticle><MedlineCitation><PMID>{k}</PMID><Article><Journal><JournalIssue><Volume>12</Volume><PubDate><Year>2016</Year></PubDate></JournalIssue>"
+        "<MedlineCitation><PMID>{k}</PMID><Article><Journal><JournalIssue><Volume>12</Volume><PubDate><Year>2016</Year></PubDate></JournalIssue>"
         "<Title>Hive Letters</Title></Journal><ArticleTitle>Wraps of kind {k}</ArticleTitle><Abstract><AbstractText>{text}</AbstractText></Abstract>"
-        "<AuthorList><Author><LastName>Orsel</LastName><ForeName>Wilma</ForeName></Author></AuthorList></Article></MedlineCitation></PubmedArticle>\n"
+        "<AuthorList><Author><LastName>Orsel</LastName><ForeName>Wilma</ForeName></Author></AuthorList></Article></MedlineCitation>\n"
     )
     text = "Hives were weighed every week over the winter and again in spring. " * 12
-    return ("<PubmedArticleSet>\n" + "".join(one.format(k=k, text=text) for k in range(records)) + "</PubmedArticleSet>").encode()
+    return ("<MedlineCitationSet>\n" + "".join(one.format(k=k, text=text) for k in range(records)) + "</MedlineCitationSet>").encode()
 
 
 def files() -> dict[str, Path]:
