@@ -90,12 +90,18 @@ def furnish(room: Room) -> dict[str, Any]:
             "INSERT INTO heading (vocabulary_id, uri, label, scope_note, history_note) SELECT id, 'x:bees', 'Bees', '', '' FROM vocabulary WHERE review_id = :v",
             v=review,
         )
+        run(
+            db,
+            "INSERT INTO invitation (review_id, role, token_hash, invited_by, expires_at) VALUES (:v, 'reviewer', decode(md5(CAST(:v AS text)), 'hex'), :a, now() + interval '1 day')",
+            v=review, a=lead,
+        )  # fmt: skip
         of_review = {
             name: scalar(db, f"SELECT max(id) FROM {table} WHERE review_id = :v{more}", v=review)
             for name, table, more in (
                 ("search", "search", ""), ("run", "search_run", ""), ("question", "question", ""), ("job", "job", ""), ("schedule", "schedule", ""), ("gap", "gap", ""),
                 ("catalogue", "catalogue", ""), ("vocabulary", "vocabulary", ""), ("study", "study", ""), ("item", "item", ""), ("key", "seed_key", ""), ("supplement", "supplement", ""),
                 ("file", "full_text", " AND sha256 IS NOT NULL"), ("criterion", "criterion", ""),
+                ("invitation", "invitation", ""),
             )
         }  # fmt: skip
         pair = scalar(db, "SELECT max(id) FROM checked_pair WHERE sample_id = :s", s=sample)

@@ -12,13 +12,13 @@ async function undo(it: Message) {
 <template>
   <v-app>
     <router-view />
-    <TransitionGroup tag="div" name="said" class="said" role="status">
+    <div class="said" role="status">
       <div v-for="it in messages" :key="it.id" class="message" :class="{ wrong: it.bad }">
         <span>{{ it.text }}</span>
         <button v-if="it.undo" @click="undo(it)">Undo</button>
         <button @click="close(it.id)">Close</button>
       </div>
-    </TransitionGroup>
+    </div>
   </v-app>
 </template>
 
@@ -52,13 +52,5 @@ async function undo(it: Message) {
   text-decoration: underline;
   text-underline-offset: 3px;
   color: inherit;
-}
-.said-enter-active,
-.said-leave-active {
-  transition: opacity 0.15s;
-}
-.said-enter-from,
-.said-leave-to {
-  opacity: 0;
 }
 </style>

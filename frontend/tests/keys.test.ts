@@ -49,7 +49,7 @@ describe('keys of a view', () => {
     put('<div class="v-overlay--active"></div>')
     press('i')
     expect(include).not.toHaveBeenCalled()
-    put('<div class="v-overlay--active v-snackbar"></div>')
+    put('<div class="said"><div class="message"></div></div>')
     press('i')
     expect(include).toHaveBeenCalledTimes(1)
   })

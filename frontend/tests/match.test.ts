@@ -243,6 +243,6 @@ describe('the rule', () => {
     }
     expect(sent.rule.passes).toMatchObject([{ name: 'Pass 1', agree: { title: 'exactly' } }])
     expect(it.asked('POST /reviews/4/trials')).toEqual([{ text: 'name = "x"' }])
-    expect(it.router.currentRoute.value.path).toBe('/reviews/4/match/trials/3')
+    expect(it.router.currentRoute.value.path).toBe('/reviews/4/match/dry-runs/3')
   })
 })

@@ -395,6 +395,6 @@ describe('work in progress', () => {
       'Looking for copies failed',
     )
     expect((await open([], false)).text()).toContain('Connecting again')
-    expect((await open([])).text()).toContain('All work done')
+    expect((await open([])).text()).toContain('Nothing runs')
   })
 })
