@@ -57,10 +57,7 @@ def example(schema: dict[str, Any], document: dict[str, Any]) -> Any:
         return schema["const"] if "const" in schema else schema["enum"][0]
     kind = schema.get("type")
     if kind == "object":
-        # another thing than the one that is asked for, which may be the first of all
-        return {
-            name: 1_000_000_007 if name == "other" else example(schema["properties"][name], document) for name in schema.get("required", [])
-        }
+        return {name: example(schema["properties"][name], document) for name in schema.get("required", [])}
     if kind == "array":
         return [example(schema["items"], document) for _ in range(schema.get("minItems", 0))]
     return {"integer": 1, "number": 1.0, "boolean": True, "string": "x" * 60}.get(str(kind))
@@ -70,7 +67,7 @@ SAID: dict[str, Any] = {
     "catalogues/{number}/compare": {"forms": ["bees"], "seeds": 0},
     "copies/{copy}/choose": {"field": "title"},
     "files/{batch}/recipe": {"text": RECIPE},
-    "records/{record}/join": {"other": 1},
+    "records/{record}/join": {"other": 1_000_000_007},  # another than the one that is asked for, which may be the first of all
 }
 """Where the smallest body that fits the schema is refused before anything is looked for."""
 
