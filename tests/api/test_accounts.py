@@ -64,6 +64,15 @@ def test_a_name_and_a_password_change_and_other_browsers_are_signed_out(database
         people.account_of(again)
 
 
+def test_passwords_cannot_be_tried_out_by_a_browser_that_is_signed_in(database: str, monkeypatch: pytest.MonkeyPatch) -> None:
+    monkeypatch.setattr(settings(), "sign_in_attempts", 3)
+    it = Somebody("swift")
+    said = [it.browser.post("/api/account/delete", json={"password": f"guess {k}"}, headers=OURS).status_code for k in range(20)]
+    assert set(said) == {422, 429}
+    assert said.index(429) <= 16  # five times as many where the browser is known
+    assert people.account_of(it.browser.cookies[people.COOKIE])
+
+
 def test_an_invitation_is_for_one_person_and_expires(lead: Somebody, review: int) -> None:
     made = lead.ask("POST", f"/api/reviews/{review}/invitations", 201, role="reviewer", days=3)
     assert isinstance(made, dict)

@@ -176,8 +176,10 @@ class Person:
             self.browser.switch_to.active_element.send_keys(key)
 
     def upload(self, path: Path) -> None:
-        self.until(lambda: self.browser.find_elements(By.CSS_SELECTOR, "input[type=file]"))
-        self.browser.find_elements(By.CSS_SELECTOR, "input[type=file]")[0].send_keys(str(path))
+        """Into the box that is meant for it, not into the sheet for files of any searches."""
+        box = "input[type=file]:not([aria-label='Files of any searches'])"
+        self.until(lambda: self.browser.find_elements(By.CSS_SELECTOR, box), "a box for files")
+        self.browser.find_elements(By.CSS_SELECTOR, box)[0].send_keys(str(path))
 
     def heading(self) -> str:
         found = self.browser.find_elements(By.CSS_SELECTOR, "article h1")
@@ -194,6 +196,14 @@ class Person:
         self.type("Password", password)
         self.press(Keys.ENTER)
         self.reads("Your reviews")
+
+    def make_account(self, name: str, full_name: str, password: str) -> None:
+        """On the page of signing in."""
+        self.click("Make an account")
+        self.type("Account name", name)
+        self.type("Your name", full_name)
+        self.type("Password", password)
+        self.press(Keys.ENTER)
 
     def complaints(self) -> list[str]:
         """What the browser's console holds against the pages, but for answers that were meant."""

@@ -90,9 +90,24 @@ def test_a_doi_within_a_sentence_is_not_the_records_own() -> None:
     assert only(RIS.replace("ER", "N1  - Comment on doi: 10.5555/abc.1 and others\nER")).doi == ""
 
 
-def test_several_identifiers_in_one_column() -> None:
-    record = only("Title,Year,Identifier,Authors\nLids,2016,PMID: 123; DOI: 10.5555/abc.1; ISSN 1234-5678,Orsel W\n")
+@pytest.mark.parametrize("label", ["Erratum DOI", "Correction", "Related DOI", "Cited by", "Comment on", "Preprint DOI"])
+def test_a_doi_of_another_record_is_not_taken(label: str) -> None:
+    record = only(f"Title,Year,{label},Authors\nLids and straw,2016,10.5555/abc.1,Orsel W\n")
+    assert (record.doi, record.extra) == ("", ((label, "10.5555/abc.1"),))
+
+
+@pytest.mark.parametrize("tag", ["EIN", "CON", "RPI", "UOF"])
+def test_a_notice_points_to_another_record(tag: str) -> None:
+    record = only(f"{NBIB}{tag.ljust(4)}- 10.5555/abc.1\n")
+    assert (record.doi, record.extra) == ("", ((tag, "10.5555/abc.1"),))
+
+
+@pytest.mark.parametrize("column", ["Identifier", "Identifiers"])
+def test_several_identifiers_in_one_column(column: str) -> None:
+    said = "PMID: 123; DOI: 10.5555/abc.1; ISSN: 1234-5678"
+    record = only(f"Title,Year,{column},Authors\nLids,2016,{said},Orsel W\n")
     assert (record.doi, record.accession) == ("10.5555/abc.1", "123")
+    assert ("identifiers", said) in record.extra
 
 
 def test_the_year_stands_where_it_and_the_date_disagree_and_it_is_said() -> None:

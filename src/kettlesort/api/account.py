@@ -16,7 +16,7 @@ from pydantic import BaseModel, Field
 from kettlesort.api.access import SignedIn
 from kettlesort.settings import settings
 from kettlesort.store.people import Account
-from kettlesort.work import invitations, people
+from kettlesort.work import accounts, invitations, people
 from kettlesort.work.errors import TooMany
 
 T = TypeVar("T")
@@ -92,6 +92,13 @@ async def _hash(work: Callable[..., T], *arguments: object) -> T:
     return await to_thread.run_sync(partial(work, *arguments), limiter=_hashing)
 
 
+async def _try(name: str, request: Request) -> people.Try:
+    """Write down that a password is tried, and wait as long as that takes by then."""
+    tried = await run_in_threadpool(people.try_to_sign_in, name, _caller(request))
+    await asyncio.sleep(tried.seconds)
+    return tried
+
+
 async def _enter(said: Credentials, request: Request, response: Response, tried: people.Try | None) -> None:
     cookie = await _hash(people.sign_in, said.name, said.password, tried)
     response.set_cookie(
@@ -112,9 +119,7 @@ async def _enter(said: Credentials, request: Request, response: Response, tried:
 @router.post("/sign-in", status_code=204)
 async def sign_in(said: Credentials, request: Request, response: Response) -> None:
     """Sign in; sets the cookie."""
-    tried = await run_in_threadpool(people.try_to_sign_in, said.name, _caller(request))
-    await asyncio.sleep(tried.seconds)
-    await _enter(said, request, response, tried)
+    await _enter(said, request, response, await _try(said.name, request))
 
 
 @router.post("/new", status_code=204)
@@ -148,26 +153,28 @@ def rules() -> Rules:
 @router.put("", status_code=204)
 def rename(said: Known, account: SignedIn) -> None:
     """Be known by another name."""
-    people.rename(_id(account), said.full_name)
+    accounts.rename(_id(account), said.full_name)
 
 
 @router.put("/password", status_code=204)
 async def change_password(said: NewPassword, account: SignedIn, request: Request) -> None:
     """A new password; all other browsers are signed out."""
-    await _hash(people.change_password, _id(account), said.old, said.new, request.cookies.get(people.COOKIE))
+    tried = await _try(account.name, request)
+    await _hash(accounts.change_password, _id(account), said.old, said.new, request.cookies.get(people.COOKIE), tried)
 
 
 @router.post("/sign-out-everywhere", status_code=204)
 def sign_out_everywhere(account: SignedIn, response: Response) -> None:
     """Sign out of all browsers."""
-    people.sign_out_everywhere(_id(account))
+    accounts.sign_out_everywhere(_id(account))
     response.delete_cookie(people.COOKIE)
 
 
 @router.post("/delete", status_code=204)
-async def delete_account(said: Agreed, account: SignedIn, response: Response) -> None:
+async def delete_account(said: Agreed, account: SignedIn, request: Request, response: Response) -> None:
     """Delete one's account; what it decided stays, under its name."""
-    await _hash(people.delete_account, _id(account), said.password)
+    tried = await _try(account.name, request)
+    await _hash(accounts.delete_account, _id(account), said.password, tried)
     response.delete_cookie(people.COOKIE)
 
 

@@ -15,9 +15,9 @@ from kettlesort.api.records import KINDS, LossSaid, WriteFormat
 from kettlesort.api.uploads import ONE_FILE, receive
 from kettlesort.core import formats
 from kettlesort.core.formats import LABELS, WRITABLE, NotReadable
-from kettlesort.core.formats.suspicion import Watch
-from kettlesort.core.record import FILLABLE, Record
+from kettlesort.core.record import Record
 from kettlesort.settings import settings
+from kettlesort.work import gather
 from kettlesort.work.errors import Invalid
 
 router = APIRouter(prefix="/api/convert", tags=["convert"])
@@ -51,23 +51,13 @@ class Converted(BaseModel):
 
 
 def _look(filename: str, file: BinaryIO) -> Converted:
-    try:
-        reading = apart.open_reading(file)
-        watch, records, filled = Watch(), list[Record](), dict.fromkeys(FILLABLE, 0)
-        for entry in watch.over(reading):
-            if len(records) < MOST_COMPARED:
-                records.append(entry.record)
-            for name in FILLABLE:
-                filled[name] += bool(getattr(entry.record, name))
-    except NotReadable as error:
-        raise Invalid(f"{filename}: {error}.", field="file") from None
-    if not reading.records:
-        raise Invalid(f"{filename}: no record could be read from it.", field="file")
+    it = gather.looked_at(filename, file, MOST_COMPARED)
+    reading = it.reading
     return Converted(
         filename=filename, format=LABELS[reading.format], certainty=reading.certainty, encoding=reading.encoding, records=reading.records,
-        compared=len(records), filled=filled, problems=[Trouble(line=it.line, message=it.message) for it in reading.problems[:200]],
-        doubts=[Doubt(message=it.message, records=it.records, lines=[place.line for place in it.places[:20]]) for it in watch.suspicions(reading.people, reading.settled)],
-        losses={name: [LossSaid(**it._asdict()) for it in formats.losses(records, name)] for name in WRITABLE},
+        compared=len(it.first), filled=it.filled, problems=[Trouble(line=one.line, message=one.message) for one in reading.problems[:200]],
+        doubts=[Doubt(message=one.message, records=one.records, lines=[place.line for place in one.places[:20]]) for one in it.odd],
+        losses={name: [LossSaid(**one._asdict()) for one in formats.losses(it.first, name)] for name in WRITABLE},
     )  # fmt: skip
 
 

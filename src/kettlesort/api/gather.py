@@ -14,6 +14,8 @@ from pydantic import BaseModel, Field
 from kettlesort.api.access import AsMember, AsReviewer
 from kettlesort.api.protocol import SourceKind
 from kettlesort.api.uploads import ONE_FILE, receive
+from kettlesort.core.formats import LABELS
+from kettlesort.core.formats.origin import LOOKED_AT
 from kettlesort.settings import settings
 from kettlesort.work import gather
 
@@ -216,10 +218,12 @@ def entry(batch: int, position: int, member: AsMember) -> Entry:
 
 
 def _understood(filename: str, file: BinaryIO, known: list[str]) -> Dropped:
-    it = gather.understood(filename, file, known)
+    it = gather.looked_at(filename, file, LOOKED_AT)
+    of, reading = gather.origin(filename, it, known), it.reading
     return Dropped(
-        filename=filename, format=it.format, certainty=it.certainty, records=it.records, problems=it.problems, odd=it.odd, source=it.origin.source,
-        kind=it.origin.kind, dated=date.fromisoformat(it.origin.dated) if it.origin.dated else None, stem=it.origin.stem, part=it.origin.part,
+        filename=filename, format=LABELS[reading.format], certainty=reading.certainty, records=reading.records,
+        problems=sum(not problem.remark for problem in reading.problems), odd=len(it.odd), source=of.source, kind=of.kind,
+        dated=date.fromisoformat(of.dated) if of.dated else None, stem=of.stem, part=of.part,
     )  # fmt: skip
 
 

@@ -12,6 +12,23 @@ _ACCESSION = re.compile(r"(?=[^\s]*\d)[A-Za-z]{0,12}[:.\-_]?[\w.\-:]{1,40}")
 _BULLET = re.compile(r"^\s*(?:[-*•–]|\(?\d{1,3}[.)])\s+")
 
 
+_LABELLED = re.compile(r"(?:^|[\s;,|])(doi|pmid|pmcid|issn|e-?issn|isbn|an|accession|id)\s*[:=#]\s*(\S(?:[^\s;,|]*[^\s;,|.])?)", re.I)
+
+
+def labelled(text: str) -> dict[str, str]:
+    """The identifiers in a text that says of each what it is, by their labels in small letters.
+
+    >>> labelled("PMID: 123; DOI: 10.5555/a.1")
+    {'pmid': '123', 'doi': '10.5555/a.1'}
+    """
+    return {label.lower(): value for label, value in _LABELLED.findall(text)}
+
+
+def accession_among(said: dict[str, str]) -> str:
+    """Of labelled identifiers the one that a source knows its record by; "" if there is none."""
+    return next((said[label] for label in ("pmid", "an", "accession", "id", "pmcid") if label in said), "")
+
+
 class Named(NamedTuple):
     """A line as pasted, and what it names a study by: ``key`` is the DOI or the accession in lower case, or the title."""
 

@@ -10,11 +10,11 @@ from sqlmodel import Session
 from kettlesort import apart
 from kettlesort.core import formats
 from kettlesort.core.formats import Entry, How, NotReadable
-from kettlesort.core.formats.origin import LOOKED_AT, Origin, origin_of
+from kettlesort.core.formats.origin import Origin, origin_of
 from kettlesort.core.formats.recipe import NotARecipe, Recipe, fields_from, recipe_of
-from kettlesort.core.formats.suspicion import Watch
+from kettlesort.core.formats.suspicion import Suspicion, Watch
 from kettlesort.core.formats.trace import Line, trace
-from kettlesort.core.record import Record
+from kettlesort.core.record import FILLABLE, Record
 from kettlesort.store import gather as store
 from kettlesort.store.base import Row, session, snapshot
 from kettlesort.store.gather import Batch, ReadingProblem, Search, SearchRun
@@ -105,32 +105,35 @@ def upload(review: int, account: int, search: int, filename: str, file: BinaryIO
         return Uploaded(out, same_as)
 
 
-class Understood(NamedTuple):
-    """A file that was looked at: its ``format`` as people call it, how many records, problems and odd things, and its ``origin``."""
+class Looked(NamedTuple):
+    """A file that was read to its end and of which nothing is kept: how, its first records, what is odd, how full each field is."""
 
-    format: str
-    certainty: str
-    records: int
-    problems: int
-    odd: int
-    origin: Origin
+    reading: formats.Reading
+    first: list[Record]
+    odd: list[Suspicion]
+    filled: dict[str, int]
 
 
-def understood(filename: str, file: BinaryIO, known: Sequence[str]) -> Understood:
-    """What a file is and where it seems to come from; ``known`` are the sources of the review. Raises Invalid."""
+def looked_at(filename: str, file: BinaryIO, most: int) -> Looked:
+    """Read a file and keep its first records, ``most`` of them. Raises Invalid for one that holds none."""
     try:
-        reading = apart.open_reading(file, limits=READING)
-        watch, first = Watch(), list[Record]()
+        reading = apart.open_reading(file)
+        watch, first, filled = Watch(), list[Record](), dict.fromkeys(FILLABLE, 0)
         for entry in watch.over(reading):
-            if len(first) < LOOKED_AT:
+            if len(first) < most:
                 first.append(entry.record)
+            for name in FILLABLE:
+                filled[name] += bool(getattr(entry.record, name))
     except NotReadable as error:
         raise Invalid(f"{filename}: {error}.", field="file") from None
     if not reading.records:
         raise Invalid(f"{filename}: no record could be read from it.", field="file")
-    odd = len(watch.suspicions(reading.people, reading.settled))
-    problems = sum(not it.remark for it in reading.problems)
-    return Understood(formats.LABELS[reading.format], reading.certainty, reading.records, problems, odd, origin_of(filename, first, known))
+    return Looked(reading, first, watch.suspicions(reading.people, reading.settled), filled)
+
+
+def origin(filename: str, it: Looked, known: Sequence[str]) -> Origin:
+    """Where a file that was looked at seems to come from; ``known`` are the sources of the review."""
+    return origin_of(filename, it.first, known)
 
 
 def sources(review: int) -> list[str]:

@@ -4,7 +4,6 @@ from __future__ import annotations
 
 import re
 import secrets
-from datetime import UTC, datetime
 from functools import lru_cache
 from hashlib import sha256
 from ipaddress import IPv6Address, ip_address, ip_network
@@ -19,9 +18,6 @@ from kettlesort.settings import settings
 from kettlesort.store import people as store
 from kettlesort.store.base import session
 from kettlesort.store.people import Account, SignedIn
-from kettlesort.store.plan import Member
-from kettlesort.store.screen import clear_desk
-from kettlesort.work.change import change
 from kettlesort.work.errors import Conflict, Invalid, NotSignedIn, TooMany
 
 Role = Literal["lead", "reviewer", "observer"]
@@ -72,10 +68,16 @@ def known_as(full_name: str) -> str:
     return full_name
 
 
-def _hashed(password: str) -> str:
+def hashed_password(password: str) -> str:
+    """A password as it is kept. Raises Invalid for a short one."""
     if len(password) < MIN_PASSWORD:
         raise Invalid(f"A password needs at least {MIN_PASSWORD} characters.", field="password")
     return _hasher().hash(password[:1000])
+
+
+def is_password(password: str, kept: str) -> bool:
+    """Whether a password is the one that is kept."""
+    return _hasher().verify(password[:1000], kept)
 
 
 def make_account(name: str, full_name: str, password: str, caller: Caller = Caller()) -> Account:
@@ -83,7 +85,7 @@ def make_account(name: str, full_name: str, password: str, caller: Caller = Call
     name = name.strip().lower()
     if not _NAME.fullmatch(name):
         raise Invalid("An account name has 2 to 40 small letters, digits, dots, dashes or underscores.", field="name")
-    full_name, hashed = known_as(full_name), _hashed(password)
+    full_name, hashed = known_as(full_name), hashed_password(password)
     if caller.address:
         with session() as db:
             tried = store.try_in(db, "account", name, caller.network)
@@ -134,7 +136,7 @@ def sign_in(name: str, password: str, tried: Try | None = None) -> str:
     """The signed cookie of a new sign-in. Refused for a wrong name or password, the same way for both."""
     with session() as db:
         account = db.exec(select(Account).where(Account.name == _folded(name), col(Account.deleted_at).is_(None))).first()
-    good = _hasher().verify(password[:1000], account.password_hash if account else _dummy_hash())
+    good = is_password(password, account.password_hash if account else _dummy_hash())
     if account is None or account.id is None or not good:
         raise NotSignedIn("That name and password do not go together.")
     token = secrets.token_urlsafe(32)
@@ -169,10 +171,11 @@ def knowing(cookie: str | None, name: str) -> str:
 
 def is_ours(cookie: str | None) -> bool:
     """Whether a cookie is one that we gave; whether its sign-in has ended is not looked at."""
-    return _token_hash(cookie) is not None
+    return token_hash(cookie) is not None
 
 
-def _token_hash(cookie: str | None) -> bytes | None:
+def token_hash(cookie: str | None) -> bytes | None:
+    """The hash of a cookie's token, by which its sign-in is kept; ``None`` for a cookie that is not ours."""
     try:
         return sha256(str(_signer().loads(cookie or "")).encode()).digest()
     except BadSignature:
@@ -182,7 +185,7 @@ def _token_hash(cookie: str | None) -> bytes | None:
 def account_of(cookie: str | None) -> Account:
     """Who a cookie belongs to. Raises NotSignedIn."""
     with session() as db:
-        found = store.signed_in(db, _token_hash(cookie), COOKIE_AGE)
+        found = store.signed_in(db, token_hash(cookie), COOKIE_AGE)
         account = db.get(Account, found["id"]) if found else None
     if account is None:
         raise NotSignedIn("Please sign in.")
@@ -192,7 +195,7 @@ def account_of(cookie: str | None) -> Account:
 def membership_of(cookie: str | None, review: int) -> tuple[int, Role | None]:
     """Who a cookie belongs to, and their role in a review: ``None`` for outsiders and removed members. Raises NotSignedIn."""
     with session() as db:
-        found = store.signed_in(db, _token_hash(cookie), COOKIE_AGE, review)
+        found = store.signed_in(db, token_hash(cookie), COOKIE_AGE, review)
     if found is None:
         raise NotSignedIn("Please sign in.")
     return found["id"], found["role"]
@@ -200,69 +203,10 @@ def membership_of(cookie: str | None, review: int) -> tuple[int, Role | None]:
 
 def sign_out(cookie: str | None) -> None:
     """End a sign-in; its cookie is worth nothing from now on."""
-    digest = _token_hash(cookie)
+    digest = token_hash(cookie)
     if digest is not None:
         with session() as db:
             store.sign_out(db, digest)
-
-
-def rename(account: int, full_name: str) -> None:
-    """Be known by another name, also beside what was decided before."""
-    full_name = known_as(full_name)
-    with session() as db:
-        db.get_one(Account, account).full_name = full_name
-
-
-def _agreed(account: int, password: str) -> None:
-    """Raises Invalid unless the password is the account's."""
-    with session() as db:
-        kept = db.get_one(Account, account).password_hash
-    if not _hasher().verify(password[:1000], kept):
-        raise Invalid("That is not your password.", field="password")
-
-
-def change_password(account: int, old: str, new: str, cookie: str | None) -> None:
-    """A new password; all sign-ins but the one of this cookie end."""
-    _agreed(account, old)
-    hashed = _hashed(new)
-    with session() as db:
-        db.get_one(Account, account).password_hash = hashed
-        store.end_sign_ins(db, account, but=_token_hash(cookie))
-
-
-def sign_out_everywhere(account: int) -> None:
-    """End all sign-ins of an account."""
-    with session() as db:
-        store.end_sign_ins(db, account)
-
-
-def delete_account(account: int, password: str) -> None:
-    """Nobody signs in by it any more, and it is a member of nothing; what it decided stays, under its name. Raises Conflict where it leads alone."""
-    _agreed(account, password)
-    with session() as db:
-        alone = store.led_alone(db, account)
-    if alone:
-        named = ", ".join(f"“{title}”" for title in alone[:3])
-        raise Conflict(f"Make somebody else lead first: in {named}{' and others' if len(alone) > 3 else ''} nobody else is.")
-    with session() as db:
-        reviews = store.memberships(db, account)
-    for review in reviews:
-        leave(review, account)
-    with session() as db:
-        found = db.get_one(Account, account, with_for_update=True)
-        found.deleted_at, found.password_hash = datetime.now(UTC), "!"
-        store.end_sign_ins(db, account)
-
-
-def leave(review: int, account: int) -> None:
-    """Be a member of a review no longer; what was decided stays."""
-    with change(review, account, "plan") as it:
-        member = it.db.get(Member, (review, account))
-        if member is None or member.removed_at:
-            return
-        member.removed_at = datetime.now(UTC)
-        clear_desk(it.db, review, account)
-        it.event("plan.member_removed", it.db.get_one(Account, account).full_name, member.role, None)
 
 
 def choose_theme(account: int, theme: str) -> None:

@@ -97,13 +97,13 @@ def add_member(review: int, account: int, name: str, role: str) -> None:
         it.event("plan.member_changed" if before else "plan.member_added", person.full_name, before, role)
 
 
-def remove_member(review: int, account: int, person: int) -> None:
-    """Remove a member; their decisions stay."""
+def remove_member(review: int, account: int, person: int, *, alone: bool = False) -> None:
+    """Remove a member; their decisions stay. Raises Conflict for the only lead, unless they may be the last (``alone``)."""
     with change(review, account, "plan") as it:
         member = it.db.get(Member, (review, person))
         if member is None or member.removed_at:
             raise NotFound("They are not a member.")
-        if member.role == "lead":
+        if member.role == "lead" and not alone:
             _another_lead(it, person)
         member.removed_at = datetime.now(UTC)
         clear_desk(it.db, review, person)

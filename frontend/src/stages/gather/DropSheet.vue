@@ -1,18 +1,23 @@
 <script setup lang="ts">
 // Dropped files as lines of a sheet: what was understood of each, completed by hand, and all taken in with one key.
 import { useEventListener } from '@vueuse/core'
-import { nextTick, ref } from 'vue'
+import { ref } from 'vue'
 import { count, plural, SOURCE_KINDS } from '@/common/format'
 import { attempt, say } from '@/common/messages'
 import { useRefresh } from '@/common/review'
 import type { Row, useDropped } from './dropping'
 
 const props = defineProps<{ dropped: ReturnType<typeof useDropped> }>()
-const emit = defineEmits<{ done: [] }>()
 const refresh = useRefresh()
 const { state, part, drop, forget, records, wrong, ready, takeAll, setAside, announced } = props.dropped
 
-const COLUMNS = ['source', 'kind', 'run_on', 'announced', 'query'] as const
+const COLUMNS = [
+  { name: 'source', title: 'Source of', look: '', most: 200 },
+  { name: 'kind', title: 'Kind of', look: '', most: 0 },
+  { name: 'run_on', title: 'Date of', look: 'date', most: 10 },
+  { name: 'announced', title: 'Announced for', look: 'num', most: 12 },
+  { name: 'query', title: 'Query of', look: 'mono', most: 100_000 },
+] as const
 const body = ref<HTMLElement | null>(null)
 const cell = (row: number, column: number) =>
   body.value?.querySelector<HTMLElement>(`[data-cell="${row}.${column}"]`) ?? null
@@ -39,7 +44,7 @@ function paste(event: ClipboardEvent, row: number, column: number) {
     .forEach((line, k) =>
       line.split('\t').forEach((value, m) => {
         const it = state.rows[row + k]
-        const name = COLUMNS[column + m]
+        const name = COLUMNS[column + m]?.name
         if (!it || !name) return
         const kind = SOURCE_KINDS.find((one) => one.title.toLowerCase() === value.trim().toLowerCase())
         if (name !== 'kind') it[name] = value.trim()
@@ -56,7 +61,6 @@ async function take() {
       say(`${plural(taken, 'record')} of ${plural(batches.length, 'file')} are in.`, () =>
         Promise.all(batches.map(setAside)),
       )
-    if (!state.rows.length && !state.looking.length) emit('done')
   })
 }
 useEventListener(window, 'keydown', (event: KeyboardEvent) => {
@@ -74,11 +78,7 @@ function leave() {
   const rows = state.rows
   state.rows = []
   state.looking = []
-  emit('done')
-  say('The files are left out.', async () => {
-    state.rows = rows
-    await nextTick()
-  })
+  say('The files are left out.', async () => (state.rows = rows))
 }
 </script>
 
@@ -154,63 +154,31 @@ function leave() {
               {{ count(Math.abs(gap(row))) }} {{ gap(row) < 0 ? 'fewer' : 'more' }}
             </div>
           </td>
-          <td>
-            <input
-              v-model="row.source"
-              class="box"
-              :class="{ lacking: !row.source.trim() }"
-              :data-cell="`${k}.0`"
-              :aria-label="`Source of ${row.files[0]?.file.name}`"
-              maxlength="200"
-              @keydown="move($event, k, 0)"
-              @paste="paste($event, k, 0)"
-            />
-          </td>
-          <td>
+          <td v-for="(it, m) in COLUMNS" :key="it.name" :class="it.look">
             <select
+              v-if="it.name === 'kind'"
               v-model="row.kind"
               class="box"
-              :data-cell="`${k}.1`"
+              :data-cell="`${k}.${m}`"
               :aria-label="`Kind of ${row.files[0]?.file.name}`"
-              @keydown="move($event, k, 1)"
+              @keydown="move($event, k, m)"
             >
-              <option v-for="it in SOURCE_KINDS" :key="it.value" :value="it.value">{{ it.title }}</option>
+              <option v-for="one in SOURCE_KINDS" :key="one.value" :value="one.value">{{ one.title }}</option>
             </select>
-          </td>
-          <td>
             <input
-              v-model="row.run_on"
-              class="box date"
-              placeholder="YYYY-MM-DD"
-              :data-cell="`${k}.2`"
-              :aria-label="`Date of ${row.files[0]?.file.name}`"
-              maxlength="10"
-              @keydown="move($event, k, 2)"
-              @paste="paste($event, k, 2)"
+              v-else
+              v-model="row[it.name]"
+              class="box"
+              :class="[it.look, { lacking: it.name === 'source' && !row.source.trim() }]"
+              :placeholder="it.name === 'run_on' ? 'YYYY-MM-DD' : ''"
+              :inputmode="it.name === 'announced' ? 'numeric' : 'text'"
+              :maxlength="it.most"
+              :data-cell="`${k}.${m}`"
+              :aria-label="`${it.title} ${row.files[0]?.file.name}`"
+              @keydown="move($event, k, m)"
+              @paste="paste($event, k, m)"
             />
-          </td>
-          <td class="num">
-            <input
-              v-model="row.announced"
-              class="box number num"
-              inputmode="numeric"
-              :data-cell="`${k}.3`"
-              :aria-label="`Announced for ${row.files[0]?.file.name}`"
-              maxlength="12"
-              @keydown="move($event, k, 3)"
-              @paste="paste($event, k, 3)"
-            />
-          </td>
-          <td>
-            <input
-              v-model="row.query"
-              class="box mono query"
-              :data-cell="`${k}.4`"
-              :aria-label="`Query of ${row.files[0]?.file.name}`"
-              @keydown="move($event, k, 4)"
-              @paste="paste($event, k, 4)"
-            />
-            <div v-if="wrong(row)" class="odd small">{{ wrong(row) }}</div>
+            <div v-if="it.name === 'query' && wrong(row)" class="odd small">{{ wrong(row) }}</div>
           </td>
           <td>
             <button
@@ -254,11 +222,11 @@ td .date {
   min-width: 104px;
   width: 104px;
 }
-td .number {
+td .num {
   min-width: 72px;
   width: 80px;
 }
-td .query {
+td .mono {
   min-width: 150px;
 }
 .grow {

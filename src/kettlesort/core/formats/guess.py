@@ -11,7 +11,7 @@ from kettlesort.core.formats.places import place_in, volume_in
 from kettlesort.core.record import doi_of
 
 _NAMES = {
-    "title": "title, article title, document title, primary title, item title, original title, translated title, titel, titre, titulo, titolo, tytul, ti, t1, name of article, nazev, titolo del documento, otsikko, cim, name, title of the paper, paper title, headline",
+    "title": "title, article title, document title, primary title, item title, original title, translated title, titel, titre, titulo, titolo, tytul, ti, t1, name of article, nazev, titolo del documento, otsikko, cim, title of the paper, paper title, headline",
     "authors": "authors, author, author names, author s, author full names, creators, creator, autoren, autor, autor in, verfasser, auteurs, auteur, autores, autori, autorzy, people, written by, by, au, fau, forfattare, forfatter, forfattere, autoři, tekijat, szerzok, autore, author list, contributors, names of the authors, writers",
     "year": "year, publication year, pub year, publishedyear, date published, pubyear, jahr, erscheinungsjahr, annee, ano, anno, rok, year of publication, yr, py, ar, jaar, aar, vuosi, ev, year published, issued, year of issue",
     "date": "date, publication date, published, cover date, datum, fecha, date of publication",
@@ -136,6 +136,22 @@ _KINDS = frozenset(
 )
 
 
+_ANOTHERS = re.compile(
+    r"err?at|corr(?:ect|ig)|retract|comment|related|relation|cit(?:ed|es|ing)|parent|supplement|preprint|version|reference|same as|part of",
+    re.I,
+)
+"""Labels under which the DOI is another record's."""
+
+
+def points_elsewhere(name: str) -> bool:
+    """Whether a label or column of this name holds the identifiers of other records.
+
+    >>> points_elsewhere("Erratum DOI"), points_elsewhere("DOI")
+    (True, False)
+    """
+    return bool(_ANOTHERS.search(name))
+
+
 def field_named(name: str) -> str | None:
     """The field that a column or label of this name holds, or ``None``.
 
@@ -224,6 +240,8 @@ def fields_by_likeness(values_by_name: Mapping[str, Sequence[str]], named: bool 
     scores: list[tuple[float, str, str]] = []
     for name, values in values_by_name.items():
         looks = likeness(values)
+        if named and points_elsewhere(name):
+            looks.pop("doi", None)
         said = field_named(name.lstrip("%")) if named else None
         for field, score in looks.items():
             scores.append((score, name, field))

@@ -8,6 +8,7 @@ from collections.abc import Mapping, Sequence
 from kettlesort.core.formats.people import whole
 from kettlesort.core.formats.places import Place, place_in, volume_in
 from kettlesort.core.formats.source import Problem
+from kettlesort.core.identifiers import accession_among, labelled
 from kettlesort.core.record import KINDS, Record, doi_of, pages_of, plain, year_of
 
 _SOME = re.compile(r"\s*[;|]\s*")
@@ -77,7 +78,7 @@ def record_from(
         issue=one("issue") or place.issue,
         pages=pages_of(one("first_page"), one("last_page")) if one("first_page") and not one("pages") else pages_of(pages) or place.pages,
         doi=doi,
-        accession=one("accession"),
+        accession=one("accession") or accession_among(labelled(" ; ".join(found.get("identifiers", ())))),
         issn=one("issn"),
         abstract=plain(one("abstract")),
         language=one("language"),
@@ -120,6 +121,7 @@ def _doi_among(found: Found, said: str, url: str) -> tuple[str, list[tuple[str, 
     for identifier in found.get("identifiers", ()):
         if doi_of(identifier) and not doi:
             doi = doi_of(identifier)
+            others += [("identifiers", identifier)] if len(labelled(identifier)) > 1 else []
         elif not doi or doi not in identifier.lower():
             others.append(("identifier", identifier))
     if not doi and "doi" in url:

@@ -13,12 +13,6 @@ from kettlesort.core.formats.source import CHUNK, Problem
 from kettlesort.core.record import Record, doi_of, pages_of, plain, year_of
 
 _RECORDS = ("PubmedArticle", "PubmedBookArticle", "MedlineCitation")
-_NOTICES = {
-    "ErratumIn": "EIN", "ErratumFor": "EFR", "RetractionIn": "RIN", "RetractionOf": "ROF", "PartialRetractionIn": "PRIN", "PartialRetractionOf": "PROF",
-    "CommentIn": "CIN", "CommentOn": "CON", "UpdateIn": "UIN", "UpdateOf": "UOF", "RepublishedIn": "RPI", "RepublishedFrom": "RPF",
-    "ExpressionOfConcernIn": "ECI", "ExpressionOfConcernFor": "ECF", "CorrectedandRepublishedIn": "CRI", "CorrectedandRepublishedFrom": "CRF",
-    "SummaryForPatientsIn": "SPIN", "OriginalReportIn": "ORI", "AssociatedDataset": "DDIN", "Cites": "CITES",
-}  # fmt: skip
 _NOT_IN_TEXT = re.compile(rb"[\x00-\x08\x0b\x0c\x0e-\x1f]")
 
 
@@ -181,7 +175,7 @@ def _kept(it: Any) -> list[tuple[str, str]]:
     for found in it.iterfind(".//CommentsCorrections"):
         number = f"PMID: {_text(found.find('PMID'))}" if found.find("PMID") is not None else ""
         said = " ".join(part for part in (_text(found.find("RefSource")), number) if part)
-        kept += [(_NOTICES.get(found.get("RefType", ""), "CIN"), said)] if said else []
+        kept += [(nbib.NOTICES.get(found.get("RefType", ""), "CIN"), said)] if said else []
     for found in it.iterfind(".//Grant"):
         said = "/".join(part for part in (_text(found.find(name)) for name in ("GrantID", "Acronym", "Agency", "Country")) if part)
         kept += [("GR", said)] if said else []

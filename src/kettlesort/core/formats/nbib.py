@@ -27,6 +27,13 @@ TYPE_OF = {
     "chapter": "Book Chapter", "report": "Technical Report", "preprint": "Preprint",
     "registration": "Clinical Trial Registration", "website": "Webcast", "other": "",
 }  # fmt: skip
+NOTICES = {
+    "ErratumIn": "EIN", "ErratumFor": "EFR", "RetractionIn": "RIN", "RetractionOf": "ROF", "PartialRetractionIn": "PRIN", "PartialRetractionOf": "PROF",
+    "CommentIn": "CIN", "CommentOn": "CON", "UpdateIn": "UIN", "UpdateOf": "UOF", "RepublishedIn": "RPI", "RepublishedFrom": "RPF",
+    "ExpressionOfConcernIn": "ECI", "ExpressionOfConcernFor": "ECF", "CorrectedandRepublishedIn": "CRI", "CorrectedandRepublishedFrom": "CRF",
+    "SummaryForPatientsIn": "SPIN", "OriginalReportIn": "ORI", "AssociatedDataset": "DDIN", "Cites": "CITES",
+}  # fmt: skip
+"""The tags of what points to another record: its correction, a comment on it, and so on."""
 _new = tuple.__new__
 _SPECIFIC = ("preprint", "conference", "thesis", "chapter", "book", "report", "registration", "website", "article")
 

@@ -11,10 +11,13 @@ from collections.abc import Iterable, Iterator
 from functools import lru_cache
 from itertools import islice
 
+from kettlesort.core.formats import nbib
 from kettlesort.core.formats.entry import Entry
+from kettlesort.core.formats.guess import points_elsewhere
 from kettlesort.core.formats.people import LOOKED_AT, WHOLE, People
 from kettlesort.core.formats.places import place_in, volume_in
 from kettlesort.core.formats.suspicion import Noted
+from kettlesort.core.identifiers import accession_among, labelled
 from kettlesort.core.record import Record, doi_of, year_of
 
 _TWICE = re.compile(r"[ÂÃÄÅÐÑÎÏâãåæäéèçŽ][\u0080-\u00bf€‚ƒ„…†‡ˆ‰Š‹ŒŽ‘’“”•–—˜™š›œžŸ¡-¿]")
@@ -24,7 +27,9 @@ _CODECS = ("sloppy-windows-1252", "latin-1", "sloppy-windows-1250", "sloppy-wind
 _LEADS = ("Ã", "Â", "â", "Ð", "Ñ", "Å", "Ä", "Î", "Ï", "ã", "å", "æ", "ä", "é", "è", "ç", "Ž")
 _TEXTS = ("title", "journal", "journal_short", "abstract", "publisher", "note")
 _ALONE = re.compile(r"(?:doi\s*[:=]?\s*)?(?:https?://(?:dx\.|www\.)?doi\.org/|doi\.org/)?(10\.\d{4,9}/\S+?)[.,;]?", re.I)
-_LABELLED = re.compile(r"(?:^|[\s;,|])(doi|pmid|pmcid|issn|e-?issn|isbn|an|accession|id)\s*[:=#]\s*(\S(?:[^\s;,|]*[^\s;,|.])?)", re.I)
+
+
+_POINTING = frozenset(nbib.NOTICES.values())
 
 
 class Settling:
@@ -112,19 +117,19 @@ def _decoded(it: Record, entry: Entry, noted: Noted) -> Record:
 
 def _with_doi(it: Record) -> Record:
     """With the DOI that stands where none is expected: alone under any label, or among several identifiers of one cell."""
-    for k, (_, value) in enumerate(it.extra):
+    for k, (label, value) in enumerate(it.extra):
+        if label in _POINTING or points_elsewhere(label):
+            continue
         if (found := _ALONE.fullmatch(value.strip())) and len(value) < 200:
             return it._replace(doi=doi_of(found[1]), extra=it.extra[:k] + it.extra[k + 1 :])
     for name in ("accession", "note", "url"):
         if (found := _ALONE.fullmatch(getattr(it, name).strip())) and len(getattr(it, name)) < 200:
             return it._replace(doi=doi_of(found[1]), **({} if name == "url" else {name: ""}))  # type: ignore[arg-type]
     if "10." in it.accession:
-        said = {label.lower(): value for label, value in _LABELLED.findall(it.accession)}
+        said = labelled(it.accession)
         if doi := doi_of(said.get("doi", "")):
-            accession = next((said[label] for label in ("pmid", "an", "accession", "id", "pmcid") if label in said), "")
-            return it._replace(
-                doi=doi, accession=accession, issn=it.issn or said.get("issn", ""), extra=(*it.extra, ("identifiers", it.accession))
-            )
+            extra = (*it.extra, ("identifiers", it.accession))
+            return it._replace(doi=doi, accession=accession_among(said), issn=it.issn or said.get("issn", ""), extra=extra)
     return it
 
 

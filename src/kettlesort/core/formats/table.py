@@ -11,7 +11,7 @@ from datetime import datetime, time
 from typing import TYPE_CHECKING, BinaryIO, NamedTuple
 
 from kettlesort.core.formats.entry import Entry
-from kettlesort.core.formats.guess import field_named, fields_by_likeness, likeness
+from kettlesort.core.formats.guess import field_named, fields_by_likeness, likeness, points_elsewhere
 from kettlesort.core.formats.making import record_from
 from kettlesort.core.formats.people import comes_back
 from kettlesort.core.formats.recipe import MANY
@@ -83,7 +83,7 @@ def known_fields(header: Sequence[str], rows: Sequence[Sequence[str]]) -> dict[s
     fields = named_fields(header)
     taken = set(fields.values())
     columns = {name: [row[k] for row in rows if k < len(row)] for k, name in enumerate(header) if not fields[name]}
-    looks = {name: likeness(values) for name, values in columns.items()}
+    looks = {name: likeness(values) for name, values in columns.items() if not points_elsewhere(name)}
     for field in _BY_LOOKS:
         score, name = max(((found.get(field, 0.0), name) for name, found in looks.items() if not fields[name]), default=(0.0, ""))
         if field not in taken and score >= 0.75 and not (field == "pages" and taken & {"first_page", "article_number"}):

@@ -6,7 +6,7 @@ import re
 from functools import lru_cache
 from typing import NamedTuple
 
-from kettlesort.core.matching.marks import without_label
+from kettlesort.core.matching.marks import COUNTED, LANGUAGES, ROMAN, without_label
 from kettlesort.core.names import PARTICLES
 from kettlesort.core.record import SPELLED, Folding, folded, plain
 
@@ -93,7 +93,7 @@ _TYPES = (
     "retracted(?: article)?|tutorial|panel(?: session| discussion| abstract)?|keynote(?: talk| address)?|invited (?:paper|talk|lecture)|demonstration|"
     "short communication|experience paper"
 )
-_TONGUES = "english|german|french|spanish|italian|portuguese|russian|chinese|japanese|polish|dutch|swedish|danish|norwegian|turkish|korean|czech|hungarian"
+_TONGUES = "|".join(name for name in LANGUAGES if len(name) > 4)
 _REMARKS = (
     rf"(?:article |text |abstract |published |original )?(?:in |from the )?(?:{_TONGUES})|see comments?.{{0,40}}|comments?|with (?:discussion|comments?|reply)|discussion|"
     r"(?:published )?err(?:atum|ata)\b.{0,120}|corrected(?: and republished)?.{0,80}|republished\b.{0,80}|retracted\b.{0,80}|retraction in.{0,80}|"
@@ -107,12 +107,9 @@ _NOTICE_OF = re.compile(
 )
 """What a notice of correction puts behind the title of its article: the place of that, not its own."""
 _PARTS = "part|pt|phase|stage|section|volume|chapter|study|trial|experiment|paper|report|series|number|teil|partie|parte"
-_COUNTS = {
-    "i": "1", "ii": "2", "iii": "3", "iv": "4", "v": "5", "vi": "6", "vii": "7", "viii": "8", "ix": "9", "x": "10", "xi": "11", "xii": "12", "one": "1", "two": "2",
-    "three": "3", "four": "4", "five": "5", "six": "6", "seven": "7", "eight": "8", "nine": "9", "ten": "10", "first": "1", "second": "2", "third": "3", "fourth": "4", "fifth": "5",
-}  # fmt: skip
+_COUNTS = {**ROMAN, **COUNTED, "i": "1", "v": "5", "x": "10", "seven": "7", "eight": "8", "nine": "9", "ten": "10"}
 _COUNTED = re.compile(rf"\b({_PARTS}) ({'|'.join(sorted(_COUNTS, key=len, reverse=True))}|\d{{1,2}})\b")
-_LAST_ROMAN = re.compile(r" (ii|iii|iv|vi|vii|viii|ix|xi|xii)$")
+_LAST_ROMAN = re.compile(rf" ({'|'.join(ROMAN)})$")
 _PARTICLES = PARTICLES | {"o", "d"}
 _AND_OTHERS = ("et al", "Et al", "ET AL")
 _LATER = frozenset(["jr", "sr", "ii", "iii", "iv", "phd", "md", "msc"])

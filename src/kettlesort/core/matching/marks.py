@@ -34,8 +34,8 @@ _VERSION = re.compile(r"(?:[./]v\d+|\.pub\d+|_v\d+)$")
 _PUB = re.compile(r"\.pub(\d+)$")
 _ALL_DIGITS = re.compile(r"\d+")
 _DIGITS = re.compile(r"(?<![a-z\d])\d+|\d+(?![a-z\d])")
-_ROMAN = {"ii": "2", "iii": "3", "iv": "4", "vi": "6", "vii": "7", "viii": "8", "ix": "9", "xi": "11", "xii": "12"}
-_COUNTED = {
+ROMAN = {"ii": "2", "iii": "3", "iv": "4", "vi": "6", "vii": "7", "viii": "8", "ix": "9", "xi": "11", "xii": "12"}
+COUNTED = {
     "one": "1",
     "two": "2",
     "three": "3",
@@ -49,8 +49,8 @@ _COUNTED = {
     "fifth": "5",
 }
 _ORDINALS = ("first", "second", "third", "fourth", "fifth", "sixth", "seventh", "eighth", "ninth", "tenth", "eleventh", "twelfth")
-_SAID = {**_ROMAN, **{word: str(k) for k, word in enumerate(_ORDINALS, 1)}}
-_ROMANS = frozenset(_ROMAN)
+_SAID = {**ROMAN, **{word: str(k) for k, word in enumerate(_ORDINALS, 1)}}
+_ROMANS = frozenset(ROMAN)
 _COUNTING = frozenset(
     [
         "part",
@@ -73,7 +73,7 @@ _COUNTING = frozenset(
         "no",
     ]
 )
-_LAST = {**_COUNTED, "i": "1", "v": "5", "x": "10"}
+_LAST = {**COUNTED, "i": "1", "v": "5", "x": "10"}
 _SHORT_RANGE = re.compile(r"\b(19|20)(\d\d) (\d\d)\b(?! \d)")
 _LETTERED = re.compile(
     r"\b(?:part|phase|stage|type|group|grade|class|section|volume|chapter|study|trial|experiment|paper|report|series|number|no) (i|v|x|[b-d]|a$|\d+|one|two|three|four|five|six)\b"
@@ -83,7 +83,7 @@ OPPOSITES = frozenset(
 ) - {"phase", "in", "new"}  # fmt: skip
 _OPPOSITE_OF = {"".join(sorted(word)): word for word in sorted(OPPOSITES) if len(word) > 5}
 """Long opposites by their letters."""
-_LANGUAGES = {
+LANGUAGES = {
     "eng": "en", "english": "en", "ger": "de", "deu": "de", "german": "de", "deutsch": "de", "fre": "fr", "fra": "fr", "french": "fr",
     "francais": "fr", "français": "fr", "spa": "es", "spanish": "es", "espanol": "es", "español": "es", "ita": "it", "italian": "it",
     "italiano": "it", "por": "pt", "portuguese": "pt", "rus": "ru", "russian": "ru", "chi": "zh", "zho": "zh", "chinese": "zh", "jpn": "ja",
@@ -115,7 +115,7 @@ def version_of(doi: str) -> tuple[str, str]:
 def language_of(text: str) -> str:
     """The language as two letters where it is one of the common ones, else as written, in lower case; of several the first."""
     word = re.split(r"[;,/ ]", text.strip().lower(), maxsplit=1)[0]
-    return _LANGUAGES.get(word, word[:2] if len(word) == 5 and word[2] in "-_" else word)
+    return LANGUAGES.get(word, word[:2] if len(word) == 5 and word[2] in "-_" else word)
 
 
 def without_label(title: str) -> str:
@@ -132,11 +132,11 @@ def numbers_of(title: str, words: Sequence[str]) -> str:
     digits = ""
     if not title.replace(" ", "").isalpha():
         digits = "".join(_DIGITS.findall(_SHORT_RANGE.sub(r"\1\2\1\3", title)))
-    counted = [] if _ROMANS.isdisjoint(words) else [_ROMAN[word] for word in words if word in _ROMAN]
+    counted = [] if _ROMANS.isdisjoint(words) else [ROMAN[word] for word in words if word in ROMAN]
     if not _COUNTING.isdisjoint(words):
         for name in _LETTERED.findall(title):
             if not name.isdigit():
-                counted.append({"i": "1", "v": "5", "x": "10"}.get(name, _COUNTED.get(name, name)))
+                counted.append({"i": "1", "v": "5", "x": "10"}.get(name, COUNTED.get(name, name)))
     if words[-1] in _LAST:
         counted.append(_LAST[words[-1]])
     if not counted:

@@ -56,7 +56,7 @@ class Judgement(NamedTuple):
 
 
 def manner_of(values: Iterable[str], single: bool = False) -> Judgement:
-    """How the values of a column write names, from all of them (the first `MOST` that differ).
+    """How the values of a column write names, from all of them; of very many, from `MOST` that differ, spread evenly.
 
     ``single``: the values are lines of a file that gives a line to each person, as a rule.
     """
