@@ -75,8 +75,7 @@ def _judged(it: Proposal, lines: Sequence[tuple[int, str]]) -> Proposal:
     """A proposal with the beginning of records of which most comes, and how much that is, from 0 to 1."""
     best: tuple[float, Recipe, Beginning] | None = None
     for begun in it.beginnings[:6]:
-        recipe = it.recipe.model_copy(update={"begin": begun.begin, "start": begun.start, "end": begun.end})
-        recipe = recipe.model_copy(update={"fields": {tag: "" if tag == begun.end else field for tag, field in recipe.fields.items()}})
+        recipe = it.recipe.model_copy(update={"begin": begun.begin, "start": begun.start})
         worth = _worth(recipe, lines)
         if best is None or worth > best[0] + 0.02:
             best = worth, recipe, begun
@@ -101,18 +100,11 @@ def _worth(recipe: Recipe, lines: Sequence[tuple[int, str]]) -> float:
     named = sum(bool(it.authors) and _is_person(it.authors[0]) for it in records) / n
     dated = sum(it.year is not None for it in records) / n
     placed = sum(bool(it.journal or it.doi or it.abstract or it.publisher) for it in records) / n
-    even = _evenness([[tag for _, tag, _ in held if tag] for held, _ in begun], recipe.end)
-    labelled_lines = sum(bool(tag) for held, _ in begun for _, tag, _ in held) / max(
-        1, sum(bool(text.strip()) for _, text in lines[: begun[-1][0][-1][0]])
-    )
-    once = (
-        sum(
-            len(set(tags)) == len(tags)
-            for held, _ in begun
-            for tags in ([tag for _, tag, _ in held if recipe.fields.get(tag) in ("title", "year")],)
-        )
-        / n
-    )
+    tags = [[tag for _, tag, _ in held if tag] for held, _ in begun]
+    even = _evenness(tags, recipe.end)
+    last_line = begun[-1][0][-1][0]
+    labelled_lines = sum(map(len, tags)) / max(1, sum(bool(text.strip()) for _, text in lines[:last_line]))
+    once = sum(_never_twice([tag for tag in said if recipe.fields.get(tag) in ("title", "year")]) for said in tags) / n
     few = 0.75 if n == 1 else 1.0
     worth = (
         0.34 * min(titled, unlike)
@@ -124,6 +116,10 @@ def _worth(recipe: Recipe, lines: Sequence[tuple[int, str]]) -> float:
         + 0.08 * once
     )
     return few * worth + (0.0 if recipe.shape in LOOSE else 0.01)
+
+
+def _never_twice(tags: Sequence[str]) -> bool:
+    return len(set(tags)) == len(tags)
 
 
 def _is_person(value: str) -> bool:
