@@ -120,6 +120,9 @@ def _export(w: World, it: Report, source: int, number: int, bare: bool) -> Recor
         name, serial = w.otherwise[it.journal], ""
     if it.kind == "preprint":
         name, short, serial = ("Preprint", f"{w.words[7].title()} Preprints")[it.journal % 2], "", ""
+    if it.kind == "thesis":
+        name = short = f"{cap(w.words[it.journal % 40])} University"
+        serial = ""
     first, last = it.page, it.page + it.length
     pages = pages_of(str(first), str(last)) if it.length else str(first)
     if source == 1 and last > first > 99:
@@ -131,7 +134,7 @@ def _export(w: World, it: Report, source: int, number: int, bare: bool) -> Recor
     volume, issue = str(it.volume), str(it.issue)
     if it.kind == "conference":
         volume, pages = f"{volume} (Suppl 1)", f"S{first}"
-    if it.kind in ("preprint", "book") or rng.random() < (0.12 if source in (3, 4) else 0.02):
+    if it.kind in ("preprint", "book", "thesis") or rng.random() < (0.12 if source in (3, 4) else 0.02):
         volume = issue = pages = ""
     if rng.random() > (0.92, 0.75, 0.4, 0.85, 0.3)[source]:
         doi = ""

@@ -265,7 +265,12 @@ def _translation(w: World, it: Report) -> list[Report]:
     return [it, w.elsewhere(it, language="ger", original=cap(" ".join(w._word(2) for _ in range(7))), year=it.year + w.rng.choice((0, 1)))]
 
 
+def _thesis(w: World, it: Report) -> list[Report]:
+    year = it.year - w.rng.choice((0, 1, 2))
+    return [it, w.next_to(it, kind="thesis", authors=it.authors[:1], year=year, page=1, length=150, doi="")]
+
+
 FAMILIES: list[tuple[Family, float]] = [
     (_parts, 0.008), (_yearly, 0.004), (_erratum, 0.008), (_letter, 0.005), (_protocol, 0.005), (_namesake, 0.004), (_twins, 0.012), (_untitled, 0.0015), (_column, 0.0008),
-    (_editions, 0.003), (_updates, 0.004), (_preprint, 0.004), (_meeting, 0.005), (_translation, 0.002),
+    (_editions, 0.003), (_updates, 0.004), (_preprint, 0.004), (_meeting, 0.005), (_translation, 0.002), (_thesis, 0.002),
 ]  # fmt: skip

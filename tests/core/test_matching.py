@@ -185,6 +185,7 @@ ELSEWHERE = {"journal": "Hive Letters", "volume": "3", "issue": "1", "pages": "7
         ("protocol", "apart", {"title": "Insulated lids against winter losses: a randomised trial"}, {"title": "Insulated lids against winter losses: protocol of a randomised trial", **ELSEWHERE, "year": 2017}),
         ("preprint", "ask", {}, {"kind": "preprint", **ELSEWHERE, "journal": "Preprints of the Hive Society"}),
         ("abstract", "ask", {}, {"kind": "conference", **ELSEWHERE, "year": 2018, "abstract": ""}),
+        ("thesis", "ask", {}, {"kind": "thesis", "journal": "", "publisher": "University of Karlow", "volume": "", "issue": "", "pages": "1–96", "doi": "", "year": 2018, "authors": ORSEL.authors[:1]}),
         ("translation", "ask", {"language": "eng"}, {"language": "ger", **ELSEWHERE}),
         ("namesake", "apart", {}, {"authors": ("Ames, B", "Tarn, J"), "doi": "", "pages": "300", "abstract": ""}),
         ("untitled", "apart", {"title": "Editorial", "doi": ""}, {"title": "Editorial", "doi": "", "pages": "300"}),
@@ -211,7 +212,7 @@ def test_what_looks_the_same_is_named_and_done_with_as_the_team_says(
 @pytest.mark.parametrize(("one", "two", "says"), [
     ("losses of hives", "losses of hives", ""), ("tumour losses", "tumor losses", ""), ("lids for hives", "lids fro hives", ""),
     ("insulatedlids of hives", "insulated lids of hives", ""), ("upper hives", "lower hives", "contrast"), ("typeb losses", "typec losses", ""),
-    ("hepatitis b losses", "hepatitis c losses", "contrast"), ("coastal losses", "alpine losses", "word"),
+    ("hepatitis b losses", "hepatitis c losses", "contrast"), ("coastal losses", "alpine losses", "word"), ("upland losses", "lowland losses", "word"), ("sulphur in hives", "sulfur in hives", ""),
     ("losses of hives soil", "losses of hives onsoil", ""), ("church losses", "withchurch losses", ""),
 ])  # fmt: skip
 def test_titles_differ_in_spelling_or_in_sense(one: str, two: str, says: str) -> None:

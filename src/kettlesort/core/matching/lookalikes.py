@@ -7,7 +7,7 @@ from functools import lru_cache
 from typing import NamedTuple
 
 import numpy as np
-from rapidfuzz.distance import Indel
+from rapidfuzz.distance import OSA, Indel
 
 from kettlesort.core.matching.columns import Array, Columns
 from kettlesort.core.matching.compare import Compared
@@ -40,6 +40,7 @@ ALIKE = (
     Alike("preprint", "one is a preprint", "ask", True),
     Alike("translation", "published in different languages", "ask", True),
     Alike("abstract", "one may be a conference abstract", "ask", True),
+    Alike("thesis", "one is a thesis, the other appeared elsewhere", "ask", True),
     Alike("namesake", "the same title by other people", "apart"),
     Alike("untitled", "a title that many pieces have", "apart"),
     Alike("word", "the titles differ in a word", "ask"),
@@ -115,6 +116,7 @@ def lookalikes(columns: Columns, it: Compared) -> Array:
     mark(agrees & languages & people & elsewhere & ~doi & ~placed, "translation")
     renamed = it.is_at("journal", "renamed")  # one venue then, whatever it calls itself
     mark(agrees & differ("meeting") & ~renamed & ~strangers & ~doi & ~placed & (elsewhere | other_year), "abstract")
+    mark(agrees & differ("thesis") & ~strangers & ~doi & ~placed & (elsewhere | (other_year & ~people)), "thesis")
     mark(agrees & strangers & ~doi & ~placed, "namesake")
     recurs = same & columns.recurs[i] & ~doi & ~placed
     once = recurs & people & (years == 1) & ~displaced & ~other_doi & ~(columns.crowded[i] | columns.crowded[j])
@@ -181,6 +183,12 @@ def _cut_with_a_slip(a: list[str], b: list[str]) -> bool:
     )
 
 
+def _misspelt(word: str, other: str) -> bool:
+    """Whether two words may be spellings of one: *sulphur* and *sulfur*, not *upland* and *lowland*."""
+    like = Indel.normalized_similarity(word, other)
+    return min(len(word), len(other)) > 2 and (like >= 0.75 or (like >= 0.6 and OSA.distance(word, other) <= 2))
+
+
 @lru_cache(maxsize=65536)
 def by_word(a: str, b: str) -> str:
     """How two folded titles differ that are nearly the same: in a ``contrast``, in another ``word``, or ``""`` for spelling only.
@@ -210,7 +218,7 @@ def by_word(a: str, b: str) -> str:
     unmatched = []
     for word in one:
         best = max(rest, key=lambda it: Indel.normalized_similarity(word, it), default="")
-        if Indel.normalized_similarity(word, best) >= 0.6 and min(len(word), len(best)) > 2:
+        if _misspelt(word, best):
             rest.remove(best)
         else:
             unmatched.append(word)

@@ -103,6 +103,7 @@ class Marks(NamedTuple):
     update: str
     preprint: bool
     meeting: bool
+    thesis: bool
 
 
 def version_of(doi: str) -> tuple[str, str]:
@@ -176,7 +177,8 @@ def marks_of(record: Record, title: str, words: Sequence[str]) -> Marks:
         or bool(record.issue and not record.issue.isdigit() and "suppl" in record.issue.lower())
         or bool(record.volume and not record.volume.isdigit() and "suppl" in record.volume.lower())
     )
-    return Marks(notice, protocol, numbers_of(title, words), edition, update, preprint, meeting)
+    thesis = record.kind == "thesis" or _of_theses(record.journal or record.publisher)
+    return Marks(notice, protocol, numbers_of(title, words), edition, update, preprint, meeting, thesis)
 
 
 _TELLING = frozenset(
@@ -227,6 +229,13 @@ def _venue_says(name: str) -> tuple[bool, bool]:
     """Whether a venue is that of a meeting, and whether it is one of preprints."""
     name = name.lower()
     return any(word in name for word in ("proceedings", "abstracts", "conference", "congress", "meeting")), "preprint" in name
+
+
+@lru_cache(maxsize=65536)
+def _of_theses(name: str) -> bool:
+    """Whether a venue is a list of theses."""
+    name = name.lower()
+    return any(word in name for word in ("dissertation", "thesis", "theses", "habilitation"))
 
 
 _PREFIXES = (
