@@ -18,7 +18,6 @@ import typer
 from kettlesort.core import formats
 from kettlesort.core.formats.suspicion import PUT_RIGHT
 from kettlesort.core.record import FILLABLE, Record, doi_of
-from kettlesort.core.text import text_of
 
 if TYPE_CHECKING:
     from kettlesort.core.matching import Rule
@@ -346,8 +345,8 @@ def rank(
             (belong if decision.lower() == "include" else excluded).add(k)
             (excluded if decision.lower() == "include" else belong).discard(k)
     n = len(found.records)
-    matrix = ranking.build([text_of(record.title, record.abstract, record.keywords) for record in [*found.records, *outside]])
-    order = ranking.rank(matrix, sorted(belong) + list(range(n, n + len(outside))), sorted(excluded))
+    texts = ranking.build([ranking.RankedText(it.title, it.abstract, it.keywords) for it in [*found.records, *outside]])
+    order = ranking.Ranker(texts).rank(sorted(belong) + list(range(n, n + len(outside))), sorted(excluded))
     rows: list[Sequence[object]] = [("rank", "accession", "title", "score")]
     ranked = [int(k) for k in order.order if k < n]
     rows += [
@@ -384,10 +383,10 @@ def replay(
     if unlabelled:
         _stop(f"{labels}: {len(unlabelled)} records have no label, the first is “{unlabelled[0]}”")
     truth = [given[record.accession.lower()] for record in found.records]
-    matrix = ranking.build([text_of(record.title, record.abstract, record.keywords) for record in found.records])
+    texts = ranking.build([ranking.RankedText(record.title, record.abstract, record.keywords) for record in found.records])
     try:
         with _progress("Screening") as tick:
-            run = replaying.replay(matrix, truth, seeds, rng, tick=tick)
+            run = replaying.replay(texts, truth, seeds, rng, tick=tick)
     except ValueError as error:
         _stop(f"{labels}: {error}")
     saving = replaying.measure(run.order, truth, seeds)

@@ -1,4 +1,4 @@
-"""What holds for any records: evidence has no sides, merging invents nothing, marked terms are where they are said to be."""
+"""What holds for any records: evidence has no sides, merging invents nothing."""
 
 from __future__ import annotations
 
@@ -9,7 +9,6 @@ from kettlesort.core.matching import explain, match
 from kettlesort.core.matching.merging import fullness, merge, primary
 from kettlesort.core.names import author_name
 from kettlesort.core.record import Record, doi_of, folded, pages_of
-from kettlesort.core.text import places, stem, terms
 
 WORDS = [
     "winter",
@@ -97,37 +96,9 @@ def test_groups_follow_from_the_joined_pairs_and_questions_are_between_groups(re
     assert all(len(result.groups.members(k)) == 1 for k in range(len(records)) if k not in linked)
 
 
-@given(PHRASE, PHRASE)
-def test_terms_stand_where_they_are_marked(title: str, abstract: str) -> None:
-    text = f"{title}. {abstract}"
-    wanted = set(terms(text))
-    last = 0
-    for begin, end, term in places(text, wanted):
-        assert last <= begin < end <= len(text)
-        assert term in wanted
-        marked = [stem(word) for word in text[begin:end].lower().replace(".", " ").split()]
-        assert term.split()[0] == marked[0]
-        last = end
-    assert places(text, set()) == []
-
-
 @given(st.text(max_size=60))
 def test_normal_forms_are_stable_whatever_is_typed(text: str) -> None:
     assert folded(folded(text)) == folded(text)
     assert doi_of(doi_of(text)) == doi_of(text)
     assert author_name(author_name(text)) == author_name(text)
     assert pages_of(pages_of(text)) == pages_of(text)
-
-
-def test_plurals_and_common_words() -> None:
-    assert [stem(word) for word in ("hives", "colonies", "boxes", "losses", "apis", "gas", "bus")] == [
-        "hive",
-        "colony",
-        "box",
-        "loss",
-        "apis",
-        "gas",
-        "bus",
-    ]
-    assert terms("The survival of the colonies") == ["survival", "colony"]
-    assert terms("Winter losses") == ["winter", "loss", "winter loss"]

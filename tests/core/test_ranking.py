@@ -4,11 +4,17 @@ from __future__ import annotations
 
 import random
 
+import numpy as np
 import pytest
+from hypothesis import given, settings
+from hypothesis import strategies as st
+from sklearn.linear_model import LogisticRegression
 
-from kettlesort.core.ranking import build, rank, reasons
+from kettlesort.core.ranking import RankedText, Ranker, build
+from kettlesort.core.ranking.logistic import fit
+from kettlesort.core.ranking.reasons import marked, nearest, reasons
 from kettlesort.core.ranking.replay import measure, replay
-from kettlesort.core.text import places, stem, terms
+from kettlesort.core.ranking.words import language_of, stem_of, words_of
 
 WORDS = [
     "pollen",
@@ -29,42 +35,115 @@ WORDS = [
 ]
 
 
-def corpus(n: int = 300, every: int = 15) -> tuple[list[str], list[bool]]:
+def corpus(n: int = 300, every: int = 15) -> tuple[list[RankedText], list[bool]]:
     rng = random.Random(4)
     texts, labels = [], []
     for k in range(n):
         belongs = k % every == 0
         words = rng.choices(WORDS, k=30) + (rng.choices(["insulation", "winter", "survival", "wrap"], k=5) if belongs else [])
         rng.shuffle(words)
-        texts.append(" ".join(words))
+        texts.append(RankedText(" ".join(words[:6]), " ".join(words[6:])))
         labels.append(belongs)
     return texts, labels
 
 
-def test_records_like_the_seeds_come_first_and_say_why() -> None:
+def told(*titles: str) -> Ranker:
+    return Ranker(build([RankedText(title) for title in titles]))
+
+
+def test_records_like_the_seeds_come_first() -> None:
     texts, labels = corpus()
-    matrix = build(texts)
-    ranking = rank(matrix, [0, 15], [])
-    first = [int(k) for k in ranking.order[:20]]
-    assert sum(labels[k] for k in first) >= 18
-    told = {reason.term for reason in reasons(matrix, ranking, first[5]) if reason.weight > 0}
-    assert told & {"insulation", "winter", "survival", "wrap"}
-    assert all(0 <= c <= 1 for c in ranking.closeness)
+    found = Ranker(build(texts)).rank([0, 15], [])
+    assert sum(labels[k] for k in found.order[:20].tolist()) >= 18
+    assert found.closeness.min() == 0
+    assert found.closeness.max() == 1
 
 
-def test_an_exclusion_moves_its_like_down() -> None:
-    texts = ["winter wrap survival"] * 3 + ["winter feeding sugar"] * 20 + ["pollen nectar orchard"] * 2000
-    matrix = build(texts)
-    before = rank(matrix, [0], [])
-    after = rank(matrix, [0], [3, 4])
-    assert list(after.order).index(10) >= list(before.order).index(10)
-    assert after.closeness[10] < before.closeness[10]
+def test_why_a_record_stands_there_adds_up_to_its_score() -> None:
+    texts, labels = corpus()
+    ranker = Ranker(build(texts))
+    found = ranker.rank([0, 15, 30], [1, 2, 3, 4], [5])
+    for k in (*found.order[:12].tolist(), *found.order[-3:].tolist(), 0):
+        why = reasons(ranker.texts, found, k)
+        assert why.total == pytest.approx(found.score[k], abs=1e-4)
+        assert len(why.alike) <= 8
+        assert k not in [other for other, _ in why.alike]
+        assert all(set(it.forms) <= set(words_of(f"{texts[k].title} {texts[k].abstract}")) for it in why.words)
+    first = next(k for k in found.order.tolist() if labels[k] and k not in (0, 15, 30))
+    assert {it.word for it in reasons(ranker.texts, found, first).words if it.share > 0} & {"insulation", "winter", "survival", "wrap"}
+    assert labels[nearest(ranker.texts, first, [0, 1, 2, 3])[0][0]]
+
+
+def test_an_exclusion_moves_its_like_down_and_one_by_full_text_less() -> None:
+    ranker = told(*["winter wrap survival"] * 3, *["winter feeding sugar"] * 20, *["pollen nectar orchard"] * 300)
+    before, lesser, after = (ranker.rank([0], some, less).closeness[10] for some, less in (([], []), ([], [3, 4]), ([3, 4], [])))
+    assert after < lesser < before
+
+
+def test_the_same_decisions_give_the_same_order_whatever_came_before() -> None:
+    texts, _ = corpus()
+    built = build(texts)
+    used = Ranker(built)
+    for k in range(40, 120, 7):
+        used.rank([0, 15], list(range(40, k)))
+    assert np.array_equal(used.rank([0, 15], [41, 42]).order, Ranker(built).rank([0, 15], [41, 42]).order)
 
 
 def test_without_seeds_the_order_is_that_of_the_records() -> None:
-    matrix = build(["a b", "c d", ""])
-    assert list(rank(matrix, [], []).order) == [0, 1, 2]
-    assert list(rank(build([""]), [0], []).order) == [0]
+    assert list(told("a b", "c d", "").rank([], []).order) == [0, 1, 2]
+    assert list(told("").rank([0], []).order) == [0]
+
+
+@given(st.lists(st.text(max_size=40), min_size=1, max_size=12), st.data())
+@settings(max_examples=60, deadline=None)
+def test_any_texts_are_ranked_once_each_by_finite_scores(titles: list[str], data: st.DataObject) -> None:
+    ranker = told(*titles)
+    belong = data.draw(st.sets(st.integers(0, len(titles) - 1)))
+    excluded = data.draw(st.sets(st.integers(0, len(titles) - 1))) - belong
+    found = ranker.rank(sorted(belong), sorted(excluded))
+    assert sorted(found.order.tolist()) == list(range(len(titles)))
+    assert np.isfinite(found.score).all()
+    for k in range(len(titles)):
+        if belong:
+            assert reasons(ranker.texts, found, k).total == pytest.approx(found.score[k], abs=1e-3)
+
+
+@pytest.mark.parametrize("strength", [0.1, 1.0, 10.0])
+def test_the_regression_is_that_of_a_common_library(strength: float) -> None:
+    rng = np.random.default_rng(3)
+    texts = rng.normal(size=(120, 400)).astype(np.float32)
+    texts /= np.linalg.norm(texts, axis=1, keepdims=True)
+    labels = rng.random(120) < 0.2
+    weights = np.where(labels, 120 / 2 / labels.sum(), 120 / 2 / (~labels).sum())
+    found = fit(texts @ texts.T, labels, weights, strength)
+    peer = LogisticRegression(C=strength, class_weight="balanced", tol=1e-8, max_iter=5000).fit(texts, labels)
+    assert texts.T @ found.shares == pytest.approx(peer.coef_[0], abs=2e-3 * float(np.abs(peer.coef_).max()))
+    assert found.intercept == pytest.approx(peer.intercept_[0], abs=2e-3)
+
+
+def test_words_of_any_language_and_script() -> None:
+    assert words_of("Çelvane’s hives, 2nd: über α-Werte") == ["celvane", "s", "hives", "2nd", "uber", "α", "werte"]
+    assert words_of("मधुमक्खी के छत्ते") == ["मधुमक्खी", "के", "छत्ते"]
+    assert words_of("蜂群越冬") == ["蜂群", "群越", "越冬"]
+    german = words_of("Die Völker wurden im Winter nicht gewogen, und die Beuten waren gedämmt")
+    assert language_of(german) == "de"
+    assert stem_of("volker", "de") == stem_of("volkern", "de")
+    assert stem_of("the", "en") == stem_of("x", "en") == stem_of("results", "en") == ""
+    assert stem_of("hives", "en") == stem_of("hive", "en") == "hive"
+
+
+def test_a_text_in_another_script_is_found_by_its_like() -> None:
+    ranker = told("蜂群越冬与保温", "蜂群保温材料", *[f"果园授粉 {k}" for k in range(20)], *[f"orchard pollination {k}" for k in range(20)])
+    assert ranker.rank([0], []).order[:2].tolist() == [0, 1]
+
+
+def test_marks_stand_where_the_words_do() -> None:
+    text = "Wrapped hives, and HIVES über Winter"
+    assert [(text[a:b], sign) for a, b, sign in marked(text, {"hives": True, "uber": False})] == [
+        ("hives", True),
+        ("HIVES", True),
+        ("über", False),
+    ]
 
 
 def test_replay_screens_everything_once_and_saves_work() -> None:
@@ -103,11 +182,3 @@ def test_measures_follow_their_definitions() -> None:
     assert saving.screened_at == {0.95: 6, 0.99: 6, 1.0: 6}
     assert saving.wss[0.95] == pytest.approx(4 / 10 - 0.05)
     assert saving.mean_discovery == pytest.approx((2 + 4 + 6) / 3 / 10)
-
-
-def test_terms_and_their_places() -> None:
-    assert stem("hives") == "hive"
-    assert stem("studies") == "study"
-    assert stem("loss") == "loss"
-    assert terms("The wrapped hives") == ["wrapped", "hive", "wrapped hive"]
-    assert places("Wrapped hives, and hives", {"wrapped hive", "hive"}) == [(0, 13, "wrapped hive"), (19, 24, "hive")]

@@ -103,7 +103,10 @@ def test_the_order_follows_seeds_and_decisions_and_says_why(desk: Room) -> None:
     assert set(order[:3]) == {by_title[title] for title in TITLES[:3]}
     sheet = screen.sheet(desk.review, desk.reviewer, by_title[TITLES[1]])
     assert sheet.row["rank"] is not None
-    assert any("winter" in term and weight > 0 for term, weight in sheet.reasons)
+    assert sheet.why is not None
+    assert any("winter" in word and share > 0 for word, share, _ in sheet.why.words)
+    assert {record for record, _ in sheet.why.alike} <= set(sheet.others)
+    assert [record for record, _ in sheet.why.nearest] == [by_title[TITLES[0]]]
     marked = [sheet.record.title[begin:end].lower() for begin, end, supports in sheet.title_marks if supports]
     assert any("winter" in it for it in marked)
     desk.decide(by_title[TITLES[5]], "include")

@@ -150,7 +150,8 @@ def test_pasted_identifiers_become_seeds_now_or_later_and_rank_their_like_first(
     sheet = screen.sheet(room.review, room.lead, room.records()[0])
     assert sheet.row["rank"] == 1
     assert sheet.row["seed"]
-    assert sheet.reasons
+    assert sheet.order is not None
+    assert sheet.order["decisions"] == 2
     seed = room.records("seeds")[0]
     seeds.mark_seed(room.review, room.lead, seed, False)
     assert len(room.records("seeds")) == 1

@@ -23,6 +23,26 @@ class Term(BaseModel):
     weight: float
 
 
+class Other(BaseModel):
+    """A record that has to do with another's place: what it lends to its score, or how like it is."""
+
+    id: int
+    title: str
+    weight: float
+    verdict: State
+    seed: bool
+
+
+class Why(BaseModel):
+    """What adds up to a record's score: its words, the rest of them, the sense of the whole text, and the records most like it; and the nearest decided ones."""
+
+    words: list[Term]
+    rest: float
+    sense: float
+    alike: list[Other]
+    nearest: list[Other]
+
+
 class Mark(BaseModel):
     begin: int
     end: int
@@ -81,7 +101,7 @@ class Sheet(BaseModel):
     closeness: float | None
     learned_from: int | None
     ranked_at: datetime | None
-    reasons: list[Term]
+    why: Why | None
     title_marks: list[Mark]
     abstract_marks: list[Mark]
     origins: list[Origin]
@@ -149,12 +169,29 @@ class Sought(BaseModel):
     filename: str | None
 
 
+def _why(it: screen.Sheet) -> Why | None:
+    if it.why is None:
+        return None
+
+    def others(some: list[tuple[int, float]]) -> list[Other]:
+        found = [(it.others[number], weight) for number, weight in some if number in it.others]
+        return [
+            Other(id=o["id"], title=o["title"], weight=weight, verdict=o["second"] if o["second"] != "open" else o["first"], seed=o["seed"])
+            for o, weight in found
+        ]
+
+    return Why(
+        words=[Term(term=word, weight=share) for word, share, _ in it.why.words], rest=it.why.rest, sense=it.why.sense,
+        alike=others(it.why.alike), nearest=others(it.why.nearest),
+    )  # fmt: skip
+
+
 def _sheet(it: screen.Sheet) -> Sheet:
     row, order = it.row, it.order
     return Sheet(
         id=it.id, record=fields_of(it.record), whose=row["whose"], first=row["first"], fulltext=row["fulltext"], second=row["second"],
         seed=row["seed"], rank=row["rank"], closeness=row["closeness"], learned_from=order["decisions"] if order else None,
-        ranked_at=order["made_at"] if order else None, reasons=[Term(term=term, weight=weight) for term, weight in it.reasons],
+        ranked_at=order["made_at"] if order else None, why=_why(it),
         title_marks=[Mark(begin=b, end=e, supports=s) for b, e, s in it.title_marks],
         abstract_marks=[Mark(begin=b, end=e, supports=s) for b, e, s in it.abstract_marks],
         origins=[Origin.model_validate(o) for o in it.origins], history=[Past.model_validate(h) for h in it.history],

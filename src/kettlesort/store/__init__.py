@@ -12,6 +12,7 @@ from kettlesort.store import (
     people,
     plan,
     query,
+    ranking,
     recipes,
     report,
     screen,
@@ -21,5 +22,5 @@ from kettlesort.store import (
 from kettlesort.store.base import Table
 
 __all__ = [
-    "Table", "catalogue", "chart", "gaps", "gather", "jobs", "labels", "match", "narrow", "people", "plan", "query", "recipes", "report", "screen", "trial", "vocabulary",
+    "Table", "catalogue", "chart", "gaps", "gather", "jobs", "labels", "match", "narrow", "people", "plan", "query", "ranking", "recipes", "report", "screen", "trial", "vocabulary",
 ]  # fmt: skip

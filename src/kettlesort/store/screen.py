@@ -3,16 +3,15 @@
 from __future__ import annotations
 
 import itertools
-import json
-from collections.abc import Iterable, Sequence
+from collections.abc import Sequence
 from typing import Any
 
 from sqlalchemy import BigInteger, Column, Index, text
 from sqlmodel import Field, Session
 
-from kettlesort.store.base import Moment, Row, Table, json_field, key, moment, one_of, reference
+from kettlesort.store.base import Moment, Row, Table, key, moment, one_of, reference
 from kettlesort.store.records import COLUMNS, RECORD_LISTS, Wanted, where
-from kettlesort.store.sql import copying, row, rows, run
+from kettlesort.store.sql import row, rows, run
 
 
 class Verdict(Table, table=True):
@@ -103,30 +102,6 @@ class Standing(Table, table=True):
     second: str = "open"
     second_criterion: int | None = reference("criterion.id", null=True)
     narrowing_id: int | None = reference("narrowing.id", null=True)
-
-
-class Order(Table, table=True):
-    """The latest order of a review's records by closeness: its version, and the weight of each term. The places are `Place`."""
-
-    __tablename__ = "ranking"
-
-    review_id: int = reference("review.id", primary=True)
-    version: int = Field(default=0, sa_type=BigInteger)
-    made_at: Moment | None = moment()
-    decisions: int
-    weights: dict[str, float] = json_field({})
-
-
-class Place(Table, table=True):
-    """The place of a record in an order, from 1, and how close it is. An order is written as a whole under a new version."""
-
-    __table_args__ = (Index("ix_place_record_id", "record_id"),)
-
-    review_id: int = reference("review.id", primary=True)
-    version: int = Field(primary_key=True, sa_type=BigInteger)
-    rank: int = Field(primary_key=True)
-    record_id: int = Field(sa_type=BigInteger)
-    closeness: float
 
 
 _REFRESH = """
@@ -303,7 +278,7 @@ def sheets(db: Session, review: int, account: int, pass_number: int, records: Se
     """Some records as the desk shows them, in the given order: fields, state, place in the order, a pair that waits, who else has it on the desk."""
     return rows(
         db,
-        f"""SELECT r.id, r.whose, {", ".join(f"r.{name}" for name in COLUMNS.split(", "))}, s.first, s.fulltext, s.second, s.seed, k.rank, k.closeness, q.id AS question, h.full_name AS holder
+        f"""SELECT r.id, r.whose, {", ".join(f"r.{name}" for name in COLUMNS.split(", "))}, s.first, s.fulltext, s.second, s.seed, k.rank, k.closeness, k.why, q.id AS question, h.full_name AS holder
         FROM unnest(CAST(:records AS bigint[])) WITH ORDINALITY u(id, nth) JOIN record r ON r.id = u.id AND r.review_id = :review JOIN standing s ON s.record_id = r.id
         LEFT JOIN ranking o ON o.review_id = :review LEFT JOIN place k ON k.record_id = r.id AND k.version = o.version AND k.review_id = :review
         LEFT JOIN LATERAL (SELECT q.id FROM placement p JOIN question q ON p.copy_id IN (q.left_copy, q.right_copy)
@@ -315,33 +290,6 @@ def sheets(db: Session, review: int, account: int, pass_number: int, records: Se
         ORDER BY u.nth""",
         review=review, account=account, records=list(records), **{"pass": pass_number},
     )  # fmt: skip
-
-
-def order_of(db: Session, review: int) -> Row | None:
-    """What is known of the latest order, but for its places and weights."""
-    return row(db, "SELECT version, made_at, decisions FROM ranking WHERE review_id = :review", review=review)
-
-
-def weights(db: Session, review: int) -> dict[str, float]:
-    """The weight of each term in the latest order."""
-    found = row(db, "SELECT weights FROM ranking WHERE review_id = :review", review=review)
-    return dict(found["weights"]) if found else {}
-
-
-def write_order(db: Session, review: int, decisions: int, places: Iterable[tuple[int, float]], terms: dict[str, float]) -> None:
-    """Write a new order: records with their closeness, the closest first, and the weight of each term. It takes the place of the one before at once."""
-    found = row(db, "SELECT version FROM ranking WHERE review_id = :review FOR UPDATE", review=review)
-    version = int(found["version"]) + 1 if found else 1
-    with copying(db, "place", ("review_id", "version", "rank", "record_id", "closeness")) as out:
-        for rank, (record, closeness) in enumerate(places, 1):
-            out.write_row((review, version, rank, record, closeness))
-    run(
-        db,
-        """INSERT INTO ranking (review_id, version, made_at, decisions, weights) VALUES (:review, :version, clock_timestamp(), :decisions, CAST(:terms AS jsonb))
-        ON CONFLICT (review_id) DO UPDATE SET version = excluded.version, made_at = excluded.made_at, decisions = excluded.decisions, weights = excluded.weights""",
-        review=review, version=version, decisions=decisions, terms=json.dumps(terms),
-    )  # fmt: skip
-    run(db, "DELETE FROM place WHERE review_id = :review AND version < :version", review=review, version=version)
 
 
 def histories(db: Session, records: Sequence[int]) -> Sequence[Row]:
@@ -388,17 +336,6 @@ def origins(db: Session, records: Sequence[int]) -> Sequence[Row]:
         WHERE p.record_id = ANY(CAST(:records AS bigint[])) ORDER BY c.id""",
         records=list(records),
     )
-
-
-def decided(db: Session, review: int) -> tuple[list[int], list[int]]:
-    """Records that belong (seeds, and included in the last pass that has a verdict) and records that are excluded."""
-    found = rows(
-        db,
-        """SELECT record_id, (seed OR CASE WHEN second IN ('include', 'exclude') THEN second = 'include' ELSE first = 'include' END) AS belongs
-        FROM standing WHERE review_id = :review AND (seed OR first IN ('include', 'exclude'))""",
-        review=review,
-    )
-    return [it["record_id"] for it in found if it["belongs"]], [it["record_id"] for it in found if not it["belongs"]]
 
 
 def sought(db: Session, review: int) -> Sequence[Row]:

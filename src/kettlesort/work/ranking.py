@@ -3,32 +3,32 @@
 from __future__ import annotations
 
 from collections import OrderedDict
+from collections.abc import Sequence
+from itertools import islice
 from typing import NamedTuple
 
-import numpy as np
-
-from kettlesort.core import ranking
-from kettlesort.core.ranking import TermMatrix
-from kettlesort.core.text import text_of
+from kettlesort.core.ranking import RankedText, Ranker, Ranking, build
+from kettlesort.core.ranking.reasons import nearest, reasons
 from kettlesort.store import query
 from kettlesort.store.base import session, snapshot
+from kettlesort.store.ranking import Ranked, Why, decided, write_order
 from kettlesort.store.records import all_texts
-from kettlesort.store.screen import decided, write_order
 from kettlesort.work.change import tell
 
 _KEPT = 4
-_TERMS = 20000
+EXPLAINED = 300
+"""For so many undecided records, from the first, it is worked out why they stand there."""
 
 
-class _Texts(NamedTuple):
-    """Records as terms, and the mark of the texts that they were made from."""
+class _Held(NamedTuple):
+    """A review's records as numbers, and the mark of the texts that they were made from."""
 
     mark: tuple[object, ...]
     ids: list[int]
-    matrix: TermMatrix
+    ranker: Ranker
 
 
-_texts: OrderedDict[int, _Texts] = OrderedDict()
+_held: OrderedDict[int, _Held] = OrderedDict()
 """By review: costly, and the same after every decision."""
 
 
@@ -38,29 +38,41 @@ def rank_review(review: int) -> None:
     if not held.ids:
         return
     with snapshot() as db:
-        belong, excluded = decided(db, review)
-    position = {record: k for k, record in enumerate(held.ids)}
-    order = ranking.rank(held.matrix, [position[r] for r in belong if r in position], [position[r] for r in excluded if r in position])
-    heavy = np.argsort(-np.abs(order.weights))[:_TERMS]
-    weights = {str(held.matrix.terms[k]): round(float(order.weights[k]), 4) for k in heavy if abs(order.weights[k]) > 1e-3}
-    places = [(held.ids[k], float(order.closeness[k])) for k in order.order.tolist()]
+        told = decided(db, review)
+    place = {record: k for k, record in enumerate(held.ids)}
+    belong, excluded, lesser = ([place[record] for record in some if record in place] for some in told)
+    order = held.ranker.rank(belong, excluded, lesser)
+    why = _explained(held, order, [*belong, *excluded, *lesser]) if belong else {}
+    places = [Ranked(held.ids[k], float(order.closeness[k]), why.get(k)) for k in order.order.tolist()]
     with session() as db:
-        write_order(db, review, len(belong) + len(excluded), places, weights)
+        write_order(db, review, sum(map(len, told)) if belong else 0, places)
         tell(db, review, "ranking")
 
 
-def _texts_of(review: int) -> _Texts:
-    """The texts of a review as terms, read again only when they changed."""
+def _explained(held: _Held, order: Ranking, seen: Sequence[int]) -> dict[int, Why]:
+    """Why the next records stand where they do, by position; those that are ``seen`` need it no more."""
+    texts, passed = held.ranker.texts, frozenset(seen)
+    out = {}
+    for k in islice((k for k in order.order.tolist() if k not in passed), EXPLAINED):
+        found = reasons(texts, order, k)
+        out[k] = Why(
+            [(it.word, it.share, it.forms) for it in found.words], found.rest, found.sense,
+            [(held.ids[j], share) for j, share in found.alike], [(held.ids[j], like) for j, like in nearest(texts, k, seen)],
+        )  # fmt: skip
+    return out
+
+
+def _texts_of(review: int) -> _Held:
+    """The texts of a review as numbers, read again only when they changed."""
     with snapshot() as db:
         mark = query.fingerprint(db, review)
-        held = _texts.get(review)
+        held = _held.get(review)
         if held is None or held.mark != mark:
             found = all_texts(db, review)
-            held = _Texts(
-                mark, [it["id"] for it in found], ranking.build([text_of(it["title"], it["abstract"], it["keywords"]) for it in found])
-            )
-    _texts[review] = held
-    _texts.move_to_end(review)
-    while len(_texts) > _KEPT:
-        _texts.popitem(last=False)
+            texts = build([RankedText(it["title"], it["abstract"], it["keywords"]) for it in found])
+            held = _Held(mark, [it["id"] for it in found], Ranker(texts))
+    _held[review] = held
+    _held.move_to_end(review)
+    while len(_held) > _KEPT:
+        _held.popitem(last=False)
     return held

@@ -2,17 +2,14 @@
 
 from __future__ import annotations
 
-from collections import OrderedDict
 from collections.abc import Iterator, Sequence
 from datetime import UTC, datetime
 from typing import BinaryIO, NamedTuple
 
-from sqlmodel import Session
-
+from kettlesort.core.ranking.reasons import marked
 from kettlesort.core.record import Record
-from kettlesort.core.text import places, terms, text_of
 from kettlesort.settings import settings
-from kettlesort.store import gather
+from kettlesort.store import gather, ranking
 from kettlesort.store import screen as store
 from kettlesort.store.base import Row, session, snapshot
 from kettlesort.store.chart import ensure_study
@@ -30,13 +27,16 @@ _WORDS = {"open": "open again", "unsure": "unsure", "include": "included", "excl
 
 
 class Sheet(NamedTuple):
-    """All that the desk shows of a record. ``row`` has its state, its place in the order, an open pair, and who else has it."""
+    """All that the desk shows of a record. ``row`` has its state, its place in the order, an open pair, and who else has it; ``others``
+    are the records that ``why`` names.
+    """
 
     id: int
     record: Record
     row: Row
     order: Row | None
-    reasons: list[tuple[str, float]]
+    why: ranking.Why | None
+    others: dict[int, Row]
     title_marks: list[tuple[int, int, bool]]
     abstract_marks: list[tuple[int, int, bool]]
     origins: Sequence[Row]
@@ -59,19 +59,21 @@ def sheets(review: int, account: int, records: Sequence[int], pass_number: int) 
         return []
     with snapshot() as db:
         found = store.sheets(db, review, account, pass_number, records)
-        order, weights = _order(db, review)
+        order = ranking.order_of(db, review)
+        whys = {it["id"]: ranking.Why(**it["why"]) for it in found if it["why"]}
+        others = ranking.titles_of(db, review, [number for why in whys.values() for number, _ in (*why.alike, *why.nearest)])
         origins, histories, notes, texts = (
             _by_record(read(db, records)) for read in (store.origins, store.histories, store.notes_on, store.full_texts_of)
         )
     out = []
     for it in found:
         record = record_of(it)
-        reasons = _reasons(weights, record)
-        signs = {term: weight > 0 for term, weight in reasons}
         number = it["id"]
+        why = whys.get(number)
+        signs = {form: share > 0 for _, share, forms in why.words for form in forms} if why else {}
         out.append(
             Sheet(
-                number, record, it, order, reasons, _marks(record.title, signs), _marks(record.abstract, signs), origins.get(number, []),
+                number, record, it, order, why, others, marked(record.title, signs), marked(record.abstract, signs), origins.get(number, []),
                 histories.get(number, []), notes.get(number, []), next(iter(texts.get(number, [])), None),
             )
         )  # fmt: skip
@@ -83,34 +85,6 @@ def _by_record(found: Sequence[Row]) -> dict[int, list[Row]]:
     for it in found:
         out.setdefault(it["record_id"], []).append(it)
     return out
-
-
-_weights: OrderedDict[int, tuple[int, dict[str, float]]] = OrderedDict()
-"""The weights of terms by review, with the version of the order that they are of."""
-_KEPT = 20
-
-
-def _order(db: Session, review: int) -> tuple[Row | None, dict[str, float]]:
-    """The latest order, and the weights of its terms, kept in this process until there is a newer one."""
-    order = store.order_of(db, review)
-    if order is None:
-        return None, {}
-    held = _weights.get(review)
-    if held is None or held[0] != order["version"]:
-        held = _weights[review] = (order["version"], store.weights(db, review))
-        while len(_weights) > _KEPT:
-            _weights.popitem(last=False)
-    return order, held[1]
-
-
-def _reasons(weights: dict[str, float], it: Record, most: int = 7) -> list[tuple[str, float]]:
-    """The terms of a record that weigh most in the order, with what each adds."""
-    own = dict.fromkeys(terms(text_of(it.title, it.abstract, it.keywords)))
-    return sorted(((term, weights[term]) for term in own if term in weights), key=lambda pair: -abs(pair[1]))[:most]
-
-
-def _marks(text: str, signs: dict[str, bool]) -> list[tuple[int, int, bool]]:
-    return [(begin, end, signs[term]) for begin, end, term in places(text, set(signs))]
 
 
 def hand_out(review: int, account: int, wanted: Wanted, skip: list[int], limit: int) -> list[Sheet]:

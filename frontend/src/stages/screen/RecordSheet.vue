@@ -18,6 +18,11 @@ const reference = computed(() =>
   ].filter(Boolean),
 )
 const signed = (n: number) => (n < 0 ? '−' : '+') + Math.abs(n).toFixed(2)
+const sum = (some: Schemas['Other'][]) => some.reduce((total, it) => total + it.weight, 0)
+const score = computed(() => {
+  const why = props.sheet.why
+  return why ? why.words.reduce((total, it) => total + it.weight, why.rest + why.sense) + sum(why.alike) : 0
+})
 const supports = (term: Schemas['Term']) => term.weight > 0
 const labels = computed(() => [...new Set(props.sheet.origins.flatMap((it) => it.labels))])
 const past = computed(() => props.sheet.history.filter((it) => it.pass_number === props.pass || it.withdrawn_at))
@@ -26,7 +31,10 @@ const past = computed(() => props.sheet.history.filter((it) => it.pass_number ==
 <template>
   <article class="sheet-body" :aria-label="record.title || 'Untitled'">
     <div class="small soft rank">
-      <template v-if="sheet.rank"
+      <template v-if="sheet.rank && !sheet.learned_from"
+        >Number {{ sheet.rank }} in the order of import: nothing is known yet of what belongs</template
+      >
+      <template v-else-if="sheet.rank"
         >Rank {{ sheet.rank }} · <span class="bar" :style="{ width: `${Math.round(64 * (sheet.closeness ?? 0))}px` }" />
         {{ sheet.closeness?.toFixed(2) }} · learned from {{ sheet.learned_from }} decisions and seeds{{
           sheet.ranked_at ? `, ${ago(sheet.ranked_at)}` : ''
@@ -64,14 +72,41 @@ const past = computed(() => props.sheet.history.filter((it) => it.pass_number ==
       <router-link v-if="mayWrite" class="small" :to="`/reviews/${review}/records/${sheet.id}`">Paste one</router-link>
     </p>
     <dl class="small">
-      <template v-if="sheet.reasons.length">
+      <template v-if="sheet.why">
         <dt>Here because</dt>
         <dd>
-          <template v-for="(term, k) in sheet.reasons" :key="term.term"
-            >{{ k ? ' · ' : '' }}<span :class="supports(term) ? 'for' : 'against'">{{ term.term }}</span>
-            <span class="soft">{{ signed(term.weight) }}</span></template
-          >
+          <template v-for="term in sheet.why.words" :key="term.term"
+            ><span :class="supports(term) ? 'for' : 'against'">{{ term.term }}</span>
+            <span class="soft">{{ signed(term.weight) }}</span> ·
+          </template>
+          other words <span class="soft">{{ signed(sheet.why.rest) }}</span> · sense of the whole
+          <span class="soft">{{ signed(sheet.why.sense) }}</span>
+          <details>
+            <summary>
+              the {{ sheet.why.alike.length }} records most like it
+              <span class="soft">{{ signed(sum(sheet.why.alike)) }} · together {{ signed(score) }}</span>
+            </summary>
+            <ol>
+              <li v-for="it in sheet.why.alike" :key="it.id">
+                <VerdictMark :verdict="it.verdict" />
+                <router-link :to="`/reviews/${review}/records/${it.id}`">{{ it.title || 'Untitled' }}</router-link>
+                <span class="soft">{{ signed(it.weight) }}</span>
+              </li>
+            </ol>
+          </details>
         </dd>
+        <template v-if="sheet.why.nearest.length">
+          <dt>Nearest decided</dt>
+          <dd>
+            <ol>
+              <li v-for="it in sheet.why.nearest" :key="it.id">
+                <VerdictMark :verdict="it.verdict" />
+                <router-link :to="`/reviews/${review}/records/${it.id}`">{{ it.title || 'Untitled' }}</router-link>
+                <span v-if="it.seed" class="soft">seed</span>
+              </li>
+            </ol>
+          </dd>
+        </template>
       </template>
       <dt>Found by</dt>
       <dd class="tags">
@@ -180,5 +215,24 @@ dd {
 }
 .seed {
   margin-left: 8px;
+}
+ol {
+  list-style: none;
+  margin: 2px 0 0;
+  padding: 0;
+  display: grid;
+  gap: 3px;
+}
+li {
+  display: grid;
+  grid-template-columns: 12px minmax(0, 1fr) auto;
+  gap: 6px;
+  align-items: baseline;
+}
+li a {
+  color: var(--ks-ink);
+}
+summary {
+  cursor: pointer;
 }
 </style>

@@ -1,4 +1,4 @@
-"""Ordering records by closeness to the seeds, learning from decisions."""
+"""Ordering records by closeness to the seeds, learning from decisions. `docs/ranking.md` says how, with sources and figures."""
 
 from __future__ import annotations
 
@@ -7,95 +7,169 @@ from typing import NamedTuple
 
 import numpy as np
 from numpy.typing import NDArray
-from scipy.sparse import csr_matrix
-from sklearn.feature_extraction.text import TfidfVectorizer
-from sklearn.linear_model import LogisticRegression
 
-from kettlesort.core.text import terms
+from kettlesort.core.ranking import logistic
+from kettlesort.core.ranking.texts import RankedText, Texts, build
 
-_PRESUMED = 400
-"""So many undecided records stand in for those that do not belong, until people have excluded enough."""
+__all__ = ["RankedText", "Ranker", "Ranking", "Texts", "build"]
 
+Floats = NDArray[np.float64]
 
-class TermMatrix(NamedTuple):
-    """Records as weighted terms.
-
-    ``weights`` has shape (records, terms): 1 + log(count), times inverse document
-    frequency, each row scaled to length 1 (Salton G, Buckley C. Inf Process Manag
-    1988;24:513-523). ``terms`` names the columns.
-    """
-
-    weights: csr_matrix
-    terms: NDArray[np.str_]
+_STAND_INS = 100
+"""So many undecided records stand for those that do not belong, beside what people excluded."""
+_STRENGTH = 1.0
+_BAYES = 0.25
+_NEAR = 5.0
+_SMOOTHINGS = 2
+_LESSER = 0.3
+"""An exclusion for what only the full text told counts so much."""
+_LEARNT_FROM = 4000
+"""Of more exclusions than that, a fixed sample is learnt from."""
 
 
-def build(texts: Sequence[str]) -> TermMatrix:
-    """The term matrix of ``texts``. Costly; kept while the texts stay the same."""
-    if not any(terms(text) for text in texts):
-        return TermMatrix(csr_matrix((len(texts), 1)), np.array([""]))
-    vectorizer = TfidfVectorizer(
-        analyzer=terms, sublinear_tf=True, min_df=2 if len(texts) > 50 else 1, max_df=0.8 if len(texts) > 50 else 1.0, dtype=np.float32
-    )
-    weights = vectorizer.fit_transform(texts)
-    return TermMatrix(csr_matrix(weights), vectorizer.get_feature_names_out())
+class Direction(NamedTuple):
+    """What a record's own text adds to its score: its `Texts.said`, ``meaning`` and ``title_meaning`` times these, plus ``constant``."""
+
+    said: Floats
+    meaning: Floats
+    title_meaning: Floats
+    constant: float
 
 
 class Ranking(NamedTuple):
-    """``order`` lists positions, closest first; ``closeness`` is between 0 and 1 by position; ``weights`` by term."""
+    """``order`` lists positions, closest first, ``score`` is by position; of it ``own`` is by the record's text, the rest by those most like it.
+
+    ``closeness`` is the score between 0 (the farthest of all) and 1 (the closest); no probability. ``direction`` makes ``own``,
+    ``lent`` (n,) is what each record lends to those whom it is like.
+    """
 
     order: NDArray[np.int64]
-    closeness: NDArray[np.float64]
-    weights: NDArray[np.float64]
+    score: Floats
+    closeness: Floats
+    own: Floats
+    lent: Floats
+    direction: Direction
 
 
-def rank(matrix: TermMatrix, belong: Sequence[int], excluded: Sequence[int]) -> Ranking:
-    """Order all records by how likely they belong.
+class Ranker:
+    """Ranks the records of ``texts`` as often as decisions change. The same decisions give the same order, whatever came before."""
 
-    Parameters
-    ----------
-    matrix : of n records
-    belong : positions of seeds and included records
-    excluded : positions of excluded records
+    def __init__(self, texts: Texts) -> None:
+        self.texts = texts
+        self._said = texts.said
+        self._n = self._said.shape[0]
+        self._shuffled = np.random.default_rng(20240229).permutation(self._n)
+        self._place: dict[int, int] = {}
+        self._gram = np.zeros((0, 0), np.float32)
 
-    A logistic regression on the terms tells the two sets apart (Cox DR. J R Stat Soc B
-    1958;20:215-242). While few are excluded, a fixed sample of undecided records stands in
-    for them with little weight (Cormack GV, Grossman MR. Autonomy and reliability of
-    continuous active learning. arXiv:1504.06868, 2015). Both sides weigh the same. Without
-    any record that belongs, the order is that of the records.
-    """
-    n = matrix.weights.shape[0]
-    if not belong:
-        return Ranking(np.arange(n), np.zeros(n), np.zeros(matrix.weights.shape[1]))
-    decided = set(belong) | set(excluded)
-    undecided = np.array([k for k in range(n) if k not in decided], dtype=np.int64)
-    presumed = max(0, min(_PRESUMED, len(undecided)))
-    stand_in = np.random.default_rng(20240229).permutation(undecided)[:presumed]
-    rows = np.concatenate([np.asarray(belong, dtype=np.int64), np.asarray(excluded, dtype=np.int64), stand_in])
-    labels = np.zeros(len(rows))
-    labels[: len(belong)] = 1
-    weight = np.ones(len(rows))
-    weight[len(belong) + len(excluded) :] = min(1.0, 0.05 + 10 / (10 + len(excluded)))
-    against = weight[len(belong) :].sum()
-    if against == 0:
-        return Ranking(np.arange(n), np.ones(n), np.zeros(matrix.weights.shape[1]))
-    weight[: len(belong)] = against / len(belong)
-    model = LogisticRegression(C=3.0 / max(1.0, against / len(belong)) ** 0.5, solver="liblinear", random_state=0)
-    model.fit(matrix.weights[rows], labels, sample_weight=weight)
-    scores = np.asarray(matrix.weights @ model.coef_[0] + model.intercept_[0], dtype=np.float64)
-    closeness = 1 / (1 + np.exp(-scores))
-    return Ranking(np.argsort(-scores, kind="stable"), closeness, np.asarray(model.coef_[0], dtype=np.float64))
+    def rank(self, belong: Sequence[int], excluded: Sequence[int], lesser: Sequence[int] = ()) -> Ranking:
+        """Order all records by how likely they belong.
+
+        Parameters
+        ----------
+        belong : positions of seeds and included records
+        excluded : positions of those excluded on title and abstract
+        lesser : positions of those whose full text excluded them, which their abstracts may not tell
+
+        A logistic regression tells those that belong from the excluded and from 100 undecided ones of one fixed permutation, which
+        stand for what nobody has looked at; both sides weigh the same. To it come multinomial naive Bayes and the mean likeness to
+        those that belong, which counts less the more was excluded: each in standard deviations of the undecided. Twice, half of what
+        a record says itself and half of the mean of its 8 nearest are its score. Without any record that belongs, the order is that of the records.
+        """
+        n = self._n
+        if not len(belong):
+            zero = np.zeros(n)
+            return Ranking(np.arange(n), zero, zero, zero, zero, self._nowhere())
+        undecided = np.ones(n, bool)
+        undecided[[*belong, *excluded, *lesser]] = False
+        against = self._against(excluded, lesser, undecided)
+        direction = self._towards(np.asarray(belong, np.int64), against, undecided, len(excluded) + len(lesser))
+        own = self._dot(direction)
+        lent = own
+        for _ in range(_SMOOTHINGS - 1):
+            lent = 0.5 * own + 0.5 * (self.texts.alike @ lent)
+        score = 0.5 * own + 0.5 * (self.texts.alike @ lent)
+        least, most = float(score.min()), float(score.max())
+        closeness = (score - least) / (most - least) if most > least else np.ones(n)
+        return Ranking(np.argsort(-score, kind="stable"), score, closeness, own, lent, direction)
+
+    def _nowhere(self) -> Direction:
+        width = self.texts.meaning.shape[1]
+        return Direction(np.zeros(self._said.shape[1]), np.zeros(width), np.zeros(width), 0.0)
+
+    def _dot(self, it: Direction) -> Floats:
+        texts = self.texts
+        return np.asarray(
+            self._said @ it.said + texts.meaning @ it.meaning + texts.title_meaning @ it.title_meaning + it.constant, np.float64
+        )
+
+    def _against(self, excluded: Sequence[int], lesser: Sequence[int], undecided: NDArray[np.bool_]) -> list[tuple[int, float]]:
+        """Positions that stand for what does not belong, each with its weight."""
+        stand_ins = self._shuffled[undecided[self._shuffled]][:_STAND_INS].tolist()
+        told = [*((k, 1.0) for k in excluded), *((k, _LESSER) for k in lesser)]
+        if len(told) > _LEARNT_FROM:
+            place = np.argsort(self._shuffled)
+            told = sorted(told, key=lambda it: place[it[0]])[:_LEARNT_FROM]
+        return [*told, *((k, 1.0) for k in stand_ins)]
+
+    def _towards(self, belong: NDArray[np.int64], against: list[tuple[int, float]], undecided: NDArray[np.bool_], told: int) -> Direction:
+        """Where those that belong differ from the others: three opinions, each in standard deviations of the undecided."""
+        texts, stems = self.texts, self.texts.stems.shape[1]
+        others = np.array([k for k, _ in against], np.int64)
+        total = self._nowhere()
+        if len(others):
+            rows = np.concatenate([belong, others])
+            labels = np.arange(len(rows)) < len(belong)
+            weights = np.concatenate([np.ones(len(belong)), [weight for _, weight in against]])
+            for side in (labels, ~labels):
+                weights[side] *= len(rows) / 2 / weights[side].sum()
+            fitted = logistic.fit(self._products(rows), labels, weights, _STRENGTH)
+            learnt = Direction(self._said[rows].T @ fitted.shares, texts.meaning[rows].T @ fitted.shares, total.title_meaning, 0.0)
+            total = self._weighed(learnt, undecided, 1.0)
+            often, seldom = (np.asarray(texts.stems[some].sum(axis=0), np.float64).ravel() + 1 for some in (belong, others))
+            bayes = np.concatenate([np.log(often / often.sum()) - np.log(seldom / seldom.sum()), np.zeros(self._said.shape[1] - stems)])
+            total = _sum(
+                total, self._weighed(total._replace(said=bayes, meaning=np.zeros_like(total.meaning), constant=0.0), undecided, _BAYES)
+            )
+        near = Direction(
+            np.asarray(self._said[belong].mean(axis=0), np.float64).ravel(),
+            texts.meaning[belong].mean(axis=0, dtype=np.float64),
+            texts.title_meaning[belong].mean(axis=0, dtype=np.float64),
+            0.0,
+        )
+        total = _sum(total, self._weighed(near, undecided, _NEAR / (10 + told) if len(others) else 1.0))
+        return self._weighed(total, undecided, 1.0)
+
+    def _weighed(self, it: Direction, undecided: NDArray[np.bool_], weight: float) -> Direction:
+        """``it`` so that the undecided have mean 0 and standard deviation ``weight``."""
+        scores = self._dot(it)
+        among = scores[undecided] if undecided.any() else scores
+        factor = weight / (float(among.std()) or 1.0)
+        return Direction(it.said * factor, it.meaning * factor, it.title_meaning * factor, (it.constant - float(among.mean())) * factor)
+
+    def _products(self, rows: NDArray[np.int64]) -> NDArray[np.float32]:
+        """The dot products between ``rows`` in what the regression learns from; those worked out once are kept."""
+        new = np.array([k for k in dict.fromkeys(rows.tolist()) if k not in self._place], np.int64)
+        if len(new):
+            known = np.array([*self._place, *new.tolist()], np.int64)
+            if len(known) > 2 * _LEARNT_FROM:  # what stood in long ago
+                self._place, self._gram = {}, np.zeros((0, 0), np.float32)
+                new = known = rows
+            products = (
+                np.asarray((self._said[new] @ self._said[known].T).todense(), np.float32)
+                + self.texts.meaning[new] @ self.texts.meaning[known].T
+            )
+            before = len(known) - len(new)
+            grown = np.empty((len(known), len(known)), np.float32)
+            grown[:before, :before] = self._gram
+            grown[before:] = products
+            grown[:before, before:] = products[:, :before].T
+            self._gram = grown
+            self._place = {int(k): place for place, k in enumerate(known)}
+        places = np.array([self._place[k] for k in rows.tolist()])
+        among: NDArray[np.float32] = self._gram[np.ix_(places, places)]
+        return among
 
 
-class Reason(NamedTuple):
-    """A term of a record and what it adds to the record's closeness, in log odds."""
-
-    term: str
-    weight: float
-
-
-def reasons(matrix: TermMatrix, ranking: Ranking, position: int, most: int = 6) -> list[Reason]:
-    """The terms that put a record at its place, the weightiest first."""
-    row = matrix.weights[[position]]
-    adds = row.data * ranking.weights[row.indices]
-    order = np.argsort(-np.abs(adds))[:most]
-    return [Reason(str(matrix.terms[row.indices[k]]), float(adds[k])) for k in order if abs(adds[k]) > 1e-4]
+def _sum(one: Direction, two: Direction) -> Direction:
+    return Direction(one.said + two.said, one.meaning + two.meaning, one.title_meaning + two.title_meaning, one.constant + two.constant)

@@ -8,7 +8,7 @@ from typing import NamedTuple
 
 import numpy as np
 
-from kettlesort.core.ranking import TermMatrix, rank
+from kettlesort.core.ranking import Ranker, Texts
 
 
 class Replay(NamedTuple):
@@ -20,7 +20,7 @@ class Replay(NamedTuple):
 
 
 def replay(
-    matrix: TermMatrix, labels: Sequence[bool], seeds: int, rng: int, *, step: int = 10, tick: Callable[[float], None] | None = None
+    texts: Texts, labels: Sequence[bool], seeds: int, rng: int, *, step: int = 10, tick: Callable[[float], None] | None = None
 ) -> Replay:
     """Screen all records, beginning with ``seeds`` included ones drawn with the seed ``rng``.
 
@@ -36,9 +36,10 @@ def replay(
     order = list(belong)
     seen = set(belong)
     took: list[float] = []
+    ranker = Ranker(texts)
     while len(order) < len(labels):
         begun = time.perf_counter()
-        ranking = rank(matrix, belong, excluded)
+        ranking = ranker.rank(belong, excluded)
         took.append(time.perf_counter() - begun)
         waiting = [int(k) for k in ranking.order if int(k) not in seen][:step]
         for k in waiting:
