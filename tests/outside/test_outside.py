@@ -16,7 +16,7 @@ from kettlesort.core.catalogue import NotAnAnswer, read_answer
 from kettlesort.core.query import parse
 from kettlesort.core.query.syntax import profile_of, shipped, translate
 from kettlesort.core.record import Record
-from kettlesort.demo.invent import JOURNALS, documents
+from kettlesort.demo.invent import documents
 from kettlesort.outside.catalogue import Catalogue, CatalogueError
 from kettlesort.outside.polite import Manners, Refused, Unreachable, ask, check_address
 from kettlesort.outside.registry import Registry, RegistryError
@@ -78,7 +78,7 @@ def test_a_record_comes_whole_in_every_version_and_form(address: str, version: s
     assert answer.total == 1
     record, raw = answer.records[0]
     assert record._replace(extra=(), date="") == Record(
-        kind="article", title=first.full_title, authors=first.authors, year=first.year, journal=JOURNALS[first.journal][0], volume=str(first.volume),
+        kind="article", title=first.full_title, authors=first.authors, year=first.year, journal=first.venue.name, volume=str(first.volume),
         issue=str(first.issue), pages=f"{first.page}–{first.page + first.length}", doi=first.doi, accession="HU0000001", abstract=first.abstract, language="eng",
         keywords=first.descriptors,
     )  # fmt: skip

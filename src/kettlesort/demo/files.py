@@ -5,13 +5,16 @@ from __future__ import annotations
 import io
 import random
 import textwrap
+from collections import Counter
 from dataclasses import dataclass, replace
 from datetime import datetime
 from pathlib import Path
 
 import xlsxwriter
 
-from kettlesort.demo.invent import COUNTRIES, JOURNALS, Document, documents
+from kettlesort.demo.document import COUNTRIES, Document
+from kettlesort.demo.doubts import doubts
+from kettlesort.demo.invent import FIRST_DOUBTED, documents
 from kettlesort.demo.papers import paper
 from kettlesort.demo.thesaurus import THESAURUS, turtle
 
@@ -37,6 +40,8 @@ QUERY = '(bee* OR honeybee* OR "Apis") AND (insulat* OR wrap* OR "hive cover*")\
 
 def _flawed(rng: random.Random, it: Document, *, initials: bool, keep_doi: float) -> Document:
     """A document as a careless source would have it."""
+    if it.flawless:
+        return it
     subtitle = it.subtitle if rng.random() < 0.85 else ""
     title = it.title.upper() if rng.random() < 0.03 else it.title
     if rng.random() < 0.03 and len(it.full_title) > 60:
@@ -56,8 +61,11 @@ def _flawed(rng: random.Random, it: Document, *, initials: bool, keep_doi: float
 
 
 def shared_out(found: list[Document], seed: int = 7) -> dict[str, list[Document]]:
-    """Which source holds which documents: each in at least one, 432 in more than one."""
+    """Which source holds which documents: each in at least one, 432 in more than one; those over which a team doubts as `doubts` says."""
     rng = random.Random(seed)
+    pairs = doubts(FIRST_DOUBTED)
+    placed = [side for pair in pairs for side in ((pair.one_from, pair.one), (pair.other_from, pair.other))]
+    found = [it for it in found if it.number < FIRST_DOUBTED]
     theses = [it for it in found if it.kind == "thesis"]
     others = [it for it in found if it.kind != "thesis"]
     rng.shuffle(others)
@@ -77,7 +85,8 @@ def shared_out(found: list[Document], seed: int = 7) -> dict[str, list[Document]
         "register": list(register),
         "chasing": list(chased),
     }
-    wanted = {"agrarica": 418, "vitalis": 391, "abstracts": 302}
+    kept_for = Counter(source for source, _ in placed)
+    wanted = {name: size - kept_for[name] for name, size in (("agrarica", 418), ("vitalis", 391), ("abstracts", 302))}
     shares = [n / 1111 for n in wanted.values()]
     for it in rest:
         open_ = [name for name in wanted if len(held[name]) < wanted[name]]
@@ -87,17 +96,23 @@ def shared_out(found: list[Document], seed: int = 7) -> dict[str, list[Document]
         chosen = [it for it in pool if it.theme == "belongs"][: size - len(held[name])]
         chosen += rng.sample([it for it in pool if it.theme != "belongs"], size - len(held[name]) - len(chosen))
         held[name] += chosen
-    held["theses"] += rng.sample([it for it in rest if it not in held["theses"]], 129 - len(held["theses"]))
-    held["chasing"] += (belonging + rng.sample(rest, 30))[: 42 - len(held["chasing"])]
+    held["theses"] += rng.sample([it for it in rest if it not in held["theses"]], 129 - kept_for["theses"] - len(held["theses"]))
+    held["chasing"] += (belonging + rng.sample(rest, 30))[: 42 - kept_for["chasing"] - len(held["chasing"])]
+    for source, it in placed:
+        held[source].append(it)
     for name in held:
         rng.shuffle(held[name])
     return held
 
 
+_RIS_KINDS = {
+    "article": "JOUR", "conference": "CPAPER", "thesis": "THES", "report": "RPRT", "book": "BOOK", "preprint": "UNPB", "registration": "DBASE",
+}  # fmt: skip
+
+
 def _ris(rng: random.Random, it: Document, accession: str, *, old: bool) -> str:
-    kind = {"article": "JOUR", "conference": "CPAPER", "thesis": "THES", "report": "RPRT", "book": "BOOK", "registration": "DBASE"}[it.kind]
     title_tag, name_tag, year_tag, abstract_tag = ("T1", "A1", "Y1", "N2") if old else ("TI", "AU", "PY", "AB")
-    lines = [f"TY  - {kind}", f"ID  - {accession}"]
+    lines = [f"TY  - {_RIS_KINDS[it.kind]}", f"ID  - {accession}"]
     title = it.full_title
     if old and len(title) > 70:
         lines += [f"{title_tag}  - {title[: title.rfind(' ', 0, 60)]}", title[title.rfind(" ", 0, 60) + 1 :]]
@@ -106,12 +121,12 @@ def _ris(rng: random.Random, it: Document, accession: str, *, old: bool) -> str:
     lines += [f"{name_tag}  - {name}" for name in it.authors]
     lines.append(f"{year_tag}  - {it.year}" + ("///Winter" if old and rng.random() < 0.1 else ""))
     lines += [
-        f"{'JF' if old else 'T2'}  - {JOURNALS[it.journal][0]}",
-        f"VL  - {it.volume}",
-        f"IS  - {it.issue}",
-        f"SP  - {it.page}",
-        f"EP  - {it.page + it.length}",
-    ]
+        f"{tag}  - {value}"
+        for tag, value in (
+            ("JF" if old else "T2", it.venue.name), ("VL", it.volume or ""), ("IS", it.issue or ""), ("SP", it.pages[0]), ("EP", it.pages[1])
+        )
+        if value
+    ]  # fmt: skip
     if it.doi:
         lines.append("DO  - " + (f"https://doi.org/{it.doi.upper()}" if old else it.doi))
     if it.abstract:
@@ -127,17 +142,18 @@ def _nbib(it: Document, accession: str) -> str:
 
     text = field("PMID", accession) + "OWN - VX\nSTAT- Indexed\n" + field("DP", f"{it.year} Feb") + field("TI", it.full_title + ".")
     text += (
-        field("PG", f"{it.page}-{str(it.page + it.length)[-2:]}")
+        (field("PG", f"{it.page}-{it.pages[1][-2:]}") if it.page else "")
         + (field("LID", f"{it.doi} [doi]") if it.doi else "")
         + (field("AB", it.abstract) if it.abstract else "")
     )
     for name in it.authors:
         family, _, given = name.partition(", ")
         text += field("FAU", name) + field("AU", f"{family} {given[:1]}")
-    text += "LA  - eng\n" + field(
+    text += f"LA  - {it.language}\n" + field(
         "PT", {"conference": "Congress", "book": "Book", "report": "Technical Report"}.get(it.kind, "Journal Article")
     )
-    text += field("TA", JOURNALS[it.journal][1]) + field("JT", JOURNALS[it.journal][0]) + f"VI  - {it.volume}\nIP  - {it.issue}\n"
+    text += field("TA", it.venue.short) + field("JT", it.venue.name)
+    text += "".join(f"{tag}  - {value}\n" for tag, value in (("VI", it.volume), ("IP", it.issue)) if value)
     return text + "".join(field("MH", word) for word in it.descriptors) + field("PL", COUNTRIES[it.journal % len(COUNTRIES)]) + "\n"
 
 
@@ -146,7 +162,7 @@ def _bibtex(it: Document, key: str) -> str:
     accents = str.maketrans({"ø": "{\\o}", "ö": '{\\"o}', "ü": '{\\"u}', "Ç": "{\\c C}"})
     fields = [
         ("title", "{" + it.full_title + "}"), ("author", " and ".join(it.authors).translate(accents)), ("year", str(it.year)),
-        ("school" if kind == "phdthesis" else "journal", JOURNALS[it.journal][0]), ("pages", f"{it.page}--{it.page + it.length}"), ("doi", it.doi),
+        ("school" if kind == "phdthesis" else "journal", it.venue.name), ("pages", "--".join(it.pages)), ("doi", it.doi),
         ("abstract", it.abstract), ("keywords", ", ".join(it.descriptors)),
     ]  # fmt: skip
     return f"@{kind}{{{key},\n" + "".join(f"  {name} = {{{value}}},\n" for name, value in fields if value) + "}\n\n"
@@ -197,7 +213,7 @@ def exports(found: list[Document] | None = None) -> list[Export]:
     ]
     for it in (_flawed(rng, it, initials=True, keep_doi=0.5) for it in held["abstracts"]):
         names = "; ".join(name.replace(",", "") for name in it.authors)
-        rows.append([f"APA-{it.number:05d}", it.full_title, names, str(it.year), JOURNALS[it.journal][1], str(it.volume), str(it.issue), str(it.page), it.doi, it.abstract, "; ".join(it.descriptors), f"{rng.random():.2f}"])  # fmt: skip
+        rows.append([f"APA-{it.number:05d}", it.full_title, names, str(it.year), it.venue.short, str(it.volume or ""), str(it.issue or ""), it.pages[0], it.doi, it.abstract, "; ".join(it.descriptors), f"{rng.random():.2f}"])  # fmt: skip
     files.append(
         Export(
             "apicultural-abstracts.csv",
@@ -231,10 +247,9 @@ def _listing(held: list[Document]) -> str:
     """Labelled text of a kind that nobody has a reader for."""
     text = "Hive House Library. Printed for readers on 7 February 2026.\n\n"
     for number, it in enumerate(held, 1):
-        place = f"{JOURNALS[it.journal][0]}"
         said = [
-            ("Rec No", str(number)), ("Headline", it.full_title), ("Writers", "; ".join(it.authors)), ("Issued", str(it.year)), ("Printed in", place),
-            ("Leaves", f"{it.page}-{it.page + it.length}"), ("Digest", "\n   ".join(textwrap.wrap(it.abstract, 84))), ("Look at", f"https://doi.org/{it.doi}" if it.doi else ""),
+            ("Rec No", str(number)), ("Headline", it.full_title), ("Writers", "; ".join(it.authors)), ("Issued", str(it.year)), ("Printed in", it.venue.name),
+            ("Leaves", "-".join(it.pages).strip("-")), ("Digest", "\n   ".join(textwrap.wrap(it.abstract, 84))), ("Look at", f"https://doi.org/{it.doi}" if it.doi else ""),
             ("Shelf words", "; ".join(it.descriptors)),
         ]  # fmt: skip
         text += "".join(f"{label}: {value}\n" for label, value in said if value) + "\n"
@@ -247,7 +262,7 @@ def _mislabelled(it: Document) -> str:
     lines = [
         "TY  - JOUR",
         f"ID  - BA{it.number}",
-        f"TI  - {JOURNALS[it.journal][0]}",
+        f"TI  - {it.venue.name}",
         f"T2  - {it.full_title}",
         f"AU  - {names}",
         f"PY  - {it.year}",

@@ -4,7 +4,10 @@ from __future__ import annotations
 
 import random
 from collections.abc import Iterator
-from dataclasses import dataclass, field, replace
+from dataclasses import dataclass, replace
+
+from kettlesort.demo.document import JOURNALS, Document
+from kettlesort.demo.doubts import doubts
 
 FAMILIES = [
     "Orsel",
@@ -76,20 +79,6 @@ GIVEN = [
     "Katja",
     "Bo",
 ]
-JOURNALS = (
-    ("Annals of Made-up Apiculture", "Ann. Made-up Apicult."),
-    ("Journal of Invented Bee Science", "J. Invent. Bee Sci."),
-    ("Hive and Climate Letters", "Hive Clim. Lett."),
-    ("Proceedings of the Overwintering Society", "Proc. Overwinter. Soc."),
-    ("Northern Beekeeping Quarterly", "North. Beekeep. Q."),
-    ("Applied Pollinator Studies", "Appl. Pollinat. Stud."),
-    ("Colony Health Reports", "Colony Health Rep."),
-    ("Archives of Rural Inventions", "Arch. Rural Invent."),
-)
-
-
-COUNTRIES = ("Norland", "Estmark", "Veldenia", "South Isle", "Karlow")
-"""Where the journals are published, by their number."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -182,45 +171,22 @@ THEMES = {
 _SHARES = (("winter", 0.14), ("thermal", 0.1), ("uncontrolled", 0.03), ("opinion", 0.05), ("other_bees", 0.1), ("other", 0.58))
 
 
-@dataclass(frozen=True, slots=True)
-class Document:
-    """One invented document, as it would be described without flaws."""
-
-    number: int
-    theme: str
-    title: str
-    subtitle: str
-    authors: tuple[str, ...]
-    year: int
-    journal: int
-    volume: int
-    issue: int
-    page: int
-    length: int
-    doi: str
-    abstract: str
-    descriptors: tuple[str, ...]
-    kind: str = "article"
-    arms: tuple[int, int, int, int] = (0, 0, 0, 0)
-    place: str = ""
-    extra_words: tuple[str, ...] = field(default=())
-
-    @property
-    def full_title(self) -> str:
-        """Title and subtitle."""
-        return f"{self.title}: {self.subtitle}" if self.subtitle else self.title
-
-
 _PLACES = ("Prairie", "Coastal", "Upland", "Inland", "Lakeside", "Boreal")
-_AREAS = ["northern", "eastern", "western", "southern", "central", "upper", "lower", "outer", "inner", "far"]
+_BEGINNINGS = ("Harrow", "Osk", "Ting", "Morn", "Quen", "Silv", "Brand", "Kell", "Ulf", "Wend")
+_ENDINGS = ("mere", "aby", "ersund", "lough", "eby", "erwick", "inge", "arvik", "ombe", "otter", "adal", "ington", "ermouth")
 _REGIONS = ["district", "valley", "plateau", "province", "county", "basin", "uplands", "lowlands", "islands", "foothills"]
+
+
+def _landscape(rng: random.Random, number: int) -> str:
+    """A landscape with a name that few others share: a word that says nothing about what is studied."""
+    return f"{rng.choice(_BEGINNINGS)}{_ENDINGS[number % len(_ENDINGS)]} {rng.choice(_REGIONS)}"
 
 
 def _document(rng: random.Random, number: int, theme_name: str, kind: str) -> Document:
     theme = THEMES[theme_name]
     year = rng.choice(range(1979, 2026))
     title = rng.choice(theme.subjects)
-    title += f" in the {rng.choice(_AREAS)} {rng.choice(_REGIONS)}" if rng.random() < 0.8 else f", {year - rng.randint(3, 9)} to {year - 1}"
+    title += f" in the {_landscape(rng, number)}" if rng.random() < 0.8 else f", {year - rng.randint(3, 9)} to {year - 1}"
     total1, total2 = rng.randint(18, 110), rng.randint(18, 110)
     alive1, alive2 = int(total1 * rng.uniform(0.68, 0.95)), int(total2 * rng.uniform(0.5, 0.88))
     words = {
@@ -245,20 +211,26 @@ def _document(rng: random.Random, number: int, theme_name: str, kind: str) -> Do
     )  # fmt: skip
 
 
+_DOUBTED = len({it.number for pair in doubts(1) for it in (pair.one, pair.other)})
+FIRST_DOUBTED = 874 - _DOUBTED + 1
+"""The demo's documents from this number on are those of `doubts`."""
+
+
 def documents(count: int = 874, belonging: int = 40, seed: int = 20260204) -> list[Document]:
-    """The demo's documents: the first ``belonging`` belong; then come the rest, some of them look-alikes on purpose."""
+    """The demo's documents: the first ``belonging`` belong; then the rest, look-alikes on purpose, and those of `doubts`."""
     rng = random.Random(seed)
     found: list[Document] = []
     titles: set[tuple[str, str]] = set()
     names, shares = zip(*_SHARES, strict=True)
-    while len(found) < count - 4:
+    doubted = {it.number: it for pair in doubts(count - _DOUBTED + 1) for it in (pair.one, pair.other)}
+    while len(found) < count - _DOUBTED - 4:
         theme = "belongs" if len(found) < belonging else rng.choices(names, shares)[0]
         kind = "article" if theme == "belongs" or rng.random() < 0.83 else rng.choice(("thesis", "thesis", "conference", "report"))
         made = _document(rng, len(found) + 1, theme, kind)
         if (made.title, made.subtitle) not in titles:
             titles.add((made.title, made.subtitle))
             found.append(made)
-    return found + _look_alikes(found, len(found))
+    return found + _look_alikes(found, len(found)) + list(doubted.values())
 
 
 def catalogue(count: int, seed: int = 20260301) -> Iterator[Document]:
@@ -273,38 +245,17 @@ def catalogue(count: int, seed: int = 20260301) -> Iterator[Document]:
 
 
 def _look_alikes(found: list[Document], last: int) -> list[Document]:
-    """What looks the same and is not: a second edition, a conference abstract of an article, a second part."""
-    book = replace(
-        found[60],
-        number=last + 1,
-        kind="book",
-        title="Wintering the honeybee colony, 2nd edition",
-        subtitle="",
-        year=1998,
-        doi="",
-        theme="opinion",
-    )
-    older = replace(book, number=last + 2, title="Wintering the honeybee colony, 3rd edition", year=2009)
+    """What looks the same and is not: a further edition, a conference abstract of an article, a second part."""
+    book = Document(
+        number=last + 1, theme="opinion", title="Wintering the honeybee colony, 2nd edition", subtitle="", authors=("Winterlund, Casper",), year=1998,
+        journal=7, volume=0, issue=0, page=1, length=183, doi="", descriptors=("Beekeeping",), kind="book",
+        abstract="A handbook of wintering for beekeepers: stores, mites, entrances, wraps and the first inspection in spring.",
+    )  # fmt: skip
+    later = replace(book, number=last + 2, title="Wintering the honeybee colony, 3rd edition", year=2009, length=211)
     talk = replace(
-        found[8],
-        number=last + 3,
-        kind="conference",
-        year=found[8].year - 1,
-        journal=3,
-        volume=4,
-        issue=1,
-        page=77,
-        length=1,
-        doi="",
+        found[8], number=last + 3, kind="conference", year=found[8].year - 1, journal=3, volume=4, issue=1, page=77, length=1, doi="",
         abstract=found[8].abstract[:160],
-    )
-    part = replace(
-        found[300],
-        number=last + 4,
-        title=found[300].title + ", part II",
-        year=found[300].year + 1,
-        page=found[300].page + 40,
-        doi="",
-        subtitle="",
-    )
-    return [book, older, talk, part]
+    )  # fmt: skip
+    first = found[300]
+    part = replace(first, number=last + 4, title=first.title + ", part II", year=first.year + 1, page=first.page + 40, doi="", subtitle="")
+    return [book, later, talk, part]

@@ -4,22 +4,41 @@ from __future__ import annotations
 
 import io
 import random
+from collections.abc import Callable
 from datetime import date
+from typing import NamedTuple
 
 from sqlmodel import col, func, select
 
+from kettlesort.demo.document import Document
 from kettlesort.demo.files import Export, exports
-from kettlesort.demo.invent import THEMES, Document, documents
+from kettlesort.demo.invent import THEMES, documents
 from kettlesort.demo.papers import paper
 from kettlesort.demo.thesaurus import THESAURUS, turtle
 from kettlesort.settings import settings
 from kettlesort.store.base import count_anew, session
 from kettlesort.store.gather import Copy
-from kettlesort.store.jobs import Job, nothing_waits
+from kettlesort.store.jobs import Job, ended_before
 from kettlesort.store.match import Placement
 from kettlesort.store.people import any_account
 from kettlesort.store.records import order
-from kettlesort.work import catalogue, chart, gather, match, plan, protocol, query, ranking, screen, searches, seeds, trials, vocabulary
+from kettlesort.work import (
+    catalogue,
+    chart,
+    gather,
+    jobs,
+    match,
+    plan,
+    protocol,
+    query,
+    ranking,
+    screen,
+    searches,
+    seeds,
+    trials,
+    vocabulary,
+)
+from kettlesort.work.change import worked_here
 from kettlesort.work.errors import Invalid
 from kettlesort.work.people import make_account
 
@@ -62,41 +81,76 @@ def is_empty() -> bool:
         return not any_account(db)
 
 
+TITLE = "Hive insulation and winter survival"
+QUESTION = "Does insulating beehives help honeybee colonies survive the winter?"
+
+
+class Team(NamedTuple):
+    """Who does what in the review; all may be one person."""
+
+    lead: int
+    second: int
+    third: int
+
+
 def load() -> int:
     """Make the demo's people and its review in progress; its number."""
     accounts = {name: make_account(name, full_name, PASSWORD).id or 0 for name, full_name, _ in PEOPLE}
-    lead, odile, rudd = accounts["tamsin"], accounts["odile"], accounts["rudd"]
-    review = plan.make_review(
-        lead, "Hive insulation and winter survival", "Does insulating beehives help honeybee colonies survive the winter?"
-    )
+    team = Team(accounts["tamsin"], accounts["odile"], accounts["rudd"])
+    review = plan.make_review(team.lead, TITLE, QUESTION)
     for name, _, role in PEOPLE[1:]:
-        plan.add_member(review, lead, name, role)
-    _plan(review, lead)
-    vocabulary.load(review, lead, THESAURUS, io.BytesIO(turtle().encode()))
-    vocabulary.read_vocabulary(_last_job(review))
-    if settings().demo_catalogue:
-        try:
-            catalogue.add(review, lead, "", settings().demo_catalogue, "2.0", "marcxml")
-        except Invalid as away:
-            print(f"The demo goes without its catalogue. {away}", flush=True)
-    _gather(review, lead, odile)
-    _seeds(review, lead)
-    match.match_copies(_last_job(review))
-    _waiting(review, lead)
-    _query(review, lead, odile)
-    ranking.rank_review(review)
-    truth = _truth(review)
-    _screen(review, (lead, odile, rudd), truth)
-    _amend(review, lead)
-    _full_texts(review, (lead, odile), truth)
-    _chart(review, lead, truth)
-    trials.begin(review, lead, RULE)
-    trials.try_rule(_last_job(review))
-    ranking.rank_review(review)
-    with session() as db:  # the work is done; the queue need not do it again
-        nothing_waits(db)
+        plan.add_member(review, team.lead, name, role)
+    fill(review, team)
     count_anew()
     return review
+
+
+def make_up(job_id: int) -> None:
+    """Fill a review that somebody wants to play in; everything in it is done by that person."""
+    with jobs.working(job_id) as begun:
+        if begun is None:
+            return
+        job, progress = begun
+        fill(job.review_id, Team(job.account_id, job.account_id, job.account_id), progress.tick)
+        jobs.finish(job, "done", "Filled with made-up data. Play as you like; nothing here is anybody else's.")
+
+
+def fill(review: int, team: Team, tick: Callable[[float], None] = lambda share: None) -> None:
+    """Do all that is done in the demo, in its order; ``tick`` is told the share done, and may raise to end it."""
+    lead, second, _ = team
+    truth: dict[int, Document] = {}
+    steps: list[Callable[[], object]] = [
+        lambda: _plan(review, lead), lambda: _thesaurus(review, lead), lambda: _catalogue(review, lead), lambda: _gather(review, lead, second),
+        lambda: _seeds(review, lead), lambda: match.match_copies(_last_job(review)), lambda: _waiting(review, lead),
+        lambda: _query(review, lead, second), lambda: ranking.rank_review(review), lambda: truth.update(_truth(review)),
+        lambda: _screen(review, team, truth, tick), lambda: _amend(review, lead), lambda: _full_texts(review, (lead, second), truth),
+        lambda: _chart(review, lead, truth), lambda: _dry_run(review, lead), lambda: ranking.rank_review(review),
+    ]  # fmt: skip
+    with worked_here():
+        for done, step in enumerate(steps):
+            tick(done / len(steps))
+            step()
+    with session() as db:
+        ended_before(db, review)
+
+
+def _thesaurus(review: int, lead: int) -> None:
+    vocabulary.load(review, lead, THESAURUS, io.BytesIO(turtle().encode()))
+    vocabulary.read_vocabulary(_last_job(review))
+
+
+def _catalogue(review: int, lead: int) -> None:
+    if not settings().demo_catalogue:
+        return
+    try:
+        catalogue.add(review, lead, "", settings().demo_catalogue, "2.0", "marcxml")
+    except Invalid as away:
+        print(f"The demo goes without its catalogue. {away}", flush=True)
+
+
+def _dry_run(review: int, lead: int) -> None:
+    trials.begin(review, lead, RULE)
+    trials.try_rule(_last_job(review))
 
 
 def _plan(review: int, lead: int) -> None:
@@ -243,7 +297,7 @@ def _truth(review: int) -> dict[int, Document]:
     return truth
 
 
-def _screen(review: int, team: tuple[int, ...], truth: dict[int, Document]) -> None:
+def _screen(review: int, team: Team, truth: dict[int, Document], tick: Callable[[float], None]) -> None:
     rng = random.Random(3)
     criteria = [it.id for it in protocol.protocol(review).criteria]
     with session() as db:
@@ -265,6 +319,8 @@ def _screen(review: int, team: tuple[int, ...], truth: dict[int, Document]) -> N
         screen.decide(review, person, screen.Said(record, 1, verdict, criteria[fails - 1] if verdict == "exclude" else None))
         if k == 40:
             ranking.rank_review(review)
+        if k % 25 == 0:
+            tick(0.62 + 0.2 * min(1.0, k / 550))
 
 
 def _full_texts(review: int, team: tuple[int, int], truth: dict[int, Document]) -> None:

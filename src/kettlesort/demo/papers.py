@@ -6,7 +6,7 @@ from datetime import UTC, datetime
 
 from fpdf import FPDF
 
-from kettlesort.demo.invent import JOURNALS, Document
+from kettlesort.demo.document import Document
 
 
 def _latin(text: str) -> str:
@@ -27,7 +27,7 @@ def paper(it: Document) -> bytes:
     pdf.multi_cell(
         0,
         6,
-        _latin(f"{JOURNALS[it.journal][0]} {it.year};{it.volume}({it.issue}):{it.page}-{it.page + it.length}. doi:{it.doi}"),
+        _latin(f"{it.venue.name} {it.year};{it.volume}({it.issue}):{it.page}-{it.page + it.length}. doi:{it.doi}"),
         new_x="LMARGIN",
         new_y="NEXT",
     )

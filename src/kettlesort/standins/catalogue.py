@@ -23,7 +23,8 @@ from starlette.routing import Route
 from kettlesort.core.query import Descriptor, Group, In, Index, Near, Node, NotAQuery, Searched, Text, find, parts_of, with_parts
 from kettlesort.core.query.syntax import profile_of, read, shipped
 from kettlesort.core.query.words import words_of
-from kettlesort.demo.invent import JOURNALS, Document, catalogue
+from kettlesort.demo.document import Document
+from kettlesort.demo.invent import catalogue
 from kettlesort.demo.thesaurus import OTHER_NAMES
 
 MOST = 200
@@ -86,7 +87,7 @@ class Holdings:
 
 
 def _searched(it: Document) -> Searched:
-    return Searched(it.full_title, it.abstract, it.descriptors, it.authors, JOURNALS[it.journal][0], it.year, "eng", it.kind, it.doi)
+    return Searched(it.full_title, it.abstract, it.descriptors, it.authors, it.venue.name, it.year, "eng", it.kind, it.doi)
 
 
 def _mapped(node: Node, understood: list[tuple[str, str]]) -> Node:
@@ -211,7 +212,7 @@ def _marc(it: Document) -> str:
         + fields("024", ("a", it.doi), ("2", "doi")) + "".join(people[:1])
         + fields("245", ("a", it.title + (" :" if it.subtitle else ".")), ("b", it.subtitle and it.subtitle + "."))
         + fields("520", ("a", it.abstract)) + fields("655", ("a", it.kind.capitalize())) + "".join(subjects) + "".join(people[1:])
-        + fields("773", ("t", JOURNALS[it.journal][0] + "."), ("g", part)) + "</record>"
+        + fields("773", ("t", it.venue.name + "."), ("g", part)) + "</record>"
     )  # fmt: skip
 
 
@@ -226,7 +227,7 @@ def _mods(it: Document) -> str:
     return (
         f'<mods xmlns="http://www.loc.gov/mods/v3"><titleInfo><title>{escape(it.title)}</title>' + (f"<subTitle>{escape(it.subtitle)}</subTitle>" if it.subtitle else "") + "</titleInfo>"
         f"{people}<genre>{it.kind}</genre><originInfo><dateIssued>{it.year}</dateIssued></originInfo><language><languageTerm>eng</languageTerm></language><abstract>{escape(it.abstract)}</abstract>{subjects}"
-        f'<relatedItem type="host"><titleInfo><title>{escape(JOURNALS[it.journal][0])}</title></titleInfo><part><detail type="volume"><number>{it.volume}</number></detail>'
+        f'<relatedItem type="host"><titleInfo><title>{escape(it.venue.name)}</title></titleInfo><part><detail type="volume"><number>{it.volume}</number></detail>'
         f'<detail type="issue"><number>{it.issue}</number></detail><extent unit="pages"><start>{it.page}</start><end>{it.page + it.length}</end></extent></part></relatedItem>'
         + (f'<identifier type="doi">{escape(it.doi)}</identifier>' if it.doi else "") + f"<recordInfo><recordIdentifier>{_accession(it)}</recordIdentifier></recordInfo></mods>"
     )  # fmt: skip
@@ -236,7 +237,7 @@ def _dublin_core(it: Document) -> str:
     def each(name: str, values: Iterable[str]) -> str:
         return "".join(f"<dc:{name}>{escape(value)}</dc:{name}>" for value in values if value)
 
-    source = f"{JOURNALS[it.journal][0]}, vol. {it.volume}, no. {it.issue}, p. {it.page}-{it.page + it.length}"
+    source = f"{it.venue.name}, vol. {it.volume}, no. {it.issue}, p. {it.page}-{it.page + it.length}"
     return (
         '<srw_dc:dc xmlns:srw_dc="info:srw/schema/1/dc-schema" xmlns:dc="http://purl.org/dc/elements/1.1/">'
         + each("title", [it.full_title]) + each("creator", it.authors) + each("subject", it.descriptors) + each("description", [it.abstract]) + each("date", [str(it.year)])

@@ -9,7 +9,8 @@ from starlette.requests import Request
 from starlette.responses import JSONResponse, RedirectResponse, Response
 from starlette.routing import Route
 
-from kettlesort.demo.invent import JOURNALS, Document, documents
+from kettlesort.demo.document import Document
+from kettlesort.demo.invent import documents
 
 CSL = "application/vnd.citationstyles.csl+json"
 _TYPES = {"article": "article-journal", "thesis": "thesis", "conference": "paper-conference", "report": "report", "book": "book"}
@@ -38,7 +39,7 @@ def _csl(it: Document) -> dict[str, object]:
         "DOI": it.doi.upper(),
         "author": [{"family": name.partition(", ")[0], "given": name.partition(", ")[2], "sequence": "additional"} for name in it.authors],
         "issued": {"date-parts": [[it.year, 1 + it.number % 12]]},
-        "container-title": JOURNALS[it.journal][0],
+        "container-title": it.venue.name,
         "volume": str(it.volume),
         "issue": str(it.issue),
         "page": f"{it.page}-{it.page + it.length}",
