@@ -6,6 +6,7 @@ import './look.css'
 import { QueryClient, VueQueryPlugin } from '@tanstack/vue-query'
 import { createApp } from 'vue'
 import { Refusal } from '@/api/client'
+import { fields } from '@/common/fields'
 import App from './App.vue'
 import { router } from './router'
 import { vuetify } from './theme'
@@ -20,4 +21,4 @@ const queries = new QueryClient({
   },
 })
 
-createApp(App).use(router).use(vuetify).use(VueQueryPlugin, { queryClient: queries }).mount('#app')
+createApp(App).use(router).use(vuetify).use(fields).use(VueQueryPlugin, { queryClient: queries }).mount('#app')

@@ -17,6 +17,11 @@ export const router = createRouter({
       component: () => import('@/frame/InvitationPage.vue'),
       meta: { title: 'An invitation' },
     },
+    {
+      path: '/look',
+      component: () => import('@/common/fields/AllStates.vue'),
+      meta: { title: 'Fields in all states' },
+    },
     { path: '/convert', component: () => import('@/stages/gather/Convert.vue'), meta: { title: 'Convert a file' } },
     { path: '/', component: () => import('@/stages/reviews/ReviewList.vue'), meta: { title: 'Reviews' } },
     {

@@ -57,10 +57,6 @@ export const vuetify = createVuetify({
   defaults: {
     global: { ripple: false },
     VBtn: { variant: 'outlined', density: 'comfortable', height: 28, rounded: 'sm', elevation: 0 },
-    VTextField: { variant: 'outlined', density: 'compact', hideDetails: 'auto', rounded: 'sm' },
-    VTextarea: { variant: 'outlined', density: 'compact', hideDetails: 'auto', rounded: 'sm', autoGrow: true, rows: 2 },
-    VSelect: { variant: 'outlined', density: 'compact', hideDetails: 'auto', rounded: 'sm' },
-    VCheckbox: { density: 'compact', hideDetails: true, color: 'primary' },
     VCard: { elevation: 0, rounded: 'sm' },
     VList: { density: 'compact' },
   },

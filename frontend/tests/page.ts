@@ -47,6 +47,7 @@ globalThis.fetch = (async (request: Request) => {
 Object.assign(globalThis, {
   visualViewport: Object.assign(new EventTarget(), { offsetLeft: 0, offsetTop: 0, width: 1280, height: 800, scale: 1 }),
 })
+const { fields } = await import('@/common/fields')
 const { vuetify } = await import('@/theme') // loaded with the file, so that no test's time is spent on it
 let shown: App | undefined
 
@@ -89,6 +90,7 @@ export async function page(
   const app = createApp({ render: () => h(View) })
     .use(router)
     .use(vuetify)
+    .use(fields)
     .use(VueQueryPlugin, { queryClient: client })
   app.mount('#app')
   shown = app

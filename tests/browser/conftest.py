@@ -153,23 +153,19 @@ class Person:
     def holds(self, label: str, text: str, nth: int = 0) -> None:
         self.until(lambda: self.field(label, nth).get_attribute("value") == text, f"“{text}” in the field “{label}”")
 
-    def choose(self, label: str, option: str) -> None:
-        self.field(label).find_element(By.XPATH, "./ancestor::div[contains(@class,'v-input')]").click()
-        self.click(option)
-
-    def pick(self, label: str, option: str) -> None:
-        """Choose in a plain select by its label."""
+    def pick(self, label: str, option: str, nth: int = 0) -> None:
+        """Choose one of several by the field's label."""
         script = """
-        const [label, option] = [arguments[0].toLowerCase(), arguments[1].toLowerCase()];
+        const [label, option, nth] = [arguments[0].toLowerCase(), arguments[1].toLowerCase(), arguments[2]];
         const name = (e) => (e.getAttribute('aria-label') || [...e.labels].map((l) => l.innerText).join(' ')).trim().toLowerCase();
-        const select = [...document.querySelectorAll('select')].find((e) => name(e).startsWith(label));
+        const select = [...document.querySelectorAll('select')].filter((e) => name(e).startsWith(label))[nth];
         const found = select && [...select.options].find((e) => e.text.trim().toLowerCase().startsWith(option));
         if (!found) return false;
         select.value = found.value;
         select.dispatchEvent(new Event('change', { bubbles: true }));
         return true;
         """
-        self.until(lambda: self.browser.execute_script(script, label, option), f"“{option}” in a choice “{label}”")
+        self.until(lambda: self.browser.execute_script(script, label, option, nth), f"“{option}” in a choice “{label}”")
 
     def press(self, *keys: str) -> None:
         for key in keys:

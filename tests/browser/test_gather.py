@@ -290,7 +290,7 @@ def test_a_planned_run_comes_when_it_is_due_and_gaps_are_filled(person: Sit) -> 
     it.click("Gather")
     it.click("Fetch from a catalogue")
     it.reads("records at this moment", "Asked as", seconds=60)
-    it.choose("How often", "Now, then weekly")
+    it.pick("How often", "Now, then weekly")
     it.click("Fetch ", 1)
     it.reads("Being fetched in the background")
     it.reads("fetched", "Planned", "weekly in Hive Union Catalogue", seconds=60)

@@ -58,14 +58,14 @@ const remove = () => away(() => got(POST('/api/account/delete', { body: { passwo
         <p class="soft small">
           Colleagues see it beside all that you decided, also before. You sign in as <b>{{ me.name }}</b>.
         </p>
-        <v-text-field v-model="name" label="Your name, as colleagues know you" autocomplete="name" maxlength="80" />
+        <TextField v-model="name" label="Your name, as colleagues know you" autocomplete="name" maxlength="80" />
         <v-btn type="submit" :disabled="!name.trim() || name.trim() === me.full_name">Keep the name</v-btn>
       </form>
       <form class="fields" @submit.prevent="change">
         <h2>Password</h2>
         <p class="soft small">All other browsers are signed out when it changes.</p>
-        <v-text-field v-model="old" label="Password now" type="password" autocomplete="current-password" />
-        <v-text-field
+        <TextField v-model="old" label="Password now" type="password" autocomplete="current-password" />
+        <TextField
           v-model="fresh"
           label="New password"
           type="password"
@@ -85,7 +85,7 @@ const remove = () => away(() => got(POST('/api/account/delete', { body: { passwo
           You leave all reviews and cannot sign in any more. What you decided stays in them, under your name, so that
           their numbers stay true. A review that only you lead needs another lead first. This cannot be undone.
         </p>
-        <v-text-field v-model="agreed" label="Password, to agree" type="password" autocomplete="off" />
+        <TextField v-model="agreed" label="Password, to agree" type="password" autocomplete="off" />
         <v-btn type="submit" :disabled="!agreed">Delete my account</v-btn>
       </form>
     </div>

@@ -59,15 +59,15 @@ async function enter() {
       </svg>
       <h1 class="read">Kettle Sort</h1>
       <p class="soft">From exported records to the flow diagram, every number traceable to a decision.</p>
-      <v-text-field v-model="name" label="Account name" autocomplete="username" autofocus required />
-      <v-text-field
+      <TextField v-model="name" label="Account name" autocomplete="username" autofocus required />
+      <TextField
         v-if="making"
         v-model="fullName"
         label="Your name, as colleagues know you"
         autocomplete="name"
         required
       />
-      <v-text-field
+      <TextField
         v-model="password"
         label="Password"
         type="password"

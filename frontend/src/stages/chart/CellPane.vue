@@ -69,7 +69,7 @@ const others = computed(() =>
       <p v-if="wrong" class="bad small" role="alert">{{ wrong }}</p>
       <p v-if="item.instructions" class="small soft">{{ item.instructions }}</p>
       <form class="fields" @submit.prevent="save">
-        <v-textarea
+        <TextArea
           v-model="quote"
           label="Quote that it comes from"
           rows="2"
@@ -78,7 +78,7 @@ const others = computed(() =>
           maxlength="4000"
         />
         <div class="row">
-          <v-text-field v-model="page" label="Page" :readonly="!mayWrite" maxlength="40" /><v-btn
+          <TextField v-model="page" label="Page" :readonly="!mayWrite" maxlength="40" /><v-btn
             v-if="mayWrite"
             type="submit"
             :disabled="!changed"

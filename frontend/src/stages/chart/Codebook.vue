@@ -84,24 +84,24 @@ async function again() {
       </div>
       <ol @input="touched = true">
         <li v-for="(it, k) in items" :key="it.id ?? `new-${k}`">
-          <v-text-field v-model="it.name" :label="`Item ${k + 1}`" :readonly="!mayWrite" maxlength="120" />
-          <v-select
+          <TextField v-model="it.name" :label="`Item ${k + 1}`" :readonly="!mayWrite" maxlength="120" />
+          <ChoiceField
             v-model="it.kind"
             :items="KINDS"
             label="Kind"
             :readonly="!mayWrite"
             @update:model-value="touched = true"
           />
-          <v-text-field v-if="it.kind === 'number'" v-model="it.unit" label="Unit" :readonly="!mayWrite" />
-          <v-text-field
+          <TextField v-if="it.kind === 'number'" v-model="it.unit" label="Unit" :readonly="!mayWrite" />
+          <TextField
             v-else-if="it.kind === 'choice'"
             v-model="it.choices"
             label="Choices, separated by semicolons"
             :readonly="!mayWrite"
           />
           <span v-else />
-          <v-textarea v-model="it.instructions" label="Instructions" rows="1" :readonly="!mayWrite" />
-          <span v-if="mayWrite" class="row">
+          <TextArea v-model="it.instructions" label="Instructions" rows="1" :readonly="!mayWrite" />
+          <span v-if="mayWrite" class="row beside">
             <v-btn :disabled="k === 0" :aria-label="`Move ${it.name} up`" @click="move(k, -1)">↑</v-btn>
             <v-btn :disabled="k === items.length - 1" :aria-label="`Move ${it.name} down`" @click="move(k, 1)">↓</v-btn>
             <v-btn :aria-label="`Remove ${it.name}`" @click="(items.splice(k, 1), (touched = true))">Remove</v-btn>

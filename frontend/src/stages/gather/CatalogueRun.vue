@@ -109,7 +109,7 @@ async function begin() {
       <h2>Fetch from a catalogue</h2>
       <v-btn class="push" @click="emit('close')">Close</v-btn>
     </div>
-    <v-select
+    <ChoiceField
       v-model="form.catalogue"
       :items="(catalogues ?? []).map((it) => ({ value: it.id, title: it.name }))"
       label="Catalogue"
@@ -118,11 +118,11 @@ async function begin() {
       There is no query yet. <router-link :to="`/reviews/${review}/plan/query`">Compose one</router-link> under Plan.
     </p>
     <template v-else>
-      <v-select v-model="form.version" :items="choices" label="Query" />
+      <ChoiceField v-model="form.version" :items="choices" label="Query" />
       <div class="mono query">{{ form.query }}</div>
     </template>
-    <v-select v-model="form.search" :items="entries" label="Written down as" />
-    <v-select v-model="form.every" :items="EVERY" label="How often" />
+    <ChoiceField v-model="form.search" :items="entries" label="Written down as" />
+    <ChoiceField v-model="form.every" :items="EVERY" label="How often" />
     <p v-if="isFetching" class="soft small" role="status">The catalogue is being asked …</p>
     <p v-else-if="error" class="bad small" role="alert">{{ (error as Refusal).message }}</p>
     <template v-else-if="counted">

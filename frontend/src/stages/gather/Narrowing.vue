@@ -166,13 +166,13 @@ const recordsLink = (it: { id: number }) => `/reviews/${review.value}/records/${
           <h2>Set aside</h2>
           <v-btn class="push" @click="close">Close</v-btn>
         </div>
-        <v-text-field v-model="form.name" label="Name in the flow, such as Before 1980" maxlength="120" autofocus />
+        <TextField v-model="form.name" label="Name in the flow, such as Before 1980" maxlength="120" autofocus />
         <div class="row" role="radiogroup" aria-label="Which">
           <label><input v-model="form.keep" type="radio" :value="false" /> what this says</label
           ><label><input v-model="form.keep" type="radio" :value="true" /> all but what this says</label>
         </div>
         <div class="row">
-          <v-text-field v-model="form.before" label="Before the year" inputmode="numeric" maxlength="4" /><v-text-field
+          <TextField v-model="form.before" label="Before the year" inputmode="numeric" maxlength="4" /><TextField
             v-model="form.after"
             label="After the year"
             inputmode="numeric"
@@ -205,7 +205,7 @@ const recordsLink = (it: { id: number }) => `/reviews/${review.value}/records/${
             </select></label
           >
         </div>
-        <v-textarea v-model="form.query" label="and found by the query" rows="2" class="code" maxlength="20000" />
+        <TextArea v-model="form.query" label="and found by the query" rows="2" class="code" maxlength="20000" />
         <p v-if="preview?.query && (form.before || form.after || form.language || form.kind)" class="small soft">
           As a query: <span class="mono">{{ preview.query }}</span>
         </p>
@@ -276,10 +276,6 @@ const recordsLink = (it: { id: number }) => `/reviews/${review.value}/records/${
   width: 100%;
   display: block;
   margin-top: 2px;
-}
-.code :deep(textarea) {
-  font-family: ui-monospace, 'DejaVu Sans Mono', monospace;
-  font-size: 12px;
 }
 td:first-child {
   overflow-wrap: anywhere;

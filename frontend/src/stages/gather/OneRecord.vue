@@ -118,7 +118,7 @@ async function add() {
     <aside class="pane pad">
       <h2>One record</h2>
       <form class="fields gap" @submit.prevent="lookUp">
-        <v-text-field v-model="asked" label="DOI or accession number" maxlength="300" autofocus />
+        <TextField v-model="asked" label="DOI or accession number" maxlength="300" autofocus />
         <div><v-btn type="submit" :disabled="busy || !asked.trim() || !mayWrite">Look it up</v-btn></div>
       </form>
       <div
@@ -151,37 +151,37 @@ async function add() {
     </aside>
     <section class="pane sheet pad">
       <form class="fields grid" @submit.prevent="add">
-        <v-textarea v-model="form.title" label="Title" rows="1" class="wide" maxlength="3000" />
-        <v-textarea v-model="form.authors" label="Authors, one a line: Family, Given" rows="3" class="wide" />
-        <v-text-field v-model="form.year" label="Year" inputmode="numeric" maxlength="4" /><v-select
+        <TextArea v-model="form.title" label="Title" rows="1" class="wide" maxlength="3000" />
+        <TextArea v-model="form.authors" label="Authors, one a line: Family, Given" rows="3" class="wide" />
+        <TextField v-model="form.year" label="Year" inputmode="numeric" maxlength="4" /><ChoiceField
           v-model="form.kind"
           :items="kinds"
           label="Kind"
         />
-        <v-text-field v-model="form.journal" label="Journal or place" class="wide" maxlength="1000" />
-        <v-text-field v-model="form.volume" label="Volume" maxlength="60" /><v-text-field
+        <TextField v-model="form.journal" label="Journal or place" class="wide" maxlength="1000" />
+        <TextField v-model="form.volume" label="Volume" maxlength="60" /><TextField
           v-model="form.issue"
           label="Issue"
           maxlength="60"
         />
-        <v-text-field v-model="form.pages" label="Pages" maxlength="60" /><v-text-field
+        <TextField v-model="form.pages" label="Pages" maxlength="60" /><TextField
           v-model="form.doi"
           label="DOI"
           maxlength="300"
         />
-        <v-text-field v-model="form.accession" label="Accession" maxlength="200" /><v-text-field
+        <TextField v-model="form.accession" label="Accession" maxlength="200" /><TextField
           v-model="form.language"
           label="Language"
           maxlength="100"
         />
-        <v-textarea v-model="form.abstract" label="Abstract" rows="5" class="wide" maxlength="50000" />
-        <v-text-field v-model="form.url" label="Address" class="wide" maxlength="2000" />
-        <v-text-field v-model="form.source" label="Found in; empty: added by hand" maxlength="200" /><v-select
+        <TextArea v-model="form.abstract" label="Abstract" rows="5" class="wide" maxlength="50000" />
+        <TextField v-model="form.url" label="Address" class="wide" maxlength="2000" />
+        <TextField v-model="form.source" label="Found in; empty: added by hand" maxlength="200" /><ChoiceField
           v-model="form.source_kind"
           :items="[...SOURCE_KINDS]"
           label="Kind of source"
         />
-        <v-text-field v-model="form.label" label="Label, if you like" maxlength="100" /><span />
+        <TextField v-model="form.label" label="Label, if you like" maxlength="100" /><span />
         <p v-if="lacking.length" class="wide small" :class="lacking.includes('title') ? 'odd' : 'soft'">
           For screening it lacks {{ lacking.join(', ') }}.
         </p>

@@ -256,15 +256,15 @@ const ownHow = computed(
             >
           </div>
           <form v-if="changing" class="fields gap" @submit.prevent="change">
-            <v-select v-if="!isSheet" v-model="how.format" :items="FORMAT_CHOICES" label="Read as" />
-            <v-select v-if="!isSheet" v-model="how.encoding" :items="ENCODINGS" label="Encoding" />
-            <v-select
+            <ChoiceField v-if="!isSheet" v-model="how.format" :items="FORMAT_CHOICES" label="Read as" />
+            <ChoiceField v-if="!isSheet" v-model="how.encoding" :items="ENCODINGS" label="Encoding" />
+            <ChoiceField
               v-if="it.sheets.length > 1"
               v-model="how.sheet"
               :items="[{ value: '', title: 'Find out' }, ...it.sheets.map((name) => ({ value: name, title: name }))]"
               label="Sheet"
             />
-            <v-text-field
+            <TextField
               v-if="isTable"
               v-model="how.header"
               label="Row of column names; 0 for none"

@@ -237,7 +237,7 @@ async function keep(read: boolean, text?: string, seen?: string) {
       </section>
       <section class="pane pad how">
         <div class="fields">
-          <v-text-field
+          <TextField
             v-model="parts.name"
             label="Name of the recipe, such as the source"
             maxlength="80"

@@ -263,8 +263,8 @@ const STATES: Record<string, string> = {
       <v-btn class="push" aria-label="Close" @click="emit('close')">Close</v-btn>
     </div>
     <div class="row two">
-      <v-text-field v-model="form.source" label="Source" maxlength="200" :readonly="!mayWrite" />
-      <v-select
+      <TextField v-model="form.source" label="Source" maxlength="200" :readonly="!mayWrite" />
+      <ChoiceField
         v-model="form.kind"
         :items="[...SOURCE_KINDS]"
         label="Kind of source"
@@ -313,10 +313,10 @@ const STATES: Record<string, string> = {
         >{{ k ? '; ' : '' }}<b>{{ it[0] }}</b> as {{ it[1] }}</template
       >
     </p>
-    <v-textarea v-model="form.query" label="Query, exactly as run" rows="3" class="code" :readonly="!mayWrite" />
+    <TextArea v-model="form.query" label="Query, exactly as run" rows="3" class="code" :readonly="!mayWrite" />
     <div class="row two">
-      <v-text-field v-model="form.limits" label="Limits, such as dates" maxlength="2000" :readonly="!mayWrite" />
-      <v-select
+      <TextField v-model="form.limits" label="Limits, such as dates" maxlength="2000" :readonly="!mayWrite" />
+      <ChoiceField
         v-if="versions.length"
         v-model="form.query_version"
         :items="[{ value: null, title: 'No version' }, ...versions]"
@@ -326,23 +326,23 @@ const STATES: Record<string, string> = {
       />
     </div>
     <div class="row two">
-      <v-text-field v-model="form.run_on" label="Run on" type="date" :readonly="!mayWrite" />
-      <v-text-field v-model="form.run_by" label="by" :readonly="!mayWrite" />
+      <TextField v-model="form.run_on" label="Run on" type="date" :readonly="!mayWrite" />
+      <TextField v-model="form.run_by" label="by" :readonly="!mayWrite" />
     </div>
-    <v-text-field
+    <TextField
       v-model="form.announced"
       label="Count that the source announced"
       inputmode="numeric"
       :readonly="!mayWrite"
     />
-    <v-textarea
+    <TextArea
       v-if="entry && entry.runs.length > 1"
       v-model="form.run_notes"
       label="Notes on this run"
       rows="1"
       :readonly="!mayWrite"
     />
-    <v-textarea v-model="form.notes" label="Notes, such as why fewer came" rows="1" :readonly="!mayWrite" />
+    <TextArea v-model="form.notes" label="Notes, such as why fewer came" rows="1" :readonly="!mayWrite" />
     <div v-if="mayWrite" class="row">
       <v-btn class="main" type="submit" :disabled="!form.source.trim()">{{
         !entry ? 'Write into the log' : at === -2 ? 'Write the run into the log' : 'Save'
@@ -448,9 +448,5 @@ const STATES: Record<string, string> = {
 td:first-child {
   padding-left: 0;
   overflow-wrap: anywhere;
-}
-.code :deep(textarea) {
-  font-family: ui-monospace, 'DejaVu Sans Mono', monospace;
-  font-size: 12px;
 }
 </style>

@@ -63,13 +63,13 @@ function add() {
           >{{ k + 1 }}</kbd
         >
         <div class="fields">
-          <v-text-field
+          <TextField
             v-model="it.name"
             :label="`Criterion ${k + 1}: short name, as a reason for excluding`"
             :readonly="!may"
             maxlength="120"
           />
-          <v-textarea
+          <TextArea
             v-model="it.wording"
             :label="it.used ? 'Full wording · in use: rewording it is an amendment' : 'Full wording'"
             :readonly="!may"
@@ -77,13 +77,8 @@ function add() {
             maxlength="4000"
           />
           <div class="row">
-            <v-checkbox v-model="it.first" label="First pass" :disabled="!may" @update:model-value="emit('touched')" />
-            <v-checkbox
-              v-model="it.second"
-              label="Second pass"
-              :disabled="!may"
-              @update:model-value="emit('touched')"
-            />
+            <TickBox v-model="it.first" label="First pass" :disabled="!may" @update:model-value="emit('touched')" />
+            <TickBox v-model="it.second" label="Second pass" :disabled="!may" @update:model-value="emit('touched')" />
             <template v-if="may">
               <v-btn class="push up" :disabled="k === 0" :aria-label="`Move criterion ${k + 1} up`" @click="move(k, -1)"
                 >↑</v-btn

@@ -11,7 +11,8 @@ import { useRefresh, useReview } from '@/common/review'
 const { review, path } = useReview()
 const refresh = useRefresh()
 const role = ref<Schemas['NewInvitation']['role']>('reviewer')
-const days = ref(14)
+const days = ref('14')
+const ROLES = ['lead', 'reviewer', 'observer'] as const
 const link = ref('')
 const { copy, copied } = useClipboard({ legacy: true })
 const { data } = useQuery({
@@ -23,7 +24,7 @@ const used = computed(() => data.value?.filter((it) => it.used_at) ?? [])
 
 async function invite() {
   await attempt(async () => {
-    const body = { role: role.value, days: days.value }
+    const body = { role: role.value, days: Number(days.value) }
     const made = await got(POST('/api/reviews/{review}/invitations', { params: path.value, body }))
     link.value = `${location.origin}/invitation/${made.token}`
   })
@@ -44,17 +45,8 @@ async function withdraw(it: Schemas['Invitation']) {
     <p class="soft small">
       For one person, who may make an account with it. Send it as you like; it is shown this once.
     </p>
-    <label class="small"
-      >Role
-      <select v-model="role" class="box">
-        <option value="lead">Lead</option>
-        <option value="reviewer">Reviewer</option>
-        <option value="observer">Observer</option>
-      </select></label
-    >
-    <label class="small"
-      >Days that it holds <input v-model.number="days" class="box num" type="number" min="1" max="60"
-    /></label>
+    <ChoiceField v-model="role" :items="ROLES" label="Role" />
+    <TextField v-model="days" label="Days that it holds" type="number" min="1" max="60" />
     <v-btn type="submit">Make a link</v-btn>
     <template v-if="link">
       <input
@@ -96,9 +88,5 @@ async function withdraw(it: Schemas['Invitation']) {
 <style scoped>
 .below {
   margin-top: 28px;
-}
-label {
-  display: grid;
-  gap: 3px;
 }
 </style>

@@ -152,9 +152,7 @@ useKeys({ c: copy, ArrowDown: () => step(1), ArrowUp: () => step(-1) })
             A file in TOML. Write your database's codes in place of these; under another short name it becomes a syntax
             beside this one. An empty code says that there is none.
           </p>
-          <label class="small soft"
-            >Short name <input v-model="key" class="box" maxlength="40" spellcheck="false"
-          /></label>
+          <TextField v-model="key" label="Short name" maxlength="40" spellcheck="false" />
           <textarea
             v-model="codes"
             class="box mono codes"

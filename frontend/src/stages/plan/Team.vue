@@ -69,7 +69,7 @@ async function remove(it: Schemas['Member']) {
               <td>{{ it.full_name }}</td>
               <td>{{ it.name }}</td>
               <td class="role">
-                <v-select
+                <ChoiceField
                   v-if="mayLead && !it.removed_at"
                   :model-value="it.role"
                   :items="['lead', 'reviewer', 'observer']"
@@ -98,8 +98,8 @@ async function remove(it: Schemas['Member']) {
         <p class="soft small">
           By the name that they sign in with. Who has none can make an account on the sign-in page.
         </p>
-        <v-text-field v-model="name" label="Account name" autocomplete="off" />
-        <v-select v-model="role" :items="ROLES" label="Role" />
+        <TextField v-model="name" label="Account name" autocomplete="off" />
+        <ChoiceField v-model="role" :items="ROLES" label="Role" />
         <v-btn class="main" type="submit" :disabled="!name.trim()">Add to the team</v-btn>
       </form>
       <InviteByLink />

@@ -165,6 +165,10 @@ const WEIGHTS = [
   ['abstract', 'in an abstract'],
   ['keyword', 'in a descriptor'],
 ] as const
+const besides = computed(() => [
+  { value: '', title: 'the other records of the review' },
+  ...(catalogues.value ?? []).map((it) => ({ value: String(it.id), title: `${it.name}, the first ${AT_FIRST} rows` })),
+])
 const number = (key: string, event: Event) => set(key, (event.target as HTMLInputElement).value)
 const csv = computed(
   () =>
@@ -270,49 +274,43 @@ useKeys({
         {{ plural(data?.seeds ?? 0, 'seed') }} beside {{ plural(data?.others ?? 0, 'other record') }} of the review.
         {{ plural(shown.length, 'row') }}.
       </p>
-      <label v-if="catalogues?.length" class="small soft"
-        >Beside
-        <select
-          class="box"
-          :value="catalogue?.id ?? ''"
-          @change="set('beside', ($event.target as HTMLSelectElement).value)"
-        >
-          <option value="">the other records of the review</option>
-          <option v-for="it in catalogues" :key="it.id" :value="it.id">
-            {{ it.name }}, the first {{ AT_FIRST }} rows
-          </option>
-        </select></label
-      >
+      <ChoiceField
+        v-if="catalogues?.length"
+        :model-value="String(catalogue?.id ?? '')"
+        :items="besides"
+        label="Beside"
+        @update:model-value="set('beside', $event ?? '')"
+      />
       <p v-if="asked" class="small soft" role="status">{{ asked }} of {{ Math.min(AT_FIRST, shown.length) }} asked</p>
-      <label class="small soft"
-        >Contains <input class="box" :value="words" @input="set('words', ($event.target as HTMLInputElement).value)"
-      /></label>
+      <TextField :model-value="words" label="Contains" @update:model-value="set('words', $event ?? '')" />
       <div class="pairs">
-        <label class="small soft"
-          >Longest phrase, words
-          <input
-            class="box"
-            type="number"
-            min="1"
-            max="6"
-            :value="settings.longest"
-            @change="number('longest', $event)"
-        /></label>
-        <label class="small soft"
-          >In at least so many seeds
-          <input class="box" type="number" min="1" max="1000" :value="settings.least" @change="number('least', $event)"
-        /></label>
-        <label v-for="[field, name] in WEIGHTS" :key="field" class="small soft"
-          >{{ name }}
-          <input
-            class="box"
-            type="number"
-            min="0"
-            max="100"
-            step="0.5"
-            :value="settings[field]"
-            @change="number(field, $event)"
-        /></label>
+        <TextField
+          :model-value="String(settings.longest)"
+          label="Longest phrase, words"
+          type="number"
+          min="1"
+          max="6"
+          @change="number('longest', $event)"
+        />
+        <TextField
+          :model-value="String(settings.least)"
+          label="In at least so many seeds"
+          type="number"
+          min="1"
+          max="1000"
+          @change="number('least', $event)"
+        />
+        <TextField
+          v-for="[field, name] in WEIGHTS"
+          :key="field"
+          :model-value="String(settings[field])"
+          :label="name"
+          type="number"
+          min="0"
+          max="100"
+          step="0.5"
+          @change="number(field, $event)"
+        />
       </div>
       <label class="row small"
         ><input type="checkbox" :checked="settings.stems" @change="set('stems', settings.stems ? '' : 'yes')" /> Join

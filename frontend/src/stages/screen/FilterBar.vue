@@ -21,40 +21,40 @@ const { data: labels } = useQuery({
 const box = ref<HTMLElement | null>(null)
 void nextTick(() => box.value?.querySelector('input')?.focus())
 
-const typed = useDebounceFn((key: keyof Filter, value: string | null) => emit('set', { [key]: value ?? '' }), 300)
+const typed = useDebounceFn((key: keyof Filter, value: string | undefined) => emit('set', { [key]: value ?? '' }), 300)
 const years = computed(() => (data.value?.first ? `${data.value.first}–${data.value.last}` : ''))
 </script>
 
 <template>
   <div ref="box" class="filters" role="search">
-    <v-text-field
+    <TextField
       :model-value="props.filter.words"
       label="Contains words; -word must not occur"
       clearable
       class="wide"
       @update:model-value="typed('words', $event)"
     />
-    <v-text-field
+    <TextField
       :model-value="props.filter.year_from"
       :label="`From ${years}`"
       inputmode="numeric"
       maxlength="4"
       @update:model-value="typed('year_from', $event)"
     />
-    <v-text-field
+    <TextField
       :model-value="props.filter.year_to"
       label="To year"
       inputmode="numeric"
       maxlength="4"
       @update:model-value="typed('year_to', $event)"
     />
-    <v-select
+    <ChoiceField
       :model-value="props.filter.source"
       :items="[{ value: '', title: 'Any source' }, ...(data?.sources ?? []).map((it) => ({ value: it, title: it }))]"
       label="Source"
       @update:model-value="emit('set', { source: $event })"
     />
-    <v-select
+    <ChoiceField
       :model-value="props.filter.abstract"
       :items="[
         { value: '', title: 'Abstract or not' },
@@ -64,14 +64,14 @@ const years = computed(() => (data.value?.first ? `${data.value.first}–${data.
       label="Abstract"
       @update:model-value="emit('set', { abstract: $event })"
     />
-    <v-select
+    <ChoiceField
       v-if="labels?.length"
       :model-value="props.filter.label"
       :items="[{ value: '', title: 'Any label' }, ...labels.map((it) => ({ value: String(it.id), title: it.name }))]"
       label="Label"
       @update:model-value="emit('set', { label: $event })"
     />
-    <v-select
+    <ChoiceField
       v-if="verdicts"
       :model-value="props.filter.verdict"
       :items="VERDICT_CHOICES"

@@ -76,7 +76,7 @@ async function attach() {
       <v-btn v-if="sheet.fulltext !== 'sought'" @click="become('sought')">Still sought</v-btn>
     </div>
     <form v-if="asking" class="fields" @submit.prevent="become('missing', reason)">
-      <v-text-field v-model="reason" label="Why could it not be obtained?" autofocus maxlength="2000" />
+      <TextField v-model="reason" label="Why could it not be obtained?" autofocus maxlength="2000" />
       <v-btn type="submit" :disabled="!reason.trim()">Write down</v-btn>
     </form>
   </div>

@@ -66,14 +66,14 @@ async function disconnect(it: Schemas['Catalogue']) {
       </table>
       <form v-if="may" class="fields gap" @submit.prevent="connect">
         <p class="soft small">A catalogue that speaks Search/Retrieve via URL is asked first what it is.</p>
-        <v-text-field v-model="form.address" label="Address" placeholder="https://…" maxlength="1000" autofocus />
+        <TextField v-model="form.address" label="Address" placeholder="https://…" maxlength="1000" autofocus />
         <div class="row">
-          <v-text-field v-model="form.name" label="Name, if not its own" maxlength="200" /><v-select
+          <TextField v-model="form.name" label="Name, if not its own" maxlength="200" /><ChoiceField
             v-model="form.version"
             :items="['2.0', '1.2']"
             label="Version"
             class="narrow"
-          /><v-select v-model="form.form" :items="FORMS" label="Records as" class="narrow" />
+          /><ChoiceField v-model="form.form" :items="FORMS" label="Records as" class="narrow" />
         </div>
         <p v-if="wrong" class="bad" role="alert">{{ wrong }}</p>
         <div class="row">

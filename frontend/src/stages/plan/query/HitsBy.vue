@@ -14,7 +14,7 @@ const BY = [
   ['country', 'Country'],
   ['journal', 'Journal'],
   ['descriptor', 'Descriptor'],
-].map(([value, title]) => ({ value, title }))
+].map(([value, title]) => ({ value: value!, title: title! }))
 const all = computed(() => props.breakdown[by.value] ?? [])
 const divided = computed(() => all.value.filter((it) => it.value))
 const unnamed = computed(() => all.value.find((it) => !it.value)?.count ?? 0)
@@ -25,7 +25,7 @@ const longest = computed(() => Math.max(1, ...divided.value.map((it) => it.count
   <div>
     <div class="row below">
       <h2>The hits by</h2>
-      <v-select v-model="by" :items="BY" aria-label="Divide the hits by" class="by" />
+      <ChoiceField v-model="by" :items="BY" aria-label="Divide the hits by" class="by" />
     </div>
     <table class="small">
       <tbody>

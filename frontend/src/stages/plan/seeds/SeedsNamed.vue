@@ -108,7 +108,7 @@ const missing = computed(() =>
         DOIs, accession numbers, titles or whole references, one a line, in any mixture. Each line is answered before
         anything is added.
       </p>
-      <v-textarea v-model="pasted" label="Studies, one a line" rows="5" maxlength="200000" />
+      <TextArea v-model="pasted" label="Studies, one a line" rows="5" maxlength="200000" />
       <div class="row">
         <v-btn class="main" :disabled="!pasted.trim() || asking" @click="lookUp">{{
           asking ? 'Looking …' : 'Look them up'
@@ -137,17 +137,17 @@ const missing = computed(() =>
       </template>
       <form v-else class="fields" @submit.prevent="write">
         <h2>By hand</h2>
-        <v-text-field v-model="hand.title" label="Title" maxlength="1000" autofocus />
-        <v-text-field v-model="hand.authors" label="Authors, separated by semicolons" />
+        <TextField v-model="hand.title" label="Title" maxlength="1000" autofocus />
+        <TextField v-model="hand.authors" label="Authors, separated by semicolons" />
         <div class="row">
-          <v-text-field v-model="hand.year" label="Year" inputmode="numeric" maxlength="4" /><v-text-field
+          <TextField v-model="hand.year" label="Year" inputmode="numeric" maxlength="4" /><TextField
             v-model="hand.journal"
             label="Journal"
             maxlength="500"
           />
         </div>
-        <v-text-field v-model="hand.doi" label="DOI" maxlength="300" />
-        <v-textarea v-model="hand.abstract" label="Abstract" rows="3" maxlength="50000" />
+        <TextField v-model="hand.doi" label="DOI" maxlength="300" />
+        <TextArea v-model="hand.abstract" label="Abstract" rows="3" maxlength="50000" />
         <p v-if="hand.title.trim() && missing" class="small odd">Missing for screening: {{ missing }}.</p>
         <div class="row">
           <v-btn class="main" type="submit" :disabled="!hand.title.trim()">Add as a seed</v-btn

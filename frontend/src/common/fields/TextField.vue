@@ -1,0 +1,57 @@
+<script setup lang="ts">
+// One line of text, a number, a date or a password.
+import FieldFrame from './FieldFrame.vue'
+import { useField, type FieldProps } from './describe'
+
+defineOptions({ inheritAttrs: false })
+const props = defineProps<FieldProps & { clearable?: boolean }>()
+const value = defineModel<string>()
+const { frame, inside } = useField(props)
+const typed = (event: Event) => (value.value = (event.target as HTMLInputElement).value)
+</script>
+
+<template>
+  <FieldFrame v-bind="frame">
+    <div v-if="clearable" class="clearable">
+      <input
+        ref="box"
+        v-bind="inside"
+        :value="value ?? ''"
+        :readonly="readonly"
+        :placeholder="($attrs.placeholder as string) ?? (bare ? label : undefined)"
+        class="box"
+        @input="typed"
+      />
+      <button v-if="value" type="button" :aria-label="`Empty “${label}”`" @click="value = ''">×</button>
+    </div>
+    <input
+      v-else
+      ref="box"
+      v-bind="inside"
+      :value="value ?? ''"
+      :readonly="readonly"
+      :placeholder="($attrs.placeholder as string) ?? (bare ? label : undefined)"
+      class="box"
+      @input="typed"
+    />
+  </FieldFrame>
+</template>
+
+<style scoped>
+.clearable {
+  position: relative;
+  display: grid;
+}
+.clearable button {
+  position: absolute;
+  right: 1px;
+  top: 1px;
+  width: 24px;
+  height: 26px;
+  text-align: center;
+  color: var(--ks-soft);
+}
+.clearable .box {
+  padding-right: 26px;
+}
+</style>
