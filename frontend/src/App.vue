@@ -1,6 +1,7 @@
 <script setup lang="ts">
 import { useQueryClient } from '@tanstack/vue-query'
 import { attempt, close, type Message, messages } from '@/common/messages'
+import GuideDialog from '@/frame/GuideDialog.vue'
 
 const client = useQueryClient()
 async function undo(it: Message) {
@@ -12,6 +13,7 @@ async function undo(it: Message) {
 <template>
   <v-app>
     <router-view />
+    <GuideDialog />
     <div class="said" role="status">
       <div v-for="it in messages" :key="it.id" class="message" :class="{ wrong: it.bad }">
         <span>{{ it.text }}</span>

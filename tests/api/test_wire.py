@@ -20,6 +20,7 @@ OPEN = {
     "POST /api/account/sign-in", "POST /api/account/new", "POST /api/account/sign-out", "GET /api/account/rules", "GET /api/account/invitations/{token}", "GET /api/health",
 }  # fmt: skip
 SIGNED_IN = {
+    "POST /api/reviews/made-up",
     "POST /api/convert",
     "POST /api/convert/look",
     "GET /api/account",

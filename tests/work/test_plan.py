@@ -4,18 +4,20 @@ from __future__ import annotations
 
 import io
 import os
-from datetime import date
+from datetime import date, timedelta
 
 import docx
 import pytest
-from sqlalchemy import event
+from sqlalchemy import event, func, select
+from sqlmodel import Session
 
 from kettlesort.core import documents
-from kettlesort.store.base import engine
+from kettlesort.store import plan as store
+from kettlesort.store.base import Table, engine, session
 from kettlesort.store.records import Wanted
-from kettlesort.work import people, plan, protocol, records, report, screen
+from kettlesort.work import jobs, people, plan, protocol, records, report, screen
 from kettlesort.work.errors import Conflict, Invalid, NotFound
-from tests.conftest import Room, ris
+from tests.conftest import Room, make_room, ris
 from tests.furnished import furnish
 
 
@@ -221,3 +223,45 @@ def test_the_list_of_reviews_says_what_each_says_itself_and_asks_as_often_howeve
     for name in ("found", "aside", "records", "open", "unsure", "excluded", "sought", "assessed", "second_open", "included"):
         assert getattr(mine.total, name) == getattr(whole.total, name), name
     assert mine.questions == whole.questions
+
+
+def _counts(db: Session) -> dict[str, int]:
+    """How many rows each table has, but for what belongs to no review."""
+    return {table.name: db.execute(select(func.count()).select_from(table)).scalar_one() for table in Table.metadata.sorted_tables}
+
+
+def test_a_made_up_review_that_was_thrown_away_is_forgotten_with_every_row_and_nothing_else(
+    room: Room, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    furnish(room)
+    with session() as db:
+        before = _counts(db)
+        twin = make_room()
+    furnish(twin)
+    with session() as db:
+        assert all(
+            n > before[name] for name, n in _counts(db).items() if before[name] and name in ("copy", "verdict", "labelled", "trial_pair")
+        )
+        with pytest.raises(ValueError, match="is not made up"):
+            store.forget(db, twin.review)
+        store.mark_made_up(db, twin.review)
+    plan.forget_thrown_away()
+    assert twin.records(), "nobody threw it away"
+    plan.archive(twin.review, twin.lead, True)
+    plan.forget_thrown_away()
+    assert twin.records(), "it can be brought back"
+    monkeypatch.setattr(plan, "THROWN_AWAY", timedelta(0))
+    plan.forget_thrown_away()
+    with session() as db:
+        after = _counts(db)
+    alone = {"account", "attempt", "blob", "blob_piece", "signed_in"}
+    assert {name: n for name, n in after.items() if name not in alone} == {name: n for name, n in before.items() if name not in alone}
+
+
+def test_an_account_has_three_made_up_reviews_at_most(room: Room) -> None:
+    made = [plan.make_up(room.lead, "Play", "") for _ in range(plan.MADE_UP)]
+    with pytest.raises(Conflict, match="Throw one away first"):
+        plan.make_up(room.lead, "Play", "")
+    assert [job["label"] for job in jobs.current(made[0])] == ["Filling with made-up data"]
+    plan.archive(made[0], room.lead, True)
+    assert plan.make_up(room.lead, "Play", "")

@@ -4,6 +4,7 @@ import { useRoute, useRouter } from 'vue-router'
 import { Refusal } from '@/api/client'
 import { count } from '@/common/format'
 import { useReview } from '@/common/review'
+import { guideOpen } from '@/common/guide'
 import LateDialog from '@/common/LateDialog.vue'
 import StateOf from '@/common/StateOf.vue'
 import FlowRibbon from './FlowRibbon.vue'
@@ -110,6 +111,14 @@ const broken = computed(() => (figures.data.value?.checks ?? []).filter((it) => 
           >{{ name }}</router-link
         >
       </nav>
+      <button
+        class="about"
+        aria-label="Guide to this screen, and its keys"
+        title="What one does here, and the keys"
+        @click="guideOpen = true"
+      >
+        <kbd>?</kbd>
+      </button>
       <div id="view-actions" class="push row"></div>
     </div>
     <main ref="main" class="work" tabindex="-1">

@@ -9,6 +9,7 @@ from fastapi import APIRouter
 from pydantic import BaseModel, Field
 
 from kettlesort.api.access import AsLead, AsMember, SignedIn
+from kettlesort.demo import load as demo
 from kettlesort.work import invitations, plan
 
 router = APIRouter(prefix="/api/reviews", tags=["plan"])
@@ -30,6 +31,7 @@ class ReviewSummary(BaseModel):
     question: str
     role: Role
     archived: bool
+    made_up: bool
     changed_at: datetime | None
     found: int
     records: int
@@ -81,6 +83,13 @@ def make_review(said: NewReview, account: SignedIn) -> ReviewMade:
     """Make a review, and lead it."""
     assert account.id is not None
     return ReviewMade(id=plan.make_review(account.id, said.title, said.question))
+
+
+@router.post("/made-up", status_code=202)
+def make_up(account: SignedIn) -> ReviewMade:
+    """Make a review of one's own that is being filled with made-up data."""
+    assert account.id is not None
+    return ReviewMade(id=plan.make_up(account.id, demo.TITLE, demo.QUESTION))
 
 
 class Archived(BaseModel):

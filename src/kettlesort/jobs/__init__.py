@@ -13,9 +13,10 @@ import psycopg
 from procrastinate import App, PsycopgConnector, exceptions
 from sqlalchemy.exc import DBAPIError
 
+from kettlesort.demo import load as demo
 from kettlesort.settings import settings
 from kettlesort.store.base import passes
-from kettlesort.work import gaps, gather, match, narrow, ranking, runs, searchable, trials, vocabulary
+from kettlesort.work import gaps, gather, match, narrow, plan, ranking, runs, searchable, trials, vocabulary
 
 P = ParamSpec("P")
 
@@ -119,6 +120,21 @@ def fetch_run(job: int) -> None:
 def fill_gaps(job: int) -> None:
     """Look up what records lack."""
     gaps.fill_gaps(job)
+
+
+@app.task(name="make_up", queue="made_up")
+@patiently
+def make_up(job: int) -> None:
+    """Fill a review with made-up data."""
+    demo.make_up(job)
+
+
+@app.periodic(cron="17 3 * * *")
+@app.task(name="sweep", queue="made_up", queueing_lock="sweep")
+@patiently
+def sweep(timestamp: int) -> None:
+    """Forget the made-up reviews that were thrown away."""
+    plan.forget_thrown_away()
 
 
 @app.periodic(cron="* * * * *")

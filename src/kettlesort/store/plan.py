@@ -3,10 +3,11 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from datetime import date
+from datetime import date, datetime
 from typing import Any
 
-from sqlalchemy import BigInteger, Index
+from sqlalchemy import BigInteger, ColumnElement, Index, select
+from sqlalchemy import Table as SqlTable
 from sqlmodel import Field, Session
 
 from kettlesort.store.base import Moment, Row, Table, json_field, key, moment, one_of, reference
@@ -16,8 +17,8 @@ from kettlesort.store.sql import column, rows, run, scalar
 class Review(Table, table=True):
     """One review. Dates of publication are limited by year, both ends included. An archived one is only out of sight.
 
-    ``updates_from`` is the date of the last search of the earlier review that it goes on from. ``texts`` counts how often
-    its kept records were written, so that whoever holds something made from them knows whether it still holds.
+    ``updates_from`` is the date of the last search of the earlier review that it goes on from. ``texts`` counts how often its kept records
+    were written, so that whoever holds something made from them knows whether it still holds. A ``made_up`` one holds the demo's data, to play in.
     """
 
     id: int | None = key()
@@ -30,6 +31,7 @@ class Review(Table, table=True):
     types: str = ""
     texts: int = Field(default=0, sa_type=BigInteger)
     update_of: str = ""
+    made_up: bool = False
     updates_from: date | None = None
     registered_in: str = ""
     registration_number: str = ""
@@ -116,12 +118,56 @@ def reviews_of(db: Session, account: int) -> Sequence[Row]:
     """The reviews that an account belongs to, the one that changed last first, at most 500."""
     return rows(
         db,
-        """SELECT r.id, r.title, r.question, m.role, r.archived_at IS NOT NULL AS archived,
+        """SELECT r.id, r.title, r.question, m.role, r.archived_at IS NOT NULL AS archived, r.made_up,
         (SELECT max(e.at) FROM event e WHERE e.review_id = r.id) AS changed_at
         FROM member m JOIN review r ON r.id = m.review_id WHERE m.account_id = :account AND m.removed_at IS NULL
         ORDER BY changed_at DESC NULLS LAST, r.id DESC LIMIT 500""",
         account=account,
     )
+
+
+def made_up_of(db: Session, account: int) -> int:
+    """How many made-up reviews of an account are not thrown away."""
+    return int(
+        scalar(
+            db,
+            """SELECT count(*) FROM review r JOIN member m ON m.review_id = r.id
+            WHERE r.made_up AND r.archived_at IS NULL AND m.account_id = :account AND m.role = 'lead' AND m.removed_at IS NULL""",
+            account=account,
+        )
+    )
+
+
+def mark_made_up(db: Session, review: int) -> None:
+    """A review is made up from now on."""
+    run(db, "UPDATE review SET made_up = TRUE WHERE id = :review", review=review)
+
+
+def thrown_away(db: Session, before: datetime) -> list[int]:
+    """Made-up reviews that were thrown away before a moment."""
+    return column(db, "SELECT id FROM review WHERE made_up AND archived_at < :before ORDER BY id", before=before)
+
+
+def forget(db: Session, review: int) -> None:
+    """Delete a made-up review with every row that belongs to it; ValueError for any other review."""
+    if not scalar(db, "SELECT made_up FROM review WHERE id = :review", review=review):
+        raise ValueError(f"review {review} is not made up")
+    for table in reversed(Table.metadata.sorted_tables):
+        inside = _inside(table, review)
+        if inside is not None:
+            db.execute(table.delete().where(inside))
+    run(db, "DELETE FROM review WHERE id = :review", review=review)
+
+
+def _inside(table: SqlTable, review: int) -> ColumnElement[bool] | None:
+    """Which rows of a table belong to a review: by its number, or by a row that they refer to; None for tables of no review."""
+    if "review_id" in table.c:
+        return table.c.review_id == review
+    for held in table.c:
+        for key_ in held.foreign_keys:
+            if key_.column.table is not table and (inside := _inside(key_.column.table, review)) is not None:
+                return held.in_(select(key_.column).where(inside))
+    return None
 
 
 def members(db: Session, review: int) -> Sequence[Row]:

@@ -5,6 +5,7 @@ from __future__ import annotations
 import json
 from collections.abc import Iterator
 from contextlib import contextmanager
+from contextvars import ContextVar
 from typing import Any
 
 from psycopg.errors import LockNotAvailable
@@ -20,10 +21,23 @@ from kettlesort.store.screen import refresh_standing
 from kettlesort.work.errors import Busy
 
 CHANNEL = "kettlesort"
-QUEUES = {"rank": "ranking", "index": "ranking", "fetch_run": "outside", "fill_gaps": "outside"}
+QUEUES = {"rank": "ranking", "index": "ranking", "fetch_run": "outside", "fill_gaps": "outside", "make_up": "made_up"}
 """The lane of each task that is not one of files and matching."""
 RANK_AFTER = 2.0
 """Seconds after a decision until the order is worked out anew, with all decisions up to then."""
+
+
+_here: ContextVar[bool] = ContextVar("here", default=False)
+
+
+@contextmanager
+def worked_here() -> Iterator[None]:
+    """Within it tasks are not queued: whoever begins the jobs works on them, one after the other."""
+    token = _here.set(True)
+    try:
+        yield
+    finally:
+        _here.reset(token)
 
 
 class Change:
@@ -63,6 +77,8 @@ class Change:
 
 def enqueue(db: Session, task: str, *, once: str | None = None, lock: str | None = None, after: float = 0, **arguments: Any) -> None:
     """Queue a task within the transaction of ``db``; of those with the same ``lock`` one is worked on at a time."""
+    if _here.get():
+        return
     queue.defer(db, task, QUEUES.get(task, "work"), once=once, lock=lock or once, after=after, arguments=arguments)
 
 

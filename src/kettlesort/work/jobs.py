@@ -90,8 +90,8 @@ def working(job_id: int) -> Iterator[tuple[Job, Progress] | None]:
         raise
 
 
-ATTEMPTS = {"read_file": 2, "read_vocabulary": 2}
-"""So often a job may be begun whose worker dies under it: what a stranger made is not tried for ever. Other jobs: five times."""
+ATTEMPTS = {"read_file": 2, "read_vocabulary": 2, "make_up": 1}
+"""So often a job may be begun whose worker dies under it: what a stranger made is not tried for ever, what is half filled not filled twice. Others: five times."""
 
 
 def may_begin_again(job_id: int, kind: str, begun: int) -> bool:

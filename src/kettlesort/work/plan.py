@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from datetime import UTC, datetime
+from datetime import UTC, datetime, timedelta
 from typing import NamedTuple
 
 from sqlmodel import select
@@ -16,6 +16,7 @@ from kettlesort.store.plan import Amendment, Member, Review
 from kettlesort.store.questions import open_questions_of
 from kettlesort.store.report import Event, cells_of, copies_of
 from kettlesort.store.screen import clear_desk
+from kettlesort.work import jobs
 from kettlesort.work.change import Change, change
 from kettlesort.work.errors import Conflict, Invalid, NotFound
 from kettlesort.work.people import ROLES
@@ -36,6 +37,33 @@ def make_review(account: int, title: str, question: str) -> int:
         db.add(Amendment(review_id=review.id, account_id=account, version=1, reason="The review was made", protocol=said))
         db.add(Event(review_id=review.id, account_id=account, kind="plan.review_made", after=said))
         return review.id
+
+
+MADE_UP = 3
+"""So many made-up reviews an account may have at a time."""
+THROWN_AWAY = timedelta(days=2)
+"""So long a made-up review that was thrown away can be brought back."""
+
+
+def make_up(account: int, title: str, question: str) -> int:
+    """A review of one's own that is filled with made-up data, in the background."""
+    with session() as db:
+        if store.made_up_of(db, account) >= MADE_UP:
+            raise Conflict(f"You have {MADE_UP} made-up reviews already. Throw one away first, or go on in it.")
+    review = make_review(account, title, question)
+    with session() as db:
+        store.mark_made_up(db, review)
+        jobs.begin_in(db, review, account, "make_up", "Filling with made-up data")
+    return review
+
+
+def forget_thrown_away() -> None:
+    """Delete the made-up reviews that were thrown away days ago, with all that is in them. No other review is ever deleted."""
+    with session() as db:
+        thrown = store.thrown_away(db, datetime.now(UTC) - THROWN_AWAY)
+    for review in thrown:
+        with session() as db:
+            store.forget(db, review)
 
 
 class MyReview(NamedTuple):

@@ -8,6 +8,7 @@ import { count } from '@/common/format'
 import { choose } from '@/common/late'
 import { complain, say } from '@/common/messages'
 import { useRefresh, useReview } from '@/common/review'
+import FirstStep from '@/common/FirstStep.vue'
 import StateOf from '@/common/StateOf.vue'
 import CellPane from './CellPane.vue'
 import { asClipboard, cellsOf, useSelection } from './grid'
@@ -271,9 +272,10 @@ const isPinned = (item: Schemas['Item']) => pinned.value.includes(item.id!)
 <template>
   <StateOf :pending="isPending" :error="error" :retry="() => refetch()">
     <Teleport to="#view-actions" defer>
-      <v-text-field
-        :model-value="route.query.words ?? ''"
+      <TextField
+        :model-value="String(route.query.words ?? '')"
         label="Filter studies"
+        bare
         class="filter"
         clearable
         @update:model-value="setQuery({ words: String($event ?? '') })"
@@ -285,11 +287,11 @@ const isPinned = (item: Schemas['Item']) => pinned.value.includes(item.id!)
         <v-list aria-label="Columns">
           <v-list-item v-for="it in data?.items" :key="it.id!">
             <div class="row">
-              <v-checkbox
+              <TickBox
                 :model-value="!hidden.includes(it.id!)"
                 :label="it.name"
                 @update:model-value="setQuery({ hide: toggled(hidden, it.id!) })"
-              /><v-checkbox
+              /><TickBox
                 class="push"
                 :model-value="isPinned(it)"
                 label="Pin"
@@ -315,10 +317,7 @@ const isPinned = (item: Schemas['Item']) => pinned.value.includes(item.id!)
       <section class="pane whole">
         <div v-if="!data?.items.length" class="pad soft">
           <h2>The codebook is empty</h2>
-          <p>
-            Say under <router-link :to="`/reviews/${review}/chart/codebook`">Codebook</router-link> what to extract from
-            every study.
-          </p>
+          <FirstStep stage="Chart" />
         </div>
         <div v-else-if="!data.studies.length" class="pad soft">
           <h2>No study is included yet</h2>

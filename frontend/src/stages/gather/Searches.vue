@@ -8,6 +8,7 @@ import { GET, got } from '@/api/client'
 import { count, day, plural, SOURCE_KINDS } from '@/common/format'
 import { useKeys } from '@/common/keys'
 import { useReview } from '@/common/review'
+import FirstStep from '@/common/FirstStep.vue'
 import StateOf from '@/common/StateOf.vue'
 import CatalogueRun from './CatalogueRun.vue'
 import DropSheet from './DropSheet.vue'
@@ -110,10 +111,12 @@ const downloads = [
       <StateOf :pending="isPending" :error="error" :retry="() => refetch()">
         <div v-if="!data?.length" class="pad soft">
           <h2>The search log is empty</h2>
-          <p v-if="mayWrite">
-            Drop here what the sources exported, all files at once: each becomes a line in which you complete what the
-            file does not say, and one key takes all in. Or write down a search first, as it was run.
-          </p>
+          <FirstStep stage="Gather" here>
+            <p v-if="mayWrite" class="soft">
+              Each file becomes a line in which you complete what it does not say; one key takes all in. Or write down a
+              search first, as it was run.
+            </p>
+          </FirstStep>
         </div>
         <table v-else>
           <thead>

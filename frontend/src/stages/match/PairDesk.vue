@@ -8,6 +8,7 @@ import { count, plural } from '@/common/format'
 import { useKeys } from '@/common/keys'
 import { attempt, complain, say } from '@/common/messages'
 import { useRefresh, useReview } from '@/common/review'
+import FirstStep from '@/common/FirstStep.vue'
 import StateOf from '@/common/StateOf.vue'
 import CopyTable from './CopyTable.vue'
 import { KINDS, percent } from './compare'
@@ -229,7 +230,8 @@ useKeys({
       <section class="pane sheet" tabindex="0" aria-label="The pair">
         <div v-if="!questions?.length && !route.query.pair" class="pad soft">
           <h2>No pair waits for a decision</h2>
-          <p>
+          <FirstStep v-if="!figures.data.value?.found" stage="Match" />
+          <p v-else>
             Copies are looked for by themselves after each file is taken in. What was joined stands under
             <router-link :to="`/reviews/${review}/match/groups`">Groups</router-link>, where any joining can be undone;
             from where pairs are asked is set under

@@ -4,6 +4,7 @@ import { got, PUT, type Schemas } from '@/api/client'
 import { plural, SOURCE_KINDS } from '@/common/format'
 import { complain, say } from '@/common/messages'
 import { useRefresh, useReview } from '@/common/review'
+import FirstStep from '@/common/FirstStep.vue'
 import CriteriaList from './CriteriaList.vue'
 
 const { review, path, protocol, mayLead } = useReview()
@@ -107,8 +108,13 @@ const FRAMEWORKS = [
   ['picos', 'PICOS'],
   ['spider', 'SPIDER'],
   ['free', 'Free'],
-].map(([value, title]) => ({ value, title }))
+].map(([value, title]) => ({ value: value!, title: title! }))
 const labels = (framework: string) => protocol.data.value?.frameworks[framework] ?? []
+/** Nothing but a title and a question yet. */
+const bareProtocol = computed(() => {
+  const it = protocol.data.value
+  return it && !it.elements.length && !it.criteria.length && !it.sources.length
+})
 /** The elements of the framework; terms that are there stay, those of a label that it does not have at the end. */
 function useFramework(framework: string) {
   const had = elements.value.filter((it) => it.label || it.terms)
@@ -155,19 +161,21 @@ const needsReason = computed(() => changed.value && (protocol.data.value?.needs_
       </template>
     </Teleport>
     <section class="pane pad">
+      <FirstStep v-if="bareProtocol" stage="Plan" here class="begin" />
       <fieldset :disabled="!mayLead" class="fields" @input="touched.plain = true">
         <legend class="unseen">Question</legend>
         <h2>Question</h2>
-        <v-text-field v-model="form.title" label="Title" maxlength="300" />
-        <v-textarea v-model="form.question" label="Question" maxlength="5000" rows="2" auto-grow class="read" />
+        <TextField v-model="form.title" label="Title" maxlength="300" />
+        <TextArea v-model="form.question" label="Question" maxlength="5000" rows="2" class="read" />
       </fieldset>
       <fieldset :disabled="!mayLead" class="fields block" @input="touched.elements = true">
         <div class="row">
           <h2>Elements of the question</h2>
-          <v-select
+          <ChoiceField
             v-model="form.framework"
             :items="FRAMEWORKS"
             label="Framework"
+            bare
             :disabled="!mayLead"
             class="push framework"
             @update:model-value="useFramework(form.framework)"
@@ -178,8 +186,8 @@ const needsReason = computed(() => changed.value && (protocol.data.value?.needs_
           authors use for it. A framework gives the usual ones.
         </p>
         <div v-for="(it, k) in elements" :key="k" class="element">
-          <v-text-field v-model="it.label" :label="`Element ${k + 1}`" maxlength="100" />
-          <v-textarea v-model="it.terms" label="Terms, separated by semicolons" rows="1" auto-grow />
+          <TextField v-model="it.label" :label="`Element ${k + 1}`" maxlength="100" />
+          <TextArea v-model="it.terms" label="Terms, separated by semicolons" rows="1" />
           <v-btn
             v-if="mayLead"
             :aria-label="`Remove element ${it.label}`"
@@ -191,12 +199,12 @@ const needsReason = computed(() => changed.value && (protocol.data.value?.needs_
       <fieldset :disabled="!mayLead" class="fields block" @input="touched.plain = true">
         <h2>Limits</h2>
         <div class="row">
-          <v-text-field v-model="form.year_from" label="Published from (year)" inputmode="numeric" maxlength="4" />
-          <v-text-field v-model="form.year_to" label="to (year)" inputmode="numeric" maxlength="4" />
+          <TextField v-model="form.year_from" label="Published from (year)" inputmode="numeric" maxlength="4" />
+          <TextField v-model="form.year_to" label="to (year)" inputmode="numeric" maxlength="4" />
         </div>
         <div class="row">
-          <v-text-field v-model="form.languages" label="Languages" placeholder="any" maxlength="300" />
-          <v-text-field v-model="form.types" label="Types of publication" placeholder="any" maxlength="300" />
+          <TextField v-model="form.languages" label="Languages" placeholder="any" maxlength="300" />
+          <TextField v-model="form.types" label="Types of publication" placeholder="any" maxlength="300" />
         </div>
         <h2 class="gap">Earlier review</h2>
         <p class="soft small">
@@ -204,22 +212,17 @@ const needsReason = computed(() => changed.value && (protocol.data.value?.needs_
           search.
         </p>
         <div class="row">
-          <v-text-field
-            v-model="form.update_of"
-            label="The review that this one updates"
-            maxlength="1000"
-            class="wide"
-          />
-          <v-text-field v-model="form.updates_from" label="Its last search" type="date" />
+          <TextField v-model="form.update_of" label="The review that this one updates" maxlength="1000" class="wide" />
+          <TextField v-model="form.updates_from" label="Its last search" type="date" />
         </div>
         <p v-if="protocol.data.value?.limits && !touched.plain" class="small soft">
           Carried into every new search: {{ protocol.data.value.limits }}.
         </p>
         <h2 class="gap">Registration</h2>
         <div class="row">
-          <v-text-field v-model="form.registered_in" label="Registry" maxlength="200" />
-          <v-text-field v-model="form.registration_number" label="Number" maxlength="100" />
-          <v-text-field v-model="form.registered_on" label="Date" type="date" />
+          <TextField v-model="form.registered_in" label="Registry" maxlength="200" />
+          <TextField v-model="form.registration_number" label="Number" maxlength="100" />
+          <TextField v-model="form.registered_on" label="Date" type="date" />
         </div>
       </fieldset>
       <fieldset :disabled="!mayLead" class="fields block" @input="touched.sources = true">
@@ -234,8 +237,8 @@ const needsReason = computed(() => changed.value && (protocol.data.value?.needs_
         </div>
         <p v-if="!sources.length" class="soft">Databases, registers and other places that will be searched.</p>
         <div v-for="(it, k) in sources" :key="k" class="source">
-          <v-text-field v-model="it.name" :label="`Source ${k + 1}`" maxlength="200" />
-          <v-select
+          <TextField v-model="it.name" :label="`Source ${k + 1}`" maxlength="200" />
+          <ChoiceField
             v-model="it.kind"
             :items="[...SOURCE_KINDS]"
             label="Kind"
@@ -287,16 +290,19 @@ fieldset {
     width: 200px;
   }
 }
+.begin {
+  margin-bottom: 20px;
+}
 .element {
   display: grid;
   grid-template-columns: 140px minmax(0, 1fr) auto;
   gap: 8px;
-  align-items: start;
+  align-items: end;
 }
 .source {
   display: grid;
   grid-template-columns: minmax(0, 1fr) 190px auto;
   gap: 8px;
-  align-items: center;
+  align-items: end;
 }
 </style>

@@ -164,7 +164,7 @@ function line(k: number, text: string) {
 }
 const lineCount = (text: string) => trial.value?.branches.find((it) => it.query === text)?.hits
 const guide = ref(false)
-useKeys({ c: () => show('concepts'), l: () => show('lines'), t: () => show('text'), '?': () => (guide.value = true) })
+useKeys({ c: () => show('concepts'), l: () => show('lines'), t: () => show('text'), g: () => (guide.value = true) })
 </script>
 
 <template>
@@ -217,7 +217,7 @@ useKeys({ c: () => show('concepts'), l: () => show('lines'), t: () => show('text
                 ? '#1 stands for line 1; the last line is the query'
                 : 'any of these terms, in all of these concepts'
           }}</span>
-          <button class="small" @click="guide = true">Guide <kbd>?</kbd></button>
+          <button class="small" @click="guide = true">Language <kbd>G</kbd></button>
         </div>
         <p v-if="!ready" class="pad soft" role="status">Loading …</p>
         <template v-else>

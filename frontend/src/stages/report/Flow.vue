@@ -6,6 +6,7 @@ import { file, GET, got } from '@/api/client'
 import { count, plural } from '@/common/format'
 import { useKeys } from '@/common/keys'
 import { useReview } from '@/common/review'
+import FirstStep from '@/common/FirstStep.vue'
 import StateOf from '@/common/StateOf.vue'
 
 const { review, path, figures } = useReview()
@@ -79,10 +80,7 @@ const KINDS = [
       <section class="pane pad">
         <div v-if="!f.found" class="soft">
           <h2>Nothing has flowed yet</h2>
-          <p>
-            The diagram draws itself as files are taken in, copies removed and records decided. Begin under
-            <router-link :to="`/reviews/${review}/gather`">Gather</router-link>.
-          </p>
+          <FirstStep stage="Report" />
         </div>
         <!-- eslint-disable-next-line vue/no-v-html -- drawn by the server, every text in it escaped -->
         <div v-else class="drawing" @click="follow" v-html="svg" />
@@ -169,7 +167,7 @@ const KINDS = [
           </table>
         </template>
         <h2 class="block">Drawn</h2>
-        <v-checkbox
+        <TickBox
           :model-value="!summed"
           label="Each source by name"
           @update:model-value="set({ summed: $event ? '' : 'yes' })"

@@ -5,6 +5,7 @@ import { useRoute, useRouter } from 'vue-router'
 import { GET, got, POST, PUT, Refusal, type Schemas } from '@/api/client'
 import { ago, count, plural } from '@/common/format'
 import { attempt, complain, say } from '@/common/messages'
+import { guideOpen } from '@/common/guide'
 import StateOf from '@/common/StateOf.vue'
 import AccountMenu from '@/frame/AccountMenu.vue'
 import SmallRibbon from './SmallRibbon.vue'
@@ -32,12 +33,20 @@ const shown = computed(() => {
       wanted.every((word) => `${it.title} ${it.question}`.toLowerCase().includes(word)),
   )
 })
+const act = (it: Schemas['ReviewSummary']) => (it.archived ? 'Bring back' : it.made_up ? 'Throw away' : 'Archive')
 async function archive(it: Schemas['ReviewSummary'], away: boolean) {
   const put = (value: boolean) =>
     got(PUT('/api/reviews/{review}/archived', { params: { path: { review: it.id } }, body: { archived: value } })).then(
       () => refetch(),
     )
-  if (await attempt(() => put(away))) say(away ? `${it.title} is archived.` : `${it.title} is back.`, () => put(!away))
+  const gone = it.made_up ? 'is thrown away; it can be brought back for two days.' : 'is archived.'
+  if (await attempt(() => put(away))) say(`${it.title} ${away ? gone : 'is back.'}`, () => put(!away))
+}
+async function tryOut() {
+  await attempt(async () => {
+    const made = await got(POST('/api/reviews/made-up'))
+    await router.push(`/reviews/${made.id}/plan`)
+  })
 }
 
 const making = ref(false)
@@ -57,16 +66,17 @@ async function make() {
   <div class="page">
     <header class="bar-top sheet">
       <b class="read">Kettle Sort</b><router-link to="/convert" class="push small convert">Convert a file</router-link
-      ><AccountMenu />
+      ><button class="small convert" @click="guideOpen = true">Guide <kbd>?</kbd></button><AccountMenu />
     </header>
     <main class="body">
       <div class="row">
         <h1 class="read">Your reviews</h1>
-        <v-btn class="main push" @click="making = !making">New review</v-btn>
+        <v-btn class="push" @click="tryOut">Try it with made-up data</v-btn>
+        <v-btn class="main" @click="making = !making">New review</v-btn>
       </div>
       <form v-if="making" class="fields new" @submit.prevent="make">
-        <v-text-field v-model="title" label="Title" maxlength="300" autofocus required />
-        <v-textarea
+        <TextField v-model="title" label="Title" maxlength="300" autofocus required />
+        <TextArea
           v-model="question"
           label="Question"
           maxlength="5000"
@@ -101,7 +111,10 @@ async function make() {
             <div>
               <router-link :to="`/reviews/${it.id}/plan`" class="read name">{{ it.title }}</router-link>
               <div class="soft">{{ it.question }}</div>
-              <div class="small soft">{{ it.role }}{{ it.changed_at ? ` · changed ${ago(it.changed_at)}` : '' }}</div>
+              <div class="small soft">
+                <span v-if="it.made_up" class="tag">made up</span> {{ it.role
+                }}{{ it.changed_at ? ` · changed ${ago(it.changed_at)}` : '' }}
+              </div>
             </div>
             <div class="stand">
               <SmallRibbon :it="it" />
@@ -121,10 +134,10 @@ async function make() {
             <button
               v-if="it.role === 'lead'"
               class="link small"
-              :aria-label="`${it.archived ? 'Bring back' : 'Archive'} ${it.title}`"
+              :aria-label="`${act(it)} ${it.title}`"
               @click="archive(it, !it.archived)"
             >
-              {{ it.archived ? 'Bring back' : 'Archive' }}
+              {{ act(it) }}
             </button>
           </li>
         </ul>
@@ -137,7 +150,10 @@ async function make() {
                 : 'All your reviews are archived.'
           }}
         </p>
-        <p v-else class="soft">You are in no review yet. Make one, or ask a lead to add you by your account name.</p>
+        <p v-else class="soft">
+          You are in no review yet. Make one, try everything with made-up data of your own first, or ask a lead to add
+          you by your account name.
+        </p>
       </StateOf>
     </main>
   </div>

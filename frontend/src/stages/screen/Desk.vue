@@ -5,6 +5,7 @@ import { useRoute } from 'vue-router'
 import { GET, got, PUT, type Schemas } from '@/api/client'
 import { count } from '@/common/format'
 import { useKeys } from '@/common/keys'
+import FirstStep from '@/common/FirstStep.vue'
 import LongList from '@/common/LongList.vue'
 import { attempt, complain } from '@/common/messages'
 import { useRefresh, useReview } from '@/common/review'
@@ -13,7 +14,6 @@ import { useDesk, type Decision } from './desk'
 import FilterBar from './FilterBar.vue'
 import { useFilter } from './filter'
 import FullTextBox from './FullTextBox.vue'
-import KeyHelp from './KeyHelp.vue'
 import RecordSheet from './RecordSheet.vue'
 import VerdictPanel from './VerdictPanel.vue'
 
@@ -23,13 +23,13 @@ const { review, path, figures, protocol, mayWrite } = useReview()
 const refresh = useRefresh()
 const { filter, narrowed, query, set, clear } = useFilter({ list: props.pass === 1 ? 'screened' : 'assessed' })
 const filtering = ref(false)
-const helping = ref(false)
 const panel = ref<InstanceType<typeof VerdictPanel> | null>(null)
 const queue = ref<{
   find: (match: (it: Schemas['Listed']) => boolean) => number
   at: (index: number) => Promise<Schemas['Listed'] | undefined>
 } | null>(null)
 const total = ref(0)
+const unlearnt = computed(() => desk.shown.value?.learned_from === 0)
 const saves = ref(0)
 
 const deskQuery = computed(() => ({ ...query.value, verdict: undefined }))
@@ -134,7 +134,6 @@ useKeys({
   ArrowUp: () => move(-1),
   n: () => panel.value?.focusNote(),
   f: () => (filtering.value = !filtering.value),
-  '?': () => (helping.value = true),
 })
 const done = computed(() =>
   props.pass === 1
@@ -159,10 +158,15 @@ const recent = computed(() => own.value ?? [])
     <div class="panes columns">
       <section class="pane queue" aria-label="Queue">
         <div class="head">
-          <b>{{ narrowed ? 'Filtered, by closeness' : 'By closeness to seeds' }}</b><span class="soft small push">{{
-            count(total)
-          }}</span>
+          <b>{{
+            unlearnt ? 'In the order of import' : narrowed ? 'Filtered, by closeness' : 'By closeness to seeds'
+          }}</b><span class="soft small push">{{ count(total) }}</span>
         </div>
+        <p v-if="unlearnt" class="small soft begin">
+          Nothing is known yet of what belongs.
+          <router-link :to="`/reviews/${review}/plan/seeds`">Name studies that you know</router-link>, or include the
+          first that fits: from then on the closest come first.
+        </p>
         <LongList
           ref="queue"
           :load="load"
@@ -186,6 +190,7 @@ const recent = computed(() => own.value ?? [])
                 ><span class="soft"
                   >{{ (row as Schemas['Listed']).year ?? 'no year' }}
                   <span
+                    v-if="!unlearnt"
                     class="bar"
                     :style="{ width: `${Math.round(64 * ((row as Schemas['Listed']).closeness ?? 0))}px` }" /></span
               ></span>
@@ -217,12 +222,8 @@ const recent = computed(() => own.value ?? [])
         <div v-else-if="desk.empty.value" class="pad soft">
           <template v-if="pass === 1 && !figures.data.value?.records"
             ><h2>There is nothing to screen yet</h2>
-            <p>
-              Write a search into the log under <router-link :to="`/reviews/${review}/gather`">Gather</router-link>,
-              upload what it exported and take it in. The folder <code>demo/files</code> of Kettle Sort has files to
-              try.
-            </p></template
-          >
+            <FirstStep stage="Screen"
+          /></template>
           <template v-else-if="narrowed"
             ><h2>Nothing undecided fits the filter</h2>
             <p><button class="link" @click="clear">Clear the filter</button> to go on.</p></template
@@ -261,12 +262,10 @@ const recent = computed(() => own.value ?? [])
           :pass="pass"
           @decide="decide"
           @take-back="takeBack"
-          @help="helping = true"
           @noted="desk.again()"
         />
       </aside>
     </div>
-    <KeyHelp v-model="helping" />
   </div>
 </template>
 
@@ -283,9 +282,17 @@ const recent = computed(() => own.value ?? [])
   grid-template-columns: 284px minmax(0, 1fr) 292px;
 }
 .queue {
-  display: grid;
-  grid-template-rows: auto minmax(0, 1fr);
+  display: flex;
+  flex-direction: column;
   overflow: hidden;
+}
+.queue > :last-child {
+  flex: 1;
+  min-height: 0;
+}
+.begin {
+  padding: 8px 12px;
+  border-bottom: 1px solid var(--ks-hair);
 }
 .entry {
   display: grid;

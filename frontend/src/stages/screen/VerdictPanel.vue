@@ -3,6 +3,7 @@ import { useQuery } from '@tanstack/vue-query'
 import { computed, ref, watch } from 'vue'
 import { useRoute } from 'vue-router'
 import { GET, got, PUT, type Schemas } from '@/api/client'
+import { guideOpen } from '@/common/guide'
 import { attempt } from '@/common/messages'
 import VerdictMark from '@/common/VerdictMark.vue'
 import { VERDICT_WORDS } from '@/common/format'
@@ -16,7 +17,7 @@ const props = defineProps<{
   review: number
   pass: number
 }>()
-const emit = defineEmits<{ decide: [said: Decision]; takeBack: []; help: []; noted: [] }>()
+const emit = defineEmits<{ decide: [said: Decision]; takeBack: []; noted: [] }>()
 const route = useRoute()
 const note = ref('')
 const field = ref<HTMLTextAreaElement | null>(null)
@@ -115,7 +116,7 @@ defineExpose({ flush, focusNote: () => field.value?.focus() })
     <p class="small soft keys">
       <button class="quiet" :disabled="!mayWrite" @click="emit('takeBack')">Take back <kbd>⌫</kbd></button>
       <span>Move <kbd>↑</kbd> <kbd>↓</kbd></span>
-      <button class="quiet" @click="emit('help')">All keys <kbd>?</kbd></button>
+      <button class="quiet" @click="guideOpen = true">All keys <kbd>?</kbd></button>
     </p>
   </div>
 </template>

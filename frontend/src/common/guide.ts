@@ -1,0 +1,265 @@
+// What one does on each screen, in a few sentences, and its keys; by the title of the view. The key ? shows it.
+import { ref } from 'vue'
+
+export interface Guide {
+  what: string[]
+  keys?: [string, string][]
+}
+
+/** Whether the guide of the present screen is open. */
+export const guideOpen = ref(false)
+
+const MOVE: [string, string] = ['↑ ↓', 'The row before, the next']
+const INTO: [string, string] = ['1 – 9, 0', 'Put it into that concept of the query, or a new one']
+
+export const GUIDES: Record<string, Guide> = {
+  Reviews: {
+    what: [
+      'Your reviews, each with what is left for you to do. A review belongs to a team; you see those that you are a member of.',
+      'Make one, or try everything with a made-up review of your own first.',
+    ],
+  },
+  'Your account': { what: ['Your name, your password, where you are signed in. All that you decided stays yours.'] },
+  'Convert a file': {
+    what: [
+      'A file of records in another format, without a review. It says beforehand what the other format cannot hold.',
+    ],
+  },
+  Protocol: {
+    what: [
+      'What the review asks, and by which criteria a record is excluded. The criteria, in their order, are the keys at the desk.',
+      'Every change after the registration is an amendment with its reason; all versions stay and can be compared.',
+    ],
+  },
+  'Versions of the protocol': {
+    what: ['Two versions side by side, with who changed what, when and why.'],
+    keys: [['↑ ↓', 'The version before, the next']],
+  },
+  Seeds: {
+    what: [
+      'Studies that are known to belong. They start the order of screening, test each query, and give words for it.',
+      'Name them by DOI or title, one a line; what they lack is looked up.',
+    ],
+  },
+  Words: {
+    what: [
+      'Words and phrases of the seeds, beside how often the other records have them: what is special to the seeds comes first.',
+      'Choose rows and put them into a concept of the query.',
+    ],
+    keys: [MOVE, ['Space', 'Choose the row'], INTO],
+  },
+  Vocabulary: {
+    what: ['Headings of a thesaurus that the team loaded, with what is broader and narrower. They go into the query.'],
+    keys: [MOVE, ['N', 'With its narrower headings'], ['/', 'Search the headings'], INTO],
+  },
+  Query: {
+    what: [
+      'A query is put together as concepts, lines or text, and tried on the records that are here: hits and seeds of every branch.',
+      'Every change is a step that stays; keep one as a version to have it in the search log.',
+    ],
+    keys: [
+      ['C', 'As concepts'],
+      ['L', 'As lines'],
+      ['T', 'As text'],
+      ['G', 'The language of queries'],
+    ],
+  },
+  Syntaxes: {
+    what: ['The query in the syntax of each database, with what could not be said in it. A pasted query is read back.'],
+    keys: [
+      ['↑ ↓', 'The syntax before, the next'],
+      ['C', 'Copy'],
+    ],
+  },
+  Team: {
+    what: ['Who works here, and as what: leads change the plan and the team, reviewers decide, observers read.'],
+  },
+  Searches: {
+    what: [
+      'The search log: each search as it was run, what the source announced, and what came. PRISMA-S asks for all of it.',
+      'Drop exported files anywhere on this page: each becomes a row of a sheet, and all are taken in together.',
+    ],
+    keys: [
+      ['U', 'Add files'],
+      ['N', 'A new search'],
+      ['F', 'Filter the log'],
+    ],
+  },
+  Files: {
+    what: ['Every file that was uploaded, what was read in it, and whether it is taken in. It stays as it came.'],
+  },
+  'Reading a file': {
+    what: [
+      'The file line by line beside what was understood. Nothing is in the review before you take it in.',
+      'When a field is wrong, say what it is; when nothing fits, make a recipe.',
+    ],
+    keys: [
+      ['↑ ↓', 'The record before, the next'],
+      ['L', 'The next that needs a look'],
+    ],
+  },
+  'Recipe of a file': {
+    what: [
+      'How a file of an unknown form is read: where a record begins, what each label means. The team keeps it for next time.',
+    ],
+  },
+  Recipes: {
+    what: ['Recipes of the team, and which files they read. They can be saved as a file and loaded elsewhere.'],
+  },
+  Narrowing: {
+    what: [
+      'A rule sets aside, before anybody screens, what cannot belong. Its records are counted in the flow as automation, under its name.',
+      'It is tried first, spares seeds, and can be taken back as a whole or record by record.',
+    ],
+  },
+  Gaps: {
+    what: ['What records lack, looked up in connected catalogues and by DOI. Each find is shown before it is taken.'],
+    keys: [MOVE, ['Enter', 'Take'], ['Backspace', 'Leave']],
+  },
+  'One record': {
+    what: ['A record that no file brings: by its DOI, or typed. It enters as a search of its own kind.'],
+  },
+  Records: {
+    what: [
+      'Every record of the review: find, filter, label, set aside, export. Each list has its address and can be sent to a colleague.',
+    ],
+    keys: [
+      ['/', 'Search'],
+      ['F', 'Filter'],
+      ['↑ ↓', 'Move; with Shift it picks'],
+      ['Space, X', 'Pick'],
+      ['A', 'Pick all that are shown'],
+      ['Enter', 'Open'],
+      ['T', 'Label what is picked'],
+      ['S', 'Set it aside'],
+      ['E', 'Export'],
+      ['Esc', 'Pick nothing'],
+    ],
+  },
+  'A record': {
+    what: ['A record with all its copies, where each value came from, and everything that was decided on it.'],
+  },
+  'To decide': {
+    what: [
+      'Pairs of which the weights do not tell whether they are copies. Nothing is lost by saying “different”: both stay.',
+      '“Other report” leaves them apart and links them, so that they are charted as one study.',
+    ],
+    keys: [
+      ['S', 'Same'],
+      ['D', 'Different'],
+      ['O', 'Other report of the study'],
+      ['L', 'Later'],
+      ['Backspace', 'Take the last answer back'],
+      ['↑ ↓', 'The pair before, the next'],
+      ['R', 'The files’ own text'],
+      ['G', 'The whole group'],
+    ],
+  },
+  Groups: {
+    what: ['Copies that are one record, why each was joined, and whose value is kept. Every joining can be undone.'],
+  },
+  'Rule of matching': {
+    what: [
+      'From which weight pairs are joined or asked about, and the team’s own passes. A change is tried in a dry run first.',
+    ],
+  },
+  'Dry runs': {
+    what: [
+      'What a rule would change on the whole review: joined, parted, asked. Applied in one stroke, undone in one.',
+    ],
+    keys: [MOVE],
+  },
+  'Checked by hand': {
+    what: [
+      'A random sample of joined pairs, or of those left apart, looked at by a person: the rate of errors with its interval.',
+    ],
+    keys: [MOVE, ['S', 'Same'], ['D', 'Different'], ['R', 'The files’ own text']],
+  },
+  Answers: { what: ['What people answered about pairs, each to be taken back, and what two answered differently.'] },
+  'Late copies': { what: ['Copies that came after their record was decided. The decision holds for them too.'] },
+  'First pass': {
+    what: [
+      'One record at a time, the closest to what is known to belong first. Exclude for the first criterion that it fails.',
+      'Underlined words speak for it (a line) or against it (a wave). The order learns from each decision.',
+    ],
+    keys: [
+      ['Enter', 'Include'],
+      ['1 – 9', 'Exclude for that criterion'],
+      ['0', 'Unsure: seen, still to be settled'],
+      ['Backspace', 'Take your last decision back'],
+      ['↑ ↓', 'The record before, the next in the queue'],
+      ['N', 'Note; Enter or Esc leaves it'],
+      ['F', 'Filter'],
+    ],
+  },
+  'Full texts': {
+    what: ['What became of each full text that is sought: obtained with its PDF, or not, and why. PRISMA counts both.'],
+  },
+  'Evidence table': {
+    what: [
+      'Studies in rows, items of the codebook in columns. It works as a spreadsheet does; a value carries the quote that it comes from.',
+    ],
+    keys: [
+      ['Arrows, Tab', 'Move'],
+      ['Enter', 'Edit, and down'],
+      ['Esc', 'Leave the value as it was'],
+      ['Shift + arrows', 'Mark a block'],
+      ['Ctrl C, V', 'Copy, paste from and to a spreadsheet'],
+    ],
+  },
+  Codebook: { what: ['What is extracted from each study, of which kind, and how to read it from a report.'] },
+  Flow: {
+    what: [
+      'The PRISMA flow. Each figure opens the records that it counts, and the sums are checked against the records.',
+    ],
+    keys: [['D', 'Download']],
+  },
+  History: { what: ['Who did what, when, from what, to what. Nothing is ever taken out of it.'] },
+}
+GUIDES['Second pass'] = GUIDES['First pass']!
+
+export const EVERYWHERE: [string, string][] = [
+  ['?', 'This guide'],
+  ['Tab', 'The next thing that can be used'],
+]
+
+/** What comes first at a stage of a review that is empty, and what the made-up review did there. */
+export const FIRST: Record<string, { first: string; demo: string; to: string; go: string }> = {
+  Plan: {
+    first: 'Write down the question, its elements and the criteria by which a record is excluded.',
+    demo: '“Does insulating beehives help honeybee colonies survive the winter?” Four elements (PICO); five criteria, the first “Not honeybees”.',
+    to: 'plan',
+    go: 'To the protocol',
+  },
+  Gather: {
+    first: 'Run your searches where you always do, export everything, and drop the files here, all at once.',
+    demo: 'Seven files of four databases, a register and one round of citation chasing: 1,306 records, six fewer than announced, which the log says.',
+    to: 'gather',
+    go: 'To the search log',
+  },
+  Match: {
+    first: 'Nothing to do: copies are found as soon as files are taken in. What is doubtful waits here for a person.',
+    demo: 'Over four hundred copies joined, and about ten pairs asked: a preprint and its article, a talk and its paper, a translation.',
+    to: 'gather',
+    go: 'To the search log',
+  },
+  Screen: {
+    first: 'Name a few studies that you know to belong as seeds; then decide record by record, the closest first.',
+    demo: 'From six seeds, three people decided on over five hundred records; nearly all that belong came among the first hundred.',
+    to: 'plan/seeds',
+    go: 'To the seeds',
+  },
+  Chart: {
+    first:
+      'Write the codebook: what to extract from each study, of which kind. Studies appear when their full text is included.',
+    demo: 'Seven items, among them “Survived, wrapped” as events of a total, each value with its quote and page.',
+    to: 'chart/codebook',
+    go: 'To the codebook',
+  },
+  Report: {
+    first: 'Nothing to do: the flow draws itself from what the team does, and every figure opens its records.',
+    demo: 'All figures from the sources to the studies, as bands or as the standard’s boxes, to download in four formats.',
+    to: 'gather',
+    go: 'To the search log',
+  },
+}
