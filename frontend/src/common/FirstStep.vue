@@ -31,6 +31,12 @@ const it = computed(() => FIRST[props.stage]!)
   grid-template-columns: minmax(0, 1fr) minmax(0, 1fr);
   max-width: 860px;
 }
+.first:not(:first-child) {
+  margin-top: 16px;
+}
+section:first-child {
+  color: var(--ks-ink);
+}
 section {
   display: grid;
   gap: 8px;

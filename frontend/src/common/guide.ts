@@ -244,8 +244,8 @@ export const FIRST: Record<string, { first: string; demo: string; to: string; go
     go: 'To the search log',
   },
   Screen: {
-    first: 'Name a few studies that you know to belong as seeds; then decide record by record, the closest first.',
-    demo: 'From six seeds, three people decided on over five hundred records; nearly all that belong came among the first hundred.',
+    first: 'Gather records and name a few studies that belong as seeds; then decide one by one, the closest first.',
+    demo: 'From six seeds, three people decided on over five hundred records; each says why it stands at its place.',
     to: 'plan/seeds',
     go: 'To the seeds',
   },

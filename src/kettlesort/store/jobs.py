@@ -111,9 +111,10 @@ def current(db: Session, review: int) -> Sequence[Row]:
 
 
 def ended_before(db: Session, review: int) -> None:
-    """What was worked on in a review ended a while ago: nobody need be told of it; what fills the review aside."""
+    """All that was begun in a review is done, a while ago: nobody need wait for it or be told of it. What fills the review goes on."""
     run(
         db,
-        "UPDATE job SET finished_at = now() - interval '1 hour' WHERE review_id = :review AND state = 'done' AND kind <> 'make_up'",
+        """UPDATE job SET state = 'done', done = total, finished_at = clock_timestamp() - interval '1 hour'
+        WHERE review_id = :review AND kind <> 'make_up' AND state IN ('waiting', 'working', 'done')""",
         review=review,
     )

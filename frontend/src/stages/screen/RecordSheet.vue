@@ -74,7 +74,7 @@ const past = computed(() => props.sheet.history.filter((it) => it.pass_number ==
     <dl class="small">
       <template v-if="sheet.why">
         <dt>Here because</dt>
-        <dd>
+        <dd class="why">
           <template v-for="term in sheet.why.words" :key="term.term"
             ><span :class="supports(term) ? 'for' : 'against'">{{ term.term }}</span>
             <span class="soft">{{ signed(term.weight) }}</span> ·
@@ -192,7 +192,7 @@ h1 {
 dl {
   margin: 18px 0 0;
   display: grid;
-  grid-template-columns: 92px minmax(0, 1fr);
+  grid-template-columns: 108px minmax(0, 1fr);
   row-gap: 8px;
   max-width: 640px;
 }
@@ -215,6 +215,10 @@ dd {
 }
 .seed {
   margin-left: 8px;
+}
+/* room for the waves */
+.why {
+  line-height: 20px;
 }
 ol {
   list-style: none;
