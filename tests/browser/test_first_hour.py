@@ -32,7 +32,11 @@ def test_a_newcomers_hour(person: Sit) -> None:
     it.click("Make the review")
     it.reads("Elements of the question")
     it.click("Gather")
-    it.reads("The search log is empty", "Drop here what the sources exported")
+    it.reads("The search log is empty", "drop the files here, all at once", "In the made-up review")
+    it.press("?")
+    it.reads("Drop exported files anywhere on this page", "A new search")
+    it.press(Keys.ESCAPE)
+    it.until(lambda: "Drop exported files anywhere" not in it.text(), "the guide is closed")
 
     # all files at once, with one that is none
     broken = it.downloads / "notes.ris"
@@ -110,3 +114,25 @@ def test_a_colleague_joins_by_a_link_and_looks_after_the_account(person: Sit) ->
     it.reads("Fenn Marlow", "was reviewer, removed")
     assert it.complaints() == []
     assert other.complaints() == []
+
+
+def test_the_demo_is_filled_into_a_review_of_ones_own_and_thrown_away(person: Sit) -> None:
+    it = person()
+    it.go("/")
+    it.make_account("marl", "Marl Tennick", "a long winter")
+    it.reads("You are in no review yet", "try everything with made-up data")
+    it.click("Try it with made-up data")
+    it.reads("Does insulating beehives", "Filling with made-up data")
+    it.reads("9 of 38", "11 pairs open", "flow adds up", seconds=120)
+    it.click("Screen")
+    it.until(lambda: it.browser.find_elements(By.CSS_SELECTOR, "article h1"), "a record at the desk")
+    it.reads("Here because", "Nearest decided")
+    before = it.heading()
+    it.press("1")
+    it.until(lambda: it.heading() != before, "the next record")
+    it.go("/")
+    it.click("Throw away Hive insulation")
+    it.reads("can be brought back for two days", "All your reviews are archived")
+    it.click("Undo")
+    it.reads("made up", "pairs to compare")
+    assert it.complaints() == []

@@ -317,7 +317,7 @@ def test_no_view_has_anything_serious_against_accessibility(person: Sit, theme: 
     )
     axe = (ROOT / "frontend/node_modules/axe-core/axe.min.js").read_text()
     found = {}
-    for view in ("/", "/convert", *(f"/reviews/1/{view}" for view in VIEWS)):
+    for view in ("/", "/convert", "/look", "/account", *(f"/reviews/1/{view}" for view in VIEWS)):
         it.go(view)
         it.until(lambda: "Loading" not in it.text() and len(it.text()) > 100, view)
         it.until(

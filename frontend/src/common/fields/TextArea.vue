@@ -1,7 +1,7 @@
 <script setup lang="ts">
 // Several lines of text; it grows with them.
 import { useElementSize } from '@vueuse/core'
-import { watch } from 'vue'
+import { onMounted, watch } from 'vue'
 import FieldFrame from './FieldFrame.vue'
 import { useField, type FieldProps } from './describe'
 
@@ -10,15 +10,13 @@ const props = withDefaults(defineProps<FieldProps & { rows?: number | string }>(
 const value = defineModel<string>()
 const { box, frame, inside } = useField(props)
 const { width } = useElementSize(box)
-watch(
-  [value, width],
-  () => {
-    if (!box.value) return
-    box.value.style.minHeight = ''
-    box.value.style.minHeight = `${box.value.scrollHeight + 2}px`
-  },
-  { flush: 'post' },
-)
+function grow() {
+  if (!box.value) return
+  box.value.style.minHeight = ''
+  box.value.style.minHeight = `${box.value.scrollHeight + 2}px`
+}
+watch([value, width], grow, { flush: 'post' })
+onMounted(() => document.fonts?.ready.then(grow))
 </script>
 
 <template>

@@ -91,8 +91,7 @@ class Reading:
         return self._progress()
 
     def __iter__(self) -> Iterator[Entry]:
-        for entry in self._entries:
-            self.records += 1
+        for self.records, entry in enumerate(self._entries, 1):
             yield entry
 
 

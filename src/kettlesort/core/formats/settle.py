@@ -48,16 +48,18 @@ class Settling:
             yield from self._together(first)
             first = list(islice(rest, _AT_ONCE))
 
-    def _together(self, entries: list[Entry]) -> Iterator[Entry]:
+    def _together(self, entries: list[Entry]) -> list[Entry]:
         """Entries that are looked at together: what nearly all records have in order is tested once for all."""
         plain = self.people.plain([name for entry in entries for name in entry.record.authors if name[0] != WHOLE])
-        for entry in entries:
+        for k, entry in enumerate(entries):
             record = entry.record
             if (not plain or WHOLE in "".join(record.authors)) and (names := self.people.names(record.authors)) is not record.authors:
                 record = record._replace(authors=names)
             if not (record.doi and record.volume.isalnum() and entry.raw.isascii() and str(record.year) in record.date):
                 record = settled(record, entry, self.noted)
-            yield entry if record is entry.record else entry._replace(record=record)
+            if record is not entry.record:
+                entries[k] = entry._replace(record=record)
+        return entries
 
 
 def alone(record: Record) -> Record:
