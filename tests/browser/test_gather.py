@@ -264,6 +264,7 @@ def test_records_are_found_picked_labelled_exported_set_aside_and_let_in(person:
     it.click("Narrowing")
     it.click("Take back Before 1990")
     it.until(lambda: to_go() and int(to_go()[1]) == left + n, "all in again")
+    it.reads("“Before 1990” is taken back")
     it.click("Undo")
     it.until(lambda: to_go() and int(to_go()[1]) == left + 1, "aside again")
     assert it.complaints() == []

@@ -79,7 +79,7 @@ export function useDesk(review: Ref<number>, pass: 1 | 2, query: Ref<Record<stri
     waiting.splice(0, waiting.length, ...first, ...found.filter((it) => !begun.has(it.id)))
     empty.value = !waiting.length
     serve()
-    if (shown.value && !shown.value.rank) await again()
+    if (shown.value && !shown.value.learned_from) await again() // the first order that is more than that of import
   }
 
   /** Put the next undecided record on the screen. */

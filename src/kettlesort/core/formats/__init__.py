@@ -91,7 +91,8 @@ class Reading:
         return self._progress()
 
     def __iter__(self) -> Iterator[Entry]:
-        for self.records, entry in enumerate(self._entries, 1):
+        for entry in self._entries:
+            self.records += 1
             yield entry
 
 

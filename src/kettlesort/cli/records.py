@@ -1,20 +1,17 @@
-"""The headless tool: the core from the command line, without database or network."""
+"""Commands on files of records: read, convert, match, rank, replay."""
 
 from __future__ import annotations
 
 import csv
 import io
-import json
-import logging
 import re
-import sys
-from collections.abc import Callable, Iterator, Sequence
-from contextlib import contextmanager
+from collections.abc import Iterator, Sequence
 from pathlib import Path
-from typing import TYPE_CHECKING, Annotated, Any, NamedTuple, NoReturn
+from typing import TYPE_CHECKING, Annotated, Any, NamedTuple
 
 import typer
 
+from kettlesort.cli.common import Out, app, done, json_of, progress, say, stop, table, write
 from kettlesort.core import formats
 from kettlesort.core.formats.suspicion import PUT_RIGHT
 from kettlesort.core.record import FILLABLE, Record, doi_of
@@ -22,15 +19,7 @@ from kettlesort.core.record import FILLABLE, Record, doi_of
 if TYPE_CHECKING:
     from kettlesort.core.matching import Rule
 
-app = typer.Typer(
-    add_completion=False,
-    no_args_is_help=True,
-    pretty_exceptions_enable=False,
-    help="Records for systematic reviews, without the web application.",
-)
-
 Files = Annotated[list[Path], typer.Argument(metavar="FILE...", help="Files of records; the format is detected from the content.")]
-Out = Annotated[Path | None, typer.Option("-o", "--output", help="Write here instead of to standard output.")]
 
 
 class Input(NamedTuple):
@@ -40,28 +29,6 @@ class Input(NamedTuple):
     file: list[str]
     position: list[int]
     complete: bool
-
-
-def _say(message: str) -> None:
-    print(message, file=sys.stderr)
-
-
-def _stop(message: str) -> NoReturn:
-    _say(f"kettlesort: {message}")
-    raise typer.Exit(2)
-
-
-@contextmanager
-def _progress(what: str) -> Iterator[Callable[[float], None]]:
-    if not sys.stderr.isatty():
-        yield lambda _: None
-        return
-    from rich.console import Console
-    from rich.progress import Progress
-
-    with Progress(console=Console(stderr=True), transient=True) as bar:
-        task = bar.add_task(what, total=1.0)
-        yield lambda share: bar.update(task, completed=share)
 
 
 def _readings(paths: Sequence[Path]) -> Iterator[tuple[Path, formats.Reading | str]]:
@@ -89,10 +56,10 @@ def _opened(path: Path) -> formats.Reading:
 def _tell(path: Path, reading: formats.Reading) -> list[formats.Problem]:
     """Say what was odd in a file; those of it by which something could not be read."""
     for problem in reading.problems:
-        _say(f"{path}:{problem.line}: {problem.message}")
+        say(f"{path}:{problem.line}: {problem.message}")
     for it in reading.settled.said(PUT_RIGHT):
         lines = ", ".join(str(place.line) for place in it.places[:5])
-        _say(
+        say(
             f"{path}: {it.records} {'record' if it.records == 1 else 'records'}: {it.message} (line {lines}{', …' if it.records > 5 else ''})"
         )
     return [problem for problem in reading.problems if not problem.remark]
@@ -104,7 +71,7 @@ def _read_all(paths: Sequence[Path]) -> Input:
     complete = True
     for path, reading in _readings(paths):
         if isinstance(reading, str):
-            _say(f"{path}: {reading}")
+            say(f"{path}: {reading}")
             complete = False
             continue
         for entry in reading:
@@ -113,34 +80,8 @@ def _read_all(paths: Sequence[Path]) -> Input:
             found.position.append(entry.position)
         complete = not _tell(path, reading) and complete
     if not found.records:
-        _stop("nothing readable")
+        stop("nothing readable")
     return found._replace(complete=complete)
-
-
-def _write(out: Path | None, data: bytes) -> None:
-    if out is None:
-        sys.stdout.buffer.write(data)
-        sys.stdout.buffer.flush()
-        return
-    try:
-        out.write_bytes(data)
-    except OSError as error:
-        _stop(f"{out}: cannot be written: {error.strerror or error}")
-
-
-def _table(rows: Sequence[Sequence[object]]) -> bytes:
-    text = io.StringIO()
-    csv.writer(text, lineterminator="\n").writerows(rows)
-    return text.getvalue().encode()
-
-
-def _json(value: Any) -> bytes:
-    return (json.dumps(value, ensure_ascii=False, allow_nan=False) + "\n").encode()
-
-
-def _done(complete: bool) -> None:
-    if not complete:
-        raise typer.Exit(1)
 
 
 @app.command()
@@ -150,7 +91,7 @@ def read(files: Files, as_json: Annotated[bool, typer.Option("--json", help="As 
     complete, readable = True, False
     for path, reading in _readings(files):
         if isinstance(reading, str):
-            _say(f"{path}: {reading}")
+            say(f"{path}: {reading}")
             complete = False
             described.append(
                 {
@@ -175,27 +116,27 @@ def read(files: Files, as_json: Annotated[bool, typer.Option("--json", help="As 
             {"path": str(path), "format": reading.format, "encoding": reading.encoding, "records": reading.records, "problems": problems, "filled": filled}
         )  # fmt: skip
     if as_json:
-        _write(out, _json({"files": described}))
+        write(out, json_of({"files": described}))
     else:
         lines = [
             f"{it['path']}: {it['format'] or 'not readable'}, {it['records']} records, {len(it['problems'])} problems" for it in described
         ]
-        _write(out, ("\n".join(lines) + "\n").encode())
+        write(out, ("\n".join(lines) + "\n").encode())
     if not readable:
         raise typer.Exit(2)
-    _done(complete)
+    done(complete)
 
 
 @app.command()
 def convert(files: Files, to: Annotated[str, typer.Option("--to", help=", ".join(formats.WRITABLE))], out: Out = None) -> None:
     """All records of the files as one file of another format."""
     if to not in formats.WRITABLE:
-        _stop(f"--to {to}: one of {', '.join(formats.WRITABLE)}")
+        stop(f"--to {to}: one of {', '.join(formats.WRITABLE)}")
     found = _read_all(files)
     data = io.BytesIO()
     formats.write(found.records, to, data)
-    _write(out, data.getvalue())
-    _done(found.complete)
+    write(out, data.getvalue())
+    done(found.complete)
 
 
 @app.command()
@@ -213,7 +154,7 @@ def match(
 
     agreed = _rule_of(rule) if rule else matching.Rule()
     found = _read_all(files)
-    with _progress("Matching") as tick:
+    with progress("Matching") as tick:
         result = matching.match(found.records, rule=agreed, sources=[Path(name).name for name in found.file], tick=tick)
     groups = result.groups.all()
     trust = {name: k for k, name in enumerate(agreed.trust)}
@@ -227,18 +168,18 @@ def match(
     rows: list[Sequence[object]] = [("file", "position", "accession", "title", "group", "primary")]
     for k, record in enumerate(found.records):
         rows.append((found.file[k], found.position[k], record.accession, record.title, number[k], int(k in kept)))
-    _write(out, _table(rows))
+    write(out, table(rows))
     if pairs:
         rows = [("left_file", "left_position", "right_file", "right_position", "score", "verdict")]
         for pair in result.pairs:
             left, right = (found.file[pair.left], found.position[pair.left]), (found.file[pair.right], found.position[pair.right])
             rows.append((*left, *right, round(pair.score, 3), pair.verdict))
-        _write(pairs, _table(rows))
+        write(pairs, table(rows))
     if merged:
         data = io.BytesIO()
         formats.write(map(merge, groups), "ris", data)
-        _write(merged, data.getvalue())
-    _done(found.complete)
+        write(merged, data.getvalue())
+    done(found.complete)
 
 
 def _rule_of(path: Path) -> Rule:
@@ -247,9 +188,9 @@ def _rule_of(path: Path) -> Rule:
     try:
         return matching.rule_of(path.read_text(encoding="utf-8"))
     except (OSError, UnicodeDecodeError) as error:
-        _stop(f"{path}: cannot be read as text: {error}")
+        stop(f"{path}: cannot be read as text: {error}")
     except matching.NotARule as error:
-        _stop(f"{path}: {error}")
+        stop(f"{path}: {error}")
 
 
 def _column_rows(path: Path, columns: tuple[str, str]) -> Iterator[tuple[int, str, str]]:
@@ -259,12 +200,12 @@ def _column_rows(path: Path, columns: tuple[str, str]) -> Iterator[tuple[int, st
     except UnicodeDecodeError:
         text = path.read_text(encoding="cp1252", errors="replace")
     except OSError as error:
-        _stop(f"{path}: cannot be opened: {error.strerror or error}")
+        stop(f"{path}: cannot be opened: {error.strerror or error}")
     reader = csv.reader(io.StringIO(text), delimiter=max((",", ";", "\t"), key=text.partition("\n")[0].count))
     header = [name.strip().lower() for name in next(reader, [])]
     missing = [name for name in columns if name not in header]
     if missing:
-        _stop(f"{path}:1: no column named {' or '.join(missing)}")
+        stop(f"{path}:1: no column named {' or '.join(missing)}")
     first, second = header.index(columns[0]), header.index(columns[1])
     for row in reader:
         if len(row) > max(first, second):
@@ -283,12 +224,12 @@ def _seed_keys(path: Path) -> tuple[list[Record], list[str], bool]:
             if records and reading.format != "identifiers":
                 return records, [], not told
     except OSError as error:
-        _stop(f"{path}: cannot be opened: {error.strerror or error}")
+        stop(f"{path}: cannot be opened: {error.strerror or error}")
     except formats.NotReadable:
         pass
     lines = [line.strip() for line in path.read_text(encoding="utf-8-sig", errors="replace").splitlines() if line.strip()]
     if any("\x00" in line for line in lines):
-        _stop(f"{path}: neither records nor identifiers")
+        stop(f"{path}: neither records nor identifiers")
     return [], lines, True
 
 
@@ -323,7 +264,7 @@ def rank(
     for line, key in enumerate(keys, 1):
         places = by_accession.get(key.lower()) or by_doi.get(doi_of(key) or "-") or []
         if not places:
-            _say(f"{seeds}:{line}: “{key}” is the accession or DOI of no record")
+            say(f"{seeds}:{line}: “{key}” is the accession or DOI of no record")
             complete = False
         belong.update(places)
     for record in seed_records:
@@ -332,13 +273,13 @@ def rank(
         if not places:
             outside.append(record)
     if not belong and not outside:
-        _stop(f"{seeds}: no seed")
+        stop(f"{seeds}: no seed")
     excluded: set[int] = set()
     for line, accession, decision in _column_rows(decisions, ("accession", "decision")) if decisions else ():
         places = by_accession.get(accession.lower()) or []
         if not places or decision.lower() not in ("include", "exclude"):
             reason = f"“{decision}” is neither include nor exclude" if places else f"no record has the accession “{accession}”"
-            _say(f"{decisions}:{line}: {reason}")
+            say(f"{decisions}:{line}: {reason}")
             complete = False
             continue
         for k in places:
@@ -353,8 +294,8 @@ def rank(
         (place, found.records[k].accession, found.records[k].title, round(float(order.closeness[k]), 6))
         for place, k in enumerate(ranked, 1)
     ]
-    _write(out, _table(rows))
-    _done(complete)
+    write(out, table(rows))
+    done(complete)
 
 
 @app.command()
@@ -375,20 +316,20 @@ def replay(
     given: dict[str, bool] = {}
     for line, accession, label in _column_rows(labels, ("accession", "label")):
         if not re.fullmatch(r"[01](\.0)?", label):
-            _say(f"{labels}:{line}: “{label}” is neither 1 nor 0")
+            say(f"{labels}:{line}: “{label}” is neither 1 nor 0")
             complete = False
         else:
             given[accession.lower()] = label.startswith("1")
     unlabelled = [record.accession or record.title for record in found.records if record.accession.lower() not in given]
     if unlabelled:
-        _stop(f"{labels}: {len(unlabelled)} records have no label, the first is “{unlabelled[0]}”")
+        stop(f"{labels}: {len(unlabelled)} records have no label, the first is “{unlabelled[0]}”")
     truth = [given[record.accession.lower()] for record in found.records]
     texts = ranking.build([ranking.RankedText(record.title, record.abstract, record.keywords) for record in found.records])
     try:
-        with _progress("Screening") as tick:
+        with progress("Screening") as tick:
             run = replaying.replay(texts, truth, seeds, rng, tick=tick)
     except ValueError as error:
-        _stop(f"{labels}: {error}")
+        stop(f"{labels}: {error}")
     saving = replaying.measure(run.order, truth, seeds)
     result = {
         "records": len(truth),
@@ -400,23 +341,8 @@ def replay(
         "order": [found.records[k].accession for k in run.order],
     }
     if as_json:
-        _write(out, _json(result))
+        write(out, json_of(result))
     else:
         lines = [f"{name}: {value}" for name, value in result.items() if name != "order"]
-        _write(out, ("\n".join(lines) + "\n").encode())
-    _done(complete)
-
-
-def main() -> None:
-    """Run the tool; a person sees messages, never a trace of Python."""
-    logging.getLogger("bibtexparser").setLevel(logging.CRITICAL)
-    try:
-        app()
-    except KeyboardInterrupt:
-        sys.exit(130)
-    except BrokenPipeError:
-        sys.exit(1)
-
-
-if __name__ == "__main__":
-    main()
+        write(out, ("\n".join(lines) + "\n").encode())
+    done(complete)
