@@ -104,7 +104,9 @@ def main() -> None:
     kept = float(np.mean([x for name in (*ranked, "random sample") for x in sums[name]["kept"]]))
     covered = float(np.mean([x for name in (*ranked, "random sample") for x in sums[name]["covered"]]))
     saved = float(np.mean(sums["good"]["saved"]))
-    print(f"{'reached' if kept >= 0.95 else 'MISSED '} of looks that say p95 < 0.05, with recall ≥ 95 %: {kept:.3f} (second wave without a sample aside)")
+    print(
+        f"{'reached' if kept >= 0.95 else 'MISSED '} of looks that say p95 < 0.05, with recall ≥ 95 %: {kept:.3f} (second wave without a sample aside)"
+    )
     print(f"{'reached' if covered >= 0.93 else 'MISSED '} intervals that hold what is left: {covered:.3f}")
     print(f"{'reached' if saved >= 0.19 else 'MISSED '} work saved where the order is good: {saved:.3f}")
     sys.exit(not (kept >= 0.95 and covered >= 0.93 and saved >= 0.19))

@@ -80,3 +80,64 @@ def agree(table: TableFile, as_json: AsJson = True, out: Out = None) -> None:
     }
     write(out, json_of(result))
     done(not problems)
+
+
+@app.command()
+def remaining(
+    file: Annotated[
+        Path, typer.Argument(metavar="FILE.jsonl", help='One screening a line: {"records": N, "answers": [1, 0, …], "random": k}.')
+    ],
+    as_json: AsJson = True,
+    out: Out = None,
+) -> None:
+    """How many included records are still out there, and how likely what was seen would be if recall were below 95 %."""
+    import json
+
+    from kettlesort.core.screening import stopping
+
+    try:
+        lines = file.read_bytes().removeprefix(b"\xef\xbb\xbf").splitlines()
+    except OSError as error:
+        stop(f"{file}: cannot be opened: {error.strerror or error}")
+    told: list[bytes] = []
+    complete, readable = True, False
+    for number, line in enumerate(lines, 1):
+        if not line.strip():
+            continue
+        try:
+            it = stopping.remaining(*_screening(json.loads(line)))
+        except (ValueError, RecursionError) as error:
+            problem = "is not JSON" if isinstance(error, (json.JSONDecodeError, UnicodeDecodeError, RecursionError)) else str(error)
+            say(f"{file}:{number}: {problem}")
+            told.append(json_of({"line": number, "problem": problem}))
+            complete = False
+            continue
+        readable = True
+        result = {"left": it.left._asdict(), "recall": it.recall._asdict() if it.recall else None}
+        told.append(json_of({**result, "p95": it.p95, "method": it.method, "assumptions": it.assumptions}))
+    if not told:
+        stop(f"{file}: no line")
+    write(out, b"".join(told))
+    if not readable:
+        raise typer.Exit(2)
+    done(complete)
+
+
+def _screening(said: object) -> tuple[int, list[int], int]:
+    """The three parts of a line; ValueError tells what is wrong with them."""
+    if not isinstance(said, dict):
+        raise ValueError("is not an object")
+    records, answers, random = said.get("records"), said.get("answers"), said.get("random", 0)
+    if type(records) is not int or records < 0:
+        raise ValueError("“records” is not a whole number from 0")
+    if not isinstance(answers, list) or any(
+        it is not True and it is not False and not (type(it) is int and it in (0, 1)) for it in answers
+    ):
+        raise ValueError("“answers” is not a list of 0 and 1")
+    if type(random) is not int or random < 0:
+        raise ValueError("“random” is not a whole number from 0")
+    if len(answers) > records:
+        raise ValueError(f"{len(answers)} answers about {records} records")
+    if random > len(answers):
+        raise ValueError(f"{random} random ones among {len(answers)} answers")
+    return records, [int(it) for it in answers], random

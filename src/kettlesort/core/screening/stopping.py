@@ -125,9 +125,9 @@ def _least(it: Stretch, open_: int, level: float) -> int:
     return low
 
 
-SINCE = ((0, 0.7), (1, 0.12), (2, 0.06))
+SINCE = ((0, 0.85), (1, 0.07))
 """Stretches since the last find, since that before it …, each with its share of the error."""
-LAST = ((2, 0.06), (4, 0.06))
+LAST = ((2, 0.04), (4, 0.04))
 """The last half and quarter of the answers, with their shares."""
 
 
