@@ -9,13 +9,14 @@ from typing import Annotated
 import typer
 
 from kettlesort.cli.common import Out, app, done, json_of, say, stop, write
-from kettlesort.core.tables import NotATable, Problem, Table, table_of
+from kettlesort.core.tables import NotATable, Problem, Row, Table, folded, table_of
 
 TableFile = Annotated[Path, typer.Argument(metavar="TABLE.csv", help="A table; its first line names the columns.")]
 AsJson = Annotated[bool, typer.Option("--json", help="As JSON, which is the only form there is.")]
 
 
-def _read(path: Path) -> Table:
+def read_table(path: Path) -> Table:
+    """A table from a file; ends with exit code 2 when there is none."""
     from kettlesort.core.formats.source import TextSource
 
     try:
@@ -32,7 +33,8 @@ def _read(path: Path) -> Table:
         stop(f"{path}: {error}")
 
 
-def _tell(path: Path, problems: Iterable[Problem]) -> None:
+def tell(path: Path, problems: Iterable[Problem]) -> None:
+    """Say each problem with file, line and column."""
     for it in problems:
         say(f"{path}:{it.line}: {f'{it.column}: ' if it.column else ''}{it.message}")
 
@@ -42,7 +44,7 @@ def agree(table: TableFile, as_json: AsJson = True, out: Out = None) -> None:
     """How far reviewers agree: a column `record`, and one for each reviewer with a word in each cell."""
     from kettlesort.core.screening.agreement import compare
 
-    found = _read(table)
+    found = read_table(table)
     if found.lacks(["record"]):
         stop(f"{table}: no column named record")
     reviewers = [name for name in found.columns if name and name.casefold().strip() != "record"]
@@ -58,8 +60,8 @@ def agree(table: TableFile, as_json: AsJson = True, out: Out = None) -> None:
             problems.append(Problem(row.line, "record", "is empty"))
         else:
             records.append(row.cells["record"])
-            seen.append([row.cells.get(" ".join(name.casefold().split()), "") for name in reviewers])
-    _tell(table, problems)
+            seen.append([row.cells.get(folded(name), "") for name in reviewers])
+    tell(table, problems)
     twice = sorted({name for name in records if records.count(name) > 1}) if len(set(records)) < len(records) else []
     for name in twice:
         say(f"{table}: record “{name}” occurs {records.count(name)} times; each row counts")
@@ -141,3 +143,90 @@ def _screening(said: object) -> tuple[int, list[int], int]:
     if random > len(answers):
         raise ValueError(f"{random} random ones among {len(answers)} answers")
     return records, [int(it) for it in answers], random
+
+
+_PAIRED = ("difference", "p", "n1", "n2", "ratio")
+
+
+@app.command()
+def derive(
+    table: TableFile,
+    combine: Annotated[str | None, typer.Option(help="Groups that have the same name in this column become one.")] = None,
+    as_json: AsJson = True,
+    out: Out = None,
+) -> None:
+    """Mean and SD from what a report gives instead: standard error, interval, quartiles, range, p, a ratio with its interval."""
+    from kettlesort.core.pooling import derive as deriving
+
+    found = read_table(table)
+    known = [name for name in (*deriving.GIVENS, *_PAIRED) if found.has(name)]
+    if not known:
+        stop(f"{table}: none of the columns {', '.join((*deriving.GIVENS, *_PAIRED))}")
+    if combine is not None and not found.has(combine):
+        stop(f"{table}: no column named {combine}")
+    if not found.rows:
+        stop(f"{table}: no rows")
+    problems: list[Problem] = []
+    rows: list[dict[str, object]] = []
+    named: dict[str, list[tuple[float, float, float] | None]] = {}
+    for row in found.rows:
+        told: dict[str, object] = {"line": row.line, "n": None, "mean": None, "sd": None, "mean_by": None, "sd_by": None}
+        values, wrong = _numbers(found, row, known)
+        try:
+            if not wrong:
+                told |= _derived(values)
+        except deriving.Contradiction as error:
+            wrong.append(Problem(row.line, error.column, str(error)))
+        problems += wrong
+        rows.append(told)
+        if combine is not None:
+            name = row.cells.get(folded(combine), "")
+            parts = (told["n"], told["mean"], told["sd"])
+            whole = None if wrong or None in parts else parts
+            if name:
+                named.setdefault(name, []).append(whole)  # type: ignore[arg-type]
+            else:
+                say(f"{table}:{row.line}: {combine}: is empty; the row is in no group")
+    combined = []
+    for name, groups in named.items():
+        full = [it for it in groups if it is not None]
+        n, mean, sd = deriving.joined(full) if len(full) == len(groups) else (None, None, None)
+        combined.append({"name": name, "n": n, "mean": mean, "sd": sd})
+    tell(table, problems)
+    write(out, json_of({"rows": rows, "combined": combined, "problems": [it._asdict() for it in problems]}))
+    done(not problems)
+
+
+def _numbers(table: Table, row: Row, columns: list[str]) -> tuple[dict[str, float], list[Problem]]:
+    """The numbers of a row that are there, and what is wrong with the others."""
+    wrong = [Problem(row.line, "", f"too many values: {row.beyond} beyond the last column")] if row.beyond else []
+    values: dict[str, float] = {}
+    for name in columns:
+        if row.cells.get(folded(name)):
+            it = table.number(row, name)
+            if isinstance(it, Problem):
+                wrong.append(it)
+            else:
+                values[name] = it
+    return values, wrong
+
+
+def _derived(values: dict[str, float]) -> dict[str, object]:
+    """What a row's numbers give; raises Contradiction."""
+    from kettlesort.core.pooling import derive as deriving
+
+    if "ratio" in values:
+        if missing := next((name for name in ("ci_low", "ci_high") if name not in values), None):
+            raise deriving.Contradiction(missing, "is empty; a ratio needs its interval")
+        estimate, se = deriving.of_ratio(values["ratio"], values["ci_low"], values["ci_high"], values.get("level", deriving.LEVEL))
+        return {"estimate": estimate, "se": se}
+    if "difference" in values or "p" in values:
+        if missing := next((name for name in ("difference", "p", "n1", "n2") if name not in values), None):
+            raise deriving.Contradiction(missing, "is empty; a difference needs p, n1 and n2")
+        se, sd = deriving.of_difference(values["difference"], values["p"], values["n1"], values["n2"])
+        return {"se": se, "sd": sd, "sd_by": "t"}
+    it = deriving.derive(deriving.Group(**{name: value for name, value in values.items() if name in deriving.GIVENS}))
+    if it.mean is None and it.sd is None:
+        raise deriving.Contradiction("", "neither mean nor SD can be had from what is given")
+    n = values.get("n")
+    return {"n": int(n) if n is not None else None, "mean": it.mean, "sd": it.sd, "mean_by": it.mean_by or None, "sd_by": it.sd_by or None}

@@ -1,0 +1,306 @@
+"""The command that pools studies."""
+
+from __future__ import annotations
+
+import math
+from pathlib import Path
+from typing import TYPE_CHECKING, Annotated, Any, NamedTuple
+
+import typer
+
+from kettlesort.cli.common import Out, app, done, json_of, say, stop, write
+from kettlesort.cli.figures import AsJson, TableFile, read_table, tell
+from kettlesort.core.tables import Problem, Row, Table, folded
+
+if TYPE_CHECKING:
+    from kettlesort.core.pooling.effects import Cells
+    from kettlesort.core.pooling.models import Estimate, Model, Pooled
+
+
+class Study(NamedTuple):
+    """A row that can be read: its effect, or why it is left out."""
+
+    name: str
+    row: Row
+    estimate: float | None
+    variance: float | None
+    left_out: str | None
+    cells: Cells | None
+
+
+class How(NamedTuple):
+    """How studies are pooled."""
+
+    measure: str
+    model: Model
+    weights: str
+    correction: float
+
+    @property
+    def ratio(self) -> bool:
+        """Whether estimates are logarithms of ratios."""
+        return self.measure in ("OR", "RR")
+
+
+@app.command()
+def pool(
+    table: TableFile,
+    measure: Annotated[str, typer.Option(help="OR, RR, RD, MD, SMD or GEN.")],
+    model: Annotated[str, typer.Option(help="fixed or random.")],
+    tau2: Annotated[str | None, typer.Option(help="REML, DL, PM, ML, HE or SJ; random only.")] = None,
+    interval: Annotated[str, typer.Option(help="normal, or hk for Hartung and Knapp's.")] = "normal",
+    level: Annotated[float, typer.Option(help="Of intervals, between 0 and 1.")] = 0.95,
+    correction: Annotated[float, typer.Option(help="Added to each cell of a study that has a zero cell.")] = 0.5,
+    weights: Annotated[str | None, typer.Option(help="With fixed: iv, mh or peto.")] = None,
+    subgroup: Annotated[str | None, typer.Option(help="A column whose values are groups.")] = None,
+    moderator: Annotated[list[str] | None, typer.Option(help="A numeric column; may be given several times.")] = None,
+    leave_one_out: Annotated[bool, typer.Option("--leave-one-out", help="Pool again without each study.")] = False,
+    cumulative: Annotated[str | None, typer.Option(help="Pool study by study in the order of a column.")] = None,
+    asymmetry: Annotated[bool, typer.Option("--asymmetry", help="Egger's test.")] = False,
+    as_json: AsJson = True,
+    out: Out = None,
+) -> None:
+    """Effects of studies, and what they say together."""
+    from kettlesort.core.pooling import effects
+
+    how = _how(measure, model, tau2, interval, level, correction, weights)
+    moderators = moderator or []
+    if moderators and how.model.random and how.model.tau2 not in ("REML", "ML", "DL"):
+        stop(f"--moderator: --tau2 {how.model.tau2} is not offered with moderators; REML, ML or DL")
+    found = read_table(table)
+    needed = ["study", *effects.COLUMNS[measure], *(it for it in (subgroup, cumulative) if it is not None), *moderators]
+    if missing := found.lacks(needed):
+        stop(f"{table}: no column named {', '.join(missing)}")
+    if not found.rows:
+        stop(f"{table}: no rows")
+    studies, problems = _studies(found, how)
+    tell(table, problems)
+    names = [it.name for it in studies]
+    for name in dict.fromkeys(name for name in names if names.count(name) > 1):
+        say(f"{table}: study “{name}” occurs {names.count(name)} times; each row counts")
+    used = [it for it in studies if it.estimate is not None]
+    whole = _pooled(used, how)
+    if whole is None:
+        stop(f"{table}: no row can be pooled")
+    result = _result(studies, used, whole, how, problems)
+    if subgroup is not None:
+        result["subgroups"] = _subgroups(table, used, how, subgroup)
+    if moderators:
+        result["regression"] = _regression(table, found, used, how, moderators)
+    if leave_one_out:
+        result["without"] = [
+            {"study": it.name, "line": it.row.line, **_short(_pooled([other for other in used if other is not it], how), how)}
+            for it in used
+        ]
+    if cumulative is not None:
+        result["cumulative"] = _cumulative(table, found, used, how, cumulative)
+    if asymmetry:
+        result["asymmetry"] = _asymmetry(table, used)
+    write(out, json_of(result))
+    done(not problems)
+
+
+def _how(measure: str, model: str, tau2: str | None, interval: str, level: float, correction: float, weights: str | None) -> How:
+    from kettlesort.core.pooling.effects import COLUMNS
+    from kettlesort.core.pooling.models import TAU2, Model
+
+    def one_of(option: str, value: str, allowed: tuple[str, ...]) -> None:
+        if value not in allowed:
+            stop(f"{option} {value}: one of {', '.join(allowed)}")
+
+    one_of("--measure", measure, tuple(COLUMNS))
+    one_of("--model", model, ("fixed", "random"))
+    one_of("--interval", interval, ("normal", "hk"))
+    if tau2 is not None:
+        one_of("--tau2", tau2, TAU2)
+        if model == "fixed":
+            stop("--tau2 is for --model random")
+    if model == "fixed" and interval == "hk":
+        stop("--interval hk is for --model random")
+    if not 0 < level < 1:
+        stop(f"--level {level}: between 0 and 1")
+    if not (correction >= 0 and math.isfinite(correction)):
+        stop(f"--correction {correction}: 0 or more")
+    if weights is not None:
+        one_of("--weights", weights, ("iv", "mh", "peto"))
+        if weights != "iv" and model != "fixed":
+            stop("--weights is for --model fixed")
+        if weights == "peto" and measure != "OR":
+            stop("--weights peto is for --measure OR")
+        if weights == "mh" and measure not in ("OR", "RR", "RD"):
+            stop("--weights mh is for --measure OR, RR or RD")
+    return How(measure, Model(model == "random", tau2 or "REML", interval == "hk", level), weights or "iv", correction)
+
+
+def _studies(found: Table, how: How) -> tuple[list[Study], list[Problem]]:
+    """The rows that can be read, in file order, and what is wrong with the others."""
+    from kettlesort.core.pooling import effects
+    from kettlesort.core.pooling.counts import peto
+
+    studies: list[Study] = []
+    problems: list[Problem] = []
+    for row in found.rows:
+        if row.beyond:
+            problems.append(Problem(row.line, "", f"too many values: {row.beyond} beyond the last column"))
+            continue
+        read = {name: found.number(row, name) for name in effects.COLUMNS[how.measure]}
+        wrong = [it for it in read.values() if isinstance(it, Problem)]
+        values = {name: it for name, it in read.items() if not isinstance(it, Problem)}
+        try:
+            if not wrong:
+                it = effects.effect(how.measure, values, how.correction)
+                cells = effects.cells_of(values) if how.measure in ("OR", "RR", "RD") else None
+                if (how.weights == "peto" and cells and it.left_out is None) or (
+                    how.weights == "peto" and cells and "zero cell" in (it.left_out or "")
+                ):
+                    observed, variance = peto(cells)
+                    it = (
+                        effects.Effect(observed / variance, 1 / variance)
+                        if variance > 0
+                        else effects.Effect(None, None, "its variance is 0")
+                    )
+                studies.append(Study(row.cells.get("study", ""), row, *it, cells))
+        except effects.Bad as error:
+            wrong.append(Problem(row.line, error.column, str(error)))
+        problems += wrong
+    return studies, problems
+
+
+def _pooled(used: list[Study], how: How) -> Pooled | None:
+    import numpy as np
+
+    from kettlesort.core.pooling import counts, models
+
+    if not used:
+        return None
+    y, v = np.array([it.estimate for it in used], float), np.array([it.variance for it in used], float)
+    found = models.pool(y, v, how.model)
+    if how.weights != "mh":
+        return found  # Peto's is inverse variance of Z/V with variance 1/V
+    told = counts.mantel_haenszel(how.measure, [it.cells for it in used if it.cells], how.correction)
+    if told is None:
+        return None
+    estimate = models.interval(told.estimate, told.se, how.model.level)
+    q = float(((y - told.estimate) ** 2 / v).sum())
+    from scipy.stats import chi2
+
+    df = len(used) - 1
+    i2 = 100 * max(0.0, (q - df) / q) if df and q > 0 else 0.0
+    return found._replace(
+        pooled=estimate, q=q if df else 0.0, q_p=float(chi2.sf(q, df)) if df else 1.0, i2=i2, weights=np.array(told.weights)
+    )
+
+
+def _estimate(it: Estimate | None, how: How) -> dict[str, Any] | None:
+    if it is None:
+        return None
+    told: dict[str, Any] = it._asdict()
+    if how.ratio:
+        told["ratio"] = _exp(it.estimate)
+        told["ratio_ci"] = [_exp(x) for x in it.ci] if it.ci else None
+    return told
+
+
+def _exp(x: float) -> float | None:
+    return math.exp(x) if x < 709 else None
+
+
+def _short(it: Pooled | None, how: How) -> dict[str, Any]:
+    return {"pooled": _estimate(it.pooled if it else None, how), "tau2": it.tau2 if it else None, "i2": it.i2 if it else None}
+
+
+def _result(studies: list[Study], used: list[Study], whole: Pooled, how: How, problems: list[Problem]) -> dict[str, Any]:
+    from kettlesort.core.pooling import effects, models
+
+    weight = {id(it): float(share) for it, share in zip(used, whole.weights, strict=True)}
+    entries = []
+    for it in studies:
+        own = None if it.estimate is None or it.variance is None else models.interval(it.estimate, it.variance**0.5, how.model.level)
+        entry: dict[str, Any] = {"study": it.name, "line": it.row.line, "estimate": it.estimate, "se": own.se if own else None}
+        entry |= {"ci": own.ci if own else None, "weight": weight.get(id(it), 0.0)}
+        if how.ratio:
+            entry["ratio"] = _exp(it.estimate) if it.estimate is not None else None
+            entry["ratio_ci"] = [_exp(x) for x in own.ci] if own and own.ci else None
+        entries.append({**entry, "left_out": it.left_out})
+    result: dict[str, Any] = {"k": whole.k, "studies": entries, "pooled": _estimate(whole.pooled, how), "prediction": whole.prediction}
+    if how.ratio:
+        result["prediction_ratio"] = [_exp(x) for x in whole.prediction] if whole.prediction else None
+    figures = {"q": whole.q, "q_df": whole.q_df, "q_p": whole.q_p, "i2": whole.i2, "tau2": whole.tau2}
+    return {**result, **figures, "conventions": effects.CONVENTIONS, "problems": [it._asdict() for it in problems]}
+
+
+def _subgroups(table: Path, used: list[Study], how: How, column: str) -> dict[str, Any]:
+    from kettlesort.core.pooling.closer import between_groups
+
+    groups: dict[str, list[Study]] = {}
+    for it in used:
+        name = it.row.cells.get(folded(column), "")
+        if name:
+            groups.setdefault(name, []).append(it)
+        else:
+            say(f"{table}:{it.row.line}: {column}: is empty; the study is in no group")
+    told = [(name, found) for name, members in groups.items() if (found := _pooled(members, how)) is not None]
+    q, df, p = between_groups([found.pooled for _, found in told])
+    listed = [
+        {
+            "name": name,
+            "k": found.k,
+            "pooled": _estimate(found.pooled, how),
+            "tau2": found.tau2,
+            "i2": found.i2,
+            "q": found.q,
+            "q_df": found.q_df,
+        }
+        for name, found in told
+    ]
+    return {"groups": listed, "q_between": q, "q_df": df, "q_p": p}
+
+
+def _regression(table: Path, found: Table, used: list[Study], how: How, columns: list[str]) -> dict[str, Any] | None:
+    import numpy as np
+
+    from kettlesort.core.pooling.closer import regress
+
+    rows, studies = [], []
+    for it in used:
+        read = [found.number(it.row, name) for name in columns]
+        wrong = [value for value in read if isinstance(value, Problem)]
+        for problem in wrong:
+            say(f"{table}:{problem.line}: {problem.column}: {problem.message}; the study is not in the regression")
+        if not wrong:
+            rows.append([value for value in read if not isinstance(value, Problem)])
+            studies.append(it)
+    y, v = np.array([it.estimate for it in studies], float), np.array([it.variance for it in studies], float)
+    told = regress(y, v, np.array(rows, float).reshape(len(rows), len(columns)), how.model)
+    if told is None:
+        say(f"{table}: no regression: {len(rows)} studies are too few for {len(columns)} moderators, or one follows from the others")
+        return None
+    coefficients = [{"name": name, **it._asdict()} for name, it in zip(("intercept", *columns), told.coefficients, strict=True)]
+    return {**told._asdict(), "coefficients": coefficients}
+
+
+def _cumulative(table: Path, found: Table, used: list[Study], how: How, column: str) -> list[dict[str, Any]]:
+    def place(it: Study) -> tuple[int, float, str]:
+        value = found.number(it.row, column)
+        return (0, value, "") if not isinstance(value, Problem) else (1, 0.0, it.row.cells.get(folded(column), ""))
+
+    there = [it for it in used if it.row.cells.get(folded(column))]
+    for it in used:
+        if it not in there:
+            say(f"{table}:{it.row.line}: {column}: is empty; the study is not added")
+    ordered = sorted(there, key=place)
+    return [
+        {"study": it.name, "line": it.row.line, "pooled": _short(_pooled(ordered[: k + 1], how), how)["pooled"]}
+        for k, it in enumerate(ordered)
+    ]
+
+
+def _asymmetry(table: Path, used: list[Study]) -> dict[str, Any] | None:
+    import numpy as np
+
+    from kettlesort.core.pooling.closer import asymmetry
+
+    if len(used) < 10:
+        say(f"{table}: {len(used)} studies; below ten the test of asymmetry says little")
+    told = asymmetry(np.array([it.estimate for it in used], float), np.array([it.variance for it in used], float))
+    return told._asdict() if told else None

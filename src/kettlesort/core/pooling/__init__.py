@@ -1,0 +1,1 @@
+"""Numbers of studies, and what they say together."""

@@ -1,0 +1,115 @@
+"""Looking closer at pooled studies: what explains their differences, and what small ones do."""
+
+from __future__ import annotations
+
+from typing import NamedTuple
+
+import numpy as np
+from numpy.typing import NDArray
+from scipy.stats import chi2
+from scipy.stats import f as fisher
+from scipy.stats import t as student
+
+from kettlesort.core.pooling.models import Estimate, Model, between, interval, likeliest
+
+Floats = NDArray[np.float64]
+RESIDUAL = ("REML", "ML", "DL")
+"""Estimators of what moderators leave of τ²."""
+
+
+class Between(NamedTuple):
+    """Whether groups differ: Q between them, its degrees, its p."""
+
+    q: float | None
+    q_df: int
+    q_p: float | None
+
+
+def between_groups(pooled: list[Estimate]) -> Between:
+    """Σ(θ - θ̄)²/se² over groups, with the standard errors of their intervals (Borenstein M et al. Introduction to meta-analysis. 2009, ch. 19)."""
+    df = max(0, len(pooled) - 1)
+    errors = [it.se for it in pooled if it.se]
+    if not df or len(errors) < len(pooled):
+        return Between(0.0 if df == 0 else None, df, 1.0 if df == 0 else None)
+    w, y = np.array(errors) ** -2.0, np.array([it.estimate for it in pooled])
+    q = float(w @ (y - w @ y / w.sum()) ** 2)
+    return Between(q, df, float(chi2.sf(q, df)))
+
+
+class Regression(NamedTuple):
+    """Effects on moderators: coefficients, the intercept first; τ² of the residuals; tests of what is left (``qe``) and of the moderators (``qm``); ``r2`` in per cent."""
+
+    coefficients: list[Estimate]
+    tau2: float
+    qe: float
+    qe_df: int
+    qe_p: float | None
+    qm: float | None
+    qm_df: int | list[int]
+    qm_p: float | None
+    r2: float | None
+
+
+def regress(y: Floats, v: Floats, moderators: Floats, model: Model) -> Regression | None:
+    """Meta-regression of k effects on ``moderators`` (k, m), weights 1 / (v + τ²) (Thompson SG, Higgins JPT. Stat Med 2002;21:1559-1573; Knapp G, Hartung J. Stat Med
+    2003;22:2693-2710). None where k ≤ m + 1 or a moderator follows from the others.
+    """
+    k = len(y)
+    x = np.column_stack([np.ones(k), moderators])
+    p = x.shape[1]
+    if k <= p or np.linalg.matrix_rank(x) < p:
+        return None
+    fixed, qe = _fit(y, 1 / v, x)
+    tau2 = 0.0
+    if model.random and model.tau2 == "DL":
+        w = 1 / v
+        trace = float(w.sum() - np.trace(fixed[1] @ (x.T @ (x * (w**2)[:, None]))))
+        tau2 = max(0.0, (qe - (k - p)) / trace)
+    elif model.random:
+        tau2 = likeliest(y, v, x, restricted=model.tau2 == "REML")
+    (beta, covariance), rest = _fit(y, 1 / (v + tau2), x)
+    if model.hk:
+        covariance = covariance * (rest / (k - p))
+    errors = np.sqrt(np.diag(covariance))
+    coefficients = [interval(float(b), float(se), model.level, k - p if model.hk else None) for b, se in zip(beta, errors, strict=True)]
+    inner = covariance[1:, 1:]
+    wald = float(beta[1:] @ np.linalg.solve(inner, beta[1:])) if np.linalg.matrix_rank(inner) == p - 1 else None
+    qm, qm_df, qm_p = (wald, p - 1, None if wald is None else float(chi2.sf(wald, p - 1)))
+    tested: tuple[float | None, int | list[int], float | None] = (qm, qm_df, qm_p)
+    if model.hk and wald is not None:
+        tested = (wald / (p - 1), [p - 1, k - p], float(fisher.sf(wald / (p - 1), p - 1, k - p)))
+    elif model.hk:
+        tested = (None, [p - 1, k - p], None)
+    whole = between(y, v, model.tau2) if model.random else 0.0
+    r2 = 100 * max(0.0, 1 - tau2 / whole) if whole > 0 else None
+    return Regression(coefficients, tau2, qe, k - p, float(chi2.sf(qe, k - p)), *tested, r2)
+
+
+def _fit(y: Floats, w: Floats, x: Floats) -> tuple[tuple[Floats, Floats], float]:
+    """Weighted least squares: coefficients, their covariance, and the weighted sum of squares that is left."""
+    inverse = np.linalg.inv(x.T @ (x * w[:, None]))
+    beta = inverse @ (x.T @ (w * y))
+    return (np.asarray(beta, np.float64), np.asarray(inverse, np.float64)), float(w @ (y - x @ beta) ** 2)
+
+
+class Asymmetry(NamedTuple):
+    """The intercept of y/se on 1/se, with its t test."""
+
+    intercept: float
+    se: float
+    t: float | None
+    df: int
+    p: float | None
+
+
+def asymmetry(y: Floats, v: Floats) -> Asymmetry | None:
+    """Egger's test (Egger M et al. BMJ 1997;315:629-634); None for fewer than three studies, or where all have one standard error."""
+    k = len(y)
+    if k < 3 or np.ptp(v) == 0:
+        return None
+    se = np.sqrt(v)
+    x = np.column_stack([np.ones(k), 1 / se])
+    (beta, inverse), rest = _fit(y / se, np.ones(k), x)
+    error = float(np.sqrt(rest / (k - 2) * inverse[0, 0]))
+    t = float(beta[0]) / error if error > 0 else None
+    return Asymmetry(float(beta[0]), error, t, k - 2, None if t is None else float(2 * student.sf(abs(t), k - 2)))

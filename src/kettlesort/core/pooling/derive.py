@@ -1,0 +1,164 @@
+"""Numbers from other numbers: mean and standard deviation of a group, standard errors of two groups against each other, groups joined to one."""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Sequence
+from itertools import pairwise
+from typing import NamedTuple
+
+from scipy.special import ndtri, stdtrit
+
+GIVENS = ("n", "mean", "sd", "se", "ci_low", "ci_high", "level", "median", "q1", "q3", "min", "max")
+LEVEL = 0.95
+
+
+class Contradiction(ValueError):
+    """Numbers that cannot all be right; ``column`` is the one to look at."""
+
+    def __init__(self, column: str, message: str) -> None:
+        super().__init__(message)
+        self.column = column
+
+
+class Group(NamedTuple):
+    """What is said of a group: None for what is not. ``level`` is the share that the interval of the mean is to hold."""
+
+    n: float | None = None
+    mean: float | None = None
+    sd: float | None = None
+    se: float | None = None
+    ci_low: float | None = None
+    ci_high: float | None = None
+    level: float | None = None
+    median: float | None = None
+    q1: float | None = None
+    q3: float | None = None
+    min: float | None = None
+    max: float | None = None
+
+
+class Derived(NamedTuple):
+    """Mean and standard deviation, and by what they were had: ``given``, ``se``, ``interval``, ``five``, ``quartiles``, ``range``, or "" for None."""
+
+    mean: float | None
+    sd: float | None
+    mean_by: str
+    sd_by: str
+
+
+def check(it: Group) -> None:
+    """Raise Contradiction for what contradicts itself or cannot be."""
+    if it.n is not None and (it.n < 2 or it.n != int(it.n)):
+        raise Contradiction("n", f"{it.n:g} is not a whole number from 2")
+    for name in ("sd", "se"):
+        value = getattr(it, name)
+        if value is not None and value < 0:
+            raise Contradiction(name, f"{value:g} is negative")
+    if it.level is not None and not 0 < it.level < 1:
+        raise Contradiction("level", f"{it.level:g} is not a share between 0 and 1")
+    _rising(it, ("ci_low", "ci_high"))
+    _rising(it, ("min", "q1", "median", "q3", "max"))
+    _rising(it, ("ci_low", "mean", "ci_high"))
+    _rising(it, ("min", "mean", "max"))
+
+
+def _rising(it: Group, names: Sequence[str]) -> None:
+    said = [(name, value) for name in names if (value := getattr(it, name)) is not None]
+    for (below, low), (above, high) in pairwise(said):
+        if low > high:
+            raise Contradiction(below, f"{below} {low:g} is above {above} {high:g}")
+
+
+def derive(it: Group) -> Derived:
+    """Mean and standard deviation by the first way that can be had: as given; from the standard error; from the interval of the mean; from
+    five numbers; from the quartiles; from the range.
+
+    SD = SE √n; SD = √n (high - low) / 2t, t on n - 1 degrees; mean = the interval's middle. From median and quantiles the mean is that of
+    Luo D et al. Stat Methods Med Res 2018;27:1785-1805, the SD that of Wan X et al. BMC Med Res Methodol 2014;14:135, equations 13, 16 and 9. Raises Contradiction.
+    """
+    check(it)
+    mean, mean_by = _mean(it)
+    sd, sd_by = _sd(it)
+    return Derived(mean, sd, mean_by, sd_by)
+
+
+def _mean(it: Group) -> tuple[float | None, str]:
+    n, m, q1, q3, a, b = it.n, it.median, it.q1, it.q3, it.min, it.max
+    if it.mean is not None:
+        return it.mean, "given"
+    if it.ci_low is not None and it.ci_high is not None:
+        return (it.ci_low + it.ci_high) / 2, "interval"
+    if n is None or m is None:
+        return None, ""
+    if q1 is not None and q3 is not None and a is not None and b is not None:
+        ends, box = 2.2 / (2.2 + n**0.75), 0.7 - 0.72 / n**0.55
+        return ends * (a + b) / 2 + box * (q1 + q3) / 2 + (1 - ends - box) * m, "five"
+    if q1 is not None and q3 is not None:
+        box = 0.7 + 0.39 / n
+        return box * (q1 + q3) / 2 + (1 - box) * m, "quartiles"
+    if a is not None and b is not None:
+        ends = 4 / (4 + n**0.75)
+        return ends * (a + b) / 2 + (1 - ends) * m, "range"
+    return None, ""
+
+
+def _sd(it: Group) -> tuple[float | None, str]:
+    n, q1, q3, a, b = it.n, it.q1, it.q3, it.min, it.max
+    if it.sd is not None:
+        return it.sd, "given"
+    if n is None:
+        return None, ""
+    if it.se is not None:
+        return it.se * math.sqrt(n), "se"
+    if it.ci_low is not None and it.ci_high is not None:
+        t = float(stdtrit(n - 1, (1 + (it.level or LEVEL)) / 2))
+        return math.sqrt(n) * (it.ci_high - it.ci_low) / (2 * t), "interval"
+    whole = float(ndtri((n - 0.375) / (n + 0.25)))
+    half = float(ndtri((0.75 * n - 0.125) / (n + 0.25)))
+    if q1 is not None and q3 is not None and a is not None and b is not None:
+        return (b - a) / (4 * whole) + (q3 - q1) / (4 * half), "five"
+    if q1 is not None and q3 is not None:
+        return (q3 - q1) / (2 * half), "quartiles"
+    if a is not None and b is not None:
+        return (b - a) / (2 * whole), "range"
+    return None, ""
+
+
+def of_difference(difference: float, p: float, n1: float, n2: float) -> tuple[float, float]:
+    """Standard error of a difference of means, and the SD that both groups have in common, from the two-sided p of a t test on n1 + n2 - 2 degrees.
+
+    Higgins JPT, Thomas J, eds. Systematic reviews of interventions, 2nd ed. 2019, 6.5.2.3. Raises Contradiction.
+    """
+    for name, n in (("n1", n1), ("n2", n2)):
+        if n < 2 or n != int(n):
+            raise Contradiction(name, f"{n:g} is not a whole number from 2")
+    if not 0 < p < 1:
+        raise Contradiction("p", f"{p:g} is not between 0 and 1")
+    if difference == 0:
+        raise Contradiction("difference", "is 0, which says nothing about its error")
+    t = float(stdtrit(n1 + n2 - 2, 1 - p / 2))
+    se = abs(difference) / t
+    return se, se / math.sqrt(1 / n1 + 1 / n2)
+
+
+def of_ratio(ratio: float, low: float, high: float, level: float = LEVEL) -> tuple[float, float]:
+    """A ratio with its interval on the logarithmic scale: estimate and standard error, (ln high - ln low) / 2z. Raises Contradiction."""
+    for name, value in (("ratio", ratio), ("ci_low", low), ("ci_high", high)):
+        if value <= 0:
+            raise Contradiction(name, f"{value:g} is not above 0")
+    if not 0 < level < 1:
+        raise Contradiction("level", f"{level:g} is not a share between 0 and 1")
+    if low >= high:
+        raise Contradiction("ci_low", f"ci_low {low:g} is not below ci_high {high:g}")
+    if not low <= ratio <= high:
+        raise Contradiction("ratio", f"{ratio:g} lies outside its interval, {low:g} to {high:g}")
+    return math.log(ratio), (math.log(high) - math.log(low)) / (2 * float(ndtri((1 + level) / 2)))
+
+
+def joined(groups: Sequence[tuple[float, float, float]]) -> tuple[float, float, float]:
+    """Groups of n, mean and SD as one group, exactly as if all their members were in it."""
+    n = math.fsum(it[0] for it in groups)
+    mean = math.fsum(it[0] * it[1] for it in groups) / n
+    squares = math.fsum((size - 1) * sd**2 + size * (own - mean) ** 2 for size, own, sd in groups)
+    return n, mean, math.sqrt(squares / (n - 1))
