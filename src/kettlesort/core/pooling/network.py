@@ -1,0 +1,194 @@
+"""Several treatments compared in one network of studies."""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Sequence
+from typing import NamedTuple
+
+import numpy as np
+from numpy.typing import NDArray
+from scipy.optimize import brentq
+from scipy.stats import chi2, norm
+
+from kettlesort.core.pooling.models import Estimate, interval
+
+Floats = NDArray[np.float64]
+Ints = NDArray[np.int64]
+
+
+class Arms(NamedTuple):
+    """The arms of one study: numbers of treatments, each once, what is seen in each on the scale of the measure, and its variance."""
+
+    treatments: Ints
+    y: Floats
+    v: Floats
+
+
+class Spread(NamedTuple):
+    """Cochran's Q, its degrees and p; p None on no degrees."""
+
+    total: float
+    df: int
+    p: float | None
+
+
+class Network(NamedTuple):
+    """``effects`` (T,) of the treatments against the first, ``covariance`` (T, T), ``tau2``, and Q of all, within and between designs with fixed weights."""
+
+    effects: Floats
+    covariance: Floats
+    tau2: float
+    q: Spread
+    within: Spread
+    between: Spread
+
+    def against(self, a: int, b: int, level: float) -> Estimate:
+        """Treatment a against b."""
+        c = self.covariance
+        return interval(float(self.effects[a] - self.effects[b]), math.sqrt(max(0.0, c[a, a] + c[b, b] - 2 * c[a, b])), level)
+
+
+def seen_in(measure: str, events: float, total: float) -> tuple[float, float]:
+    """What is seen in an arm and its variance: log odds, log risk or risk. Infinite where a cell is empty (OR, RR)."""
+    others = total - events
+    if measure == "OR":
+        return math.log(events) - math.log(others), 1 / events + 1 / others
+    if measure == "RR":
+        return math.log(events) - math.log(total), others / (events * total)
+    return events / total, events * others / total**3
+
+
+def components(count: int, studies: Sequence[Arms]) -> list[list[int]]:
+    """The parts of a network that hang together, each in the order of its treatments."""
+    part = list(range(count))
+    for it in studies:
+        joined = {part[k] for k in it.treatments.tolist()}
+        part = [min(joined) if p in joined else p for p in part]
+    return [[k for k in range(count) if part[k] == p] for p in sorted(set(part))]
+
+
+def compare(count: int, studies: Sequence[Arms], method: str | None) -> Network:
+    """Fit a connected network of ``count`` ≥ 2 treatments by generalised least squares; ``method`` REML or DL for a common τ², None for fixed effects.
+
+    Arms of a study share a level of their own, which is what contrasts with shared arms and a correlation of ½ amount to (Lu G, Ades AE. Stat Med
+    2004;23:3105-3124; Rücker G. Res Synth Methods 2012;3:312-324).
+    """
+    fixed = _fit(count, studies, 0.0)
+    df = sum(len(it.y) - 1 for it in studies) - (count - 1)
+    tau2 = 0.0
+    if method == "DL" and df > 0:
+        tau2 = max(0.0, (fixed.q - df) / _trace(studies, fixed.inverse))
+    elif method and df > 0:
+        tau2 = _likeliest(count, studies)
+    found = _fit(count, studies, tau2) if tau2 else fixed
+    inner, inner_df = _within(studies)
+    return Network(
+        found.effects, found.inverse, tau2, _spread(fixed.q, df), _spread(inner, inner_df), _spread(max(0.0, fixed.q - inner), df - inner_df)
+    )  # fmt: skip
+
+
+def _spread(q: float, df: int) -> Spread:
+    return Spread(q if df else 0.0, df, float(chi2.sf(q, df)) if df else None)
+
+
+class _Fitted(NamedTuple):
+    effects: Floats
+    inverse: Floats
+    q: float
+    height: float
+    slope: float
+
+
+def _fit(count: int, studies: Sequence[Arms], tau2: float) -> _Fitted:
+    """Least squares at a τ², the restricted log likelihood there, and its slope."""
+    inner, right = np.zeros((count, count)), np.zeros(count)
+    turned = np.zeros((count, count))  # the derivative of inner
+    height = slope = 0.0
+    for it in studies:
+        w = 1 / (it.v + tau2 / 2)
+        total, fall = float(w.sum()), -0.5 * w**2
+        at = np.ix_(it.treatments, it.treatments)
+        block = np.diag(w) - np.outer(w, w) / total
+        inner[at] += block
+        right[it.treatments] += block @ it.y
+        crossed = np.outer(fall, w)
+        turned[at] += np.diag(fall) - (crossed + crossed.T) / total + np.outer(w, w) * fall.sum() / total**2
+        height += float(np.log(w).sum()) - math.log(total)
+        slope -= float(0.5 * w.sum() + fall.sum() / total)
+    inverse = np.zeros((count, count))
+    inverse[1:, 1:] = np.linalg.inv(inner[1:, 1:])
+    effects = inverse @ right
+    q = 0.0
+    for it in studies:
+        w = 1 / (it.v + tau2 / 2)
+        rest = it.y - effects[it.treatments]
+        rest = rest - w @ rest / w.sum()
+        q += float(w @ rest**2)
+        slope += float(0.5 * w**2 @ rest**2)
+    height -= float(np.linalg.slogdet(inner[1:, 1:])[1]) + q
+    slope -= float((inverse * turned).sum())
+    return _Fitted(effects, inverse, q, height / 2, slope / 2)
+
+
+def _trace(studies: Sequence[Arms], inverse: Floats) -> float:
+    """tr(WD) - tr((X'WX)⁻¹X'WDWX)."""
+    whole, shared = 0.0, np.zeros_like(inverse)
+    for it in studies:
+        w = 1 / it.v
+        block = np.diag(w) - np.outer(w, w) / w.sum()
+        whole += 0.5 * float(np.trace(block))
+        shared[np.ix_(it.treatments, it.treatments)] += 0.5 * block @ block
+    return whole - float((inverse * shared).sum())
+
+
+def _likeliest(count: int, studies: Sequence[Arms]) -> float:
+    """The τ² ≥ 0 of the highest restricted likelihood: every maximum on a grid, then by the root of the slope."""
+    top = 8 * max(float(np.ptp(it.y)) ** 2 + float(it.v.max()) for it in studies)
+    grid = [0.0, *np.geomspace(1e-7 * min(float(it.v.min()) for it in studies), top, 80).tolist()]
+    slopes = [_fit(count, studies, it).slope for it in grid]
+    found = [0.0] if slopes[0] <= 0 else []
+    for low, high, rising, falling in zip(grid, grid[1:], slopes, slopes[1:], strict=False):
+        if rising > 0 >= falling:
+            found.append(float(brentq(lambda it: _fit(count, studies, it).slope, low, high, xtol=1e-300, rtol=1e-14)))
+    return max(found, key=lambda it: _fit(count, studies, it).height, default=0.0)
+
+
+def _within(studies: Sequence[Arms]) -> tuple[float, int]:
+    """Q within designs, studies of the same treatments, and its degrees."""
+    designs: dict[tuple[int, ...], list[Arms]] = {}
+    for it in studies:
+        order = np.argsort(it.treatments)
+        own = Arms(np.arange(len(order)), it.y[order], it.v[order])
+        designs.setdefault(tuple(it.treatments[order].tolist()), []).append(own)
+    q = sum(_fit(len(design), members, 0.0).q for design, members in designs.items() if len(members) > 1)
+    return q, sum((len(members) - 1) * (len(design) - 1) for design, members in designs.items())
+
+
+def direct(studies: Sequence[Arms], a: int, b: int, tau2: float, level: float) -> tuple[Estimate, int] | None:
+    """Treatment a against b over the studies that have both arms, by inverse variance with the network's τ²; and how many these are."""
+    y, w = [], []
+    for it in studies:
+        at = {k: place for place, k in enumerate(it.treatments.tolist())}
+        if a in at and b in at:
+            y.append(float(it.y[at[a]] - it.y[at[b]]))
+            w.append(1 / float(it.v[at[a]] + it.v[at[b]] + tau2))
+    if not y:
+        return None
+    total = math.fsum(w)
+    return interval(math.fsum(x * weight for x, weight in zip(y, w, strict=True)) / total, total**-0.5, level), len(y)
+
+
+def p_scores(network: Network, *, smaller_is_better: bool = False) -> list[float]:
+    """How sure a treatment is better than the others, on average (Rücker G, Schwarzer G. BMC Med Res Methodol 2015;15:58)."""
+    count = len(network.effects)
+    scores = []
+    for a in range(count):
+        surer = []
+        for b in range(count):
+            if a != b:
+                it = network.against(a, b, 0.95)
+                z = it.estimate / it.se if it.se else 0.0
+                surer.append(float(norm.cdf(-z if smaller_is_better else z)))
+        scores.append(math.fsum(surer) / (count - 1))
+    return scores
