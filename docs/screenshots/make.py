@@ -7,6 +7,7 @@ from __future__ import annotations
 
 import sys
 import time
+from collections.abc import Sequence
 from pathlib import Path
 
 from selenium.webdriver.common.by import By
@@ -25,7 +26,6 @@ VIEWS = {
     "query": "plan/query",
     "gather": "gather?search=1",
     "reading": "gather/files/9?record=3",
-    "recipe": "gather/files/8/recipe",
     "match": "match",
     "groups": "match/groups",
     "rule": "match/rule",
@@ -36,9 +36,37 @@ VIEWS = {
     "records": "records?list=all",
     "chart": "chart",
     "flow": "report",
-    "flow-standard": "report?drawing=standard",
     "history": "report/history",
 }
+DROPPED = ("agrarica-2026-02-part-1.txt", "agrarica-2026-02-part-2.txt", "apicultural-abstracts.csv", "hive-trials-register.xlsx", "northern-theses.bib", "vitalis-index.nbib")  # fmt: skip
+
+
+def of_a_new_review(browser: WebDriver, address: str, wanted: Sequence[str]) -> None:
+    """The empty search log of a review that is made for it, and the sheet of files that were dropped there; the review is archived afterwards."""
+    browser.get(address)
+    press(browser, "New review")
+    browser.switch_to.active_element.send_keys("Lids and damp")
+    press(browser, "Make the review")
+    WebDriverWait(browser, 20).until(lambda b: "/plan" in b.current_url)
+    browser.get(browser.current_url.replace("/plan", "/gather"))
+    time.sleep(2)
+    if "empty" in wanted:
+        browser.save_screenshot(str(Path(__file__).parent / "empty.png"))
+    box = browser.find_element(By.CSS_SELECTOR, "input[aria-label='Files of any searches']")
+    box.send_keys("\n".join(str(ROOT / "demo" / "files" / name) for name in DROPPED))
+    time.sleep(6)
+    if "dropped" in wanted:
+        browser.save_screenshot(str(Path(__file__).parent / "dropped.png"))
+    browser.get(address)
+    press(browser, "Archive Lids and damp")
+    time.sleep(1)
+
+
+def press(browser: WebDriver, name: str) -> None:
+    """Click what has a name."""
+    script = "return [...document.querySelectorAll('button')].find((e) => (e.getAttribute('aria-label') || e.innerText).trim().startsWith(arguments[0]))"
+    WebDriverWait(browser, 20).until(lambda b: b.execute_script(script, name)).click()
+    time.sleep(0.5)
 
 
 def sign_in(browser: WebDriver, address: str) -> None:
@@ -56,7 +84,10 @@ def main() -> None:
     browser = chromium()
     try:
         sign_in(browser, address)
-        for name in sys.argv[1:] or VIEWS:
+        wanted = sys.argv[1:] or [*VIEWS, "empty", "dropped"]
+        if {"empty", "dropped"} & {*wanted}:
+            of_a_new_review(browser, address, wanted)
+        for name in (it for it in wanted if it not in ("empty", "dropped")):
             browser.get(f"{address}/reviews/1/{VIEWS.get(name, name)}")
             time.sleep(2.5)
             browser.execute_script("document.documentElement.classList.toggle('dark', arguments[0])", name.endswith("dark"))

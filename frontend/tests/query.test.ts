@@ -149,7 +149,7 @@ describe('a query in its views', () => {
   it('explains what can be written, by one key', async () => {
     const it = await open()
     await it.settled()
-    await it.press('?')
+    await it.press('g')
     expect(it.text()).toContain('What can be written')
   })
 
