@@ -182,12 +182,12 @@ def _pooled(used: list[Study], how: How) -> Pooled | None:
         return None
     estimate = models.interval(told.estimate, told.se, how.model.level)
     q = float(((y - told.estimate) ** 2 / v).sum())
-    from scipy.stats import chi2
+    from scipy.special import chdtrc
 
     df = len(used) - 1
     i2 = 100 * max(0.0, (q - df) / q) if df and q > 0 else 0.0
     return found._replace(
-        pooled=estimate, q=q if df else 0.0, q_p=float(chi2.sf(q, df)) if df else 1.0, i2=i2, weights=np.array(told.weights)
+        pooled=estimate, q=q if df else 0.0, q_p=float(chdtrc(df, q)) if df else 1.0, i2=i2, weights=np.array(told.weights)
     )
 
 

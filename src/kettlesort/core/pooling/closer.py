@@ -6,9 +6,7 @@ from typing import NamedTuple
 
 import numpy as np
 from numpy.typing import NDArray
-from scipy.stats import chi2
-from scipy.stats import f as fisher
-from scipy.stats import t as student
+from scipy.special import chdtrc, fdtrc, stdtr
 
 from kettlesort.core.pooling.models import Estimate, Model, between, interval, likeliest
 
@@ -33,7 +31,7 @@ def between_groups(pooled: list[Estimate]) -> Between:
         return Between(0.0 if df == 0 else None, df, 1.0 if df == 0 else None)
     w, y = np.array(errors) ** -2.0, np.array([it.estimate for it in pooled])
     q = float(w @ (y - w @ y / w.sum()) ** 2)
-    return Between(q, df, float(chi2.sf(q, df)))
+    return Between(q, df, float(chdtrc(df, q)))
 
 
 class Regression(NamedTuple):
@@ -74,15 +72,15 @@ def regress(y: Floats, v: Floats, moderators: Floats, model: Model) -> Regressio
     coefficients = [interval(float(b), float(se), model.level, k - p if model.hk else None) for b, se in zip(beta, errors, strict=True)]
     inner = covariance[1:, 1:]
     wald = float(beta[1:] @ np.linalg.solve(inner, beta[1:])) if np.linalg.matrix_rank(inner) == p - 1 else None
-    qm, qm_df, qm_p = (wald, p - 1, None if wald is None else float(chi2.sf(wald, p - 1)))
+    qm, qm_df, qm_p = (wald, p - 1, None if wald is None else float(chdtrc(p - 1, wald)))
     tested: tuple[float | None, int | list[int], float | None] = (qm, qm_df, qm_p)
     if model.hk and wald is not None:
-        tested = (wald / (p - 1), [p - 1, k - p], float(fisher.sf(wald / (p - 1), p - 1, k - p)))
+        tested = (wald / (p - 1), [p - 1, k - p], float(fdtrc(p - 1, k - p, wald / (p - 1))))
     elif model.hk:
         tested = (None, [p - 1, k - p], None)
     whole = between(y, v, model.tau2) if model.random else 0.0
     r2 = 100 * max(0.0, 1 - tau2 / whole) if whole > 0 else None
-    return Regression(coefficients, tau2, qe, k - p, float(chi2.sf(qe, k - p)), *tested, r2)
+    return Regression(coefficients, tau2, qe, k - p, float(chdtrc(k - p, qe)), *tested, r2)
 
 
 def _fit(y: Floats, w: Floats, x: Floats) -> tuple[tuple[Floats, Floats], float]:
@@ -112,4 +110,4 @@ def asymmetry(y: Floats, v: Floats) -> Asymmetry | None:
     (beta, inverse), rest = _fit(y / se, np.ones(k), x)
     error = float(np.sqrt(rest / (k - 2) * inverse[0, 0]))
     t = float(beta[0]) / error if error > 0 else None
-    return Asymmetry(float(beta[0]), error, t, k - 2, None if t is None else float(2 * student.sf(abs(t), k - 2)))
+    return Asymmetry(float(beta[0]), error, t, k - 2, None if t is None else float(2 * stdtr(k - 2, -abs(t))))

@@ -7,9 +7,7 @@ from typing import NamedTuple
 
 import numpy as np
 from numpy.typing import NDArray
-from scipy.optimize import brentq
-from scipy.stats import chi2, norm
-from scipy.stats import t as student
+from scipy.special import chdtrc, ndtr, ndtri, stdtr, stdtrit
 
 Floats = NDArray[np.float64]
 TAU2 = ("REML", "DL", "PM", "ML", "HE", "SJ")
@@ -49,9 +47,12 @@ class Pooled(NamedTuple):
 
 def interval(estimate: float, se: float, level: float, degrees: float | None = None) -> Estimate:
     """A figure with its interval and two-sided p: normal, or t on ``degrees``."""
-    law = norm if degrees is None else student(degrees)
-    reach = float(law.ppf((1 + level) / 2)) * se
-    p = float(2 * law.sf(abs(estimate) / se)) if se > 0 else (0.0 if estimate else None)
+    half = (1 + level) / 2
+    reach = float(ndtri(half) if degrees is None else stdtrit(degrees, half)) * se
+    p: float | None = 0.0 if estimate else None
+    if se > 0:
+        beyond = -abs(estimate) / se
+        p = float(2 * (ndtr(beyond) if degrees is None else stdtr(degrees, beyond)))
     return Estimate(estimate, se, (estimate - reach, estimate + reach), p)
 
 
@@ -59,7 +60,7 @@ def heterogeneity(y: Floats, v: Floats) -> tuple[float, int, float, float]:
     """Cochran's Q with inverse-variance weights, its degrees, its p, and I² in per cent, max(0, (Q - df) / Q) (Higgins JPT, Thompson SG. Stat Med 2002;21:1539-1558)."""
     q = _q(y, v, 0.0)
     df = len(y) - 1
-    return q, df, float(chi2.sf(q, df)) if df else 1.0, 100 * max(0.0, (q - df) / q) if q > 0 else 0.0
+    return q, df, float(chdtrc(df, q)) if df else 1.0, 100 * max(0.0, (q - df) / q) if q > 0 else 0.0
 
 
 def pool(y: Floats, v: Floats, model: Model = Model()) -> Pooled:
@@ -80,7 +81,7 @@ def pool(y: Floats, v: Floats, model: Model = Model()) -> Pooled:
         pooled = interval(centre, plain, model.level)
     prediction = None
     if model.random and k > 2:
-        reach = float(student.ppf((1 + model.level) / 2, k - 2)) * (tau2 + plain**2) ** 0.5
+        reach = float(stdtrit(k - 2, (1 + model.level) / 2)) * (tau2 + plain**2) ** 0.5
         prediction = (centre - reach, centre + reach)
     return Pooled(k, pooled, prediction, *heterogeneity(y, v), tau2, 100 * w / w.sum())
 
@@ -124,7 +125,14 @@ def _root(falling: Callable[[float], float], top: float) -> float:
         return 0.0
     while falling(top) > 0:
         top *= 4
-    return float(brentq(falling, 0.0, top, xtol=1e-300, rtol=8.9e-16, maxiter=500))
+    return crossing(falling, 0.0, top)
+
+
+def crossing(falling: Callable[[float], float], low: float, high: float) -> float:
+    """Where a function that is above 0 at ``low`` and not at ``high`` meets 0, to the last digit, by halving."""
+    while low < (middle := low + (high - low) / 2) < high:
+        low, high = (middle, high) if falling(middle) > 0 else (low, middle)
+    return high
 
 
 def likeliest(y: Floats, v: Floats, x: Floats, *, restricted: bool) -> float:
@@ -149,5 +157,5 @@ def likeliest(y: Floats, v: Floats, x: Floats, *, restricted: bool) -> float:
     found = [0.0] if slopes[0] <= 0 else []
     for low, high, rising, falling in zip(grid, grid[1:], slopes, slopes[1:], strict=False):
         if rising > 0 >= falling:
-            found.append(float(brentq(lambda it: fitted(it)[1], low, high, xtol=1e-300, rtol=8.9e-16, maxiter=500)))
+            found.append(crossing(lambda it: fitted(it)[1], float(low), float(high)))
     return max(found, key=lambda it: fitted(it)[0], default=0.0)

@@ -8,10 +8,9 @@ from typing import NamedTuple
 
 import numpy as np
 from numpy.typing import NDArray
-from scipy.optimize import brentq
-from scipy.stats import chi2, norm
+from scipy.special import chdtrc, ndtr
 
-from kettlesort.core.pooling.models import Estimate, interval
+from kettlesort.core.pooling.models import Estimate, crossing, interval
 
 Floats = NDArray[np.float64]
 Ints = NDArray[np.int64]
@@ -89,7 +88,7 @@ def compare(count: int, studies: Sequence[Arms], method: str | None) -> Network:
 
 
 def _spread(q: float, df: int) -> Spread:
-    return Spread(q if df else 0.0, df, float(chi2.sf(q, df)) if df else None)
+    return Spread(q if df else 0.0, df, float(chdtrc(df, q)) if df else None)
 
 
 class _Fitted(NamedTuple):
@@ -150,7 +149,7 @@ def _likeliest(count: int, studies: Sequence[Arms]) -> float:
     found = [0.0] if slopes[0] <= 0 else []
     for low, high, rising, falling in zip(grid, grid[1:], slopes, slopes[1:], strict=False):
         if rising > 0 >= falling:
-            found.append(float(brentq(lambda it: _fit(count, studies, it).slope, low, high, xtol=1e-300, rtol=1e-14)))
+            found.append(crossing(lambda it: _fit(count, studies, it).slope, low, high))
     return max(found, key=lambda it: _fit(count, studies, it).height, default=0.0)
 
 
@@ -189,6 +188,6 @@ def p_scores(network: Network, *, smaller_is_better: bool = False) -> list[float
             if a != b:
                 it = network.against(a, b, 0.95)
                 z = it.estimate / it.se if it.se else 0.0
-                surer.append(float(norm.cdf(-z if smaller_is_better else z)))
+                surer.append(float(ndtr(-z if smaller_is_better else z)))
         scores.append(math.fsum(surer) / (count - 1))
     return scores
