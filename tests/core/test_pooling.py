@@ -6,6 +6,7 @@ import json
 import math
 from pathlib import Path
 from typing import Any
+from xml.etree import ElementTree
 
 import mpmath
 import numpy as np
@@ -170,3 +171,20 @@ def test_bad_rows_are_told_and_the_rest_is_pooled(tmp_path: Path, row: str, colu
 )  # fmt: skip
 def test_wrong_usage_ends_with_2(tmp_path: Path, wrong: str) -> None:
     assert run(tmp_path / "bcg.csv", BCG, *wrong.split())[:2] == (2, {})
+
+
+def test_pictures_hold_every_study_as_text_whatever_its_name(tmp_path: Path) -> None:
+    hostile = BCG.replace("\n1,", '\n"<script>alert(1)</script> & ""Söhne""\x0b",', 1)
+    pictures = {kind: tmp_path / f"forest.{kind}" for kind in ("svg", "png", "pdf")}
+    for path in pictures.values():
+        options = ("--measure", "RR", "--model", "random", "--forest", str(path), "--funnel", str(path.with_name("funnel" + path.suffix)))
+        assert run(tmp_path / "bcg.csv", hostile, *options)[0] == 0
+    svg = pictures["svg"].read_text(encoding="utf-8")
+    drawn = ElementTree.fromstring(svg)
+    assert "<script" not in svg
+    assert len(drawn.findall(".//{*}rect")) == 1 + 13, "a sheet, and a square for each study"
+    assert "0.49 [0.34, 0.70]" in [it.text for it in drawn.iter("{http://www.w3.org/2000/svg}text")]
+    assert len(ElementTree.parse(tmp_path / "funnel.svg").findall(".//{*}circle")) == 13
+    assert pictures["png"].read_bytes().startswith(b"\x89PNG")
+    assert pictures["pdf"].read_bytes().startswith(b"%PDF")
+    assert run(tmp_path / "bcg.csv", BCG, "--measure", "RR", "--model", "random", "--forest", str(tmp_path / "forest.gif"))[0] == 2

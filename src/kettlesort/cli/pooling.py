@@ -57,12 +57,17 @@ def pool(
     leave_one_out: Annotated[bool, typer.Option("--leave-one-out", help="Pool again without each study.")] = False,
     cumulative: Annotated[str | None, typer.Option(help="Pool study by study in the order of a column.")] = None,
     asymmetry: Annotated[bool, typer.Option("--asymmetry", help="Egger's test.")] = False,
+    forest: Annotated[Path | None, typer.Option(help="Draw a forest plot: SVG, PNG or PDF by the file's name.")] = None,
+    funnel: Annotated[Path | None, typer.Option(help="Draw a funnel plot: SVG, PNG or PDF by the file's name.")] = None,
     as_json: AsJson = True,
     out: Out = None,
 ) -> None:
     """Effects of studies, and what they say together."""
     from kettlesort.core.pooling import effects
 
+    for picture in (forest, funnel):
+        if picture is not None and picture.suffix.lower() not in _PICTURES:
+            stop(f"{picture}: a picture is {', '.join(_PICTURES)} by its name")
     how = _how(measure, model, tau2, interval, level, correction, weights)
     moderators = moderator or []
     if moderators and how.model.random and how.model.tau2 not in ("REML", "ML", "DL"):
@@ -96,8 +101,32 @@ def pool(
         result["cumulative"] = _cumulative(table, found, used, how, cumulative)
     if asymmetry:
         result["asymmetry"] = _asymmetry(table, used)
+    if forest is not None or funnel is not None:
+        _draw(forest, funnel, studies, used, whole, how)
     write(out, json_of(result))
     done(not problems)
+
+
+_PICTURES = (".svg", ".png", ".pdf")
+
+
+def _draw(forest: Path | None, funnel: Path | None, studies: list[Study], used: list[Study], whole: Pooled, how: How) -> None:
+    from kettlesort.core.pooling import pictures
+    from kettlesort.core.pooling.models import interval
+
+    weight = {id(it): float(share) for it, share in zip(used, whole.weights, strict=True)}
+    lines = [
+        pictures.Line(it.name, it.estimate, None, 0.0, it.left_out or "")
+        if it.estimate is None or it.variance is None
+        else pictures.Line(it.name, it.estimate, interval(it.estimate, it.variance**0.5, how.model.level).ci, weight[id(it)])
+        for it in studies
+    ]
+    pooled = pictures.Line("Random effects" if how.model.random else "Fixed effects", whole.pooled.estimate, whole.pooled.ci)
+    if forest is not None:
+        write(forest, pictures.drawn(pictures.forest(how.measure, lines, pooled, whole.prediction), forest.suffix.lower()[1:]))
+    if funnel is not None:
+        points = [(it.name, it.estimate, it.variance**0.5) for it in used if it.estimate is not None and it.variance is not None]
+        write(funnel, pictures.drawn(pictures.funnel(how.measure, points, whole.pooled.estimate), funnel.suffix.lower()[1:]))
 
 
 def _how(measure: str, model: str, tau2: str | None, interval: str, level: float, correction: float, weights: str | None) -> How:
