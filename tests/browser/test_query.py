@@ -37,7 +37,7 @@ def test_a_query_is_built_tried_kept_and_logged(person: Sit) -> None:
     # words of the seeds, by keyboard, into the same concept
     it.click("Words")
     it.reads("Into the query", "Care of the hive")
-    rows = str(it.until(lambda: re.search(r"\d+ rows", it.text()))[0])
+    rows = str(it.until(lambda: re.search(r"records of the review\.\s+([\d,]+ rows)", it.text()))[1])
     it.type("Contains", "straw insulated")
     it.until(lambda: rows not in it.text())
     it.browser.find_element("css selector", "tbody td.pick input").click()

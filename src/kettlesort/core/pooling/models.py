@@ -58,9 +58,11 @@ def interval(estimate: float, se: float, level: float, degrees: float | None = N
 
 def heterogeneity(y: Floats, v: Floats) -> tuple[float, int, float, float]:
     """Cochran's Q with inverse-variance weights, its degrees, its p, and I² in per cent, max(0, (Q - df) / Q) (Higgins JPT, Thompson SG. Stat Med 2002;21:1539-1558)."""
-    q = _q(y, v, 0.0)
     df = len(y) - 1
-    return q, df, float(chdtrc(df, q)) if df else 1.0, 100 * max(0.0, (q - df) / q) if q > 0 else 0.0
+    if not df:
+        return 0.0, 0, 1.0, 0.0
+    q = _q(y, v, 0.0)
+    return q, df, float(chdtrc(df, q)), 100 * max(0.0, (q - df) / q) if q > 0 else 0.0
 
 
 def pool(y: Floats, v: Floats, model: Model = Model()) -> Pooled:
