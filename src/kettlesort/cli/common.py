@@ -34,6 +34,12 @@ def stop(message: str) -> NoReturn:
     raise typer.Exit(2)
 
 
+def one_of(option: str, value: str, allowed: tuple[str, ...]) -> None:
+    """End with exit code 2 unless the value of an option is one of those allowed."""
+    if value not in allowed:
+        stop(f"{option} {value}: one of {', '.join(allowed)}")
+
+
 @contextmanager
 def progress(what: str) -> Iterator[Callable[[float], None]]:
     """A bar on standard error while a person looks at it."""

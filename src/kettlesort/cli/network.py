@@ -8,7 +8,7 @@ from typing import TYPE_CHECKING, Annotated, Any, NamedTuple
 
 import typer
 
-from kettlesort.cli.common import Out, app, done, json_of, say, stop, write
+from kettlesort.cli.common import Out, app, done, json_of, one_of, say, stop, write
 from kettlesort.cli.figures import AsJson, TableFile, read_table, tell
 from kettlesort.core.tables import Problem, Row, Table
 
@@ -43,9 +43,9 @@ def network(
     """Several treatments against each other: one row an arm, `study`, `treatment` and what was seen in it."""
     from kettlesort.core.pooling import network as networks
 
-    for option, value, allowed in (("--measure", measure, tuple(_COLUMNS)), ("--model", model, ("fixed", "random")), ("--tau2", tau2 or "REML", ("REML", "DL"))):  # fmt: skip
-        if value not in allowed:
-            stop(f"{option} {value}: one of {', '.join(allowed)}")
+    one_of("--measure", measure, tuple(_COLUMNS))
+    one_of("--model", model, ("fixed", "random"))
+    one_of("--tau2", tau2 or "REML", ("REML", "DL"))
     if tau2 is not None and model == "fixed":
         stop("--tau2 is for --model random")
     if not 0 < level < 1:

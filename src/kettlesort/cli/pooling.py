@@ -8,7 +8,7 @@ from typing import TYPE_CHECKING, Annotated, Any, NamedTuple
 
 import typer
 
-from kettlesort.cli.common import Out, app, done, json_of, say, stop, write
+from kettlesort.cli.common import Out, app, done, json_of, one_of, say, stop, write
 from kettlesort.cli.figures import AsJson, TableFile, read_table, tell
 from kettlesort.core.tables import Problem, Row, Table, folded
 
@@ -133,10 +133,6 @@ def _how(measure: str, model: str, tau2: str | None, interval: str, level: float
     from kettlesort.core.pooling.effects import COLUMNS
     from kettlesort.core.pooling.models import TAU2, Model
 
-    def one_of(option: str, value: str, allowed: tuple[str, ...]) -> None:
-        if value not in allowed:
-            stop(f"{option} {value}: one of {', '.join(allowed)}")
-
     one_of("--measure", measure, tuple(COLUMNS))
     one_of("--model", model, ("fixed", "random"))
     one_of("--interval", interval, ("normal", "hk"))
@@ -177,17 +173,8 @@ def _studies(found: Table, how: How) -> tuple[list[Study], list[Problem]]:
         values = {name: it for name, it in read.items() if not isinstance(it, Problem)}
         try:
             if not wrong:
-                it = effects.effect(how.measure, values, how.correction)
                 cells = effects.cells_of(values) if how.measure in ("OR", "RR", "RD") else None
-                if (how.weights == "peto" and cells and it.left_out is None) or (
-                    how.weights == "peto" and cells and "zero cell" in (it.left_out or "")
-                ):
-                    observed, variance = peto(cells)
-                    it = (
-                        effects.Effect(observed / variance, 1 / variance)
-                        if variance > 0
-                        else effects.Effect(None, None, "its variance is 0")
-                    )
+                it = peto(cells) if cells and how.weights == "peto" else effects.effect(how.measure, values, how.correction)
                 studies.append(Study(row.cells.get("study", ""), row, *it, cells))
         except effects.Bad as error:
             wrong.append(Problem(row.line, error.column, str(error)))
@@ -210,14 +197,8 @@ def _pooled(used: list[Study], how: How) -> Pooled | None:
     if told is None:
         return None
     estimate = models.interval(told.estimate, told.se, how.model.level)
-    q = float(((y - told.estimate) ** 2 / v).sum())
-    from scipy.special import chdtrc
-
-    df = len(used) - 1
-    i2 = 100 * max(0.0, (q - df) / q) if df and q > 0 else 0.0
-    return found._replace(
-        pooled=estimate, q=q if df else 0.0, q_p=float(chdtrc(df, q)) if df else 1.0, i2=i2, weights=np.array(told.weights)
-    )
+    q, _, q_p, i2 = models.heterogeneity(y, v, told.estimate)
+    return found._replace(pooled=estimate, q=q, q_p=q_p, i2=i2, weights=np.array(told.weights))
 
 
 def _estimate(it: Estimate | None, how: How) -> dict[str, Any] | None:

@@ -12,37 +12,19 @@ const typed = (event: Event) => (value.value = (event.target as HTMLInputElement
 
 <template>
   <FieldFrame v-bind="frame">
-    <div v-if="clearable" class="clearable">
-      <input
-        ref="box"
-        v-bind="inside"
-        :value="value ?? ''"
-        :readonly="readonly"
-        :placeholder="($attrs.placeholder as string) ?? (bare ? label : undefined)"
-        class="box"
-        @input="typed"
-      />
-      <button v-if="value" type="button" :aria-label="`Empty “${label}”`" @click="value = ''">×</button>
+    <div class="line" :class="{ clearable }">
+      <input ref="box" v-bind="inside" :value="value ?? ''" :readonly="readonly" class="box" @input="typed" />
+      <button v-if="clearable && value" type="button" :aria-label="`Empty “${label}”`" @click="value = ''">×</button>
     </div>
-    <input
-      v-else
-      ref="box"
-      v-bind="inside"
-      :value="value ?? ''"
-      :readonly="readonly"
-      :placeholder="($attrs.placeholder as string) ?? (bare ? label : undefined)"
-      class="box"
-      @input="typed"
-    />
   </FieldFrame>
 </template>
 
 <style scoped>
-.clearable {
+.line {
   position: relative;
   display: grid;
 }
-.clearable button {
+.line button {
   position: absolute;
   right: 1px;
   top: 1px;

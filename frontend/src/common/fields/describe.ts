@@ -32,6 +32,7 @@ export function useField(props: FieldProps) {
       ...Object.fromEntries(Object.entries(attrs).filter(([name]) => !['class', 'style', 'autofocus'].includes(name))),
       id,
       disabled: props.disabled || undefined,
+      placeholder: (attrs.placeholder as string | undefined) ?? (props.bare ? props.label : undefined),
       'aria-label': props.bare ? props.label : (attrs['aria-label'] as string | undefined),
       'aria-invalid': props.problem ? ('true' as const) : undefined,
       'aria-describedby': props.problem ? `${id}-problem` : props.hint ? `${id}-hint` : undefined,

@@ -8,7 +8,7 @@ from typing import NamedTuple
 
 import numpy as np
 
-from kettlesort.core.pooling.effects import Cells
+from kettlesort.core.pooling.effects import Cells, Effect, silent
 
 
 class Stratified(NamedTuple):
@@ -53,8 +53,12 @@ def _told(estimate: float, variance: float, weights: np.ndarray) -> Stratified:
     )
 
 
-def peto(it: Cells) -> tuple[float, float]:
-    """Observed less expected events of arm 1, and their hypergeometric variance (Yusuf S et al. Prog Cardiovasc Dis 1985;27:335-371)."""
+def peto(it: Cells) -> Effect:
+    """The logarithm of Peto's OR, Z/V, with the variance 1/V: Z the observed less the expected events of arm 1, V their hypergeometric variance (Yusuf S et al. Prog
+    Cardiovasc Dis 1985;27:335-371). Pooled by inverse variance these are ΣZ/ΣV.
+    """
+    if reason := silent(it, "OR"):
+        return Effect(None, None, reason)
     n, events = it.total, it.a + it.c
-    expected = it.n1 * events / n
-    return it.a - expected, it.n1 * it.n2 * events * (n - events) / (n**2 * (n - 1)) if n > 1 else 0.0
+    variance = it.n1 * it.n2 * events * (n - events) / (n**2 * (n - 1)) if n > 1 else 0.0
+    return Effect((it.a - it.n1 * events / n) / variance, 1 / variance) if variance > 0 else Effect(None, None, "its variance is 0")

@@ -56,12 +56,12 @@ def interval(estimate: float, se: float, level: float, degrees: float | None = N
     return Estimate(estimate, se, (estimate - reach, estimate + reach), p)
 
 
-def heterogeneity(y: Floats, v: Floats) -> tuple[float, int, float, float]:
-    """Cochran's Q with inverse-variance weights, its degrees, its p, and I² in per cent, max(0, (Q - df) / Q) (Higgins JPT, Thompson SG. Stat Med 2002;21:1539-1558)."""
+def heterogeneity(y: Floats, v: Floats, centre: float | None = None) -> tuple[float, int, float, float]:
+    """Cochran's Q with inverse-variance weights, around their mean or another ``centre``, its degrees, its p, and I² in per cent, max(0, (Q - df) / Q) (Higgins JPT, Thompson SG. Stat Med 2002;21:1539-1558)."""
     df = len(y) - 1
     if not df:
         return 0.0, 0, 1.0, 0.0
-    q = _q(y, v, 0.0)
+    q = _q(y, v, 0.0) if centre is None else float((y - centre) ** 2 @ (1 / v))
     return q, df, float(chdtrc(df, q)), 100 * max(0.0, (q - df) / q) if q > 0 else 0.0
 
 
