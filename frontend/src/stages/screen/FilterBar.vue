@@ -89,6 +89,6 @@ const years = computed(() => (data.value?.first ? `${data.value.first}–${data.
   gap: 8px;
   padding: 8px 16px;
   border-bottom: 1px solid var(--ks-hair);
-  align-items: center;
+  align-items: end;
 }
 </style>
