@@ -15,7 +15,7 @@ from typing import Any
 import psycopg
 import pytest
 from chromium import chromium
-from selenium.common.exceptions import StaleElementReferenceException, WebDriverException
+from selenium.common.exceptions import StaleElementReferenceException, TimeoutException, WebDriverException
 from selenium.webdriver.common.by import By
 from selenium.webdriver.common.keys import Keys
 from selenium.webdriver.remote.webelement import WebElement
@@ -87,7 +87,10 @@ class Person:
             except (StaleElementReferenceException, IndexError):
                 return False
 
-        return WebDriverWait(self.browser, seconds, 0.05).until(tried, what)
+        try:
+            return WebDriverWait(self.browser, seconds, 0.05).until(tried)
+        except TimeoutException:
+            raise AssertionError(f"not seen within {seconds:.0f} s: {what}; the screen says:\n{self.text()[:1500]}") from None
 
     def text(self) -> str:
         return str(self.browser.execute_script("return document.body.innerText"))
@@ -96,7 +99,7 @@ class Person:
         for words in said:
             self.until(
                 lambda words=words: words.lower() in self.text().lower(),
-                f"“{words}” on the screen, which says:\n{self.text()[:1500]}",
+                f"“{words}” on the screen",
                 seconds,
             )
 
@@ -121,7 +124,7 @@ class Person:
                 raise
             return True
 
-        self.until(clicked, f"a “{name}” to click on:\n{self.text()[:800]}")
+        self.until(clicked, f"a “{name}” to click on")
 
     def field(self, label: str, nth: int = 0) -> WebElement:
         script = """

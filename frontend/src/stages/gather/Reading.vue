@@ -110,6 +110,7 @@ const open = computed(
     mayWrite.value,
 )
 const changing = ref(false)
+const asking = ref(false)
 const how = reactive({ format: '', encoding: '', sheet: '', header: '' })
 watch(
   it,
@@ -136,14 +137,17 @@ async function readAgain(body: Partial<Schemas['How']>, said = 'Read again.') {
       }),
     )
   let made: { id: number } | undefined
-  if (await attempt(async () => (made = await again({ ...was.how, ...body })))) {
+  asking.value = true
+  const done = await attempt(async () => (made = await again({ ...was.how, ...body })))
+  if (made && made.id !== batch.value) await router.replace(`/reviews/${review.value}/gather/files/${made.id}`)
+  await refresh('look', 'entry', 'files', 'jobs')
+  asking.value = false
+  // said once the page shows it: what is corrected next starts from there
+  if (done)
     say(said, async () => {
       await again(was.how)
       await refresh('look', 'entry', 'files')
     })
-    if (made && made.id !== batch.value) await router.replace(`/reviews/${review.value}/gather/files/${made.id}`)
-  }
-  await refresh('look', 'entry', 'files', 'jobs')
 }
 const reassign = (label: string, field: string) =>
   readAgain(
@@ -371,6 +375,7 @@ const ownHow = computed(
                     class="box pick"
                     :value="it.fields[line.label] ?? ''"
                     :aria-label="`Field of ${line.label}`"
+                    :disabled="asking"
                     @change="reassign(line.label, ($event.target as HTMLSelectElement).value)"
                   >
                     <option v-for="one in FIELD_CHOICES" :key="one.value" :value="one.value">{{ one.title }}</option>
