@@ -124,6 +124,8 @@ BODIES = {
     "POST seeds/unfill": {"supplements": ["supplement"]},
     "POST catalogue-runs": {"catalogue": "catalogue", "query": "bees", "every": "once"},
     "POST records/export": {"records": ["record"]},
+    "POST differences/settle": {"record": "record", "pass_number": 1, "verdict": "include"},
+    "POST differences/reopen": {"record": "record", "pass_number": 1},
 }
 
 

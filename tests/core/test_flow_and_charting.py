@@ -13,7 +13,6 @@ from kettlesort.core.charting import Item, NotAValue, study_labels, understood
 from kettlesort.core.flow import drawing
 from kettlesort.core.flow.diagram import ours, standard
 from kettlesort.core.flow.figures import Cell, Figures, Source, figures
-from kettlesort.core.screening import Decision, in_force, state_of
 
 CELLS = [
     Cell(True, "open", "sought", "open", "", 318), Cell(True, "exclude", "sought", "open", "", 500), Cell(False, "exclude", "sought", "open", "", 15),
@@ -94,13 +93,6 @@ def test_pictures_and_table_come_from_the_same_drawing() -> None:
     assert drawing.pdf(drawing.svg(diagram)).startswith(b"%PDF")
     rows = drawing.rows(counted(), diagram)
     assert ("Records found", "Sum", 1306) in rows
-
-
-def test_the_verdict_in_force_is_the_latest_that_is_not_withdrawn() -> None:
-    said = [Decision(1, "exclude", 4, False), Decision(2, "include", None, False), Decision(3, "unsure", None, True)]
-    assert in_force(said) == said[1]
-    assert state_of(said) == "include"
-    assert state_of([said[2]]) == "open"
 
 
 @pytest.mark.parametrize(

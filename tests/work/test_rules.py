@@ -19,8 +19,8 @@ from sqlalchemy.exc import IntegrityError
 from kettlesort.core.record import Record
 from kettlesort.store.base import session
 from kettlesort.store.records import COLUMNS, Wanted, record_of
-from kettlesort.store.screen import refresh_standing
 from kettlesort.store.sql import row, rows, run, scalar
+from kettlesort.store.standing import refresh_standing
 from kettlesort.work import chart, gather, groups, jobs, plan, protocol, questions, records, report, screen, searches, seeds
 from kettlesort.work.errors import Conflict, Invalid, NotFound
 from tests.conftest import Room, ris

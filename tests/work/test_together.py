@@ -9,8 +9,8 @@ from typing import Any
 import pytest
 
 from kettlesort.store.base import session
-from kettlesort.store.screen import lock_state, refresh_standing
 from kettlesort.store.sql import rows, run
+from kettlesort.store.standing import lock_state, refresh_standing
 from kettlesort.work import gather, groups, match, narrow, screen
 from kettlesort.work.change import lock_review
 from kettlesort.work.errors import Busy, Conflict
@@ -64,8 +64,8 @@ def test_who_works_out_records_anew_waits_for_a_decision_and_sees_it(room: Room,
         assert still_waits(everything)
         run(
             db,
-            """INSERT INTO verdict (review_id, copy_id, pass_number, account_id, verdict)
-            SELECT :r, min(copy_id), 1, :a, 'include' FROM placement WHERE record_id = :one""",
+            """INSERT INTO verdict (review_id, copy_id, pass_number, account_id, verdict, settles)
+            SELECT :r, min(copy_id), 1, :a, 'include', FALSE FROM placement WHERE record_id = :one""",
             r=room.review, a=room.lead, one=one,
         )  # fmt: skip
     everything.result(10)
@@ -101,7 +101,7 @@ def test_a_narrowing_waits_for_decisions_on_its_own_records_only_and_sees_them(r
         assert still_waits(rest)
         run(
             db,
-            "INSERT INTO verdict (review_id, copy_id, pass_number, account_id, verdict) VALUES (:r, :one, 1, :a, 'include')",
+            "INSERT INTO verdict (review_id, copy_id, pass_number, account_id, verdict, settles) VALUES (:r, :one, 1, :a, 'include', FALSE)",
             r=room.review, a=room.lead, one=one,
         )  # fmt: skip
         refresh_standing(db, room.review, [one], locked=True)

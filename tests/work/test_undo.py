@@ -8,6 +8,7 @@ from typing import Any
 
 import pytest
 
+from kettlesort.core.screening.passes import Mode
 from kettlesort.store.base import session
 from kettlesort.store.questions import open_questions
 from kettlesort.store.sql import rows
@@ -20,6 +21,7 @@ from kettlesort.work import (
     groups,
     labels,
     narrow,
+    passes,
     plan,
     recipes,
     runs,
@@ -53,6 +55,7 @@ STANDS = {
     "recipes": "SELECT name, version FROM recipe WHERE review_id = :v AND removed_at IS NULL ORDER BY 1, 2",
     "members": "SELECT account_id, role FROM member WHERE review_id = :v AND removed_at IS NULL ORDER BY 1",
     "checks": "SELECT p.id, p.same FROM checked_pair p JOIN check_sample s ON s.id = p.sample_id WHERE s.review_id = :v ORDER BY 1",
+    "shares": "SELECT sharing_id, copy_id, account_id FROM allotment WHERE review_id = :v AND given_back_at IS NULL ORDER BY 1, 2, 3",
     "keys": "SELECT key FROM seed_key WHERE review_id = :v AND removed_at IS NULL ORDER BY 1",
     "full texts": """SELECT DISTINCT ON (t.copy_id) t.copy_id, t.state, t.reason FROM full_text t WHERE t.review_id = :v ORDER BY t.copy_id, t.id DESC""",
 }
@@ -116,6 +119,11 @@ DEEDS: dict[str, tuple[Deed, Undo]] = {
     "put a vocabulary out of use": (lambda r, it: vocabulary.use(r.review, r.lead, it["vocabulary"], False), lambda r, it, _: vocabulary.use(r.review, r.lead, it["vocabulary"], True)),
     "remove a recipe": (lambda r, it: recipes.remove(r.review, r.lead, "Our recipe"), lambda r, it, _: recipes.remove(r.review, r.lead, "Our recipe", back=True)),
     "remove a search": (lambda r, it: _new_search(r), lambda r, it, made: searches.remove_search(r.review, r.lead, made, back=True)),
+    "screen a pass with two readers": (lambda r, it: passes.set_mode(r.review, r.lead, 1, Mode(2)), lambda r, it, _: passes.set_mode(r.review, r.lead, 1, Mode())),
+    "give a share back": (
+        lambda r, it: passes.give_back(r.review, r.lead, "lead", it["sharing"], None),
+        lambda r, it, _: passes.give_back(r.review, r.lead, "lead", it["sharing"], None, back=True),
+    ),
     "write cells": (lambda r, it: _write(r, it, "13"), lambda r, it, _: _write(r, it, "12")),
     "say what became of a full text": (
         lambda r, it: screen.set_full_text(r.review, r.lead, it["record"], "missing", "Not held"),

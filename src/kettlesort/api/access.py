@@ -6,6 +6,7 @@ from typing import Annotated, NamedTuple
 
 from fastapi import Depends, Request
 
+from kettlesort.store.base import viewer
 from kettlesort.store.people import Account
 from kettlesort.work import people
 from kettlesort.work.errors import NotAllowed, NotFound
@@ -34,19 +35,24 @@ def _membership(review: int, request: Request) -> Membership:
     return Membership(review, account, role)
 
 
-def _reviewer(member: Annotated[Membership, Depends(_membership)]) -> Membership:
+async def _viewing(member: Annotated[Membership, Depends(_membership)]) -> Membership:
+    viewer.set(member.account)  # not in a thread: what is set here holds for the whole request
+    return member
+
+
+def _reviewer(member: Annotated[Membership, Depends(_viewing)]) -> Membership:
     if member.role not in ("lead", "reviewer"):
         raise NotAllowed("Observers can look at everything but change nothing. Ask a lead to make you a reviewer.")
     return member
 
 
-def _lead(member: Annotated[Membership, Depends(_membership)]) -> Membership:
+def _lead(member: Annotated[Membership, Depends(_viewing)]) -> Membership:
     if member.role != "lead":
         raise NotAllowed("Only a lead can change this.")
     return member
 
 
-AsMember = Annotated[Membership, Depends(_membership)]
+AsMember = Annotated[Membership, Depends(_viewing)]
 """Any member may look."""
 AsReviewer = Annotated[Membership, Depends(_reviewer)]
 """Leads and reviewers may change data."""

@@ -49,7 +49,8 @@ class Member(BaseModel):
     role: Role
     joined_at: datetime
     removed_at: datetime | None
-    decisions: int
+    decisions: int | None
+    """None where it is for the person and a lead alone to know."""
 
 
 class NewMember(BaseModel):
@@ -105,7 +106,10 @@ def archive(said: Archived, member: AsLead) -> None:
 @router.get("/{review}/members")
 def members(member: AsMember) -> list[Member]:
     """Everybody who is or was a member."""
-    return [Member.model_validate(it) for it in plan.members(member.review)]
+    found = [Member.model_validate(it) for it in plan.members(member.review)]
+    if member.role == "lead":
+        return found
+    return [it if it.id == member.account else it.model_copy(update={"decisions": None}) for it in found]
 
 
 @router.post("/{review}/members", status_code=204)

@@ -20,7 +20,7 @@ from kettlesort.work import labels as labelling
 from kettlesort.work import records as lists
 
 router = APIRouter(prefix="/api/reviews/{review}", tags=["records"])
-State = Literal["open", "include", "exclude", "unsure", "aside"]
+State = Literal["open", "include", "exclude", "unsure", "differs", "aside"]
 FullTextState = Literal["sought", "obtained", "missing"]
 
 
@@ -118,7 +118,7 @@ def _wanted(
     year_to: int | None = Query(None, ge=0, le=9999),
     abstract: bool | None = None,
     words: str = Query("", max_length=300),
-    verdict: Literal["", "open", "include", "exclude", "unsure"] = "",
+    verdict: Literal["", "open", "include", "exclude", "unsure", "differs"] = "",
     criterion: int | None = None,
     pass_number: int | None = Query(None, ge=1, le=2),
     query: str = Query("", max_length=30_000),

@@ -39,6 +39,7 @@ class Figures(BaseModel):
     questions: int
     open: int
     unsure: int
+    differs: int
     decided: int
     excluded: int
     sought: int
@@ -75,7 +76,7 @@ def figures(member: AsMember, from_rows: bool = False) -> Figures:
     it = report.standing(member.review, from_rows=from_rows)
     f, t = it.figures, it.figures.total
     return Figures(
-        seeds=f.seeds, found=t.found, copies=t.copies, aside=t.aside, records=t.records, questions=f.questions, open=t.open, unsure=t.unsure, decided=t.decided,
+        seeds=f.seeds, found=t.found, copies=t.copies, aside=t.aside, records=t.records, questions=f.questions, open=t.open, unsure=t.unsure, differs=t.differs, decided=t.decided,
         excluded=t.excluded, sought=t.sought, waiting=t.waiting, missing=t.missing, assessed=t.assessed, second_open=t.second_open,
         reports_excluded=t.reports_excluded, included=t.included, studies=f.studies, charted=it.charted, adds_up=f.adds_up,
         checks=[Check(**check._asdict(), holds=check.holds) for check in f.checks],

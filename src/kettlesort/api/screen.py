@@ -71,6 +71,7 @@ class Past(BaseModel):
     by: str
     at: datetime
     withdrawn_at: datetime | None
+    settles: bool
 
 
 class Note(BaseModel):
@@ -96,6 +97,8 @@ class Sheet(BaseModel):
     first: State
     fulltext: FullTextState
     second: State
+    blind: bool
+    mine: State | None
     seed: bool
     rank: int | None
     closeness: float | None
@@ -190,7 +193,7 @@ def _sheet(it: screen.Sheet) -> Sheet:
     row, order = it.row, it.order
     return Sheet(
         id=it.id, record=fields_of(it.record), whose=row["whose"], first=row["first"], fulltext=row["fulltext"], second=row["second"],
-        seed=row["seed"], rank=row["rank"], closeness=row["closeness"], learned_from=order["decisions"] if order else None,
+        blind=row["blind"], mine=row["mine"], seed=row["seed"], rank=row["rank"], closeness=row["closeness"], learned_from=order["decisions"] if order else None,
         ranked_at=order["made_at"] if order else None, why=_why(it),
         title_marks=[Mark(begin=b, end=e, supports=s) for b, e, s in it.title_marks],
         abstract_marks=[Mark(begin=b, end=e, supports=s) for b, e, s in it.abstract_marks],

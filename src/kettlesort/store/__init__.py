@@ -9,6 +9,7 @@ from kettlesort.store import (
     labels,
     match,
     narrow,
+    passes,
     people,
     plan,
     query,
@@ -16,11 +17,12 @@ from kettlesort.store import (
     recipes,
     report,
     screen,
+    standing,
     trial,
     vocabulary,
 )
 from kettlesort.store.base import Table
 
 __all__ = [
-    "Table", "catalogue", "chart", "gaps", "gather", "jobs", "labels", "match", "narrow", "people", "plan", "query", "ranking", "recipes", "report", "screen", "trial", "vocabulary",
+    "Table", "catalogue", "chart", "gaps", "gather", "jobs", "labels", "match", "narrow", "passes", "people", "plan", "query", "ranking", "recipes", "report", "screen", "standing", "trial", "vocabulary",
 ]  # fmt: skip

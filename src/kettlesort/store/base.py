@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Iterator
 from contextlib import contextmanager
+from contextvars import ContextVar
 from datetime import datetime
 from functools import lru_cache
 from typing import Any
@@ -91,10 +92,30 @@ def passes(error: DBAPIError | psycopg.Error) -> bool:
     return isinstance(cause, psycopg.OperationalError) and (state is None or state.startswith(_PASSING))
 
 
+viewer: ContextVar[int] = ContextVar("viewer", default=0)
+"""The account for whom things are read: what others say of a record that is screened blind is not shown to it (views named ``seen_…``)."""
+
+
+@contextmanager
+def seen_by(account: int) -> Iterator[None]:
+    """Within it things are read as this account may see them."""
+    token = viewer.set(account)
+    try:
+        yield
+    finally:
+        viewer.reset(token)
+
+
+def _for_viewer(db: Session) -> None:
+    if viewer.get():
+        db.execute(text(f"SET LOCAL kettle.viewer = '{viewer.get():d}'"))
+
+
 @contextmanager
 def session() -> Iterator[Session]:
     """One transaction: committed at the end, rolled back by an exception."""
     with Session(engine(), expire_on_commit=False) as it, it.begin():
+        _for_viewer(it)
         yield it
 
 
@@ -103,6 +124,7 @@ def snapshot() -> Iterator[Session]:
     """A read-only transaction in which all queries see the same moment."""
     with Session(engine().execution_options(isolation_level="REPEATABLE READ")) as it, it.begin():
         it.execute(text("SET TRANSACTION READ ONLY"))
+        _for_viewer(it)
         yield it
 
 

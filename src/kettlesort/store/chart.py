@@ -165,7 +165,7 @@ def origins(db: Session, review: int, records: Sequence[int]) -> Sequence[Row]:
         coalesce(array_agg(DISTINCT u.query_version::text) FILTER (WHERE u.query_version IS NOT NULL), '{}') AS versions,
         coalesce(array_agg(DISTINCT l.name) FILTER (WHERE l.name IS NOT NULL), '{}') AS labels
         FROM placement p JOIN batch b ON b.id = p.batch_id JOIN search q ON q.id = b.search_id JOIN search_run u ON u.id = b.run_id
-        LEFT JOIN labelled d ON d.copy_id = p.copy_id LEFT JOIN label l ON l.id = d.label_id AND l.removed_at IS NULL
+        LEFT JOIN seen_labelled d ON d.copy_id = p.copy_id LEFT JOIN label l ON l.id = d.label_id AND l.removed_at IS NULL
         WHERE p.review_id = :review AND p.record_id = ANY(CAST(:records AS bigint[])) GROUP BY p.record_id""",
         review=review, records=list(records),
     )  # fmt: skip

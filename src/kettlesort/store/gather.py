@@ -329,8 +329,8 @@ def batches(db: Session, review: int) -> Sequence[Row]:
         (SELECT count(*) FROM copy c WHERE c.batch_id = b.id) AS records,
         (SELECT count(*) FROM reading_problem r WHERE r.batch_id = b.id) AS problems,
         jsonb_array_length(b.odd) AS odd,
-        ARRAY(SELECT l.name FROM copy c JOIN labelled d ON d.copy_id = c.id JOIN label l ON l.id = d.label_id WHERE c.batch_id = b.id AND l.removed_at IS NULL
-            GROUP BY l.id, l.name HAVING count(*) = (SELECT count(*) FROM copy x WHERE x.batch_id = b.id) ORDER BY l.name) AS labels,
+        ARRAY(SELECT l.name FROM copy c JOIN seen_labelled d ON d.copy_id = c.id JOIN label l ON l.id = d.label_id WHERE c.batch_id = b.id AND l.removed_at IS NULL
+            GROUP BY l.id, l.name HAVING count(DISTINCT c.id) = (SELECT count(*) FROM copy x WHERE x.batch_id = b.id) ORDER BY l.name) AS labels,
         (SELECT count(*) FROM copy c JOIN batch o ON o.id = c.batch_id WHERE o.run_id = b.run_id AND o.state IN ('read', 'taken')) AS with_others
         FROM batch b JOIN search s ON s.id = b.search_id JOIN search_run u ON u.id = b.run_id JOIN account a ON a.id = b.uploaded_by
         WHERE b.review_id = :review ORDER BY s.number, b.id""",

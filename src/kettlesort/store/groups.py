@@ -113,7 +113,7 @@ def conflicts(db: Session, review: int) -> Sequence[Row]:
     return rows(
         db,
         """SELECT p.record_id AS id, r.title, v.pass_number AS pass_number, array_agg(DISTINCT v.verdict ORDER BY v.verdict) AS said,
-        array_agg(DISTINCT a.full_name ORDER BY a.full_name) AS by, max(v.at) AS at FROM verdict v JOIN placement p ON p.copy_id = v.copy_id
+        array_agg(DISTINCT a.full_name ORDER BY a.full_name) AS by, max(v.at) AS at FROM seen_verdict v JOIN placement p ON p.copy_id = v.copy_id
         JOIN record r ON r.id = p.record_id JOIN account a ON a.id = v.account_id
         WHERE v.review_id = :review AND v.withdrawn_at IS NULL GROUP BY p.record_id, r.title, v.pass_number
         HAVING count(DISTINCT v.verdict) > 1 AND count(DISTINCT v.copy_id) > 1 ORDER BY max(v.at) DESC LIMIT 500""",
@@ -129,7 +129,7 @@ def late(db: Session, review: int) -> Sequence[Row]:
         FROM ruling u JOIN placement p ON p.copy_id = greatest(u.left_copy, u.right_copy) JOIN record r ON r.id = p.record_id JOIN copy c ON c.id = p.copy_id
         JOIN batch b ON b.id = p.batch_id JOIN search s ON s.id = b.search_id JOIN standing st ON st.record_id = p.record_id
         WHERE u.review_id = :review AND u.same AND u.by_rule AND u.withdrawn_at IS NULL AND p.copy_id <> p.record_id
-        AND EXISTS (SELECT 1 FROM verdict v JOIN placement o ON o.copy_id = v.copy_id WHERE o.record_id = p.record_id AND v.withdrawn_at IS NULL
+        AND EXISTS (SELECT 1 FROM seen_verdict v JOIN placement o ON o.copy_id = v.copy_id WHERE o.record_id = p.record_id AND v.withdrawn_at IS NULL
             AND v.verdict IN ('include', 'exclude') AND v.at < u.at AND v.copy_id < p.copy_id AND b.uploaded_at > v.at)
         ORDER BY p.copy_id DESC, u.id LIMIT 1000""",
         review=review,

@@ -4,8 +4,8 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 
-from sqlalchemy import Index
-from sqlmodel import Session
+from sqlalchemy import BigInteger, Column, Index
+from sqlmodel import Field, Session
 
 from kettlesort.store.base import Moment, Row, Table, key, moment, reference
 from kettlesort.store.sql import column, rows, scalar
@@ -29,13 +29,15 @@ class Labelled(Table, table=True):
 
     label_id: int = reference("label.id", primary=True)
     copy_id: int = reference("copy.id", primary=True)
+    account_id: int = Field(default=0, sa_column=Column(BigInteger, primary_key=True, autoincrement=False))
+    """Who put it on this record; 0 where it came with a file."""
 
 
 def labels(db: Session, review: int) -> Sequence[Row]:
     """The labels of a review, with how many records carry each."""
     return rows(
         db,
-        """SELECT l.id, l.name, l.made_at, a.full_name AS by, (SELECT count(DISTINCT p.record_id) FROM labelled d JOIN placement p ON p.copy_id = d.copy_id WHERE d.label_id = l.id) AS records
+        """SELECT l.id, l.name, l.made_at, a.full_name AS by, (SELECT count(DISTINCT p.record_id) FROM seen_labelled d JOIN placement p ON p.copy_id = d.copy_id WHERE d.label_id = l.id) AS records
         FROM label l JOIN account a ON a.id = l.account_id WHERE l.review_id = :review AND l.removed_at IS NULL ORDER BY l.name""",
         review=review,
     )
@@ -51,7 +53,7 @@ def labels_of(db: Session, record: int) -> Sequence[Row]:
     """The labels of a record's copies."""
     return rows(
         db,
-        """SELECT DISTINCT l.id, l.name FROM placement p JOIN labelled d ON d.copy_id = p.copy_id JOIN label l ON l.id = d.label_id
+        """SELECT DISTINCT l.id, l.name FROM placement p JOIN seen_labelled d ON d.copy_id = p.copy_id JOIN label l ON l.id = d.label_id
         WHERE p.record_id = :record AND l.removed_at IS NULL ORDER BY l.name""",
         record=record,
     )
@@ -71,24 +73,26 @@ def records_here(db: Session, review: int, records: Sequence[int]) -> list[int]:
     )
 
 
-def put(db: Session, label: int, copies: Sequence[int]) -> list[int]:
-    """Label copies; those that had not got it."""
+def put(db: Session, label: int, copies: Sequence[int], account: int = 0) -> list[int]:
+    """Label copies, as an ``account`` or as they came; those that, as far as the viewer sees, had not got it."""
     found = rows(
         db,
-        "INSERT INTO labelled (label_id, copy_id) SELECT :label, unnest(CAST(:copies AS bigint[])) ON CONFLICT DO NOTHING RETURNING copy_id",
-        label=label, copies=list(copies),
+        """INSERT INTO labelled (label_id, copy_id, account_id) SELECT :label, u, :account FROM unnest(CAST(:copies AS bigint[])) u
+        WHERE NOT EXISTS (SELECT 1 FROM seen_labelled d WHERE d.label_id = :label AND d.copy_id = u) ON CONFLICT DO NOTHING RETURNING copy_id""",
+        label=label, copies=list(copies), account=account,
     )  # fmt: skip
     return [it["copy_id"] for it in found]
 
 
 def take(db: Session, label: int, copies: Sequence[int]) -> list[int]:
-    """Take a label off copies; those that had it."""
+    """Take a label off copies, as far as the viewer sees it on them; those that had it."""
     found = rows(
         db,
-        "DELETE FROM labelled WHERE label_id = :label AND copy_id = ANY(CAST(:copies AS bigint[])) RETURNING copy_id",
+        """DELETE FROM labelled d USING seen_labelled x WHERE d.label_id = :label AND d.copy_id = ANY(CAST(:copies AS bigint[]))
+        AND x.label_id = d.label_id AND x.copy_id = d.copy_id AND x.account_id = d.account_id RETURNING d.copy_id""",
         label=label, copies=list(copies),
     )  # fmt: skip
-    return sorted(it["copy_id"] for it in found)
+    return sorted({it["copy_id"] for it in found})
 
 
 def ours(db: Session, review: int, copies: Sequence[int]) -> list[int]:

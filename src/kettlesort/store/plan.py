@@ -175,7 +175,7 @@ def members(db: Session, review: int) -> Sequence[Row]:
     return rows(
         db,
         """SELECT a.id, a.name, a.full_name, m.role, m.joined_at, m.removed_at,
-        (SELECT count(*) FROM verdict v WHERE v.review_id = :review AND v.account_id = a.id AND v.withdrawn_at IS NULL) AS decisions
+        (SELECT count(*) FROM seen_verdict v WHERE v.review_id = :review AND v.account_id = a.id AND v.withdrawn_at IS NULL) AS decisions
         FROM member m JOIN account a ON a.id = m.account_id WHERE m.review_id = :review ORDER BY m.removed_at NULLS FIRST, m.joined_at, a.id""",
         review=review,
     )
@@ -218,7 +218,7 @@ def criteria_named(db: Session, review: int) -> frozenset[int]:
     return frozenset(
         column(
             db,
-            "SELECT DISTINCT criterion_id FROM verdict WHERE review_id = :review AND withdrawn_at IS NULL AND criterion_id IS NOT NULL",
+            "SELECT DISTINCT criterion_id FROM seen_verdict WHERE review_id = :review AND withdrawn_at IS NULL AND criterion_id IS NOT NULL",
             review=review,
         )
     )

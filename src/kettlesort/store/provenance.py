@@ -38,7 +38,7 @@ def origins(db: Session, review: int, some: Sequence[int]) -> Sequence[Row]:
         string_agg(DISTINCT q.number || '.' || u.number, '; ') AS searches,
         string_agg(q.source || ', search ' || q.number || ', ' || b.filename || ', line ' || c.line, ' | ' ORDER BY c.id) AS files,
         coalesce(string_agg(DISTINCT u.query_version::text, '; '), '') AS versions,
-        coalesce((SELECT string_agg(DISTINCT l.name, '; ') FROM placement x JOIN labelled d ON d.copy_id = x.copy_id JOIN label l ON l.id = d.label_id
+        coalesce((SELECT string_agg(DISTINCT l.name, '; ') FROM placement x JOIN seen_labelled d ON d.copy_id = x.copy_id JOIN label l ON l.id = d.label_id
             WHERE x.record_id = s.record_id AND l.removed_at IS NULL), '') AS labels
         FROM standing s JOIN placement p ON p.record_id = s.record_id JOIN copy c ON c.id = p.copy_id JOIN batch b ON b.id = p.batch_id
         JOIN search q ON q.id = b.search_id JOIN search_run u ON u.id = b.run_id
@@ -55,12 +55,12 @@ SELECT at, a.full_name AS by, what, detail FROM (
         FROM ruling u WHERE u.left_copy = ANY(CAST(:c AS bigint[])) OR u.right_copy = ANY(CAST(:c AS bigint[]))
     UNION ALL SELECT u.withdrawn_at, u.withdrawn_by, 'ruling_withdrawn', CASE WHEN u.same THEN 'no longer joined' ELSE 'no longer told apart' END
         FROM ruling u WHERE u.withdrawn_at IS NOT NULL AND u.withdrawn_by IS NOT NULL AND (u.left_copy = ANY(CAST(:c AS bigint[])) OR u.right_copy = ANY(CAST(:c AS bigint[])))
-    UNION ALL SELECT v.at, v.account_id, 'decided', 'pass ' || v.pass_number || ': ' || v.verdict || coalesce(', ' || k.name, '')
-        FROM verdict v LEFT JOIN criterion k ON k.id = v.criterion_id WHERE v.copy_id = ANY(CAST(:c AS bigint[]))
+    UNION ALL SELECT v.at, v.account_id, CASE WHEN v.settles THEN 'settled' ELSE 'decided' END, 'pass ' || v.pass_number || ': ' || v.verdict || coalesce(', ' || k.name, '')
+        FROM seen_verdict v LEFT JOIN criterion k ON k.id = v.criterion_id WHERE v.copy_id = ANY(CAST(:c AS bigint[]))
     UNION ALL SELECT v.withdrawn_at, coalesce(v.withdrawn_by, v.account_id), 'decision_withdrawn', 'pass ' || v.pass_number || ': ' || v.verdict
-        FROM verdict v WHERE v.withdrawn_at IS NOT NULL AND v.copy_id = ANY(CAST(:c AS bigint[]))
+        FROM seen_verdict v WHERE v.withdrawn_at IS NOT NULL AND v.copy_id = ANY(CAST(:c AS bigint[]))
     UNION ALL SELECT m.at, m.account_id, 'seed', '' FROM seed_mark m WHERE m.copy_id = ANY(CAST(:c AS bigint[]))
-    UNION ALL SELECT n.at, n.account_id, 'noted', n.text FROM note n WHERE n.copy_id = ANY(CAST(:c AS bigint[]))
+    UNION ALL SELECT n.at, n.account_id, 'noted', n.text FROM seen_note n WHERE n.copy_id = ANY(CAST(:c AS bigint[]))
     UNION ALL SELECT t.at, t.account_id, 'full_text', t.state || CASE WHEN t.reason <> '' THEN ': ' || t.reason ELSE '' END FROM full_text t WHERE t.copy_id = ANY(CAST(:c AS bigint[]))
     UNION ALL SELECT s.at, s.account_id, 'filled', s.field || ', from ' || s.source FROM supplement s WHERE s.copy_id = ANY(CAST(:c AS bigint[]))
     UNION ALL SELECT n.at, n.account_id, 'set_aside', n.name FROM narrowed d JOIN narrowing n ON n.id = d.narrowing_id WHERE d.copy_id = ANY(CAST(:c AS bigint[]))

@@ -183,9 +183,9 @@ def decided_differently(db: Session, records: Sequence[int]) -> Sequence[Row]:
     """The passes in which these records, taken together, were decided in more than one way: what was ``said``, ``by`` whom."""
     return rows(
         db,
-        """SELECT v.pass_number, array_agg(DISTINCT v.verdict ORDER BY v.verdict) AS said, array_agg(DISTINCT a.full_name) AS by FROM verdict v
+        """SELECT v.pass_number, array_agg(DISTINCT v.verdict ORDER BY v.verdict) AS said, array_agg(DISTINCT a.full_name) AS by FROM seen_verdict v
         JOIN placement p ON p.copy_id = v.copy_id JOIN account a ON a.id = v.account_id WHERE v.withdrawn_at IS NULL AND p.record_id = ANY(CAST(:records AS bigint[]))
-        GROUP BY v.pass_number HAVING count(DISTINCT v.verdict) > 1 ORDER BY v.pass_number""",
+        GROUP BY v.pass_number HAVING count(DISTINCT v.verdict) > 1 AND count(DISTINCT v.copy_id) > 1 ORDER BY v.pass_number""",
         records=list(records),
     )
 
@@ -202,10 +202,10 @@ def copies_shown(db: Session, copies: Sequence[int]) -> Sequence[Row]:
 
 
 def verdicts_on(db: Session, copies: Sequence[int]) -> Sequence[Row]:
-    """The verdicts in force on copies, oldest first."""
+    """The verdicts in force on copies that the viewer may see, oldest first."""
     return rows(
         db,
-        """SELECT v.copy_id, v.pass_number, v.verdict, k.name AS reason, a.full_name AS by, v.at FROM verdict v JOIN account a ON a.id = v.account_id
+        """SELECT v.copy_id, v.pass_number, v.verdict, k.name AS reason, a.full_name AS by, v.at FROM seen_verdict v JOIN account a ON a.id = v.account_id
         LEFT JOIN criterion k ON k.id = v.criterion_id WHERE v.withdrawn_at IS NULL AND v.copy_id = ANY(CAST(:copies AS bigint[])) ORDER BY v.id""",
         copies=list(copies),
     )

@@ -25,8 +25,10 @@ RECORD_LISTS = {
     "all": "TRUE",
     "in_play": _IN_PLAY,
     "short_names": f"{_IN_PLAY} AND (cardinality(r.authors) = 0 OR EXISTS (SELECT 1 FROM unnest(r.authors) a WHERE a ~ '{_SHORT_NAME}' OR a ILIKE '%et al%'))",
-    "open": "s.first IN ('open', 'unsure')",
+    "open": "s.first IN ('open', 'unsure', 'differs')",
+    "to_read": "s.first IN ('open', 'unsure')",
     "unsure": "s.first = 'unsure'",
+    "differs": "s.first = 'differs'",
     "decided": "s.first IN ('include', 'exclude')",
     "excluded": "s.first = 'exclude'",
     "aside": "s.first = 'aside'",
@@ -37,7 +39,10 @@ RECORD_LISTS = {
     "waiting": "s.first = 'include' AND s.fulltext = 'sought'",
     "missing": "s.first = 'include' AND s.fulltext = 'missing'",
     "assessed": _OBTAINED,
-    "second_open": f"{_OBTAINED} AND s.second IN ('open', 'unsure')",
+    "second_open": f"{_OBTAINED} AND s.second IN ('open', 'unsure', 'differs')",
+    "second_to_read": f"{_OBTAINED} AND s.second IN ('open', 'unsure')",
+    "second_differs": f"{_OBTAINED} AND s.second = 'differs'",
+    "second_unsure": f"{_OBTAINED} AND s.second = 'unsure'",
     "reports_excluded": f"{_OBTAINED} AND s.second = 'exclude'",
     "included": f"{_OBTAINED} AND s.second = 'include'",
     "studies": f"{_OBTAINED} AND s.second = 'include'",
@@ -111,7 +116,7 @@ def _content(wanted: Wanted, values: dict[str, Any]) -> list[str]:
     return conditions
 
 
-_LABELLED = "EXISTS (SELECT 1 FROM placement p JOIN labelled d ON d.copy_id = p.copy_id WHERE p.record_id = r.id AND d.label_id = :{})"
+_LABELLED = "EXISTS (SELECT 1 FROM placement p JOIN seen_labelled d ON d.copy_id = p.copy_id WHERE p.record_id = r.id AND d.label_id = :{})"
 
 
 def where(wanted: Wanted, values: dict[str, Any]) -> str:
@@ -182,7 +187,7 @@ def _copy_where(wanted: Wanted, values: dict[str, Any]) -> str:
         conditions.append(f"{column} = :rest")
     if wanted.label is not None:
         values["label"] = wanted.label
-        conditions.append("EXISTS (SELECT 1 FROM labelled d WHERE d.copy_id = p.copy_id AND d.label_id = :label)")
+        conditions.append("EXISTS (SELECT 1 FROM seen_labelled d WHERE d.copy_id = p.copy_id AND d.label_id = :label)")
     if wanted.source:
         values["source"] = wanted.source
         conditions.append("q.source = :source")
@@ -211,7 +216,7 @@ def listed_copies(db: Session, review: int, wanted: Wanted, offset: int, limit: 
         db,
         f"""SELECT p.record_id AS id, r.title, r.authors, r.year, r.journal, NULL::bigint AS rank, NULL::float AS closeness,
             s.first, s.fulltext, s.second, s.seed, r.abstract <> '' AS has_abstract, 1 AS copies, r.doi, r.kind, r.language, r.accession,
-            ARRAY(SELECT l.name FROM labelled d JOIN label l ON l.id = d.label_id WHERE d.copy_id = p.copy_id AND l.removed_at IS NULL ORDER BY l.name) AS labels,
+            ARRAY(SELECT DISTINCT l.name FROM seen_labelled d JOIN label l ON l.id = d.label_id WHERE d.copy_id = p.copy_id AND l.removed_at IS NULL ORDER BY l.name) AS labels,
             ARRAY[q.source] AS sources,
             q.source || ', search ' || q.number || ', ' || b.filename || ', line ' || r.line AS origin, '' AS reason
             {_COPIES_FROM} WHERE {conditions} ORDER BY q.number, p.batch_id, r.position LIMIT :limit OFFSET :offset""",
@@ -238,7 +243,7 @@ def described(db: Session, review: int, records: Sequence[int], second: bool) ->
         db,
         f"""SELECT r.id, r.title, r.authors, r.year, r.journal, s.first, s.fulltext, s.second, s.seed,
             r.abstract <> '' AS has_abstract, (SELECT count(*) FROM placement p WHERE p.record_id = r.id) AS copies, '' AS origin, r.doi, r.kind, r.language, r.accession,
-            ARRAY(SELECT DISTINCT l.name FROM placement p JOIN labelled d ON d.copy_id = p.copy_id JOIN label l ON l.id = d.label_id
+            ARRAY(SELECT DISTINCT l.name FROM placement p JOIN seen_labelled d ON d.copy_id = p.copy_id JOIN label l ON l.id = d.label_id
                 WHERE p.record_id = r.id AND l.removed_at IS NULL ORDER BY l.name) AS labels,
             ARRAY(SELECT DISTINCT q.source FROM placement p JOIN batch b ON b.id = p.batch_id JOIN search q ON q.id = b.search_id WHERE p.record_id = r.id ORDER BY q.source) AS sources,
             coalesce((SELECT c.name FROM criterion c WHERE c.id = s.{state}_criterion), '') AS reason
@@ -266,7 +271,7 @@ def order(db: Session, review: int) -> tuple[list[int], list[float]]:
 
 _DIVIDED = {
     "sources": "SELECT q.source AS v, count(DISTINCT l.id) AS n FROM listed l JOIN placement p ON {joined} JOIN batch b ON b.id = p.batch_id JOIN search q ON q.id = b.search_id GROUP BY 1",
-    "labels": "SELECT t.id || ':' || t.name AS v, count(DISTINCT l.id) AS n FROM listed l JOIN placement p ON {joined} JOIN labelled d ON d.copy_id = p.copy_id JOIN label t ON t.id = d.label_id WHERE t.removed_at IS NULL GROUP BY 1",
+    "labels": "SELECT t.id || ':' || t.name AS v, count(DISTINCT l.id) AS n FROM listed l JOIN placement p ON {joined} JOIN seen_labelled d ON d.copy_id = p.copy_id JOIN label t ON t.id = d.label_id WHERE t.removed_at IS NULL GROUP BY 1",
     "kinds": "SELECT kind AS v, count(*) AS n FROM listed GROUP BY 1",
     "languages": "SELECT language AS v, count(*) AS n FROM listed GROUP BY 1",
     "years": "SELECT coalesce(year::text, '') AS v, count(*) AS n FROM listed GROUP BY 1",

@@ -5,12 +5,12 @@ from __future__ import annotations
 from collections.abc import Sequence
 from typing import Any
 
-from sqlalchemy import Column, Index
+from sqlalchemy import BigInteger, Column, Index
 from sqlalchemy.dialects.postgresql import JSONB
 from sqlmodel import Field, Session
 
 from kettlesort.store.base import Moment, Row, Table, key, moment, reference
-from kettlesort.store.sql import row, rows, scalar
+from kettlesort.store.sql import column, row, rows, scalar
 
 
 class Event(Table, table=True):
@@ -27,15 +27,18 @@ class Event(Table, table=True):
     at: Moment | None = moment()
     kind: str
     subject: str = ""
+    copy_id: int | None = Field(default=None, sa_type=BigInteger)
+    """What is about one record hangs on a copy, as the decision does; hidden from others while its pass is blind."""
+    pass_number: int | None = None
     before: Any = Field(default=None, sa_column=Column(JSONB, nullable=True))
     after: Any = Field(default=None, sa_column=Column(JSONB, nullable=True))
 
 
 def last_event(db: Session, review: int, kind: str) -> Row | None:
-    """The latest event of a kind: who, and when."""
+    """The latest event of a kind that the viewer may see: who, and when."""
     return row(
         db,
-        """SELECT a.full_name AS by, e.at FROM event e JOIN account a ON a.id = e.account_id WHERE e.review_id = :review AND e.kind = :kind
+        """SELECT a.full_name AS by, e.at FROM seen_event e JOIN account a ON a.id = e.account_id WHERE e.review_id = :review AND e.kind = :kind
         ORDER BY e.id DESC LIMIT 1""",
         review=review, kind=kind,
     )  # fmt: skip
@@ -95,25 +98,27 @@ def copies_of(db: Session, reviews: Sequence[int]) -> dict[int, int]:
     return {it["review_id"]: it["n"] for it in found}
 
 
-def counted_from_rows(db: Session, review: int) -> Row:
-    """How many records are decided, sought, assessed and included, counted from verdicts, full texts and narrowings themselves.
+def held_aside(db: Session, review: int) -> set[int]:
+    """The records that a narrowing holds aside."""
+    return set(
+        column(
+            db,
+            "SELECT DISTINCT p.record_id FROM narrowed d JOIN placement p ON p.copy_id = d.copy_id WHERE p.review_id = :review AND d.released_at IS NULL",
+            review=review,
+        )
+    )
 
-    It costs more than `cells`, which it checks: no figure that it gives comes from a standing.
-    """
-    return rows(
-        db,
-        """WITH held AS (SELECT DISTINCT p.record_id FROM narrowed d JOIN placement p ON p.copy_id = d.copy_id WHERE p.review_id = :review AND d.released_at IS NULL),
-        latest AS (SELECT DISTINCT ON (p.record_id, v.pass_number) p.record_id, v.pass_number, v.verdict FROM verdict v JOIN placement p ON p.copy_id = v.copy_id
-            WHERE v.review_id = :review AND v.withdrawn_at IS NULL ORDER BY p.record_id, v.pass_number, v.id DESC),
-        texts AS (SELECT DISTINCT ON (p.record_id) p.record_id, t.state FROM full_text t JOIN placement p ON p.copy_id = t.copy_id
-            WHERE t.review_id = :review ORDER BY p.record_id, t.id DESC),
-        first AS (SELECT l.* FROM latest l WHERE l.pass_number = 1 AND NOT EXISTS (SELECT 1 FROM held h WHERE h.record_id = l.record_id)),
-        got AS (SELECT f.record_id, s.verdict FROM first f JOIN texts t ON t.record_id = f.record_id AND t.state = 'obtained'
-            LEFT JOIN latest s ON s.record_id = f.record_id AND s.pass_number = 2 WHERE f.verdict = 'include')
-        SELECT (SELECT count(*) FROM first WHERE verdict IN ('include', 'exclude')) AS decided, (SELECT count(*) FROM first WHERE verdict = 'include') AS sought,
-            (SELECT count(*) FROM got) AS assessed, (SELECT count(*) FROM got WHERE verdict = 'include') AS included""",
-        review=review,
-    )[0]
+
+def obtained(db: Session, review: int) -> set[int]:
+    """The records whose full text was obtained."""
+    return set(
+        column(
+            db,
+            """SELECT record_id FROM (SELECT DISTINCT ON (p.record_id) p.record_id, t.state FROM full_text t JOIN placement p ON p.copy_id = t.copy_id
+            WHERE t.review_id = :review ORDER BY p.record_id, t.id DESC) x WHERE state = 'obtained'""",
+            review=review,
+        )
+    )
 
 
 def included_studies(db: Session, review: int) -> int:
@@ -129,15 +134,15 @@ def included_studies(db: Session, review: int) -> int:
 
 
 def count_events(db: Session, review: int) -> int:
-    """How many events a review's history has."""
-    return int(scalar(db, "SELECT count(*) FROM event WHERE review_id = :review", review=review))
+    """How many events a review's history has that the viewer may see."""
+    return int(scalar(db, "SELECT count(*) FROM seen_event WHERE review_id = :review", review=review))
 
 
 def events(db: Session, review: int, before: int | None, limit: int, kind: str = "", account: int | None = None) -> Sequence[Row]:
     """The history, newest first, from before an event on."""
     return rows(
         db,
-        """SELECT e.id, e.at, a.full_name AS by, e.kind, e.subject, e.before, e.after FROM event e JOIN account a ON a.id = e.account_id
+        """SELECT e.id, e.at, a.full_name AS by, e.kind, e.subject, e.before, e.after FROM seen_event e JOIN account a ON a.id = e.account_id
         WHERE e.review_id = :review AND (CAST(:before AS bigint) IS NULL OR e.id < :before) AND (:kind = '' OR e.kind LIKE :kind || '%')
         AND (CAST(:account AS bigint) IS NULL OR e.account_id = :account) ORDER BY e.id DESC LIMIT :limit""",
         review=review, before=before, limit=limit, kind=kind, account=account,

@@ -13,11 +13,11 @@ from sqlalchemy.exc import OperationalError
 from sqlmodel import Session
 
 from kettlesort.store import queue
-from kettlesort.store.base import session, unhurried
+from kettlesort.store.base import seen_by, session, unhurried
 from kettlesort.store.jobs import working_on
 from kettlesort.store.plan import lock
 from kettlesort.store.report import Event
-from kettlesort.store.screen import refresh_standing
+from kettlesort.store.standing import refresh_standing
 from kettlesort.work.errors import Busy
 
 CHANNEL = "kettlesort"
@@ -47,15 +47,30 @@ class Change:
         self.db = db
         self.review = review
         self.account = account
+        self.unseen = False
+        """Nobody else may see what it did; so nobody is told of it."""
 
     def wait_turn(self) -> None:
         """From here on, no other change of the review is under way."""
         self.db.flush()
         lock_review(self.db, self.review)
 
-    def event(self, kind: str, subject: str = "", before: Any = None, after: Any = None) -> None:
-        """Write down what changed. ``kind`` is stage and deed, as in ``screen.decided``."""
-        self.db.add(Event(review_id=self.review, account_id=self.account, kind=kind, subject=subject, before=before, after=after))
+    def event(
+        self,
+        kind: str,
+        subject: str = "",
+        before: Any = None,
+        after: Any = None,
+        *,
+        about: int | None = None,
+        pass_number: int | None = None,
+    ) -> None:
+        """Write down what changed. ``kind`` is stage and deed, as in ``screen.decided``; ``about`` is the one record that it is about."""
+        self.db.add(
+            Event(
+                review_id=self.review, account_id=self.account, kind=kind, subject=subject, before=before, after=after, copy_id=about, pass_number=pass_number
+            )
+        )  # fmt: skip
 
     def stands(self, records: list[int] | None = None, *, locked: bool = False) -> None:
         """Records, or all, may stand elsewhere now; ``locked`` if this change holds their rows already."""
@@ -114,7 +129,7 @@ def change(review: int, account: int, what: str = "review", *, alone: bool = Tru
     Changes follow one another. One that is not ``alone`` waits for no other and is waited for by
     none: it is about one record, whose row it locks, or it makes much that is new and waits its turn when that is done.
     """
-    with session() as db:
+    with seen_by(account), session() as db:
         if alone:
             lock_review(db, review)
         if large:
@@ -122,5 +137,5 @@ def change(review: int, account: int, what: str = "review", *, alone: bool = Tru
         it = Change(db, review, account)
         yield it
         db.flush()
-        if what:
+        if what and not it.unseen:
             tell(db, review, what)

@@ -51,8 +51,8 @@ def put(review: int, account: int, name: str, records: Sequence[int]) -> tuple[i
     with change(review, account, "gather") as it:
         ids = _own(it.db, review, records)
         label = _named(it.db, review, account, name)
-        new = store.put(it.db, label, ids)
-        it.event("gather.labelled", name, None, {"records": len(ids)})
+        new = store.put(it.db, label, ids, account)
+        it.event("gather.labelled", name, None, {"records": len(ids)}, about=ids[0] if len(ids) == 1 else None)
         return label, new
 
 
@@ -73,7 +73,7 @@ def give(review: int, account: int, label: int, copies: Sequence[int]) -> None:
         ours = store.ours(it.db, review, copies)
         if not ours:
             raise NotFound("None of these copies is in this review.")
-        it.event("gather.labelled", found.name, None, {"copies": len(store.put(it.db, label, ours))})
+        it.event("gather.labelled", found.name, None, {"copies": len(store.put(it.db, label, ours, account))})
 
 
 def _label(db: Session, review: int, label: int) -> Label:

@@ -203,7 +203,7 @@ def rule_on(it: Change, left: int, right: int, said: str, score: float | None = 
 def verdicts_on(db: Session, records: Sequence[int]) -> list[str]:
     """In which passes records that are being joined were decided differently, in words."""
     return [
-        f"Pass {it['pass_number']}: decided both {' and '.join(it['said'])}, by {' and '.join(it['by'])}. The latest decision counts."
+        f"Pass {it['pass_number']}: decided both {' and '.join(it['said'])}, by {' and '.join(it['by'])}. What holds follows from how the pass is screened: of one reader, the latest."
         for it in store.decided_differently(db, records)
     ]
 

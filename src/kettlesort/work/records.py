@@ -21,6 +21,7 @@ from kettlesort.core.screening import in_words
 from kettlesort.core.screening.lists import OFFERED, Shown, keyed, shown
 from kettlesort.store import provenance
 from kettlesort.store import screen as screening
+from kettlesort.store import standing as standings
 from kettlesort.store.base import Row, snapshot
 from kettlesort.store.labels import labels_of, names_of_labels
 from kettlesort.store.match import group_copies
@@ -243,7 +244,7 @@ def whole(review: int, record: int) -> Whole:
     """One record, its copies as they came, and its history."""
     with snapshot() as db:
         found = kept(db, review, record)
-        standing = screening.state_in(db, review, record)
+        standing = standings.state_in(db, review, record)
         if found is None or standing is None:
             raise NotFound("There is no such record in this review; it may have been joined with another.")
         copies = group_copies(db, [record])

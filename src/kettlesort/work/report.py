@@ -12,6 +12,7 @@ from kettlesort.core.flow.figures import MAIN, Cell, Counted, Figures, Narrowed,
 from kettlesort.store import chart, narrow, plan, questions
 from kettlesort.store import report as store
 from kettlesort.store.base import Row, session, snapshot
+from kettlesort.store.standing import outcomes
 
 
 class LiveFigures(NamedTuple):
@@ -45,7 +46,20 @@ def flow_figures(db: Session, review: int, *, from_rows: bool = False) -> Figure
         questions=questions.count_open_questions(db, review),
         criteria=list(dict.fromkeys(plan.names_of_criteria(db, review))),
         narrowed=_narrowed(db, review),
-        counted=Counted(**store.counted_from_rows(db, review)) if from_rows else None,
+        counted=_counted(db, review) if from_rows else None,
+    )
+
+
+def _counted(db: Session, review: int) -> Counted:
+    """The figures from verdicts, full texts and narrowings themselves: no standing is looked at."""
+    aside, obtained = store.held_aside(db, review), store.obtained(db, review)
+    said = {record: it for record, it in outcomes(db, review).items() if record not in aside}
+    sought = {record for record, it in said.items() if it.first.state == "include"}
+    return Counted(
+        decided=sum(it.first.state in ("include", "exclude") for it in said.values()),
+        sought=len(sought),
+        assessed=len(sought & obtained),
+        included=sum(said[record].second.state == "include" for record in sought & obtained),
     )
 
 

@@ -3,32 +3,36 @@
 from __future__ import annotations
 
 from collections.abc import Iterator, Sequence
-from datetime import UTC, datetime
+from datetime import UTC, datetime, timedelta
 from typing import BinaryIO, NamedTuple
+
+from sqlmodel import Session
 
 from kettlesort.core.ranking.reasons import marked
 from kettlesort.core.record import Record
 from kettlesort.settings import settings
 from kettlesort.store import gather, ranking
 from kettlesort.store import screen as store
-from kettlesort.store.base import Row, session, snapshot
+from kettlesort.store.base import Row, seen_by, session, snapshot
 from kettlesort.store.chart import ensure_study
 from kettlesort.store.match import title_of
+from kettlesort.store.passes import has_share, latest_settlement, modes
 from kettlesort.store.plan import Criterion
 from kettlesort.store.records import Wanted, record_of
-from kettlesort.store.screen import FullText, Note, Verdict
+from kettlesort.store.screen import FullText, Note, Taking, Verdict
+from kettlesort.store.standing import lock_state, state_in
 from kettlesort.work.change import Change, change
 from kettlesort.work.errors import Conflict, Invalid, NotFound
 from kettlesort.work.records import found_by
 
 VERDICTS = ("include", "exclude", "unsure")
 PASSES = {1: "open", 2: "second_open"}
-_WORDS = {"open": "open again", "unsure": "unsure", "include": "included", "exclude": "excluded"}
+_WORDS = {"open": "open again", "unsure": "unsure", "differs": "read differently", "include": "included", "exclude": "excluded"}
 
 
 class Sheet(NamedTuple):
-    """All that the desk shows of a record. ``row`` has its state, its place in the order, an open pair, and who else has it; ``others``
-    are the records that ``why`` names.
+    """All that the desk shows of a record, as whoever looks may see it. ``row`` has its state, whether it is read blind, the viewer's own
+    verdict, its place in the order, an open pair, and who else has it; ``others`` are the records that ``why`` names.
     """
 
     id: int
@@ -57,7 +61,7 @@ def sheets(review: int, account: int, records: Sequence[int], pass_number: int) 
     """Records as the desk shows them, those that are there, in the given order: by a few statements for all of them."""
     if not records:
         return []
-    with snapshot() as db:
+    with seen_by(account), snapshot() as db:
         found = store.sheets(db, review, account, pass_number, records)
         order = ranking.order_of(db, review)
         whys = {it["id"]: ranking.Why(**it["why"]) for it in found if it["why"]}
@@ -94,10 +98,16 @@ def hand_out(review: int, account: int, wanted: Wanted, skip: list[int], limit: 
         raise NotFound(f"There is no list of records named “{wanted.list}”.")
     with session() as db:
         try:
-            held = store.take_next(db, review, account, wanted, skip, min(limit, 10), settings().hold_minutes)
+            held = store.take_next(
+                db, _taking(db, review, account, wanted.pass_number), wanted, skip, min(limit, 10), settings().hold_minutes
+            )
         except (KeyError, ValueError) as error:
             raise NotFound(f"There is no list named “{wanted.list}”.") from error
     return sheets(review, account, held, wanted.pass_number)
+
+
+def _taking(db: Session, review: int, account: int, pass_number: int) -> Taking:
+    return Taking(review, account, modes(db, review)[pass_number].readers, has_share(db, review, account, pass_number))
 
 
 def leave_desk(review: int, account: int) -> None:
@@ -121,34 +131,62 @@ def decide(review: int, account: int, said: Said) -> None:
     if said.verdict not in VERDICTS or said.pass_number not in PASSES:
         raise Invalid("A verdict is include, exclude or unsure, in pass 1 or 2.")
     with change(review, account, "screen", alone=said.pass_number == 2) as it:  # an inclusion may make a study
-        standing = store.lock_state(it.db, review, said.record, said.pass_number, account)
+        standing = lock_state(it.db, review, said.record, said.pass_number, account)
         if standing is None:
             raise NotFound("This record is gone; it was joined with another meanwhile.")
-        state = standing["first"] if said.pass_number == 1 else standing["second"]
-        _may_be_decided(standing, state, said)
-        criterion = _criterion(it, said)
-        it.db.add(
-            Verdict(
-                review_id=review,
-                copy_id=said.record,
-                pass_number=said.pass_number,
-                account_id=account,
-                verdict=said.verdict,
-                criterion_id=criterion.id if criterion else None,
-            )
+        state = standing[STATES[said.pass_number]]
+        readers = max(modes(it.db, review)[said.pass_number].readers, standing["allotted"])
+        _may_be_decided(standing, state, said, readers)
+        give_verdict(it, standing, said)
+
+
+STATES = {1: "first", 2: "second"}
+
+
+def give_verdict(it: Change, standing: Row, said: Said, *, settles: bool = False) -> None:
+    """Write a verdict down on a record whose standing is locked, and all that follows from it. While others are still to read it, nobody is told."""
+    criterion = _criterion(it, said)
+    it.db.add(
+        Verdict(
+            review_id=it.review,
+            copy_id=said.record,
+            pass_number=said.pass_number,
+            account_id=it.account,
+            verdict=said.verdict,
+            criterion_id=criterion.id if criterion else None,
+            settles=settles,
         )
-        store.clear_desk(it.db, review, account, said.pass_number, said.record)
-        if said.pass_number == 2 and said.verdict == "include":
-            ensure_study(it.db, review, said.record)
-        it.stands([said.record], locked=True)
-        after = said.verdict + (f": {criterion.name}" if criterion else "")
-        it.event(f"screen.decided_pass_{said.pass_number}", standing["title"], state, after)
+    )
+    store.clear_desk(it.db, it.review, it.account, said.pass_number, said.record)
+    it.stands([said.record], locked=True)
+    column = STATES[said.pass_number]
+    now = state_in(it.db, it.review, said.record)
+    assert now is not None
+    if said.pass_number == 2 and now["second"] == "include":
+        ensure_study(it.db, it.review, said.record)
+    after = said.verdict + (f": {criterion.name}" if criterion else "")
+    it.event(
+        f"screen.{'settled' if settles else 'decided'}_pass_{said.pass_number}", standing["title"], standing[column], after,
+        about=said.record, pass_number=said.pass_number,
+    )  # fmt: skip
+    it.unseen = now[f"{column}_blind"]
+    if not it.unseen:
         it.rank_again()
 
 
-def _may_be_decided(standing: Row, state: str, said: Said) -> None:
+def _may_be_decided(standing: Row, state: str, said: Said, readers: int) -> None:
     if standing["first"] == "aside":
         raise Conflict("This record was set aside by narrowing; let it in first.")
+    if said.pass_number == 2 and (standing["first"] != "include" or standing["fulltext"] != "obtained"):
+        raise Conflict("The second pass needs the full text: mark it as obtained first.")
+    if readers > 1:
+        if not standing[f"{STATES[said.pass_number]}_blind"]:
+            raise Conflict(
+                "Everybody who should has read this record. What differs, and what seems wrong, is settled under Differences.", state=state
+            )
+        if not standing["mine"] and standing["others"] >= readers:
+            raise Conflict("This record is on the shares of others; it needs no further reader.")
+        return
     if standing["holder"] and state in ("open", "unsure"):
         raise Conflict(f"{standing['holder']} has this record on the desk.", holder=standing["holder"])
     if said.seen and said.seen != state and standing["decided_by"]:
@@ -157,8 +195,6 @@ def _may_be_decided(standing: Row, state: str, said: Said) -> None:
             by=standing["decided_by"],
             state=state,
         )
-    if said.pass_number == 2 and (standing["first"] != "include" or standing["fulltext"] != "obtained"):
-        raise Conflict("The second pass needs the full text: mark it as obtained first.")
 
 
 def _criterion(it: Change, said: Said) -> Criterion | None:
@@ -173,19 +209,36 @@ def _criterion(it: Change, said: Said) -> Criterion | None:
 
 
 def take_back(review: int, account: int, pass_number: int) -> int:
-    """Withdraw one's own latest verdict in a pass; the record that it was on."""
+    """Withdraw one's own latest verdict in a pass; the record that it was on.
+
+    Once all readers have decided on a record, a slip can be taken back for some minutes, and only before somebody settles it.
+    """
     with change(review, account, "screen", alone=False) as it:
         found = store.latest_own(it.db, review, account, pass_number)
-        if found is None or store.lock_state(it.db, review, found["record_id"]) is None:
+        if found is None:
             raise NotFound("There is no decision of yours to take back.")
+        record = int(found["record_id"])
+        standing = lock_state(it.db, review, record, pass_number, account)
+        if standing is None:
+            raise NotFound("There is no decision of yours to take back.")
+        taking = _taking(it.db, review, account, pass_number)
+        column = STATES[pass_number]
+        if max(taking.readers, standing["allotted"]) > 1 and not standing[f"{column}_blind"]:
+            late = datetime.now(UTC) - found["at"] > timedelta(minutes=settings().hold_minutes)
+            if late or latest_settlement(it.db, review, record, pass_number):
+                raise Conflict(
+                    "Everybody who should has read your last record, and others may have seen what was said. Settle it under Differences."
+                )
         made = it.db.get(Verdict, found["id"])
         assert made is not None
         made.withdrawn_at, made.withdrawn_by = datetime.now(UTC), account
-        it.stands([found["record_id"]])
-        store.put_on_desk(it.db, review, account, pass_number, [found["record_id"]], settings().hold_minutes)
-        it.event(f"screen.taken_back_pass_{pass_number}", title_of(it.db, found["record_id"]), found["verdict"], None)
-        it.rank_again()
-        return int(found["record_id"])
+        it.stands([record], locked=True)
+        store.put_on_desk(it.db, taking, pass_number, [record], settings().hold_minutes)
+        it.event(f"screen.taken_back_pass_{pass_number}", standing["title"], found["verdict"], None, about=record, pass_number=pass_number)
+        it.unseen = standing[f"{column}_blind"]
+        if not it.unseen:
+            it.rank_again()
+        return record
 
 
 def history(review: int, account: int, pass_number: int, limit: int = 50) -> Sequence[Row]:
@@ -197,12 +250,14 @@ def history(review: int, account: int, pass_number: int, limit: int = 50) -> Seq
 def note(review: int, account: int, record: int, text: str) -> None:
     """Note something about a record; an empty note clears one's own."""
     with change(review, account, "screen", alone=False) as it:
-        if store.lock_state(it.db, review, record) is None:
+        standing = lock_state(it.db, review, record)
+        if standing is None:
             raise NotFound("There is no such record in this review.")
         before = next((n["text"] for n in store.notes_on(it.db, [record]) if n["account_id"] == account), "")
+        it.unseen = standing["first_blind"] or standing["second_blind"]
         if before != text.strip():
             it.db.add(Note(review_id=review, copy_id=record, account_id=account, text=text.strip()[:10000]))
-            it.event("screen.noted", title_of(it.db, record), before, text.strip()[:10000])
+            it.event("screen.noted", standing["title"], before, text.strip()[:10000], about=record)
 
 
 def set_full_text(
@@ -214,7 +269,7 @@ def set_full_text(
     if state == "missing" and not reason.strip():
         raise Invalid("Why could it not be obtained?", field="reason")
     with change(review, account, "screen") as it:
-        standing = store.state_in(it.db, review, record)
+        standing = state_in(it.db, review, record)
         if standing is None:
             raise NotFound("There is no such record in this review.")
         if standing["first"] != "include":
@@ -259,9 +314,3 @@ def full_texts(review: int) -> Sequence[Row]:
     """Every record whose full text is sought, with what became of it."""
     with snapshot() as db:
         return store.sought(db, review)
-
-
-def counts_by_person(review: int) -> Sequence[Row]:
-    """How many decisions in force each person made, by pass."""
-    with snapshot() as db:
-        return store.decisions_by_person(db, review)

@@ -10,6 +10,10 @@ MAIN: tuple[SourceKind, ...] = ("database", "register")
 """PRISMA 2020 draws databases and registers in one column, all other methods in another."""
 
 
+OPEN = ("open", "unsure", "differs")
+"""States in which a pass has not settled a record."""
+
+
 class Source(NamedTuple):
     """How many copies a source brought, over all its searches."""
 
@@ -22,7 +26,7 @@ class Cell(NamedTuple):
     """So many records (``n``) stand alike: their route, and their state in each step.
 
     ``main`` is true for a record that a database or register brought. ``first`` and
-    ``second`` are open, unsure, include or exclude, ``first`` also aside: set aside before screening; ``fulltext`` is sought, obtained or
+    ``second`` are open, unsure, differs, include or exclude, ``first`` also aside: set aside before screening; ``fulltext`` is sought, obtained or
     missing; ``criterion`` names the reason of an exclusion in the second pass.
     """
 
@@ -66,6 +70,7 @@ class Route(NamedTuple):
     records: int
     open: int
     unsure: int
+    differs: int
     excluded: int
     sought: int
     waiting: int
@@ -144,14 +149,15 @@ def route(cells: Sequence[Cell], found: int, copies: int, criteria: Sequence[str
         copies=copies,
         aside=count(first="aside"),
         records=count() - count(first="aside"),
-        open=count(first="open") + count(first="unsure"),
+        open=sum(count(first=state) for state in OPEN),
         unsure=count(first="unsure"),
+        differs=count(first="differs"),
         excluded=count(first="exclude"),
         sought=count(first="include"),
         waiting=count(first="include", fulltext="sought"),
         missing=count(first="include", fulltext="missing"),
         assessed=count(**got),
-        second_open=count(**got, second="open") + count(**got, second="unsure"),
+        second_open=sum(count(**got, second=state) for state in OPEN),
         reasons=tuple(Reason(name, n) for name, n in by_reason.items() if n),
         included=count(**got, second="include"),
     )

@@ -7,6 +7,7 @@ from typing import NamedTuple
 OFFERED = {
     "all": "All records",
     "open": "To be decided",
+    "differs": "Verdicts differ",
     "unsure": "Unsure",
     "aside": "Set aside by narrowing",
     "excluded": "Excluded in the first pass",
@@ -24,7 +25,11 @@ OFFERED = {
 _OTHERS = {
     "decided": "Decided in the first pass",
     "studies": "Reports of included studies",
+    "to_read": "To be read",
     "second_open": "Full texts still to be decided",
+    "second_to_read": "Full texts to be read",
+    "second_differs": "Full texts whose verdicts differ",
+    "second_unsure": "Full texts on which somebody is unsure",
     "not_seeds": "Records that are no seeds",
     "screened": "Records to screen",
     "in_play": "Records that are not excluded",
@@ -46,7 +51,9 @@ _KEYED = {
 """Lists that are named with a key after a colon."""
 COPIES = frozenset({"found", "copies", "source", "kind", "batch", "search", "run"})
 """Lists of copies; all others are of records."""
-SECOND = frozenset({"assessed", "second_open", "reports_excluded", "included", "studies", "reason"})
+SECOND = frozenset(
+    {"assessed", "second_open", "second_to_read", "second_differs", "second_unsure", "reports_excluded", "included", "studies", "reason"}
+)
 """Lists of which the second pass speaks: its verdicts, its reasons."""
 _ASIDE = frozenset({"aside", "narrowed", "automated", "removed"})
 _ROUTES = {"main": " from databases and registers", "other": " from other methods"}
