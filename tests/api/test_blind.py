@@ -23,8 +23,8 @@ from tests.api.test_wire import MEMBER, OURS
 from tests.conftest import Room, make_room
 from tests.furnished import furnish
 
-ALONE = {"jobs/events", "events", "live"}
-"""Routes that do not end; what they say is heard below."""
+ALONE = {"/live", "/jobs"}
+"""What does not end, which is heard below, and what changes with time alone."""
 MORE = [
     "records?list=open", "records?list=differs", "records?list=all&verdict=exclude", "records?list=all&verdict=open&label={label}", "records/divided?list=all", "records/ids?list=label:{label}",
     "records?list=label:{label}", "records?list=decided", "history?kind=screen", "decisions/own?pass_number=2", "differences?settled=true", "sharings?pass_number=1", "figures?from_rows=true",

@@ -48,6 +48,14 @@ def test_with_a_sample_the_figure_is_that_of_the_hypergeometric_distribution() -
     assert told.method == "random sample"
 
 
+def test_what_came_after_a_sample_counts_as_seen() -> None:
+    """The same sample, then 100 more in ranked order with 2 found: 43 found; below 95 % are 3 left or more, 1 + 2 + 3 among the 1,400."""
+    told = remaining(2000, [1] * 40 + [0] * 560 + [1] + [0] * 299 + [1, 1] + [0] * 98, 300, after=100)
+    assert told.p95 == pytest.approx(hypergeom.cdf(1, 1400, 1 + 2 + 3, 300))
+    assert told.left.estimate == pytest.approx(1100 / 300 - 2)
+    assert remaining(2000, [1] * 40 + [0] * 860, 300) == remaining(2000, [1] * 40 + [0] * 860, 300, after=0)
+
+
 def test_in_any_order_of_few_records_the_promise_is_kept_exactly() -> None:
     """All orders of 8 records of which 3 are included, a sample of 5 after 1: where recall is below 95 %, p95 < a happens in a share of a at most."""
     orders = set(permutations([1, 1, 1, 0, 0, 0, 0, 0]))

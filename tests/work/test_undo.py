@@ -28,6 +28,7 @@ from kettlesort.work import (
     screen,
     searches,
     seeds,
+    stopping,
     trials,
     vocabulary,
 )  # fmt: skip
@@ -56,6 +57,7 @@ STANDS = {
     "members": "SELECT account_id, role FROM member WHERE review_id = :v AND removed_at IS NULL ORDER BY 1",
     "checks": "SELECT p.id, p.same FROM checked_pair p JOIN check_sample s ON s.id = p.sample_id WHERE s.review_id = :v ORDER BY 1",
     "shares": "SELECT sharing_id, copy_id, account_id FROM allotment WHERE review_id = :v AND given_back_at IS NULL ORDER BY 1, 2, 3",
+    "sample": "SELECT id FROM screen_sample WHERE review_id = :v AND withdrawn_at IS NULL ORDER BY 1",
     "keys": "SELECT key FROM seed_key WHERE review_id = :v AND removed_at IS NULL ORDER BY 1",
     "full texts": """SELECT DISTINCT ON (t.copy_id) t.copy_id, t.state, t.reason FROM full_text t WHERE t.review_id = :v ORDER BY t.copy_id, t.id DESC""",
 }
@@ -124,6 +126,8 @@ DEEDS: dict[str, tuple[Deed, Undo]] = {
         lambda r, it: passes.give_back(r.review, r.lead, "lead", it["sharing"], None),
         lambda r, it, _: passes.give_back(r.review, r.lead, "lead", it["sharing"], None, back=True),
     ),
+    "take a sample back": (lambda r, it: stopping.withdraw_sample(r.review, r.lead, it["drawn"]), lambda r, it, _: stopping.withdraw_sample(r.review, r.lead, it["drawn"], back=True)),
+    "stop screening": (lambda r, it: stopping.stop(r.review, r.lead)[0], lambda r, it, made: narrow.withdraw(r.review, r.lead, made)),
     "write cells": (lambda r, it: _write(r, it, "13"), lambda r, it, _: _write(r, it, "12")),
     "say what became of a full text": (
         lambda r, it: screen.set_full_text(r.review, r.lead, it["record"], "missing", "Not held"),

@@ -18,11 +18,12 @@ from kettlesort.store import (
     report,
     screen,
     standing,
+    stopping,
     trial,
     vocabulary,
 )
 from kettlesort.store.base import Table
 
 __all__ = [
-    "Table", "catalogue", "chart", "gaps", "gather", "jobs", "labels", "match", "narrow", "passes", "people", "plan", "query", "ranking", "recipes", "report", "screen", "standing", "trial", "vocabulary",
+    "Table", "catalogue", "chart", "gaps", "gather", "jobs", "labels", "match", "narrow", "passes", "people", "plan", "query", "ranking", "recipes", "report", "screen", "standing", "stopping", "trial", "vocabulary",
 ]  # fmt: skip

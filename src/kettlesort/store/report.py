@@ -35,10 +35,10 @@ class Event(Table, table=True):
 
 
 def last_event(db: Session, review: int, kind: str) -> Row | None:
-    """The latest event of a kind that the viewer may see: who, and when."""
+    """The latest event of a kind that the viewer may see: who, when, and what there is after it."""
     return row(
         db,
-        """SELECT a.full_name AS by, e.at FROM seen_event e JOIN account a ON a.id = e.account_id WHERE e.review_id = :review AND e.kind = :kind
+        """SELECT a.full_name AS by, e.at, e.after FROM seen_event e JOIN account a ON a.id = e.account_id WHERE e.review_id = :review AND e.kind = :kind
         ORDER BY e.id DESC LIMIT 1""",
         review=review, kind=kind,
     )  # fmt: skip

@@ -97,12 +97,13 @@ def _room(record: str, readers: int) -> str:
 
 
 class Taking(NamedTuple):
-    """Who takes records in which pass: how many ``readers`` each wants, and the account's ``share``, where it has one to read."""
+    """Who takes records in which pass: how many ``readers`` each wants, the account's ``share``, where it has one to read, and a ``sample`` that comes first."""
 
     review: int
     account: int
     readers: int
     share: Row | None
+    sample: int | None = None
 
 
 def take_next(db: Session, it: Taking, wanted: Wanted, skip: list[int], limit: int, minutes: int) -> list[int]:
@@ -123,16 +124,26 @@ _WINDOWS = (0, 60, 400, 2000, 8000, 30_000, 100_000, 10**9)
 
 
 def _free(db: Session, it: Taking, wanted: Wanted, skip: list[int], limit: int) -> list[int]:
-    """The next open records of a list that want a reader, locked: of a shuffled share in its sequence, else the closest, those without a place last."""
+    """The next open records of a list that want a reader, locked: of a random sample, then of a shuffled share in its sequence, else the closest, those without a place last."""
     number = wanted.pass_number
     values: dict[str, Any] = {"review": it.review, "account": it.account, "pass": number}
     open_now = RECORD_LISTS["to_read" if number == 1 else "second_to_read"]
     own = f"""NOT ({_BLIND[number]} AND EXISTS (SELECT 1 FROM placement q JOIN verdict v ON v.copy_id = q.copy_id
         WHERE q.record_id = s.record_id AND v.pass_number = :pass AND v.account_id = :account AND v.withdrawn_at IS NULL))"""
     conditions = f"{where(wanted, values)} AND {open_now} AND s.record_id <> ALL(:skip) AND {own} AND {_room('s.record_id', it.readers)}"
+    kept = "JOIN record r ON r.id = s.record_id" if "r." in conditions else ""
+    found: list[int] = []
+    if it.sample:
+        found = column(
+            db,
+            f"""SELECT s.record_id FROM sampled t JOIN placement z ON z.copy_id = t.copy_id JOIN standing s ON s.record_id = z.record_id {kept}
+            WHERE t.sample_id = :sample AND {conditions} ORDER BY t.place LIMIT :limit FOR UPDATE OF s SKIP LOCKED""",
+            **values, sample=it.sample, skip=skip, limit=limit,
+        )  # fmt: skip
+        if found:
+            return found
     if it.share:
         conditions += f" AND {_ALLOTTED.format(record='s.record_id')}"
-    kept = "JOIN record r ON r.id = s.record_id" if "r." in conditions else ""
     if it.share and it.share["shuffled"]:
         return column(
             db,
@@ -140,7 +151,6 @@ def _free(db: Session, it: Taking, wanted: Wanted, skip: list[int], limit: int) 
             WHERE t.sharing_id = :sharing AND t.account_id = :account AND t.given_back_at IS NULL AND {conditions} ORDER BY t.place LIMIT :limit FOR UPDATE OF s SKIP LOCKED""",
             **values, sharing=it.share["id"], skip=skip, limit=limit,
         )  # fmt: skip
-    found: list[int] = []
     for low, high in itertools.pairwise(_WINDOWS):
         piece = column(
             db,

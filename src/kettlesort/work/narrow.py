@@ -110,15 +110,21 @@ def set_aside(review: int, account: int, name: str, records: Sequence[int]) -> t
     if not name:
         raise Invalid("Give it the name under which it is counted in the flow, such as “Not about hives”.", field="name")
     with change(review, account, "gather", alone=False, large=True) as it:
-        made = Narrowing(review_id=review, name=name, query="", keep=False, by_hand=True, spare=False, account_id=account)
-        it.db.add(made)
-        it.db.flush()
-        assert made.id is not None
-        n = _put(it, made.id, records, spare=False)
-        if not n:
-            raise Invalid("None of these records can be set aside; they are excluded or set aside already.", field="records")
+        made, n = hold(it, name, records, by_hand=True)
         it.event("gather.narrowed", name, None, {"picked": len(records), "records": n})
-        return made.id, n
+        return made, n
+
+
+def hold(it: Change, name: str, records: Sequence[int], *, by_hand: bool) -> tuple[int, int]:
+    """Hold some records aside under a name, within a change: as picked ``by_hand``, or as automation; the narrowing, and how many went."""
+    made = Narrowing(review_id=it.review, name=name, query="", keep=False, by_hand=by_hand, spare=False, account_id=it.account)
+    it.db.add(made)
+    it.db.flush()
+    assert made.id is not None
+    n = _put(it, made.id, records, spare=False)
+    if not n:
+        raise Invalid("None of these records can be set aside; they are excluded or set aside already.", field="records")
+    return made.id, n
 
 
 def withdraw(review: int, account: int, narrowing: int, back: bool = False) -> int:

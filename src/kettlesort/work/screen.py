@@ -21,6 +21,7 @@ from kettlesort.store.plan import Criterion
 from kettlesort.store.records import Wanted, record_of
 from kettlesort.store.screen import FullText, Note, Taking, Verdict
 from kettlesort.store.standing import lock_state, state_in
+from kettlesort.store.stopping import latest_sample
 from kettlesort.work.change import Change, change
 from kettlesort.work.errors import Conflict, Invalid, NotFound
 from kettlesort.work.records import found_by
@@ -107,7 +108,14 @@ def hand_out(review: int, account: int, wanted: Wanted, skip: list[int], limit: 
 
 
 def _taking(db: Session, review: int, account: int, pass_number: int) -> Taking:
-    return Taking(review, account, modes(db, review)[pass_number].readers, has_share(db, review, account, pass_number))
+    sample = latest_sample(db, review) if pass_number == 1 else None
+    return Taking(
+        review,
+        account,
+        modes(db, review)[pass_number].readers,
+        has_share(db, review, account, pass_number),
+        sample["id"] if sample else None,
+    )
 
 
 def leave_desk(review: int, account: int) -> None:

@@ -33,12 +33,16 @@ class Remaining(NamedTuple):
 
 
 class Stretch(NamedTuple):
-    """Answers that are looked at as if drawn at random: ``drawn`` of the ``among`` that were undecided before them, with ``found`` included; how much of the level it may use."""
+    """Answers that are looked at as if drawn at random: ``drawn`` of the ``among`` that were undecided before them, with ``found`` included.
+
+    ``weight`` is how much of the level it may use, ``more`` how many were found after it.
+    """
 
     among: int
     drawn: int
     found: int
     weight: float
+    more: int = 0
 
 
 SAMPLED = ["The sample was drawn at random from all records that were undecided then, and its size was fixed beforehand."]
@@ -49,7 +53,7 @@ RANKED = [
 ONCE = "This is one look; who looks again and again, and stops at the first good figure, errs more often."
 
 
-def remaining(records: int, answers: Sequence[int] | NDArray[np.int8], random: int = 0) -> Remaining:
+def remaining(records: int, answers: Sequence[int] | NDArray[np.int8], random: int = 0, after: int = 0) -> Remaining:
     """What is left after some answers.
 
     Parameters
@@ -57,6 +61,7 @@ def remaining(records: int, answers: Sequence[int] | NDArray[np.int8], random: i
     records : how many there are, at least as many as answers
     answers : 1 for included, 0 for not, in the order in which they were given
     random : so many of the last answers are of records drawn at random from the undecided; the others came in ranked order
+    after : so many answers came after those
 
     With a random sample the number of included records among those that were undecided before it follows from the hypergeometric
     distribution (exact; Clopper CJ, Pearson ES. Biometrika 1934;26:404-413, for finite populations). Without, each of several last
@@ -65,14 +70,14 @@ def remaining(records: int, answers: Sequence[int] | NDArray[np.int8], random: i
     """
     said = np.asarray(answers, np.int64)
     n = len(said)
-    if not 0 <= random <= n <= records:
+    if not 0 <= random + after <= n <= records or min(random, after) < 0:
         raise ValueError(f"{random} random ones of {n} answers about {records} records cannot be")
     found, open_ = int(said.sum()), records - n
     if not open_:
         return Remaining(Range(0, 0, 0), Range(1, 1, 1) if found else None, 0.0, "all seen", [])
     if random:
         stretches, method, assumptions = (
-            [Stretch(records - n + random, random, int(said[n - random :].sum()), 1.0)],
+            [_sample(records, said, random, after)],
             "random sample",
             SAMPLED,
         )
@@ -83,14 +88,24 @@ def remaining(records: int, answers: Sequence[int] | NDArray[np.int8], random: i
     level = _LEVEL / 2 if random else _LEVEL  # without a sample nothing speaks against 0
     high = min(_most(it, open_, level * it.weight) for it in stretches)
     low = _least(stretches[0], open_, _LEVEL / 2) if random else 0
-    estimate = min(max(_expected(records, said, random), low), high)
+    estimate = min(max(_of_sample(stretches[0], open_) if random else _expected(records, said), low), high)
     share = [1.0 if not found and not left else found / (found + left) for left in (estimate, high, low)]
     return Remaining(Range(estimate, low, high), Range(*share), p95, method, [*assumptions, ONCE])
 
 
+def _sample(records: int, said: NDArray[np.int64], random: int, after: int) -> Stretch:
+    begin, end = len(said) - random - after, len(said) - after
+    return Stretch(records - begin, random, int(said[begin:end].sum()), 1.0, int(said[end:].sum()))
+
+
+def _of_sample(it: Stretch, open_: int) -> float:
+    """How many are left if the sample is what all were: its share of those that were undecided then, less what was found since."""
+    return min(float(open_), max(0.0, it.found / it.drawn * (it.among - it.drawn) - it.more))
+
+
 def likely(it: Stretch, left: int) -> float:
     """How likely at most so many would be found in a stretch if ``left`` included records were left after it: the hypergeometric distribution's lower tail."""
-    return _tail(it.among, it.found + left, it.drawn, 0, it.found)
+    return _tail(it.among, it.found + it.more + left, it.drawn, 0, it.found)
 
 
 def _tail(among: int, included: int, drawn: int, first: int, last: int) -> float:
@@ -121,7 +136,9 @@ def _least(it: Stretch, open_: int, level: float) -> int:
     low, high = 0, open_
     while low < high:
         middle = (low + high) // 2
-        low, high = (low, middle) if _tail(it.among, it.found + middle, it.drawn, it.found, it.drawn) > level else (middle + 1, high)
+        low, high = (
+            (low, middle) if _tail(it.among, it.found + it.more + middle, it.drawn, it.found, it.drawn) > level else (middle + 1, high)
+        )
     return low
 
 
@@ -144,15 +161,13 @@ def _last_stretches(records: int, said: NDArray[np.int64]) -> list[Stretch]:
     return out
 
 
-def _expected(records: int, said: NDArray[np.int64], random: int) -> float:
-    """How many included records are left, as far as can be told.
+def _expected(records: int, said: NDArray[np.int64]) -> float:
+    """How many included records are left without a sample, as far as can be told.
 
-    With a sample, its share of the undecided. Without, the rate of finds goes on falling as it fell: the answers' second half
-    against its first, and the last quarter against the one before, taken together, never rising.
+    The rate of finds goes on falling as it fell: the answers' second half against its first, and the last quarter against the one
+    before, taken together, never rising.
     """
     n, open_ = len(said), records - len(said)
-    if random:
-        return float(said[n - random :].mean()) * open_
     if not n or not said.any():
         return 0.0
     quarter = max(1, n // 4)

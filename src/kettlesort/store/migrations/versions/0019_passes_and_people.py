@@ -73,6 +73,22 @@ def upgrade() -> None:
     op.create_index('ix_allotment_copy', 'allotment', ['copy_id'], postgresql_where=sa.text('given_back_at IS NULL'))
     op.create_index('ix_allotment_share', 'allotment', ['sharing_id', 'account_id', 'place'])
 
+    op.create_table(
+        'screen_sample',
+        sa.Column('id', sa.BigInteger(), sa.Identity(), primary_key=True),
+        sa.Column('review_id', sa.BigInteger(), sa.ForeignKey('review.id'), nullable=False),
+        sa.Column('seed', sa.Integer(), nullable=False),
+        sa.Column('account_id', sa.BigInteger(), sa.ForeignKey('account.id'), nullable=False),
+        sa.Column('at', sa.DateTime(timezone=True), server_default=sa.text('clock_timestamp()'), nullable=False),
+        sa.Column('withdrawn_at', sa.DateTime(timezone=True), nullable=True),
+    )
+    op.create_index('ix_screen_sample_review_id', 'screen_sample', ['review_id'])
+    op.create_table(
+        'sampled',
+        sa.Column('sample_id', sa.BigInteger(), sa.ForeignKey('screen_sample.id'), primary_key=True),
+        sa.Column('copy_id', sa.BigInteger(), sa.ForeignKey('copy.id'), primary_key=True),
+        sa.Column('place', sa.Integer(), nullable=False),
+    )
     op.add_column('verdict', sa.Column('settles', sa.Boolean(), nullable=False, server_default=sa.false()))
     op.alter_column('verdict', 'settles', server_default=None)
     for column in ('first_blind', 'second_blind'):
@@ -107,6 +123,8 @@ def downgrade() -> None:
     op.drop_column('standing', 'second_blind')
     op.drop_column('standing', 'first_blind')
     op.drop_column('verdict', 'settles')
+    op.drop_table('sampled')
+    op.drop_table('screen_sample')
     op.drop_table('allotment')
     op.drop_table('sharing')
     op.drop_table('pass_mode')
