@@ -162,6 +162,26 @@ export const router = createRouter({
           meta: { stage: 'Screen', title: 'Second pass' },
         },
         {
+          path: 'screen/differences',
+          component: () => import('@/stages/screen/Differences.vue'),
+          meta: { stage: 'Screen', title: 'Differences' },
+        },
+        {
+          path: 'screen/passes',
+          component: () => import('@/stages/screen/Passes.vue'),
+          meta: { stage: 'Screen', title: 'Passes and people' },
+        },
+        {
+          path: 'screen/agreement',
+          component: () => import('@/stages/screen/Agreement.vue'),
+          meta: { stage: 'Screen', title: 'Agreement' },
+        },
+        {
+          path: 'screen/left',
+          component: () => import('@/stages/screen/Left.vue'),
+          meta: { stage: 'Screen', title: 'What is left' },
+        },
+        {
           path: 'records',
           component: () => import('@/stages/gather/Records.vue'),
           meta: { stage: 'Gather', title: 'Records' },

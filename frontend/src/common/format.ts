@@ -65,11 +65,12 @@ export const VERDICT_WORDS: Record<string, string> = {
   include: 'Included',
   exclude: 'Excluded',
   unsure: 'Unsure',
+  differs: 'Verdicts differ',
   open: 'Not decided',
 }
 export const VERDICT_CHOICES = [
   { value: '', title: 'Any verdict' },
-  ...['open', 'unsure', 'include', 'exclude'].map((value) => ({ value, title: VERDICT_WORDS[value]! })),
+  ...['open', 'unsure', 'differs', 'include', 'exclude'].map((value) => ({ value, title: VERDICT_WORDS[value]! })),
 ]
 export const FULL_TEXT_WORDS: Record<string, string> = {
   sought: 'Sought',

@@ -195,6 +195,33 @@ export const GUIDES: Record<string, Guide> = {
   'Full texts': {
     what: ['What became of each full text that is sought: obtained with its PDF, or not, and why. PRISMA counts both.'],
   },
+  Differences: {
+    what: [
+      'Records on which readers differ, both verdicts side by side with reasons and notes. Include or exclude settles one, and the next follows.',
+      'What keeps coming back is a criterion that two people read in two ways: reword it under Plan.',
+    ],
+    keys: [
+      ['↑ ↓', 'The record before, the next'],
+      ['Enter', 'Include'],
+      ['1 – 9', 'Exclude for that criterion'],
+      ['Backspace', 'Take back what you settled last'],
+    ],
+  },
+  'Passes and people': {
+    what: [
+      'How many people read each record, independently and blind, and what happens where they differ. Changing it keeps every decision and says first what becomes open or settled.',
+      'Records are shared out among people, by part, as a pilot that all read, or with some that one person more reads.',
+    ],
+  },
+  Agreement: {
+    what: ['How far readers agree on what they read independently: for each pair, for each reason, and over time.'],
+  },
+  'What is left': {
+    what: [
+      'How many records that belong are still out there, with the interval and what must hold for it.',
+      'A random sample of the undecided settles what no order can tell. Stopping sets the rest aside, is counted in the flow as automation, and can be undone.',
+    ],
+  },
   'Evidence table': {
     what: [
       'Studies in rows, items of the codebook in columns. It works as a spreadsheet does; a value carries the quote that it comes from.',

@@ -59,6 +59,10 @@ const VIEWS: Record<string, [string, string][]> = {
     ['screen', 'First pass'],
     ['screen/full-texts', 'Full texts'],
     ['screen/second', 'Second pass'],
+    ['screen/differences', 'Differences'],
+    ['screen/passes', 'Passes and people'],
+    ['screen/agreement', 'Agreement'],
+    ['screen/left', 'What is left'],
   ],
   Chart: [
     ['chart', 'Evidence table'],

@@ -59,7 +59,22 @@ const STALE: Record<string, string[]> = {
     'full-texts',
     'filter-values',
   ],
-  screen: ['figures', 'records', 'flow', 'history', 'queue', 'full-texts', 'evidence', 'members', 'own'],
+  screen: [
+    'figures',
+    'records',
+    'flow',
+    'history',
+    'queue',
+    'full-texts',
+    'evidence',
+    'members',
+    'own',
+    'passes',
+    'sharings',
+    'differences',
+    'agreement',
+    'remaining',
+  ],
   chart: ['evidence', 'codebook', 'figures', 'flow', 'history', 'cell'],
   ranking: ['queue', 'records'],
   jobs: ['jobs', 'trials', 'files', 'look', 'gaps', 'searches'],
@@ -70,7 +85,19 @@ const STALE: Record<string, string[]> = {
 /** What colleagues do all the time is looked at after a while, not at each word; seconds. */
 const PATIENT: Record<string, number> = { screen: 0.8, ranking: 4, jobs: 0.5 }
 /** What costs the server more than a count: looked at again less often still while others decide. */
-const COSTLY = new Set(['records', 'flow', 'history', 'queue', 'full-texts', 'evidence', 'members'])
+const COSTLY = new Set([
+  'records',
+  'flow',
+  'history',
+  'queue',
+  'full-texts',
+  'evidence',
+  'members',
+  'passes',
+  'sharings',
+  'agreement',
+  'remaining',
+])
 const COSTLY_AFTER = 8
 
 export function useLive(review: Ref<number>) {

@@ -156,7 +156,7 @@ class PairAgreement(BaseModel):
     n: int
     agreement: float | None
     kappa: float | None
-    kappa_ci: tuple[float, float] | None
+    kappa_ci: list[float] | None
     pabak: float | None
     ac1: float | None
     table: list[list[int]]

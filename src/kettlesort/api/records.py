@@ -66,6 +66,7 @@ class Listed(BaseModel):
     second: State
     state: str
     mark: State
+    mine: State | None
     seed: bool
     has_abstract: bool
     copies: int

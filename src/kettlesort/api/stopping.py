@@ -35,7 +35,7 @@ class Point(BaseModel):
     found: int
 
 
-class Look(Point):
+class BandAt(Point):
     """How many there are in all, as far as could be told after so many answers."""
 
     low: float
@@ -62,7 +62,7 @@ class Outlook(BaseModel):
     assumptions: list[str]
     sample: Sample | None
     curve: list[Point]
-    looks: list[Look]
+    looks: list[BandAt]
     stopped: Stopped | None
 
 
@@ -92,7 +92,7 @@ def outlook(member: AsMember) -> Outlook:
         records=it.records, answered=it.answered, found=it.found, unsettled=it.unsettled, unread=it.unread, left=_between(it.told.left),
         recall=_between(it.told.recall) if it.told.recall else None, p95=it.told.p95, method=it.told.method, assumptions=it.told.assumptions,
         sample=Sample.model_validate(it.sample._asdict()) if it.sample else None, curve=[Point(answered=n, found=found) for n, found in it.curve],
-        looks=[Look.model_validate(one._asdict()) for one in it.looks], stopped=Stopped.model_validate(it.stopped._asdict()) if it.stopped else None,
+        looks=[BandAt.model_validate(one._asdict()) for one in it.looks], stopped=Stopped.model_validate(it.stopped._asdict()) if it.stopped else None,
     )  # fmt: skip
 
 

@@ -10,6 +10,7 @@ from typing import NamedTuple
 
 from sqlmodel import col, func, select
 
+from kettlesort.core.screening.passes import Mode
 from kettlesort.demo.document import Document
 from kettlesort.demo.files import Export, exports
 from kettlesort.demo.invent import THEMES, documents
@@ -21,13 +22,14 @@ from kettlesort.store.gather import Copy
 from kettlesort.store.jobs import Job, ended_before
 from kettlesort.store.match import Placement
 from kettlesort.store.people import any_account
-from kettlesort.store.records import order
+from kettlesort.store.records import Wanted, order
 from kettlesort.work import (
     catalogue,
     chart,
     gather,
     jobs,
     match,
+    passes,
     plan,
     protocol,
     query,
@@ -297,30 +299,68 @@ def _truth(review: int) -> dict[int, Document]:
     return truth
 
 
+PILOT, READ, BY_ONE = 30, 550, 24
+"""So many of the closest records all three read as a pilot; so many are read by two; so many of the next by one so far."""
+NOTES = (
+    "Is a wrapped shed an insulated hive? I would ask for the full text.",
+    "Losses are given for the whole apiary only.",
+    "The comparison is with last year, not with plain hives.",
+)
+
+
 def _screen(review: int, team: Team, truth: dict[int, Document], tick: Callable[[float], None]) -> None:
-    rng = random.Random(3)
+    rng, others = random.Random(3), random.Random(11)
     criteria = [it.id for it in protocol.protocol(review).criteria]
     with session() as db:
         records, _ = order(db, review)
+    alone = len(set(team)) == 1
+    if not alone:
+        passes.set_mode(review, team.lead, 1, Mode(2, settling="talk"))
+        passes.share_out(review, team.lead, passes.Shares(1, "Pilot", dict.fromkeys(team, 1.0), most=PILOT, pilot=True), Wanted("open"))
     wanted = [record for record in records if truth[record].theme == "belongs"]
     for k, record in enumerate(records):
-        if k >= 550 and not wanted:
+        if k >= READ and not wanted:
             break
         if record in wanted:
             wanted.remove(record)
-        elif k >= 550:
+        elif k >= READ:
             continue
         fails = THEMES[truth[record].theme].fails
         unsure = bool(fails) and rng.random() < 0.015
         verdict = "unsure" if unsure else "exclude" if fails else "include"
         if fails == 4 and rng.random() < 0.5:
             verdict = "include"  # kind on titles and abstracts; the full text will tell
-        person = team[rng.choices((0, 1, 2), (5, 4, 3))[0]]
-        screen.decide(review, person, screen.Said(record, 1, verdict, criteria[fails - 1] if verdict == "exclude" else None))
+        said = screen.Said(record, 1, verdict, criteria[fails - 1] if verdict == "exclude" else None)
+        first = rng.choices((0, 1, 2), (5, 4, 3))[0]
+        screen.decide(review, team[first], said)
+        if not alone:
+            readers = [team[(first + turn) % 3] for turn in ((1, 2) if k < PILOT else (1,))]
+            _read_too(review, readers, team[(first + 2) % 3] if k >= PILOT else team.lead, said, criteria[max(fails, 1) - 1], others)
+        if k == PILOT and not alone:
+            passes.set_mode(review, team.lead, 1, Mode(2))
         if k == 40:
             ranking.rank_review(review)
         if k % 25 == 0:
-            tick(0.62 + 0.2 * min(1.0, k / 550))
+            tick(0.62 + 0.2 * min(1.0, k / READ))
+    if not alone:
+        for record in records[READ : READ + BY_ONE]:
+            if truth[record].theme != "belongs":
+                screen.decide(
+                    review, team.second, screen.Said(record, 1, "exclude", criteria[max(THEMES[truth[record].theme].fails, 1) - 1])
+                )
+
+
+def _read_too(review: int, readers: list[int], settler: int, said: screen.Said, criterion: int | None, rng: random.Random) -> None:
+    """The other readers of a record: mostly of one mind with the first; where they are not, somebody settles it, unless the first was unsure."""
+    differ = said.verdict != "unsure" and rng.random() < 0.035
+    contrary = "include" if said.verdict == "exclude" else "exclude"
+    for turn, reader in enumerate(readers):
+        verdict = contrary if differ and turn == 0 else "exclude" if said.verdict == "unsure" else said.verdict
+        screen.decide(review, reader, said._replace(verdict=verdict, criterion=criterion if verdict == "exclude" else None))
+        if said.verdict == "unsure" and turn == 0:
+            screen.note(review, reader, said.record, rng.choice(NOTES))
+    if differ:
+        passes.settle(review, settler, said)
 
 
 def _full_texts(review: int, team: tuple[int, int], truth: dict[int, Document]) -> None:

@@ -214,7 +214,7 @@ def listed_copies(db: Session, review: int, wanted: Wanted, offset: int, limit: 
     total = scalar(db, f"SELECT count(*) {_COPIES_FROM} WHERE {conditions}", **values)
     page = rows(
         db,
-        f"""SELECT p.record_id AS id, r.title, r.authors, r.year, r.journal, NULL::bigint AS rank, NULL::float AS closeness,
+        f"""SELECT p.record_id AS id, r.title, r.authors, r.year, r.journal, NULL::text AS mine, NULL::bigint AS rank, NULL::float AS closeness,
             s.first, s.fulltext, s.second, s.seed, r.abstract <> '' AS has_abstract, 1 AS copies, r.doi, r.kind, r.language, r.accession,
             ARRAY(SELECT DISTINCT l.name FROM seen_labelled d JOIN label l ON l.id = d.label_id WHERE d.copy_id = p.copy_id AND l.removed_at IS NULL ORDER BY l.name) AS labels,
             ARRAY[q.source] AS sources,
@@ -237,7 +237,10 @@ def ids(db: Session, review: int, wanted: Wanted) -> list[int]:
 
 
 def described(db: Session, review: int, records: Sequence[int], second: bool) -> Sequence[Row]:
-    """What a list shows of these records, in the given order; ``second`` asks for the reason of the second pass."""
+    """What a list shows of these records, in the given order; ``second`` asks for the reason of the second pass.
+
+    ``mine`` is the viewer's own verdict on a record that is read blind.
+    """
     state = "second" if second else "first"
     return rows(
         db,
@@ -246,7 +249,9 @@ def described(db: Session, review: int, records: Sequence[int], second: bool) ->
             ARRAY(SELECT DISTINCT l.name FROM placement p JOIN seen_labelled d ON d.copy_id = p.copy_id JOIN label l ON l.id = d.label_id
                 WHERE p.record_id = r.id AND l.removed_at IS NULL ORDER BY l.name) AS labels,
             ARRAY(SELECT DISTINCT q.source FROM placement p JOIN batch b ON b.id = p.batch_id JOIN search q ON q.id = b.search_id WHERE p.record_id = r.id ORDER BY q.source) AS sources,
-            coalesce((SELECT c.name FROM criterion c WHERE c.id = s.{state}_criterion), '') AS reason
+            coalesce((SELECT c.name FROM criterion c WHERE c.id = s.{state}_criterion), '') AS reason,
+            CASE WHEN s.{state}_blind THEN (SELECT v.verdict FROM placement p JOIN seen_verdict v ON v.copy_id = p.copy_id WHERE p.record_id = r.id
+                AND v.pass_number = {2 if second else 1} AND v.withdrawn_at IS NULL ORDER BY v.id DESC LIMIT 1) END AS mine
             FROM unnest(CAST(:records AS bigint[])) WITH ORDINALITY u(id, place) JOIN record r ON r.id = u.id JOIN standing s ON s.record_id = r.id
             WHERE r.review_id = :review ORDER BY u.place""",
         review=review, records=list(records),

@@ -81,7 +81,7 @@ async function remove(it: Schemas['Member']) {
                 }}</template>
               </td>
               <td>{{ day(it.joined_at) }}</td>
-              <td class="num">{{ count(it.decisions) }}</td>
+              <td class="num">{{ it.decisions === null ? '' : count(it.decisions) }}</td>
               <td class="num">
                 <v-btn v-if="mayLead && !it.removed_at" :aria-label="`Remove ${it.full_name}`" @click="remove(it)"
                   >Remove</v-btn

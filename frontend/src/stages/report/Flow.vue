@@ -145,7 +145,16 @@ const KINDS = [
                     >{{ plural(f.open, 'first-pass decision') }} open</router-link
                   >
                 </td>
-                <td class="num soft">{{ f.unsure ? `${count(f.unsure)} of them unsure` : '' }}</td>
+                <td class="num soft">
+                  {{
+                    [
+                      f.unsure && `${count(f.unsure)} of them unsure`,
+                      f.differs && `${count(f.differs)} read differently`,
+                    ]
+                      .filter(Boolean)
+                      .join(', ')
+                  }}
+                </td>
               </tr>
               <tr v-if="f.waiting">
                 <td>

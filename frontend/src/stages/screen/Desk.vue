@@ -3,7 +3,7 @@ import { useQuery } from '@tanstack/vue-query'
 import { computed, onMounted, ref, watch } from 'vue'
 import { useRoute } from 'vue-router'
 import { GET, got, PUT, type Schemas } from '@/api/client'
-import { count } from '@/common/format'
+import { count, plural } from '@/common/format'
 import { useKeys } from '@/common/keys'
 import FirstStep from '@/common/FirstStep.vue'
 import LongList from '@/common/LongList.vue'
@@ -36,6 +36,7 @@ const deskQuery = computed(() => ({ ...query.value, verdict: undefined }))
 const desk = useDesk(review, props.pass, deskQuery, () => {
   saves.value++
   void refresh('own', 'figures')
+  if (several.value && ++since.value % 20 === 0) void refresh('passes') // counting all shares anew at each decision would cost more than it
 })
 const criteria = computed(() =>
   (protocol.data.value?.criteria ?? [])
@@ -54,7 +55,15 @@ const { data: own } = useQuery({
 const { dataUpdatedAt } = useQuery({ queryKey: ['queue', review, props.pass], queryFn: () => Date.now() })
 watch(dataUpdatedAt, (_, before) => before && mayWrite.value && desk.renew().catch(complain))
 const version = computed(() => `${review.value} ${JSON.stringify(query.value)}|${dataUpdatedAt.value}-${saves.value}`)
-const stateOf = (it: Schemas['Listed']) => (props.pass === 1 ? it.first : it.second)
+const stateOf = (it: Schemas['Listed']) => it.mine ?? (props.pass === 1 ? it.first : it.second)
+const { data: passes } = useQuery({
+  queryKey: ['passes', review],
+  queryFn: () => got(GET('/api/reviews/{review}/passes', { params: path.value })),
+})
+const mode = computed(() => passes.value?.find((it) => it.pass_number === props.pass))
+const several = computed(() => (mode.value?.mode.readers ?? 1) > 1)
+const since = ref(0)
+watch(passes, () => (since.value = 0))
 
 async function load(offset: number, limit: number) {
   const page = await got(
@@ -108,6 +117,7 @@ async function takeBack() {
   if (!mayWrite.value) return
   try {
     await desk.takeBack()
+    await refresh('passes')
   } catch (error) {
     complain(error)
   }
@@ -147,7 +157,10 @@ const recent = computed(() => own.value ?? [])
   <div class="desk" :class="{ filtering }">
     <Teleport to="#view-actions" defer>
       <span class="soft small"
-        >{{ pass === 1 ? 'First pass, titles and abstracts' : 'Second pass, full texts' }} · {{ count(done[0]!) }} of
+        ><template v-if="several && mode"
+          >you read {{ count(mode.mine_read + since) }}, {{ count(Math.max(0, mode.mine_left - since)) }} left for
+          you</template
+        ><template v-else>{{ pass === 1 ? 'Titles and abstracts' : 'Full texts' }}</template> · {{ count(done[0]!) }} of
         {{ count(done[1]!) }} decided</span
       >
       <v-btn :aria-expanded="filtering" @click="filtering = !filtering"
@@ -229,7 +242,19 @@ const recent = computed(() => own.value ?? [])
             <p><button class="link" @click="clear">Clear the filter</button> to go on.</p></template
           >
           <template v-else-if="pass === 1"
-            ><h2>Every record has a verdict, or is on a colleague's desk</h2>
+            ><h2>
+              {{
+                several
+                  ? 'You have read everything that was for you'
+                  : "Every record has a verdict, or is on a colleague's desk"
+              }}
+            </h2>
+            <p v-if="several && mode?.differ">
+              <router-link :to="`/reviews/${review}/screen/differences`"
+                >{{ plural(mode.differ, 'record') }} on which verdicts differ</router-link
+              >
+              may wait for you.
+            </p>
             <p>
               Go on with <router-link :to="`/reviews/${review}/screen/full-texts`">full texts</router-link>.
             </p></template

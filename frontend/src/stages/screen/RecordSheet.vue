@@ -63,6 +63,12 @@ const past = computed(() => props.sheet.history.filter((it) => it.pass_number ==
       This may be a copy of another record:
       <router-link :to="`/reviews/${review}/match?pair=${sheet.question}`">the pair waits for an answer</router-link>.
     </p>
+    <p v-if="sheet.blind" class="small soft flag">
+      Read blind: what others say of it is shown once all its readers have decided.
+      <template v-if="sheet.mine">
+        You said: <VerdictMark :verdict="sheet.mine" words="" /> {{ VERDICT_WORDS[sheet.mine] }}.</template
+      >
+    </p>
     <p v-if="sheet.holder" class="odd small flag">{{ sheet.holder }} has this record on the desk.</p>
     <p v-if="record.abstract" class="read abstract">
       <MarkedText :text="record.abstract" :marks="sheet.abstract_marks" />

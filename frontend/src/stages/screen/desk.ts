@@ -130,7 +130,7 @@ export function useDesk(review: Ref<number>, pass: 1 | 2, query: Ref<Record<stri
     begun.add(it.id)
     waiting.unshift(it)
   }
-  const isOpen = (it: Sheet) => ['open', 'unsure'].includes(pass === 1 ? it.first : it.second)
+  const isOpen = (it: Sheet) => !(it.blind && it.mine) && ['open', 'unsure'].includes(pass === 1 ? it.first : it.second)
 
   /** Decide on the record that is shown; the decision travels while the next is read already. */
   function decide(said: Decision) {

@@ -59,7 +59,7 @@ export function useFilter(defaults: Partial<Filter>) {
     kind: filter.value.kind || undefined,
     language: filter.value.language || undefined,
     doi: filter.value.doi === '' ? undefined : filter.value.doi === 'yes',
-    verdict: (filter.value.verdict || undefined) as 'open' | 'include' | 'exclude' | 'unsure' | undefined,
+    verdict: (filter.value.verdict || undefined) as 'open' | 'include' | 'exclude' | 'unsure' | 'differs' | undefined,
   }))
 
   function set(changes: Partial<Filter> & { record?: string }) {

@@ -1,0 +1,331 @@
+<script setup lang="ts">
+// What readers said differently, side by side, and settled by key.
+import { useQuery } from '@tanstack/vue-query'
+import { computed, ref, watch } from 'vue'
+import { useRoute, useRouter } from 'vue-router'
+import { GET, got, POST, type Schemas } from '@/api/client'
+import { count, moment, people, plural, VERDICT_WORDS } from '@/common/format'
+import LongList from '@/common/LongList.vue'
+import { useKeys } from '@/common/keys'
+import { attempt, complain, say } from '@/common/messages'
+import { useRefresh, useReview } from '@/common/review'
+import StateOf from '@/common/StateOf.vue'
+import VerdictMark from '@/common/VerdictMark.vue'
+import RecordSheet from './RecordSheet.vue'
+
+const route = useRoute()
+const router = useRouter()
+const { review, path, protocol, mayWrite } = useReview()
+const refresh = useRefresh()
+const pass = computed<1 | 2>(() => (route.query.pass === '2' ? 2 : 1))
+const settled = computed(() => route.query.settled === 'yes')
+const {
+  data: found,
+  dataUpdatedAt,
+  error,
+  isPending,
+  refetch,
+} = useQuery({
+  queryKey: ['differences', review, pass, settled],
+  queryFn: () =>
+    got(
+      GET('/api/reviews/{review}/differences', {
+        params: { ...path.value, query: { pass_number: pass.value, settled: settled.value } },
+      }),
+    ),
+})
+const readMyself = (it: Schemas['Differing']) => it.said.some((one) => !one.settles && one.account_id === me.value?.id)
+/** Those that this person may settle first. */
+const data = computed(() =>
+  mode.value?.settling === 'third' && !settled.value
+    ? [...(found.value ?? [])].sort((a, b) => Number(readMyself(a)) - Number(readMyself(b)))
+    : found.value,
+)
+const { data: passes } = useQuery({
+  queryKey: ['passes', review],
+  queryFn: () => got(GET('/api/reviews/{review}/passes', { params: path.value })),
+})
+const { data: me } = useQuery({ queryKey: ['me'], queryFn: () => got(GET('/api/account')), staleTime: Infinity })
+const mode = computed(() => passes.value?.find((it) => it.pass_number === pass.value)?.mode)
+const at = computed(() => {
+  const found = data.value?.findIndex((it) => it.id === Number(route.query.record)) ?? -1
+  return found >= 0 ? found : 0
+})
+const one = computed(() => data.value?.[at.value])
+const set = (wanted: Record<string, string | undefined>) => router.replace({ query: { ...route.query, ...wanted } })
+const move = (by: number) => {
+  const to = data.value?.[Math.min((data.value?.length ?? 1) - 1, Math.max(0, at.value + by))]
+  if (to) void set({ record: String(to.id) })
+}
+
+const load = (offset: number, limit: number) =>
+  Promise.resolve({ total: data.value?.length ?? 0, rows: (data.value ?? []).slice(offset, offset + limit) })
+
+const sheet = ref<Schemas['Sheet']>()
+watch(
+  [() => one.value?.id, pass],
+  async ([record]) => {
+    if (!record) return void (sheet.value = undefined)
+    try {
+      const found = await got(
+        GET('/api/reviews/{review}/records/{record}', {
+          params: { path: { review: review.value, record }, query: { pass_number: pass.value } },
+        }),
+      )
+      if (one.value?.id === record) sheet.value = found
+    } catch (error) {
+      complain(error)
+    }
+  },
+  { immediate: true },
+)
+const criteria = computed(() =>
+  (protocol.data.value?.criteria ?? [])
+    .map((it, k) => ({ ...it, number: k + 1 }))
+    .filter((it) => (pass.value === 1 ? it.first : it.second)),
+)
+const readers = computed(() => one.value?.said.filter((it) => !it.settles) ?? [])
+const settlement = computed(() => one.value?.said.filter((it) => it.settles).at(-1))
+/** Why this person cannot settle this record. */
+const barred = computed(() =>
+  mode.value?.settling === 'third' && one.value && readMyself(one.value)
+    ? 'You read this record yourself; a third person settles it.'
+    : '',
+)
+const may = computed(() => mayWrite.value && !!one.value && !barred.value)
+
+const again = () => refresh('differences', 'passes', 'figures', 'records', 'queue', 'agreement')
+const reopen = (record: number, number: 1 | 2) =>
+  got(POST('/api/reviews/{review}/differences/reopen', { params: path.value, body: { record, pass_number: number } }))
+async function settle(verdict: 'include' | 'exclude', criterion: number | null = null) {
+  const it = one.value
+  if (!it || !may.value) return
+  const [number, next] = [pass.value, data.value?.[at.value + 1] ?? data.value?.[at.value - 1]]
+  const done = await attempt(() =>
+    got(
+      POST('/api/reviews/{review}/differences/settle', {
+        params: path.value,
+        body: { record: it.id, pass_number: number, verdict, criterion, seen: it.state },
+      }),
+    ),
+  )
+  if (done && !settled.value && next) await set({ record: String(next.id) })
+  await again()
+  if (done) last.value = [it.id, number]
+  if (done) say(`Settled: ${VERDICT_WORDS[verdict]!.toLowerCase()}.`, () => back(it.id, number), 'settled')
+}
+async function back(record: number, number: 1 | 2) {
+  await reopen(record, number)
+  if (!settled.value) await set({ record: String(record) })
+  await again()
+}
+const last = ref<[number, 1 | 2]>()
+/** Take back what settles the record that is shown, else what was settled last here. */
+async function takeBack() {
+  const it = settlement.value && one.value ? ([one.value.id, pass.value] as [number, 1 | 2]) : last.value
+  if (it && mayWrite.value && (await attempt(() => back(...it)))) last.value = undefined
+}
+function exclude(number: number) {
+  const criterion = criteria.value.find((it) => it.number === number)
+  if (criterion?.id) void settle('exclude', criterion.id)
+}
+useKeys({
+  Enter: () => settle('include'),
+  ...Object.fromEntries(Array.from({ length: 9 }, (_, k) => [String(k + 1), () => exclude(k + 1)])),
+  Backspace: takeBack,
+  ArrowDown: () => move(1),
+  ArrowUp: () => move(-1),
+})
+</script>
+
+<template>
+  <StateOf :pending="isPending" :error="error" :retry="() => refetch()">
+    <div class="panes columns">
+      <Teleport to="#view-actions" defer>
+        <span class="row" role="group" aria-label="Which">
+          <v-btn :aria-pressed="pass === 1" @click="set({ pass: undefined, record: undefined })">First pass</v-btn>
+          <v-btn :aria-pressed="pass === 2" @click="set({ pass: '2', record: undefined })">Second pass</v-btn>
+          <v-btn :aria-pressed="settled" @click="set({ settled: settled ? undefined : 'yes', record: undefined })"
+            >Settled ones</v-btn
+          >
+        </span>
+      </Teleport>
+      <section class="pane list" aria-label="Records that differ">
+        <div class="head">
+          <b>{{ settled ? 'Settled' : 'Verdicts differ' }}</b><span class="soft small push">{{
+            count(data?.length ?? 0)
+          }}</span>
+        </div>
+        <LongList
+          v-if="data?.length"
+          :load="load"
+          :version="`${dataUpdatedAt}${me?.id}${mode?.settling}`"
+          :row-height="62"
+          :current="at"
+          label="Records that differ"
+        >
+          <template #row="{ row }">
+            <router-link
+              :to="{ query: { ...route.query, record: String((row as Schemas['Differing']).id) } }"
+              class="entry small"
+              :class="{
+                on: (row as Schemas['Differing']).id === one?.id,
+                soft: mode?.settling === 'third' && readMyself(row as Schemas['Differing']),
+              }"
+              :aria-current="(row as Schemas['Differing']).id === one?.id ? 'true' : undefined"
+            >
+              <span class="marks"
+                ><VerdictMark
+                  v-for="said in (row as Schemas['Differing']).said.filter((x) => !x.settles)"
+                  :key="said.account_id"
+                  :verdict="said.verdict"
+              /></span>
+              <span
+                ><span class="two">{{ (row as Schemas['Differing']).title || 'Untitled' }}</span
+                ><span class="soft"
+                  >{{ people((row as Schemas['Differing']).authors, 1) }}
+                  {{ (row as Schemas['Differing']).year ?? '' }}</span
+                ></span
+              >
+            </router-link>
+          </template>
+        </LongList>
+        <p v-if="!data?.length" class="pad soft">
+          <template v-if="(mode?.readers ?? 1) === 1 && !settled"
+            >One person reads each record in this pass, so nothing can differ.
+            <router-link :to="`/reviews/${review}/screen/passes?pass=${pass}`">Have two people read</router-link> each
+            independently.</template
+          >
+          <template v-else>{{
+            settled ? 'Nothing was settled in this pass yet.' : 'Nothing differs in this pass now.'
+          }}</template>
+        </p>
+      </section>
+      <section class="pane sheet" tabindex="0" aria-label="The record">
+        <RecordSheet
+          v-if="one && sheet"
+          :key="sheet.id"
+          :sheet="sheet"
+          :review="review"
+          :may-write="false"
+          :pass="pass"
+        />
+      </section>
+      <aside class="pane pad verdicts" aria-label="What was said">
+        <template v-if="one">
+          <h2>{{ plural(readers.length, 'reader') }}</h2>
+          <div v-for="it in readers" :key="it.account_id" class="said">
+            <div class="row">
+              <VerdictMark :verdict="it.verdict" words="" /><b>{{ it.by }}</b
+              ><span class="push">{{ VERDICT_WORDS[it.verdict] }}</span>
+            </div>
+            <p v-if="it.criterion">{{ it.criterion }}</p>
+            <p v-if="it.note" class="read">“{{ it.note }}”</p>
+            <p class="soft small">{{ moment(it.at) }}</p>
+          </div>
+          <div v-if="settlement" class="said settled">
+            <div class="row">
+              <VerdictMark :verdict="settlement.verdict" words="" /><b>{{ settlement.by }}</b
+              ><span class="push">settled: {{ VERDICT_WORDS[settlement.verdict]!.toLowerCase() }}</span>
+            </div>
+            <p v-if="settlement.criterion">{{ settlement.criterion }}</p>
+            <v-btn v-if="mayWrite" @click="takeBack">Take back <kbd>⌫</kbd></v-btn>
+          </div>
+          <p v-if="barred" class="odd small">{{ barred }}</p>
+          <template v-if="may">
+            <b class="small soft">{{ settlement ? 'Settle it otherwise' : 'Settle it' }}</b>
+            <v-btn class="main" @click="settle('include')">Include <kbd>Enter</kbd></v-btn>
+            <ol>
+              <li v-for="it in criteria" :key="it.number">
+                <button :title="it.wording" @click="settle('exclude', it.id)">
+                  <kbd>{{ it.number }}</kbd> {{ it.name }}
+                </button>
+              </li>
+            </ol>
+          </template>
+          <p class="small soft">
+            Two people read one criterion in two ways?
+            <router-link :to="`/reviews/${review}/plan`">Reword it</router-link> as an amendment.
+          </p>
+        </template>
+      </aside>
+    </div>
+  </StateOf>
+</template>
+
+<style scoped>
+.columns {
+  grid-template-columns: 284px minmax(0, 1fr) 292px;
+}
+.list {
+  display: flex;
+  flex-direction: column;
+  overflow: hidden;
+}
+.list > :last-child {
+  flex: 1;
+  min-height: 0;
+}
+.entry {
+  height: 100%;
+  display: grid;
+  grid-template-columns: 30px minmax(0, 1fr);
+  gap: 6px;
+  padding: 6px 10px;
+  border-bottom: 1px solid var(--ks-hair);
+  color: inherit;
+  text-decoration: none;
+}
+.entry.on {
+  background: var(--ks-copper-wash);
+}
+.marks {
+  display: flex;
+  gap: 3px;
+  flex-wrap: wrap;
+  align-content: start;
+  padding-top: 2px;
+}
+.two {
+  display: -webkit-box;
+  -webkit-line-clamp: 2;
+  -webkit-box-orient: vertical;
+  overflow: hidden;
+}
+.verdicts {
+  display: grid;
+  gap: 10px;
+  align-content: start;
+}
+.said {
+  display: grid;
+  gap: 2px;
+  padding-bottom: 8px;
+  border-bottom: 1px solid var(--ks-hair);
+}
+ol {
+  list-style: none;
+  margin: 0;
+  padding: 0;
+}
+li {
+  border-bottom: 1px solid var(--ks-hair);
+}
+li button {
+  width: 100%;
+  padding: 5px 0;
+  display: grid;
+  grid-template-columns: 34px minmax(0, 1fr);
+}
+li kbd {
+  justify-self: start;
+}
+li button:hover {
+  background: var(--ks-wash);
+}
+@media (max-width: 1100px) {
+  .columns {
+    grid-template-columns: 220px minmax(0, 1fr) 240px;
+  }
+}
+</style>

@@ -1,0 +1,114 @@
+"""Two read blind, a third settles: from sharing out to agreement, in three browsers."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+
+import pytest
+from selenium.webdriver.common.by import By
+from selenium.webdriver.common.keys import Keys
+
+from tests.browser.conftest import Person
+from tests.conftest import ris
+
+pytestmark = pytest.mark.xdist_group("more")
+Sit = Callable[..., Person]
+
+
+def decide(it: Person, *keys: str) -> None:
+    """Decide on one record after the other; the next is on the screen before the key after."""
+    for key in keys:
+        before = it.heading()
+        it.press(key)
+        it.until(lambda before=before: it.heading() != before, f"another record than “{before}”")
+
+
+def test_two_read_blind_and_a_third_settles_what_differs(person: Sit) -> None:
+    lead = person()
+    lead.sign_in("odile")
+    lead.click("New review")
+    lead.type("Title", "Two readers")
+    lead.click("Make the review")
+    lead.reads("Elements of the question")
+    lead.click("Add a criterion")
+    lead.type("Criterion 1", "Not honeybees")
+    lead.click("Save as version 2")
+    lead.reads("The protocol is saved as version 2")
+    lead.click("Team")
+    for name, full in (("rudd", "Rudd Brask"), ("tamsin", "Tamsin Lorn")):
+        lead.type("Account name", name)
+        lead.click("Add to the team")
+        lead.reads(full)
+    lead.click("Gather")
+    lead.click("New search")
+    lead.type("Source", "Vitalis Index")
+    lead.click("Write into the log")
+    lead.reads("The search is in the log")
+    path = lead.downloads / "eight.ris"
+    path.write_text(ris(*[f"Wrapped hives of valley {word}" for word in ("one", "two", "three", "four", "five", "six", "seven", "eight")]))
+    lead.upload(path)
+    lead.reads("8 records")
+    lead.click("eight.ris")
+    lead.click("Take in 8 records")
+    lead.reads("8 in")
+
+    # the pass, and who reads what
+    lead.click("Screen")
+    lead.click("Passes and people")
+    lead.pick("Each record is read by", "Two people")
+    lead.reads("All decisions stay")
+    lead.click("Screen so from now on")
+    lead.reads("First pass is screened in another way from now on")
+    lead.pick("In the order of", "a shuffle")
+    lead.type("Seed", "7")
+    lead.type("Share of Odile Marsh", "0")
+    lead.reads("Share out 8 records")
+    lead.click("Share out 8 records")
+    lead.reads("8 records shared out")
+    address = lead.browser.current_url.rpartition("/passes")[0]
+
+    # two read, and see nothing of each other
+    one, other = person(), person()
+    for it, name in ((one, "rudd"), (other, "tamsin")):
+        it.sign_in(name)
+        it.browser.get(address)
+        it.reads("Read blind", "you read 0, 8 left for you")
+    first = one.heading()
+    assert other.heading() == first, "one seed, one sequence"
+    one.press("n")
+    one.press("A wrap around a shed", Keys.ENTER)
+    decide(one, Keys.ENTER, Keys.ENTER, Keys.ENTER)
+    other.browser.refresh()
+    other.reads("you read 0, 8 left for you")
+    assert other.heading() == first
+    assert not other.browser.find_elements(By.CSS_SELECTOR, "svg[aria-label=Included]"), "not in the queue, nor in a history"
+    assert len(one.browser.find_elements(By.CSS_SELECTOR, "svg[aria-label=Included]")) >= 3, "one's own are seen"
+    assert "A wrap around a shed" not in other.text()
+    decide(one, *"1111")
+    one.press("1")
+    one.reads("You have read everything that was for you")
+    decide(other, Keys.ENTER, *"111111")
+    other.press("1")
+    other.reads("2 records on which verdicts differ")
+
+    # somebody who read none of them settles it by key
+    lead.click("Differences")
+    lead.reads("Verdicts differ", "2 readers", "Rudd Brask", "Tamsin Lorn", "Not honeybees")
+    decide(lead, Keys.ENTER)
+    lead.reads("Settled: included")
+    lead.press("1")
+    lead.reads("Settled: excluded", "Nothing differs in this pass now")
+    lead.press(Keys.BACKSPACE)
+    lead.reads("2 readers")
+    lead.press("1")
+    lead.reads("Nothing differs in this pass now")
+    one.click("Differences")
+    one.click("Settled ones")
+    one.reads("settled: included")
+
+    lead.click("Agreement")
+    lead.reads("8 records read by two or more", "2 differently", "Rudd Brask and Tamsin Lorn", "75.0 %", "0.38", "Cohen")
+    lead.click("What is left")
+    lead.reads("Every record is settled")
+    for it in (lead, one, other):
+        assert not it.complaints()
