@@ -7,10 +7,11 @@ from typing import Any
 
 from fpdf import FPDF
 
+from kettlesort.core.ranking.groups import Settings
 from kettlesort.store.base import session
 from kettlesort.store.records import Wanted
 from kettlesort.store.sql import rows, run, scalar
-from kettlesort.work import chart, checks, groups, labels, narrow, passes, recipes, rules, screen, seeds, stopping, trials
+from kettlesort.work import chart, checks, groups, labels, likeness, narrow, passes, recipes, rules, screen, seeds, stopping, trials
 from tests.conftest import Room, ris
 
 TITLES = [
@@ -55,6 +56,10 @@ def furnish(room: Room) -> dict[str, Any]:
     with session() as db:
         trials.try_rule(scalar(db, "SELECT max(id) FROM job WHERE review_id = :v", v=review))
     sharing, _ = passes.share_out(review, lead, passes.Shares(1, "Share", {lead: 1.0}, most=1), Wanted("open"))
+    grouping = likeness.begin(review, lead, Settings(2, 1))
+    with session() as db:
+        likeness.group_records(scalar(db, "SELECT max(id) FROM job WHERE review_id = :v AND kind = 'group_records'", v=review))
+        group = scalar(db, "SELECT min(id) FROM alike_group WHERE grouping_id = :g", g=grouping)
     drawn = stopping.draw_sample(review, lead, 1)
     sample = checks.draw(review, lead, "joined", 1, 1)
     with session() as db:
@@ -111,7 +116,7 @@ def furnish(room: Room) -> dict[str, Any]:
         heading = scalar(db, "SELECT max(h.id) FROM heading h JOIN vocabulary v ON v.id = h.vocabulary_id WHERE v.review_id = :v", v=review)
     return {
         **of_review, "batch": batch, "second": second, "record": record, "other": third, "copy": copies[0], "choice": choice, "ruling": ruling, "label": label,
-        "narrowing": narrowing, "trial": trial, "sample": sample, "sharing": sharing, "drawn": drawn, "pair": pair, "heading": heading, "person": room.reviewer, "name": "Our recipe", "position": 1,
+        "narrowing": narrowing, "trial": trial, "sample": sample, "sharing": sharing, "drawn": drawn, "grouping": grouping, "group": group, "pair": pair, "heading": heading, "person": room.reviewer, "name": "Our recipe", "position": 1,
     }  # fmt: skip
 
 

@@ -167,9 +167,14 @@ export const router = createRouter({
           meta: { stage: 'Screen', title: 'Differences' },
         },
         {
+          path: 'screen/groups',
+          component: () => import('@/stages/screen/Groups.vue'),
+          meta: { stage: 'Screen', title: 'Groups that are alike' },
+        },
+        {
           path: 'screen/passes',
           component: () => import('@/stages/screen/Passes.vue'),
-          meta: { stage: 'Screen', title: 'Passes and people' },
+          meta: { stage: 'Screen', title: 'Passes' },
         },
         {
           path: 'screen/agreement',

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import os
+import re
 import socket
 import subprocess
 import sys
@@ -183,6 +184,11 @@ class Person:
     def heading(self) -> str:
         found = self.browser.find_elements(By.CSS_SELECTOR, "article h1")
         return str(found[0].text) if found else ""
+
+    def record(self) -> str:
+        """The number of the record that is shown, by its address: two may have one title."""
+        found = re.search(r"[?&]record=(\d+)", self.browser.current_url)
+        return found[1] if found else ""
 
     def downloaded(self, name: str) -> bytes:
         path = self.downloads / name

@@ -129,6 +129,7 @@ def test_eleven_files_of_every_kind_come_in_one_corrected_and_one_by_recipe(pers
     for k in range(11):
         it.click("Take in ")
         it.until(lambda k=k: re.search(rf"\b{4 * (k + 2)} in\b", it.text()), f"{4 * (k + 2)} in")
+        it.until(lambda k=k: len(it._named("Take in ")) == 10 - k, "its row says so too")
 
     # one whose fields are in the wrong tags: seen, corrected, remembered for its source
     new_search(it, "Beekeepers' Archive")

@@ -201,10 +201,15 @@ def test_two_browsers_see_each_others_progress_and_never_the_same_record(person:
     one, two = person(), person()
     one.sign_in()
     two.sign_in("rudd")
+    one.go("/reviews/1/screen/passes")
+    one.pick("Each record is read by", "One person")
+    one.reads("All decisions stay", "verdicts differ")
+    one.click("Screen so from now on")
+    one.reads("First pass is screened in another way from now on")
     for it in (one, two):
         it.go("/reviews/1/screen")
-        it.until(it.heading)
-    assert one.heading() != two.heading()
+        it.until(it.record)
+    assert one.record() != two.record()
     one.reads("to go")
 
     def to_go(it: Person) -> int:
@@ -213,15 +218,19 @@ def test_two_browsers_see_each_others_progress_and_never_the_same_record(person:
     before = to_go(two)
     one.press("2")
     two.until(lambda: to_go(two) == before - 1, "progress of the other within two seconds", 2)
-    seen = {one.heading(), two.heading()}
+    seen = {one.record(), two.record()}
     for _ in range(4):
         for it in (one, two):
-            last = it.heading()
+            last = it.record()
             it.press("2")
-            it.until(lambda it=it, last=last: it.heading() not in ("", last))
-            assert it.heading() not in seen
-            seen.add(it.heading())
+            it.until(lambda it=it, last=last: it.record() not in ("", last))
+            assert it.record() not in seen
+            seen.add(it.record())
     two.reads("Tamsin Lorn, here now")
+    one.go("/reviews/1/screen/passes")
+    one.pick("Each record is read by", "Two people")
+    one.click("Screen so from now on")
+    one.reads("First pass is screened in another way from now on")
 
 
 def test_two_who_change_the_same_item_of_the_codebook_see_both_and_choose(person: Sit) -> None:

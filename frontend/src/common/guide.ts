@@ -207,7 +207,17 @@ export const GUIDES: Record<string, Guide> = {
       ['Backspace', 'Take back what you settled last'],
     ],
   },
-  'Passes and people': {
+  'Groups that are alike': {
+    what: [
+      'Undecided records in groups that use the same words, the group nearest to the seeds first. The same settings and records give the same groups.',
+      'A far group is set aside as a whole once you have looked at its members that are nearest to the seeds; then group again what is left. Records without an abstract are never set aside so.',
+    ],
+    keys: [
+      ['↑ ↓', 'The group before, the next'],
+      ['A', 'Set the open group aside'],
+    ],
+  },
+  Passes: {
     what: [
       'How many people read each record, independently and blind, and what happens where they differ. Changing it keeps every decision and says first what becomes open or settled.',
       'Records are shared out among people, by part, as a pilot that all read, or with some that one person more reads.',

@@ -57,10 +57,11 @@ const VIEWS: Record<string, [string, string][]> = {
   ],
   Screen: [
     ['screen', 'First pass'],
+    ['screen/groups', 'Groups'],
     ['screen/full-texts', 'Full texts'],
     ['screen/second', 'Second pass'],
     ['screen/differences', 'Differences'],
-    ['screen/passes', 'Passes and people'],
+    ['screen/passes', 'Passes'],
     ['screen/agreement', 'Agreement'],
     ['screen/left', 'What is left'],
   ],

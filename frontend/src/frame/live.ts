@@ -77,6 +77,7 @@ const STALE: Record<string, string[]> = {
   ],
   chart: ['evidence', 'codebook', 'figures', 'flow', 'history', 'cell'],
   ranking: ['queue', 'records'],
+  groups: ['groupings', 'alike', 'nearest'],
   jobs: ['jobs', 'trials', 'files', 'look', 'gaps', 'searches'],
   presence: ['people'],
   hello: ['people', 'jobs', 'figures'],

@@ -16,7 +16,7 @@ from sqlalchemy.exc import DBAPIError
 from kettlesort.demo import load as demo
 from kettlesort.settings import settings
 from kettlesort.store.base import passes
-from kettlesort.work import gaps, gather, match, narrow, plan, ranking, runs, searchable, trials, vocabulary
+from kettlesort.work import gaps, gather, likeness, match, narrow, plan, ranking, runs, searchable, trials, vocabulary
 
 P = ParamSpec("P")
 
@@ -106,6 +106,13 @@ def match_copies(job: int) -> None:
 def try_rule(job: int) -> None:
     """Match the whole review beside what stands."""
     trials.try_rule(job)
+
+
+@app.task(name="group_records", queue="work")
+@patiently
+def group_records(job: int) -> None:
+    """Group the undecided records by likeness."""
+    likeness.group_records(job)
 
 
 @app.task(name="fetch_run", queue="outside")

@@ -7,6 +7,7 @@ from kettlesort.store import (
     gather,
     jobs,
     labels,
+    likeness,
     match,
     narrow,
     passes,
@@ -25,5 +26,5 @@ from kettlesort.store import (
 from kettlesort.store.base import Table
 
 __all__ = [
-    "Table", "catalogue", "chart", "gaps", "gather", "jobs", "labels", "match", "narrow", "passes", "people", "plan", "query", "ranking", "recipes", "report", "screen", "standing", "stopping", "trial", "vocabulary",
+    "Table", "catalogue", "chart", "gaps", "gather", "jobs", "labels", "likeness", "match", "narrow", "passes", "people", "plan", "query", "ranking", "recipes", "report", "screen", "standing", "stopping", "trial", "vocabulary",
 ]  # fmt: skip

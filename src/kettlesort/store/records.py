@@ -49,7 +49,7 @@ RECORD_LISTS = {
     "seeds": "s.seed",
     "not_seeds": "NOT s.seed",
 }
-KEYED_LISTS = ("narrowed", "label", "new")
+KEYED_LISTS = ("narrowed", "label", "new", "group")
 MAIN_KINDS = "('database', 'register')"
 
 
@@ -136,6 +136,7 @@ def where(wanted: Wanted, values: dict[str, Any]) -> str:
             {
                 "narrowed": "s.narrowing_id = :key",
                 "label": _LABELLED.format("key"),
+                "group": "EXISTS (SELECT 1 FROM placement p JOIN grouped g ON g.copy_id = p.copy_id WHERE p.record_id = r.id AND g.group_id = :key)",
                 "new": "EXISTS (SELECT 1 FROM placement p JOIN batch b ON b.id = p.batch_id WHERE p.copy_id = r.id AND p.record_id = r.id AND b.run_id = :key)",
             }[key]
         )

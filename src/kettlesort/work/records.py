@@ -24,6 +24,7 @@ from kettlesort.store import screen as screening
 from kettlesort.store import standing as standings
 from kettlesort.store.base import Row, snapshot
 from kettlesort.store.labels import labels_of, names_of_labels
+from kettlesort.store.likeness import words_of_group
 from kettlesort.store.match import group_copies
 from kettlesort.store.narrow import Narrowing
 from kettlesort.store.query import Numbers
@@ -209,8 +210,10 @@ def shown_as(review: int, list: str) -> tuple[Shown, dict[str, str]]:
         name, key = keyed(list)
         narrowing = db.get(Narrowing, int(key)) if name == "narrowed" and key.isdecimal() and len(key) < 19 else None
         called = narrowing.name if narrowing and narrowing.review_id == review else labels.get(key, "")
-    if name in ("narrowed", "label") and not called:
-        raise NotFound("There is no such label or narrowing in this review; it may have been removed.")
+        if name == "group" and key.isdecimal() and len(key) < 19:
+            called = ", ".join(words_of_group(db, review, int(key))[:4])
+    if name in ("narrowed", "label", "group") and not called:
+        raise NotFound("There is no such label, narrowing or group in this review; it may have been removed.")
     try:
         return shown(list, called), {**OFFERED, **{f"label:{number}": shown("label", said).heading for number, said in labels.items()}}
     except KeyError:

@@ -71,25 +71,25 @@ def build(records: Sequence[RankedText]) -> Texts:
     stemmed = [[stem for word in words if (stem := stem_of(word, code))] for words, code in zip(spoken, languages, strict=True)]
     headed = [[stem for word in words if (stem := stem_of(word, code))] for words, code in zip(heads, languages, strict=True)]
     n = len(records)
-    counts, words = _counted(spoken)
+    counts, words = counted(spoken)
     least, most = (2, 3) if n > _FEW else (1, 1)
-    stems, names = _counted([[*it, *map(" ".join, pairwise(it))] for it in stemmed], least)
+    stems, names = counted([[*it, *map(" ".join, pairwise(it))] for it in stemmed], least)
     number = {name: k for k, name in enumerate(names)}
-    titles, _ = _counted(headed, known=number)
+    titles, _ = counted(headed, known=number)
     spelling = _spelling(words)
     grams = csr_matrix(counts @ spelling)
     common = np.bincount(grams.indices, minlength=grams.shape[1])
     kept = np.flatnonzero((common >= most) & (common <= (0.3 * n if n > _FEW else n)))
     grams, spelling = csr_matrix(grams[:, kept]), csr_matrix(spelling[:, kept])
-    weighed = (_weighed(stems), _weighed(grams), _weighed(titles) * np.float32(_TITLE))
+    weights = (weighed(stems), weighed(grams), weighed(titles) * np.float32(_TITLE))
     meaning, title_meaning = meanings(full), meanings([it.title for it in records]) * np.float32(_TITLE)
-    said = csr_matrix(hstack(weighed, format="csr"))
-    alike = neighbours(said, weighed[0], np.hstack([meaning, title_meaning]))
+    said = csr_matrix(hstack(weights, format="csr"))
+    alike = neighbours(said, weights[0], np.hstack([meaning, title_meaning]))
     scale = np.float32(_MEANING)
-    return Texts(*weighed, meaning * scale, title_meaning * scale, alike, names, counts, spelling, words, languages)
+    return Texts(*weights, meaning * scale, title_meaning * scale, alike, names, counts, spelling, words, languages)
 
 
-def _counted(texts: Iterable[Sequence[str]], least: int = 1, known: dict[str, int] | None = None) -> tuple[Matrix, list[str]]:
+def counted(texts: Iterable[Sequence[str]], least: int = 1, known: dict[str, int] | None = None) -> tuple[Matrix, list[str]]:
     """How often each term occurs in each text, and the terms, alphabetically: those that at least ``least`` texts have, or the ``known`` ones."""
     number: dict[str, int] = {} if known is None else known
     columns: list[int] = []
@@ -115,11 +115,11 @@ def _counted(texts: Iterable[Sequence[str]], least: int = 1, known: dict[str, in
 def _spelling(words: Sequence[str]) -> Matrix:
     """How often each run of four characters occurs in each word, a blank before and behind it; a shorter word is one run."""
     padded = (f" {word} " for word in words or [""])
-    return _counted([[it[k : k + _GRAM] for k in range(max(1, len(it) - _GRAM + 1))] for it in padded])[0]
+    return counted([[it[k : k + _GRAM] for k in range(max(1, len(it) - _GRAM + 1))] for it in padded])[0]
 
 
-def _weighed(counts: Matrix) -> Matrix:
-    """Counts as weights, each row of length 1."""
+def weighed(counts: Matrix) -> Matrix:
+    """Counts as weights, each row of length 1: 1 + ln(count) times ln((1 + n) / (1 + df)) + 1."""
     n = counts.shape[0]
     out = counts.astype(np.float32)
     rare = np.log((1 + n) / (1 + np.bincount(out.indices, minlength=out.shape[1]))) + 1

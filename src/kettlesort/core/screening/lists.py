@@ -47,6 +47,7 @@ _KEYED = {
     "new": "Records that one run brought first",
     "label": "Labelled “{}”",
     "narrowed": "Set aside: {}",
+    "group": "A group that is alike: {}",
 }
 """Lists that are named with a key after a colon."""
 COPIES = frozenset({"found", "copies", "source", "kind", "batch", "search", "run"})
