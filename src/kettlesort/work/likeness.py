@@ -52,14 +52,13 @@ def group_records(job_id: int) -> None:
         with snapshot() as db:
             held = db.get(Grouping, job.subject_id)
             assert held is not None
+            how = Settings(held.groups, held.rarest, held.commonest)
             texts = store.texts_to_group(db, job.review_id)
             without = len(ids(db, job.review_id, Wanted("open", abstract=False)))
         progress.tick(0.1)
         among = [k for k, it in enumerate(texts) if it["open"]]
         known = [k for k, it in enumerate(texts) if it["known"]]
-        found = group(
-            [RankedText(it["title"], it["abstract"]) for it in texts], known, Settings(held.groups, held.rarest, held.commonest), among
-        )
+        found = group([RankedText(it["title"], it["abstract"]) for it in texts], known, how, among)
         progress.tick(0.9)
         with session() as db:
             made = db.get(Grouping, job.subject_id)

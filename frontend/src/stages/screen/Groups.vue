@@ -293,6 +293,9 @@ watch(
 .words {
   overflow-wrap: anywhere;
 }
+.strip.on {
+  background: var(--ks-sheet);
+}
 .inside {
   grid-column: 1 / -1;
   display: grid;
