@@ -167,6 +167,11 @@ export const router = createRouter({
           meta: { stage: 'Screen', title: 'Differences' },
         },
         {
+          path: 'screen/standing',
+          component: () => import('@/stages/screen/Standing.vue'),
+          meta: { stage: 'Screen', title: 'Where things stand' },
+        },
+        {
           path: 'screen/groups',
           component: () => import('@/stages/screen/Groups.vue'),
           meta: { stage: 'Screen', title: 'Groups that are alike' },

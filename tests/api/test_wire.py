@@ -96,6 +96,7 @@ MEMBER = {
         "differences",
         "agreement",
         "remaining",
+        "progress",
         "groupings",
         "groupings/{grouping}",
         "alike-groups/{group}/nearest",

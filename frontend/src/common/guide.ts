@@ -226,6 +226,11 @@ export const GUIDES: Record<string, Guide> = {
   Agreement: {
     what: ['How far readers agree on what they read independently: for each pair, for each reason, and over time.'],
   },
+  'Where things stand': {
+    what: [
+      'How many records are in which state, how fast you screen, and when what is left will be done. The pace of others is for them and a lead to know.',
+    ],
+  },
   'What is left': {
     what: [
       'How many records that belong are still out there, with the interval and what must hold for it.',

@@ -64,6 +64,7 @@ const VIEWS: Record<string, [string, string][]> = {
     ['screen/passes', 'Passes'],
     ['screen/agreement', 'Agreement'],
     ['screen/left', 'What is left'],
+    ['screen/standing', 'Standing'],
   ],
   Chart: [
     ['chart', 'Evidence table'],

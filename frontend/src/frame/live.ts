@@ -74,6 +74,7 @@ const STALE: Record<string, string[]> = {
     'differences',
     'agreement',
     'remaining',
+    'progress',
   ],
   chart: ['evidence', 'codebook', 'figures', 'flow', 'history', 'cell'],
   ranking: ['queue', 'records'],

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from datetime import datetime
+from datetime import date, datetime
 from typing import Literal
 
 from fastapi import APIRouter, Query
@@ -12,6 +12,7 @@ from kettlesort.api.access import AsLead, AsMember, AsReviewer
 from kettlesort.api.records import Filter, State
 from kettlesort.core.screening.passes import MOST_READERS, Mode
 from kettlesort.work import passes
+from kettlesort.work import progress as progresses
 from kettlesort.work.screen import Said
 
 router = APIRouter(prefix="/api/reviews/{review}", tags=["screen"])
@@ -188,6 +189,31 @@ class Agreement(BaseModel):
     differ: list[int]
 
 
+class PersonAtWork(BaseModel):
+    account_id: int
+    name: str
+    first: int
+    second: int
+    hours: float
+    an_hour: float | None
+    last: datetime
+
+
+class Until(BaseModel):
+    """Records a day, and when the rest is done at that pace: the day, the earliest and the latest with 95 % confidence."""
+
+    a_day: float
+    day: date
+    early: date
+    late: date | None
+
+
+class Progress(BaseModel):
+    left: int
+    until: Until | None
+    people: list[PersonAtWork]
+
+
 def _mode(it: Mode) -> ModeSaid:
     return ModeSaid.model_validate(it._asdict())
 
@@ -291,3 +317,14 @@ def agreement(member: AsMember, pass_number: int = Query(1, ge=1, le=2), sharing
         by_reason=[ReasonAgreement.model_validate(one._asdict()) for one in it.by_reason],
         over_time=[Stretch(until=at, records=n, agreement=share) for at, n, share in it.over_time], differ=it.differ,
     )  # fmt: skip
+
+
+@router.get("/progress")
+def progress(member: AsMember) -> Progress:
+    """Where things stand: one's own pace, for a lead everybody's, and when what is left will be done."""
+    it = progresses.progress(member.review, member.account, member.role)
+    people = [
+        PersonAtWork(account_id=one.account, name=one.name, first=one.first, second=one.second, hours=one.pace.hours, an_hour=one.pace.an_hour, last=one.last)
+        for one in it.people
+    ]  # fmt: skip
+    return Progress(left=it.left, until=Until.model_validate(it.until._asdict()) if it.until else None, people=people)

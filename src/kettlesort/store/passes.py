@@ -293,3 +293,13 @@ def people_of(db: Session, review: int) -> dict[int, str]:
 def forget_holds(db: Session, review: int, pass_number: int) -> None:
     """Nobody has a record of this pass on the desk any more, as after a change of how it is screened."""
     run(db, "DELETE FROM hold WHERE review_id = :review AND pass_number = :pass", review=review, **{"pass": pass_number})
+
+
+def decisions(db: Session, review: int, account: int | None) -> Sequence[Row]:
+    """When each decision in force was made, by whom, in which pass; of one account or of all."""
+    return rows(
+        db,
+        """SELECT v.account_id, a.full_name AS person, v.pass_number, v.at FROM verdict v JOIN account a ON a.id = v.account_id
+        WHERE v.review_id = :review AND v.withdrawn_at IS NULL AND (CAST(:account AS bigint) IS NULL OR v.account_id = :account) ORDER BY v.id""",
+        review=review, account=account,
+    )  # fmt: skip

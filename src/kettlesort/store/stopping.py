@@ -32,10 +32,10 @@ class Sampled(Table, table=True):
 
 
 def answered(db: Session, review: int) -> Sequence[Row]:
-    """The records that the first pass has settled, in the order in which they were; ``included`` or not."""
+    """The records that the first pass has settled, in the order in which they were, and when; ``included`` or not."""
     return rows(
         db,
-        """SELECT s.record_id, s.first = 'include' AS included, max(v.id) AS last FROM standing s JOIN placement p ON p.record_id = s.record_id
+        """SELECT s.record_id, s.first = 'include' AS included, max(v.id) AS last, max(v.at) AS at FROM standing s JOIN placement p ON p.record_id = s.record_id
         JOIN verdict v ON v.copy_id = p.copy_id AND v.pass_number = 1 AND v.withdrawn_at IS NULL
         WHERE s.review_id = :review AND s.first IN ('include', 'exclude') GROUP BY s.record_id ORDER BY last""",
         review=review,

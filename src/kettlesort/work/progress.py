@@ -1,0 +1,49 @@
+"""Where the screening of a review stands: each person's pace, for themselves and a lead, and when what is left will be done."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from datetime import UTC, datetime
+from typing import NamedTuple
+
+from kettlesort.core.screening.pace import Pace, Until, pace, until_done
+from kettlesort.store import passes, stopping
+from kettlesort.store.base import Row, snapshot
+
+
+class Person(NamedTuple):
+    """Somebody's decisions in force: how many in each pass, at what pace, and when the last was made."""
+
+    account: int
+    name: str
+    first: int
+    second: int
+    pace: Pace
+    last: datetime
+
+
+class Progress(NamedTuple):
+    """``left`` records of the first pass are not settled; ``until`` is when they will be, as far as can be told."""
+
+    left: int
+    until: Until | None
+    people: list[Person]
+
+
+def progress(review: int, account: int, role: str) -> Progress:
+    """Where things stand. The pace of others is for a lead alone to know; when all is done follows from what is settled, not from who reads."""
+    with snapshot() as db:
+        left = len(stopping.undecided(db, review))
+        settled = [it["at"] for it in stopping.answered(db, review)]
+        made = passes.decisions(db, review, None if role == "lead" else account)
+    by_person: dict[int, list[Row]] = {}
+    for it in made:
+        by_person.setdefault(it["account_id"], []).append(it)
+    people = [_person(number, said) for number, said in by_person.items()]
+    return Progress(left, until_done(left, settled, datetime.now(UTC).date()), sorted(people, key=lambda it: it.name))
+
+
+def _person(account: int, said: Sequence[Row]) -> Person:
+    times = [it["at"] for it in said]
+    first = sum(it["pass_number"] == 1 for it in said)
+    return Person(account, said[0]["person"], first, len(said) - first, pace(times), max(times))
