@@ -167,6 +167,11 @@ export const router = createRouter({
           meta: { stage: 'Screen', title: 'Differences' },
         },
         {
+          path: 'screen/sheet',
+          component: () => import('@/stages/screen/Sheet.vue'),
+          meta: { stage: 'Screen', title: 'A list as a spreadsheet' },
+        },
+        {
           path: 'screen/standing',
           component: () => import('@/stages/screen/Standing.vue'),
           meta: { stage: 'Screen', title: 'Where things stand' },

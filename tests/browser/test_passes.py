@@ -2,9 +2,12 @@
 
 from __future__ import annotations
 
+import io
+import re
 from collections.abc import Callable
 
 import pytest
+import python_calamine
 from selenium.webdriver.common.by import By
 from selenium.webdriver.common.keys import Keys
 
@@ -112,3 +115,51 @@ def test_two_read_blind_and_a_third_settles_what_differs(person: Sit) -> None:
     lead.reads("Every record is settled")
     for it in (lead, one, other):
         assert not it.complaints()
+
+
+def test_a_list_goes_out_as_a_spreadsheet_and_comes_back_in(person: Sit) -> None:
+    it = person()
+    it.sign_in("odile")
+    it.go("/reviews/1/screen/passes")
+    it.click("Decide on a list in a spreadsheet")
+    it.reads("Nothing came back yet")
+    it.click("Download")
+    rows = python_calamine.CalamineWorkbook.from_filelike(io.BytesIO(it.downloaded("to-decide.xlsx"))).get_sheet_by_index(0).to_python()
+    assert rows[0] == ["Record", "Title", "Authors", "Year", "Journal", "DOI", "Abstract", "Decision", "Reason", "Note"]
+    one, two = [int(row[0]) for row in rows[1:] if not row[7]][:2]
+    path = it.downloads / "back.csv"
+    path.write_text(f"Record,Decision,Reason,Note\n{one},exclude,not honeybees,\n{two},include,,worth a look\n{one},maybe,,\n7,surely,,\n")
+    it.upload(path)
+    it.reads(
+        "2 changes", "2 not understood", "Row 5: “surely” is no decision", "Note: worth a look", "nothing →", "Excluded: Not honeybees"
+    )
+    it.click("Take in 2 rows")
+    it.reads("2 rows of the sheet taken in")
+    it.go(f"/reviews/1/screen?record={one}")
+    it.reads("You said", "Excluded")
+    it.go("/reviews/1/screen/sheet")
+    it.upload(path)
+    it.reads("0 changes, 2 rows as they were")
+    assert not it.complaints()
+
+
+def test_a_far_group_is_set_aside_and_let_in(person: Sit) -> None:
+    it = person()
+    it.sign_in()
+    it.go("/reviews/1/screen/groups")
+    it.reads("Nothing is grouped yet")
+    it.type("Groups", "12")
+    it.press(Keys.ENTER)
+    it.reads("undecided records with an abstract were grouped")
+    before = re.search(r"([\d,]+) to go", it.text())
+    assert before
+    lines = it.browser.find_elements(By.CSS_SELECTOR, ".strip .line")
+    assert len(lines) == 12
+    lines[-1].click()
+    it.reads("undecided members nearest to what is known", "I looked at them")
+    it.press("a")
+    it.reads("set aside as a far group", "Set aside as a whole")
+    it.until(lambda: f"{before[0]}" not in it.text(), "fewer to go")
+    it.click("Bring it back")
+    it.until(lambda: f"{before[0]}" in it.text(), "as many to go as before")
+    assert not it.complaints()

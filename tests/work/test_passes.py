@@ -2,9 +2,11 @@
 
 from __future__ import annotations
 
+import io
 from typing import Any
 
 import pytest
+import python_calamine
 from hypothesis import settings
 from hypothesis import strategies as st
 from hypothesis.stateful import RuleBasedStateMachine, initialize, invariant, rule
@@ -13,7 +15,7 @@ from kettlesort.core.screening.passes import Mode
 from kettlesort.store.base import session
 from kettlesort.store.records import Wanted
 from kettlesort.store.sql import rows, scalar
-from kettlesort.work import labels, narrow, passes, people, plan, report, screen
+from kettlesort.work import labels, narrow, passes, people, plan, report, screen, sheets
 from kettlesort.work.errors import Conflict, NotAllowed, Refused
 from kettlesort.work.screen import Said
 from tests.conftest import Room, make_room, ris
@@ -149,6 +151,36 @@ def test_agreement_is_that_of_independent_verdicts(two: Room) -> None:
     assert found.tables["Lead Orsel", "Reviewer Ames"] == [[4, 1], [1, 2]]
     assert pair.kappa == pytest.approx(7 / 15)
     assert [(it.criterion, it.records, it.together, it.not_excluded) for it in found.by_reason] == [("Not bees", 6, 4, 2)]
+
+
+def test_a_list_goes_out_as_a_sheet_and_comes_back_with_decisions(two: Room) -> None:
+    passes.set_mode(two.review, two.lead, 1, Mode())
+    one, other, third, *_ = two.records("open")
+    two.decide(one, "include", by=two.lead)
+    book = cells_of(sheets.out(two.review, two.lead, 1, Wanted("all")))
+    assert [row[0] for row in book[1:]] == two.records()
+    assert next(row for row in book if row[0] == one)[7] == "include"
+    said = "Record;Decision;Reason;Note\n" + "\n".join(
+        [f"{one};include;;", f"{other};exclude;Not bees;late one", f"{third};;;look again", "999999999;include;;", f"{one};perhaps;;"]
+    )
+    it = sheets.look(two.review, two.lead, 1, io.BytesIO(said.encode()))
+    assert [(c.record, c.before, c.verdict, c.note) for c in it.changes] == [
+        (other, "", "exclude", "late one"),
+        (third, "", "", "look again"),
+    ]
+    assert (it.same, [w.line for w in it.wrong]) == (1, [5, 6])
+    rows = [sheets.Taken(c.record, c.verdict, c.criterion, c.note) for c in it.changes]
+    done = sheets.take_in(two.review, two.lead, 1, [*rows, sheets.Taken(other, "exclude", None, None)])
+    assert (done.records, [record for record, _ in done.refused]) == ([other, third], [other])
+    assert firsts(two)[other] == "exclude"
+    screen.take_back(two.review, two.lead, 1, other)
+    assert firsts(two)[other] == "open"
+    assert screen.sheet(two.review, two.lead, third).notes[0]["text"] == "look again"
+
+
+def cells_of(data: bytes) -> list[list[Any]]:
+    """The cells of a workbook's first sheet."""
+    return python_calamine.CalamineWorkbook.from_filelike(io.BytesIO(data)).get_sheet_by_index(0).to_python()
 
 
 class Modes(RuleBasedStateMachine):

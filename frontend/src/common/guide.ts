@@ -226,6 +226,12 @@ export const GUIDES: Record<string, Guide> = {
   Agreement: {
     what: ['How far readers agree on what they read independently: for each pair, for each reason, and over time.'],
   },
+  'A list as a spreadsheet': {
+    what: [
+      'A list goes out as a workbook with columns for decision, reason and note, and comes back in with them.',
+      'What it would change is shown before it does; a row that says nothing known is told by its number.',
+    ],
+  },
   'Where things stand': {
     what: [
       'How many records are in which state, how fast you screen, and when what is left will be done. The pace of others is for them and a lead to know.',

@@ -82,6 +82,7 @@ const WITHIN: Record<string, string> = {
   records: 'records/',
   plan: 'plan/versions',
   'match/dry-runs': 'match/dry-runs/',
+  'screen/passes': 'screen/sheet',
 }
 const current = (path: string) =>
   route.path === `${base.value}/${path}` || (path in WITHIN && route.path.startsWith(`${base.value}/${WITHIN[path]}`))

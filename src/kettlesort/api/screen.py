@@ -129,7 +129,10 @@ class Decision(BaseModel):
 
 
 class PassNumber(BaseModel):
+    """Of one's own decisions in a pass the last, or the one on a record."""
+
     pass_number: Literal[1, 2]
+    record: int | None = None
 
 
 class TakenBack(BaseModel):
@@ -230,7 +233,7 @@ def decide(said: Decision, member: AsReviewer) -> None:
 @router.post("/decisions/take-back")
 def take_back(said: PassNumber, member: AsReviewer) -> TakenBack:
     """Take one's own last decision back."""
-    return TakenBack(record=screen.take_back(member.review, member.account, said.pass_number))
+    return TakenBack(record=screen.take_back(member.review, member.account, said.pass_number, said.record))
 
 
 @router.get("/decisions/own")

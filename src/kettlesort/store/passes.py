@@ -303,3 +303,28 @@ def decisions(db: Session, review: int, account: int | None) -> Sequence[Row]:
         WHERE v.review_id = :review AND v.withdrawn_at IS NULL AND (CAST(:account AS bigint) IS NULL OR v.account_id = :account) ORDER BY v.id""",
         review=review, account=account,
     )  # fmt: skip
+
+
+def own_said(db: Session, review: int, account: int, pass_number: int) -> dict[int, Row]:
+    """By record, what somebody said in a pass, and their note, of records of which they said or noted something."""
+    found = rows(
+        db,
+        """SELECT coalesce(v.record_id, n.record_id) AS record_id, coalesce(v.verdict, '') AS verdict, v.criterion_id, coalesce(c.name, '') AS criterion, coalesce(n.text, '') AS note FROM
+        (SELECT DISTINCT ON (p.record_id) p.record_id, v.verdict, v.criterion_id FROM verdict v JOIN placement p ON p.copy_id = v.copy_id WHERE v.review_id = :review
+            AND v.account_id = :account AND v.pass_number = :pass AND v.withdrawn_at IS NULL AND NOT v.settles ORDER BY p.record_id, v.id DESC) v
+        FULL JOIN (SELECT DISTINCT ON (p.record_id) p.record_id, n.text FROM note n JOIN placement p ON p.copy_id = n.copy_id WHERE n.review_id = :review AND n.account_id = :account
+            ORDER BY p.record_id, n.id DESC) n ON n.record_id = v.record_id LEFT JOIN criterion c ON c.id = v.criterion_id""",
+        review=review, account=account, **{"pass": pass_number},
+    )  # fmt: skip
+    return {it["record_id"]: it for it in found}
+
+
+def titles_here(db: Session, review: int, records: Sequence[int]) -> dict[int, str]:
+    """The titles of those of some records that are this review's."""
+    found = rows(
+        db,
+        "SELECT id, title FROM record WHERE review_id = :review AND id = ANY(CAST(:records AS bigint[]))",
+        review=review,
+        records=list(records),
+    )
+    return {it["id"]: it["title"] for it in found}

@@ -204,13 +204,14 @@ def clear_desk(db: Session, review: int, account: int, pass_number: int | None =
     )  # fmt: skip
 
 
-def latest_own(db: Session, review: int, account: int, pass_number: int) -> Row | None:
-    """The latest decision of an account in a pass that is not withdrawn, and the record that it is on now."""
+def latest_own(db: Session, review: int, account: int, pass_number: int, record: int | None = None) -> Row | None:
+    """The latest decision of an account in a pass that is not withdrawn, on one record or on any, and the record that it is on now."""
     return row(
         db,
         """SELECT v.*, p.record_id FROM verdict v JOIN placement p ON p.copy_id = v.copy_id WHERE v.review_id = :review
-        AND v.account_id = :account AND v.pass_number = :pass AND v.withdrawn_at IS NULL AND NOT v.settles ORDER BY v.id DESC LIMIT 1""",
-        review=review, account=account, **{"pass": pass_number},
+        AND v.account_id = :account AND v.pass_number = :pass AND v.withdrawn_at IS NULL AND NOT v.settles
+        AND (CAST(:record AS bigint) IS NULL OR p.record_id = :record) ORDER BY v.id DESC LIMIT 1""",
+        review=review, account=account, record=record, **{"pass": pass_number},
     )  # fmt: skip
 
 

@@ -216,13 +216,13 @@ def _criterion(it: Change, said: Said) -> Criterion | None:
     return found
 
 
-def take_back(review: int, account: int, pass_number: int) -> int:
-    """Withdraw one's own latest verdict in a pass; the record that it was on.
+def take_back(review: int, account: int, pass_number: int, record: int | None = None) -> int:
+    """Withdraw one's own latest verdict in a pass, on a record or on any; the record that it was on.
 
     Once all readers have decided on a record, a slip can be taken back for some minutes, and only before somebody settles it.
     """
     with change(review, account, "screen", alone=False) as it:
-        found = store.latest_own(it.db, review, account, pass_number)
+        found = store.latest_own(it.db, review, account, pass_number, record)
         if found is None:
             raise NotFound("There is no decision of yours to take back.")
         record = int(found["record_id"])

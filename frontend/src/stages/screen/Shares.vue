@@ -193,6 +193,12 @@ const orderOf = (it: Schemas['Sharing']) => (it.seed === null ? 'the closest fir
         >
       </div>
     </form>
+    <p class="small">
+      <router-link :to="`/reviews/${review}/screen/sheet${pass === 2 ? '?pass=2' : ''}`"
+        >Decide on a list in a spreadsheet</router-link
+      >
+      <span class="soft"> and bring it back in, for whoever works away from the network.</span>
+    </p>
     <StateOf :pending="isPending" :error="error" :retry="() => refetch()">
       <p v-if="!data?.length" class="soft">
         Nothing is shared out in this pass: everybody is handed the next record that wants a reader.

@@ -254,14 +254,15 @@ def read_sheet(book: python_calamine.CalamineWorkbook, problems: list[Problem], 
     rows = (
         (k, "\t".join(shown), shown)
         for k, row in enumerate(page.iter_rows(), 1)
-        for shown in ([_shown(cell).replace("\t", " ") for cell in row],)
+        for shown in ([shown_in_cell(cell).replace("\t", " ") for cell in row],)
     )
     if skipped and sheet.shape.at < 0:
         problems.append(Problem(0, f"the sheet “{sheet.name}” has {skipped} empty rows before its table"))
     yield from _entries(rows, sheet.shape, problems)
 
 
-def _shown(cell: object) -> str:
+def shown_in_cell(cell: object) -> str:
+    """What a cell of a workbook says, as text."""
     if isinstance(cell, float) and cell.is_integer():
         return str(int(cell))
     if isinstance(cell, datetime):
@@ -382,7 +383,7 @@ def forced_shape(sample: str, delimiter: str) -> Shape:
 
 def head_of(book: python_calamine.CalamineWorkbook, sheet: str) -> list[list[str]]:
     """The first rows of a sheet."""
-    return [list(map(_shown, row)) for row, _ in zip(book.get_sheet_by_name(sheet).iter_rows(), range(60), strict=False)]
+    return [list(map(shown_in_cell, row)) for row, _ in zip(book.get_sheet_by_name(sheet).iter_rows(), range(60), strict=False)]
 
 
 def with_header(shape: Shape, row: int, head: str | Sequence[Sequence[str]]) -> Shape:
