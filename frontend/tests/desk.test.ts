@@ -17,6 +17,7 @@ const server = {
   decided: new Map<number, string>(),
   order: [] as string[],
   broken: false,
+  away: false,
   slow: undefined as Promise<void> | undefined,
 }
 const sheet = (id: number) => ({ id, first: server.decided.get(id) ?? 'open', second: 'open', rank: 1 })
@@ -37,6 +38,7 @@ async function answer(input: Request): Promise<Response> {
     )
   if (path.endsWith('/decisions')) {
     await server.slow
+    if (server.away) throw new TypeError('Failed to fetch')
     if (server.broken) return json({ message: 'This review is closed.' }, 409)
     server.decided.set(body.record, body.verdict)
     return json({})
@@ -62,6 +64,7 @@ beforeEach(async () => {
     decided: new Map(),
     order: [],
     broken: false,
+    away: false,
     slow: undefined,
   })
   wire.answer = answer
@@ -152,6 +155,42 @@ describe('the desk', () => {
     expect(page.it.shown.value?.id).toBe(7)
     page.it.decide({ verdict: 'include' })
     expect(page.it.shown.value?.id).toBe(1)
+  })
+
+  it('keeps decisions while the server is away, and sends them when it is back', async () => {
+    server.away = true
+    page.it.decide({ verdict: 'include' })
+    page.it.decide({ verdict: 'exclude', criterion: 3 })
+    await settle()
+    expect(page.it.unsent.value).toBe(2)
+    expect(messages.value).toEqual([])
+    expect(JSON.parse(localStorage.getItem('kettle-unsent-0-1-1')!)).toHaveLength(2)
+    const leaving = new Event('beforeunload', { cancelable: true })
+    window.dispatchEvent(leaving)
+    expect(leaving.defaultPrevented).toBe(true)
+    await page.it.takeBack() // of one that has not left: without the network
+    expect(page.it.shown.value?.id).toBe(2)
+    page.it.decide({ verdict: 'unsure' })
+    server.away = false
+    window.dispatchEvent(new Event('online'))
+    await settle()
+    expect([...server.decided]).toEqual([
+      [1, 'include'],
+      [2, 'unsure'],
+    ])
+    expect(page.it.away.value).toBe(false)
+    expect(localStorage.getItem('kettle-unsent-0-1-1')).toBeNull()
+  })
+
+  it('sends what an earlier page left unsent', async () => {
+    server.away = true
+    page.it.decide({ verdict: 'include' })
+    await settle()
+    page.app.unmount()
+    server.away = false
+    page = await mounted(() => useDesk(ref(1), 1, ref({}), saved))
+    await settle()
+    expect([...server.decided]).toEqual([[1, 'include']])
   })
 
   it('lets go of its records when the page is left', async () => {

@@ -163,3 +163,33 @@ def test_a_far_group_is_set_aside_and_let_in(person: Sit) -> None:
     it.click("Bring it back")
     it.until(lambda: f"{before[0]}" in it.text(), "as many to go as before")
     assert not it.complaints()
+
+
+def test_decisions_wait_while_the_network_is_gone_and_are_sent_when_it_is_back(person: Sit) -> None:
+    it = person()
+    it.sign_in("rudd")
+    it.go("/reviews/1/screen")
+    it.until(it.record, "a record at the desk")
+
+    def network(*, there: bool) -> None:
+        it.browser.execute_cdp_cmd("Network.enable", {})
+        it.browser.execute_cdp_cmd(
+            "Network.emulateNetworkConditions", {"offline": not there, "latency": 0, "downloadThroughput": -1, "uploadThroughput": -1}
+        )
+
+    decide(it, "2")
+    gone = [it.record()]
+    network(there=False)
+    decide(it, "2")
+    gone.append(it.record())
+    decide(it, "2")
+    it.reads("The server cannot be reached", "2 decisions wait here")
+    it.press(Keys.BACKSPACE)
+    it.until(lambda: it.record() == gone[1], "the last of them taken back without the network")
+    it.reads("1 decision wait")
+    decide(it, "3")
+    network(there=True)
+    it.until(lambda: "cannot be reached" not in it.text(), "sent")
+    for record, reason in zip(gone, ("No insulation compared", "No winter survival reported"), strict=True):
+        it.go(f"/reviews/1/screen?record={record}")
+        it.reads("You said", reason)

@@ -153,6 +153,19 @@ def test_agreement_is_that_of_independent_verdicts(two: Room) -> None:
     assert [(it.criterion, it.records, it.together, it.not_excluded) for it in found.by_reason] == [("Not bees", 6, 4, 2)]
 
 
+def test_a_decision_that_is_sent_again_counts_once(two: Room) -> None:
+    record = two.records()[0]
+    said = Said(record, 1, "exclude", two.criterion(), "open")
+    screen.decide(two.review, two.lead, said)
+    screen.decide(two.review, two.lead, said._replace(again=True))
+    two.decide(record, "exclude")
+    screen.decide(two.review, two.lead, said._replace(again=True))
+    with session() as db:
+        assert scalar(db, "SELECT count(*) FROM verdict WHERE review_id = :v", v=two.review) == 2
+    with pytest.raises(Conflict):
+        screen.decide(two.review, two.lead, said._replace(verdict="include", criterion=None, again=True))
+
+
 def test_a_list_goes_out_as_a_sheet_and_comes_back_with_decisions(two: Room) -> None:
     passes.set_mode(two.review, two.lead, 1, Mode())
     one, other, third, *_ = two.records("open")

@@ -126,6 +126,8 @@ class Decision(BaseModel):
     verdict: Literal["include", "exclude", "unsure"]
     criterion: int | None = None
     seen: State | None = None
+    again: bool = False
+    """It was sent before, and no answer came: what arrived already is not written down twice."""
 
 
 class PassNumber(BaseModel):
@@ -227,7 +229,9 @@ def leave_desk(member: AsReviewer) -> None:
 @router.post("/decisions", status_code=204)
 def decide(said: Decision, member: AsReviewer) -> None:
     """Decide on a record."""
-    screen.decide(member.review, member.account, screen.Said(said.record, said.pass_number, said.verdict, said.criterion, said.seen))
+    screen.decide(
+        member.review, member.account, screen.Said(said.record, said.pass_number, said.verdict, said.criterion, said.seen, said.again)
+    )
 
 
 @router.post("/decisions/take-back")

@@ -125,13 +125,14 @@ def leave_desk(review: int, account: int) -> None:
 
 
 class Said(NamedTuple):
-    """A decision as made; ``seen`` is the state in which the person saw the record, where that is known."""
+    """A decision as made; ``seen`` is the state in which the person saw the record, where that is known. ``again`` if it may have arrived before."""
 
     record: int
     pass_number: int
     verdict: str
     criterion: int | None
     seen: str | None = None
+    again: bool = False
 
 
 def decide(review: int, account: int, said: Said) -> None:
@@ -142,10 +143,18 @@ def decide(review: int, account: int, said: Said) -> None:
         standing = lock_state(it.db, review, said.record, said.pass_number, account)
         if standing is None:
             raise NotFound("This record is gone; it was joined with another meanwhile.")
+        if said.again and _has_arrived(it, said):
+            it.unseen = True
+            return
         state = standing[STATES[said.pass_number]]
         readers = max(modes(it.db, review)[said.pass_number].readers, standing["allotted"])
         _may_be_decided(standing, state, said, readers)
         give_verdict(it, standing, said)
+
+
+def _has_arrived(it: Change, said: Said) -> bool:
+    held = store.latest_own(it.db, it.review, it.account, said.pass_number, said.record)
+    return held is not None and (held["verdict"], held["criterion_id"] or None) == (said.verdict, said.criterion or None)
 
 
 STATES = {1: "first", 2: "second"}

@@ -33,11 +33,14 @@ const unlearnt = computed(() => desk.shown.value?.learned_from === 0)
 const saves = ref(0)
 
 const deskQuery = computed(() => ({ ...query.value, verdict: undefined }))
-const desk = useDesk(review, props.pass, deskQuery, () => {
+const { data: me } = useQuery({ queryKey: ['me'], queryFn: () => got(GET('/api/account')), staleTime: Infinity })
+const account = computed(() => me.value?.id)
+const desk = useDesk(review, props.pass, deskQuery, afterwards, account)
+function afterwards() {
   saves.value++
   void refresh('own', 'figures')
   if (several.value && ++since.value % 20 === 0) void refresh('passes') // counting all shares anew at each decision would cost more than it
-})
+}
 const criteria = computed(() =>
   (protocol.data.value?.criteria ?? [])
     .map((it, k) => ({ ...it, number: k + 1 }))
@@ -156,7 +159,15 @@ const recent = computed(() => own.value ?? [])
 <template>
   <div class="desk" :class="{ filtering }">
     <Teleport to="#view-actions" defer>
-      <span class="soft small"
+      <span v-if="desk.away.value" class="odd small" role="status"
+        >The server cannot be reached.
+        {{
+          desk.unsent.value
+            ? `${plural(desk.unsent.value, 'decision')} wait here and are sent when it is back.`
+            : 'It is tried again by itself.'
+        }}</span
+      >
+      <span v-else class="soft small"
         ><template v-if="several && mode"
           >you read {{ count(mode.mine_read + since) }}, {{ count(Math.max(0, mode.mine_left - since)) }} left for
           you</template

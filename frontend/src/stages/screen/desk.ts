@@ -1,8 +1,9 @@
 // What lies on one's desk: the next records are handed out ahead of time, so that the one
 // after a decision is on the screen before the decision has travelled.
-import { computed, onBeforeUnmount, reactive, ref, type Ref } from 'vue'
+import { computed, onBeforeUnmount, reactive, ref, watch, type Ref } from 'vue'
 import { DELETE, GET, got, POST, Refusal, type Schemas } from '@/api/client'
 import { complain } from '@/common/messages'
+import { gone, useOutbox } from './outbox'
 
 type Sheet = Schemas['Sheet']
 export interface Decision {
@@ -11,7 +12,13 @@ export interface Decision {
 }
 const AHEAD = 4
 
-export function useDesk(review: Ref<number>, pass: 1 | 2, query: Ref<Record<string, unknown>>, saved: () => void) {
+export function useDesk(
+  review: Ref<number>,
+  pass: 1 | 2,
+  query: Ref<Record<string, unknown>>,
+  saved: () => void,
+  account: Ref<number | undefined> = ref(0),
+) {
   const waiting = reactive<Sheet[]>([])
   const shown = ref<Sheet | null>(null)
   const empty = ref(false)
@@ -19,12 +26,18 @@ export function useDesk(review: Ref<number>, pass: 1 | 2, query: Ref<Record<stri
   const decided = new Set<number>()
   const begun = new Set<number>() // what was on the screen and left undecided stays next, whatever the order
   let asking: Promise<void> | undefined
-  let line: Promise<unknown> = Promise.resolve()
   let hungry = false
   let asked = 0
   let looked = 0
 
   const path = computed(() => ({ review: review.value }))
+  const sheets = new Map<number, Sheet>() // of decisions that have not arrived
+  const outbox = useOutbox(
+    computed(() => (account.value === undefined ? '' : `kettle-unsent-${account.value}-${review.value}-${pass}`)),
+    (said) => got(POST('/api/reviews/{review}/decisions', { params: { path: path.value }, body: said })),
+    (said, error) => settled(said.record, error),
+  )
+  watch(account, () => outbox.open(), { immediate: true })
 
   /** Ask for the closest undecided records; what lies here already is skipped unless the order is new. */
   async function handedOut(skipWaiting: boolean): Promise<Sheet[]> {
@@ -62,7 +75,8 @@ export function useDesk(review: Ref<number>, pass: 1 | 2, query: Ref<Record<stri
         empty.value = !waiting.length
         serve()
       } catch (error) {
-        complain(error)
+        if (gone(error)) outbox.away.value = true
+        else complain(error)
       } finally {
         asking = undefined
       }
@@ -139,34 +153,42 @@ export function useDesk(review: Ref<number>, pass: 1 | 2, query: Ref<Record<stri
     decided.add(it.id)
     travelling.add(it.id)
     void next()
-    line = line.then(async () => {
-      try {
-        await got(
-          POST('/api/reviews/{review}/decisions', {
-            params: { path: path.value },
-            body: {
-              record: it.id,
-              pass_number: pass,
-              verdict: said.verdict,
-              criterion: said.criterion ?? null,
-              seen: pass === 1 ? it.first : it.second,
-            },
-          }),
-        )
-      } catch (error) {
-        decided.delete(it.id)
-        complain(error)
-        if (error instanceof Refusal && error.status === 409) await show(it.id) // with what was decided meanwhile
-      } finally {
-        travelling.delete(it.id)
-        saved()
-      }
+    sheets.set(it.id, it)
+    outbox.send({
+      record: it.id,
+      pass_number: pass,
+      verdict: said.verdict,
+      criterion: said.criterion ?? null,
+      seen: pass === 1 ? it.first : it.second,
+      again: false,
     })
   }
 
-  /** Take the last decision back, and show its record again. */
+  /** A decision has arrived, or was refused. */
+  async function settled(record: number, error?: unknown) {
+    travelling.delete(record)
+    sheets.delete(record)
+    if (error !== undefined) {
+      decided.delete(record)
+      complain(error)
+      if (error instanceof Refusal && error.status === 409) await show(record) // with what was decided meanwhile
+    } else if (hungry) void refill()
+    saved()
+  }
+
+  /** Take the last decision back, and show its record again: one that still waits for the network, without it. */
   async function takeBack() {
-    await line
+    const waitsStill = outbox.recall()
+    const held = waitsStill && sheets.get(waitsStill.record)
+    if (waitsStill && held) {
+      decided.delete(held.id)
+      travelling.delete(held.id)
+      if (shown.value) putBack(shown.value)
+      hungry = false
+      shown.value = held
+      return
+    }
+    await outbox.arrived()
     const { record } = await got(
       POST('/api/reviews/{review}/decisions/take-back', { params: { path: path.value }, body: { pass_number: pass } }),
     )
@@ -184,9 +206,23 @@ export function useDesk(review: Ref<number>, pass: 1 | 2, query: Ref<Record<stri
 
   onBeforeUnmount(
     () =>
-      void line.then(() =>
-        got(DELETE('/api/reviews/{review}/desk', { params: { path: path.value } })).catch(() => undefined),
-      ),
+      void outbox
+        .arrived()
+        .then(() => got(DELETE('/api/reviews/{review}/desk', { params: { path: path.value } })).catch(() => undefined)),
   )
-  return { shown, waiting, empty, travelling, next, restart, show, decide, takeBack, again, renew }
+  return {
+    shown,
+    waiting,
+    empty,
+    travelling,
+    away: outbox.away,
+    unsent: outbox.waiting,
+    next,
+    restart,
+    show,
+    decide,
+    takeBack,
+    again,
+    renew,
+  }
 }

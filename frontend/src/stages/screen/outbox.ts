@@ -1,0 +1,110 @@
+// Decisions on their way: one after the other, kept in this browser until the server has them. While the network is
+// gone they wait, and are sent when it is back.
+import { useEventListener } from '@vueuse/core'
+import { computed, onBeforeUnmount, reactive, ref, type Ref } from 'vue'
+import { Refusal, type Schemas } from '@/api/client'
+
+export type Sent = Schemas['Decision']
+const AFTER = [2, 4, 8, 15] // seconds until it is tried again
+
+/** Whether a failure says that the server is not there, not that it refuses. */
+export const gone = (error: unknown) => error instanceof Refusal && [0, 502, 503, 504].includes(error.status)
+
+/**
+ * `post` sends one; `settled` is told how each ended, with what the server refused. What an earlier page left
+ * unsent under `key` is sent first.
+ */
+export function useOutbox(
+  key: Ref<string>,
+  post: (said: Sent) => Promise<unknown>,
+  settled: (said: Sent, error?: unknown) => unknown,
+) {
+  const unsent = reactive<Sent[]>([])
+  const away = ref(false)
+  let line: Promise<unknown> = Promise.resolve()
+  let tries = 0
+  let soon: ReturnType<typeof setTimeout> | undefined
+  let opened = ''
+
+  function keep() {
+    if (!opened) return
+    try {
+      if (unsent.length) localStorage.setItem(opened, JSON.stringify(unsent))
+      else localStorage.removeItem(opened)
+    } catch {
+      // a browser that keeps nothing: closing the tab still warns
+    }
+  }
+
+  /** Take up what was left unsent, once it is known whose it is. */
+  function open() {
+    if (!key.value || opened === key.value) return
+    opened = key.value
+    try {
+      const held = JSON.parse(localStorage.getItem(opened) ?? '[]') as Sent[]
+      unsent.unshift(...held.map((it) => ({ ...it, again: true })))
+    } catch {
+      localStorage.removeItem(opened)
+    }
+    if (unsent.length) void flush()
+  }
+
+  async function sendAll() {
+    while (unsent.length) {
+      const it = unsent[0]!
+      try {
+        await post(it)
+      } catch (error) {
+        if (gone(error)) {
+          away.value = true
+          it.again = true // the server may have it, and only its answer was lost
+          keep()
+          clearTimeout(soon)
+          soon = setTimeout(() => void flush(), 1000 * AFTER[Math.min(tries++, AFTER.length - 1)]!)
+          return
+        }
+        unsent.shift()
+        keep()
+        await settled(it, error)
+        continue
+      }
+      away.value = false
+      tries = 0
+      unsent.shift()
+      keep()
+      await settled(it)
+    }
+  }
+  const flush = () => (line = line.then(sendAll))
+
+  /** Send a decision; it is kept until it has arrived. */
+  function send(it: Sent) {
+    open()
+    unsent.push(it)
+    keep()
+    if (!away.value) void flush()
+  }
+
+  /** The last one that has not arrived and is not under way, taken out again. */
+  function recall(): Sent | undefined {
+    if (!away.value) return undefined
+    const it = unsent.pop()
+    keep()
+    return it
+  }
+
+  useEventListener(window, 'online', () => void flush())
+  useEventListener(window, 'beforeunload', (event: BeforeUnloadEvent) => {
+    if (unsent.length) event.preventDefault()
+  })
+  onBeforeUnmount(() => clearTimeout(soon))
+  return {
+    unsent,
+    away,
+    waiting: computed(() => (away.value ? unsent.length : 0)),
+    send,
+    recall,
+    open,
+    arrived: () => line,
+  }
+}
