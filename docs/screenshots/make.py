@@ -7,7 +7,6 @@ from __future__ import annotations
 
 import sys
 import time
-from collections.abc import Sequence
 from pathlib import Path
 
 from selenium.webdriver.common.by import By
@@ -21,28 +20,28 @@ from chromium import chromium  # noqa: E402
 
 VIEWS = {
     "plan": "plan",
-    "seeds": "plan/seeds",
     "words": "plan/words?sort=-special",
     "query": "plan/query",
     "gather": "gather?search=1",
     "reading": "gather/files/9?record=3",
     "match": "match",
-    "groups": "match/groups",
-    "rule": "match/rule",
     "trial": "match/dry-runs/1?change=edge",
     "screen": "screen",
     "screen-dark": "screen",
     "full-texts": "screen/full-texts",
-    "records": "records?list=all",
+    "differences": "screen/differences?settled=yes",
+    "passes": "screen/passes",
+    "agreement": "screen/agreement",
+    "alike": "screen/groups",
+    "left": "screen/left",
+    "standing": "screen/standing",
     "chart": "chart",
     "flow": "report",
-    "history": "report/history",
 }
-DROPPED = ("agrarica-2026-02-part-1.txt", "agrarica-2026-02-part-2.txt", "apicultural-abstracts.csv", "hive-trials-register.xlsx", "northern-theses.bib", "vitalis-index.nbib")  # fmt: skip
 
 
-def of_a_new_review(browser: WebDriver, address: str, wanted: Sequence[str]) -> None:
-    """The empty search log of a review that is made for it, and the sheet of files that were dropped there; the review is archived afterwards."""
+def of_a_new_review(browser: WebDriver, address: str) -> None:
+    """The empty search log of a review that is made for it; the review is archived afterwards."""
     browser.get(address)
     press(browser, "New review")
     browser.switch_to.active_element.send_keys("Lids and damp")
@@ -50,13 +49,7 @@ def of_a_new_review(browser: WebDriver, address: str, wanted: Sequence[str]) -> 
     WebDriverWait(browser, 20).until(lambda b: "/plan" in b.current_url)
     browser.get(browser.current_url.replace("/plan", "/gather"))
     time.sleep(2)
-    if "empty" in wanted:
-        browser.save_screenshot(str(Path(__file__).parent / "empty.png"))
-    box = browser.find_element(By.CSS_SELECTOR, "input[aria-label='Files of any searches']")
-    box.send_keys("\n".join(str(ROOT / "demo" / "files" / name) for name in DROPPED))
-    time.sleep(6)
-    if "dropped" in wanted:
-        browser.save_screenshot(str(Path(__file__).parent / "dropped.png"))
+    browser.save_screenshot(str(Path(__file__).parent / "empty.png"))
     browser.get(address)
     press(browser, "Archive Lids and damp")
     time.sleep(1)
@@ -84,10 +77,10 @@ def main() -> None:
     browser = chromium()
     try:
         sign_in(browser, address)
-        wanted = sys.argv[1:] or [*VIEWS, "empty", "dropped"]
-        if {"empty", "dropped"} & {*wanted}:
-            of_a_new_review(browser, address, wanted)
-        for name in (it for it in wanted if it not in ("empty", "dropped")):
+        wanted = sys.argv[1:] or [*VIEWS, "empty"]
+        if "empty" in wanted:
+            of_a_new_review(browser, address)
+        for name in (it for it in wanted if it != "empty"):
             browser.get(f"{address}/reviews/1/{VIEWS.get(name, name)}")
             time.sleep(2.5)
             browser.execute_script("document.documentElement.classList.toggle('dark', arguments[0])", name.endswith("dark"))

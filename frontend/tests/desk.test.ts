@@ -150,6 +150,14 @@ describe('the desk', () => {
     expect(page.it.shown.value?.id).toBe(9)
   })
 
+  it('does not bring back a record that was decided on while it was looked at again', async () => {
+    const looking = page.it.again()
+    page.it.decide({ verdict: 'include' })
+    await looking
+    await settle()
+    expect(page.it.shown.value?.id).toBe(2)
+  })
+
   it('shows a record that was asked for, then goes on where it was', async () => {
     await page.it.show(7)
     expect(page.it.shown.value?.id).toBe(7)

@@ -78,6 +78,7 @@ const STALE: Record<string, string[]> = {
   ],
   chart: ['evidence', 'codebook', 'figures', 'flow', 'history', 'cell'],
   ranking: ['queue', 'records'],
+  orders: ['orders', 'queue'],
   groups: ['groupings', 'alike', 'nearest'],
   jobs: ['jobs', 'trials', 'files', 'look', 'gaps', 'searches'],
   presence: ['people'],

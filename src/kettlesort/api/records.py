@@ -128,10 +128,11 @@ def _wanted(
     kind: str = Query("", max_length=40),
     language: str = Query("", max_length=100),
     doi: bool | None = None,
+    order: int = Query(0, ge=0, lt=2**63),
 ) -> Wanted:
     pass_number = pass_number or (2 if keyed(list)[0] in SECOND else 1)
     return Wanted(
-        list, source, year_from, year_to, abstract, words, verdict, criterion, pass_number, query, typed, label, kind, language, doi
+        list, source, year_from, year_to, abstract, words, verdict, criterion, pass_number, query, typed, label, kind, language, doi, order=order
     )  # fmt: skip
 
 

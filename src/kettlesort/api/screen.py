@@ -90,6 +90,15 @@ class FullText(BaseModel):
     filename: str | None
 
 
+class SpokenIn(BaseModel):
+    """A record's place in another order, its score there, and where in its abstract the sentence stands that speaks most to the question; 0, 0 for none."""
+
+    rank: int
+    score: float | None
+    begin: int
+    end: int
+
+
 class Sheet(BaseModel):
     id: int
     record: RecordFields
@@ -113,6 +122,7 @@ class Sheet(BaseModel):
     full_text: FullText | None
     question: int | None
     holder: str | None
+    spoken: SpokenIn | None
 
 
 class Ask(BaseModel):
@@ -204,14 +214,14 @@ def _sheet(it: screen.Sheet) -> Sheet:
         abstract_marks=[Mark(begin=b, end=e, supports=s) for b, e, s in it.abstract_marks],
         origins=[Origin.model_validate(o) for o in it.origins], history=[Past.model_validate(h) for h in it.history],
         notes=[Note.model_validate(n) for n in it.notes], full_text=FullText.model_validate(it.full_text) if it.full_text else None,
-        question=row["question"], holder=row["holder"],
+        question=row["question"], holder=row["holder"], spoken=SpokenIn.model_validate(it.spoken) if it.spoken else None,
     )  # fmt: skip
 
 
 @router.get("/records/{record}")
-def sheet(record: int, member: AsMember, pass_number: int = Query(1, ge=1, le=2)) -> Sheet:
+def sheet(record: int, member: AsMember, pass_number: int = Query(1, ge=1, le=2), order: int = Query(0, ge=0, lt=2**63)) -> Sheet:
     """A record with all that is known of it."""
-    return _sheet(screen.sheet(member.review, member.account, record, pass_number))
+    return _sheet(screen.sheet(member.review, member.account, record, pass_number, order))
 
 
 @router.post("/desk")

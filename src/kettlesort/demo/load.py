@@ -10,6 +10,7 @@ from typing import NamedTuple
 
 from sqlmodel import col, func, select
 
+from kettlesort.core.ranking.groups import Settings
 from kettlesort.core.screening.passes import Mode
 from kettlesort.demo.document import Document
 from kettlesort.demo.files import Export, exports
@@ -28,6 +29,7 @@ from kettlesort.work import (
     chart,
     gather,
     jobs,
+    likeness,
     match,
     passes,
     plan,
@@ -127,6 +129,7 @@ def fill(review: int, team: Team, tick: Callable[[float], None] = lambda share: 
         lambda: _query(review, lead, second), lambda: ranking.rank_review(review), lambda: truth.update(_truth(review)),
         lambda: _screen(review, team, truth, tick), lambda: _amend(review, lead), lambda: _full_texts(review, (lead, second), truth),
         lambda: _chart(review, lead, truth), lambda: _dry_run(review, lead), lambda: ranking.rank_review(review),
+        lambda: _alike(review, lead),
     ]  # fmt: skip
     with worked_here():
         for done, step in enumerate(steps):
@@ -148,6 +151,11 @@ def _catalogue(review: int, lead: int) -> None:
         catalogue.add(review, lead, "", settings().demo_catalogue, "2.0", "marcxml")
     except Invalid as away:
         print(f"The demo goes without its catalogue. {away}", flush=True)
+
+
+def _alike(review: int, lead: int) -> None:
+    likeness.begin(review, lead, Settings(12, 3, 0.4))
+    likeness.group_records(_last_job(review))
 
 
 def _dry_run(review: int, lead: int) -> None:

@@ -16,7 +16,7 @@ from sqlalchemy.exc import DBAPIError
 from kettlesort.demo import load as demo
 from kettlesort.settings import settings
 from kettlesort.store.base import passes
-from kettlesort.work import gaps, gather, likeness, match, narrow, plan, ranking, runs, searchable, trials, vocabulary
+from kettlesort.work import gaps, gather, likeness, match, narrow, orders, plan, ranking, runs, searchable, trials, vocabulary
 
 P = ParamSpec("P")
 
@@ -113,6 +113,13 @@ def try_rule(job: int) -> None:
 def group_records(job: int) -> None:
     """Group the undecided records by likeness."""
     likeness.group_records(job)
+
+
+@app.task(name="order_records", queue="work")
+@patiently
+def order_records(job: int) -> None:
+    """Order records by a question, or by likeness."""
+    orders.order_records(job)
 
 
 @app.task(name="fetch_run", queue="outside")

@@ -10,6 +10,7 @@ from kettlesort.store import (
     likeness,
     match,
     narrow,
+    orders,
     passes,
     people,
     plan,
@@ -26,5 +27,5 @@ from kettlesort.store import (
 from kettlesort.store.base import Table
 
 __all__ = [
-    "Table", "catalogue", "chart", "gaps", "gather", "jobs", "labels", "likeness", "match", "narrow", "passes", "people", "plan", "query", "ranking", "recipes", "report", "screen", "standing", "stopping", "trial", "vocabulary",
+    "Table", "catalogue", "chart", "gaps", "gather", "jobs", "labels", "likeness", "match", "narrow", "orders", "passes", "people", "plan", "query", "ranking", "recipes", "report", "screen", "standing", "stopping", "trial", "vocabulary",
 ]  # fmt: skip

@@ -35,6 +35,7 @@ _SUBJECTS = {
     "read_file": "UPDATE batch SET state = 'failed', failure = :why WHERE id = :subject AND state IN ('waiting', 'reading')",
     "read_vocabulary": "UPDATE vocabulary SET state = 'failed', failure = :why WHERE id = :subject AND state = 'waiting'",
     "try_rule": "UPDATE trial SET state = 'failed', failure = :why WHERE id = :subject AND state = 'waiting'",
+    "order_records": "UPDATE other_order SET state = 'failed', failure = :why WHERE id = :subject AND state = 'waiting'",
     "group_records": "UPDATE grouping SET state = 'failed', failure = :why WHERE id = :subject AND state = 'waiting'",
     "fetch_run": "UPDATE search_run SET state = :state, failure = :why WHERE id = :subject AND state = 'fetching'",
 }

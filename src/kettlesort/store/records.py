@@ -74,6 +74,8 @@ class Wanted:
     doi: bool | None = None
     chosen: tuple[int, ...] = ()
     """Records that were picked one by one."""
+    order: int = 0
+    """Another order than that by closeness."""
     found: tuple[int, ...] | None = None
     """The records that ``query`` and ``typed`` find, for whoever lists them."""
 

@@ -144,7 +144,7 @@ def _free(db: Session, it: Taking, wanted: Wanted, skip: list[int], limit: int) 
             return found
     if it.share:
         conditions += f" AND {_ALLOTTED.format(record='s.record_id')}"
-    if it.share and it.share["shuffled"]:
+    if it.share and it.share["shuffled"] and not wanted.order:
         return column(
             db,
             f"""SELECT s.record_id FROM allotment t JOIN placement z ON z.copy_id = t.copy_id JOIN standing s ON s.record_id = z.record_id {kept}
@@ -152,12 +152,7 @@ def _free(db: Session, it: Taking, wanted: Wanted, skip: list[int], limit: int) 
             **values, sharing=it.share["id"], skip=skip, limit=limit,
         )  # fmt: skip
     for low, high in itertools.pairwise(_WINDOWS):
-        piece = column(
-            db,
-            """SELECT record_id FROM place WHERE review_id = :review AND version = (SELECT version FROM ranking WHERE review_id = :review)
-            AND rank > :low AND rank <= :high ORDER BY rank""",
-            review=it.review, low=low, high=high,
-        )  # fmt: skip
+        piece = _piece(db, it.review, wanted.order, low, high)
         found += column(
             db,
             f"""SELECT s.record_id FROM unnest(CAST(:piece AS bigint[])) WITH ORDINALITY u(id, nth) JOIN standing s ON s.record_id = u.id {kept}
@@ -170,6 +165,23 @@ def _free(db: Session, it: Taking, wanted: Wanted, skip: list[int], limit: int) 
             break
     rest = f"""SELECT s.record_id FROM standing s {kept} WHERE {conditions} ORDER BY s.record_id + 0 LIMIT :limit FOR UPDATE OF s SKIP LOCKED"""
     return found + column(db, rest, **values, skip=[*skip, *found], limit=limit - len(found))
+
+
+def _piece(db: Session, review: int, order: int, low: int, high: int) -> list[int]:
+    """The records from one rank to another, of the latest order by closeness or of another."""
+    places = (
+        "other_place WHERE order_id = (SELECT id FROM other_order WHERE id = :order AND review_id = :review)"
+        if order
+        else "place WHERE review_id = :review AND version = (SELECT version FROM ranking WHERE review_id = :review) AND CAST(:order AS bigint) = 0"
+    )
+    return column(
+        db,
+        f"SELECT record_id FROM {places} AND rank > :low AND rank <= :high ORDER BY rank",
+        review=review,
+        order=order,
+        low=low,
+        high=high,
+    )
 
 
 def put_on_desk(db: Session, it: Taking, pass_number: int, records: list[int], minutes: int) -> set[int]:

@@ -19,7 +19,7 @@ from kettlesort.core.query.words import words_of
 from kettlesort.core.record import Record, doi_of
 from kettlesort.core.screening import in_words
 from kettlesort.core.screening.lists import OFFERED, Shown, keyed, shown
-from kettlesort.store import provenance
+from kettlesort.store import orders, provenance
 from kettlesort.store import screen as screening
 from kettlesort.store import standing as standings
 from kettlesort.store.base import Row, snapshot
@@ -125,10 +125,22 @@ def _order(review: int) -> _Order:
     return made
 
 
+def _other(review: int, order: int) -> _Order:
+    """Another order than that by closeness; what came since stands at its end."""
+    with snapshot() as db:
+        held = orders.order_here(db, review, order)
+        if held is None:
+            raise NotFound("There is no such order in this review.")
+        places = orders.sequence(db, order)
+    ids = np.array([it["record_id"] for it in places], np.int64)
+    by_id = np.argsort(ids)
+    return _Order(held["at"], ids[by_id], by_id + 1, np.array([it["score"] or 0.0 for it in places], np.float64)[by_id])
+
+
 def _ordered(review: int, wanted: Wanted) -> tuple[Numbers, _Order]:
     """The records of a list, closest to the seeds first and those without rank last, and the order."""
-    found, by = _found(review, wanted), _order(review)
-    narrow = replace(wanted, query="", typed="")
+    found, by = _found(review, wanted), _other(review, wanted.order) if wanted.order else _order(review)
+    narrow = replace(wanted, query="", typed="", order=0)
     if found is None or narrow != Wanted(pass_number=wanted.pass_number):
         with snapshot() as db:
             try:

@@ -11,7 +11,7 @@ from sqlmodel import Session
 from kettlesort.core.ranking.reasons import marked
 from kettlesort.core.record import Record
 from kettlesort.settings import settings
-from kettlesort.store import gather, ranking
+from kettlesort.store import gather, orders, ranking
 from kettlesort.store import screen as store
 from kettlesort.store.base import Row, seen_by, session, snapshot
 from kettlesort.store.chart import ensure_study
@@ -48,23 +48,28 @@ class Sheet(NamedTuple):
     history: Sequence[Row]
     notes: Sequence[Row]
     full_text: Row | None
+    spoken: Row | None = None
 
 
-def sheet(review: int, account: int, record: int, pass_number: int = 1) -> Sheet:
-    """A record as the desk shows it."""
-    found = sheets(review, account, [record], pass_number)
+def sheet(review: int, account: int, record: int, pass_number: int = 1, order: int = 0) -> Sheet:
+    """A record as the desk shows it, in another ``order`` with its place there."""
+    found = sheets(review, account, [record], pass_number, order)
     if not found:
         raise NotFound("There is no such record in this review; it may have been joined with another.")
     return found[0]
 
 
-def sheets(review: int, account: int, records: Sequence[int], pass_number: int) -> list[Sheet]:
-    """Records as the desk shows them, those that are there, in the given order: by a few statements for all of them."""
+def sheets(review: int, account: int, records: Sequence[int], pass_number: int, order: int = 0) -> list[Sheet]:
+    """Records as the desk shows them, those that are there, in the given sequence: by a few statements for all of them.
+
+    ``spoken`` is a record's place in another ``order``, its score and its sentence there.
+    """
     if not records:
         return []
     with seen_by(account), snapshot() as db:
         found = store.sheets(db, review, account, pass_number, records)
-        order = ranking.order_of(db, review)
+        ranked = ranking.order_of(db, review)
+        spoken = orders.spoken_in(db, order, records) if order and orders.order_here(db, review, order) else {}
         whys = {it["id"]: ranking.Why(**it["why"]) for it in found if it["why"]}
         others = ranking.titles_of(db, review, [number for why in whys.values() for number, _ in (*why.alike, *why.nearest)])
         origins, histories, notes, texts = (
@@ -78,8 +83,8 @@ def sheets(review: int, account: int, records: Sequence[int], pass_number: int) 
         signs = {form: share > 0 for _, share, forms in why.words for form in forms} if why else {}
         out.append(
             Sheet(
-                number, record, it, order, why, others, marked(record.title, signs), marked(record.abstract, signs), origins.get(number, []),
-                histories.get(number, []), notes.get(number, []), next(iter(texts.get(number, [])), None),
+                number, record, it, ranked, why, others, marked(record.title, signs), marked(record.abstract, signs), origins.get(number, []),
+                histories.get(number, []), notes.get(number, []), next(iter(texts.get(number, [])), None), spoken.get(number),
             )
         )  # fmt: skip
     return out
@@ -104,7 +109,7 @@ def hand_out(review: int, account: int, wanted: Wanted, skip: list[int], limit: 
             )
         except (KeyError, ValueError) as error:
             raise NotFound(f"There is no list named “{wanted.list}”.") from error
-    return sheets(review, account, held, wanted.pass_number)
+    return sheets(review, account, held, wanted.pass_number, wanted.order)
 
 
 def _taking(db: Session, review: int, account: int, pass_number: int) -> Taking:

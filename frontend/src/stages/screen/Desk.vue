@@ -13,6 +13,7 @@ import VerdictMark from '@/common/VerdictMark.vue'
 import { useDesk, type Decision } from './desk'
 import FilterBar from './FilterBar.vue'
 import { useFilter } from './filter'
+import OrderChoice from './OrderChoice.vue'
 import FullTextBox from './FullTextBox.vue'
 import RecordSheet from './RecordSheet.vue'
 import VerdictPanel from './VerdictPanel.vue'
@@ -32,7 +33,8 @@ const total = ref(0)
 const unlearnt = computed(() => desk.shown.value?.learned_from === 0)
 const saves = ref(0)
 
-const deskQuery = computed(() => ({ ...query.value, verdict: undefined }))
+const order = computed(() => Number(route.query.order) || undefined)
+const deskQuery = computed(() => ({ ...query.value, verdict: undefined, order: order.value }))
 const { data: me } = useQuery({ queryKey: ['me'], queryFn: () => got(GET('/api/account')), staleTime: Infinity })
 const account = computed(() => me.value?.id)
 const desk = useDesk(review, props.pass, deskQuery, afterwards, account)
@@ -57,7 +59,9 @@ const { data: own } = useQuery({
 })
 const { dataUpdatedAt } = useQuery({ queryKey: ['queue', review, props.pass], queryFn: () => Date.now() })
 watch(dataUpdatedAt, (_, before) => before && mayWrite.value && desk.renew().catch(complain))
-const version = computed(() => `${review.value} ${JSON.stringify(query.value)}|${dataUpdatedAt.value}-${saves.value}`)
+const version = computed(
+  () => `${review.value} ${JSON.stringify(query.value)}${order.value}|${dataUpdatedAt.value}-${saves.value}`,
+)
 const stateOf = (it: Schemas['Listed']) => it.mine ?? (props.pass === 1 ? it.first : it.second)
 const { data: passes } = useQuery({
   queryKey: ['passes', review],
@@ -71,7 +75,7 @@ watch(passes, () => (since.value = 0))
 async function load(offset: number, limit: number) {
   const page = await got(
     GET('/api/reviews/{review}/records', {
-      params: { ...path.value, query: { ...query.value, pass_number: props.pass, offset, limit } },
+      params: { ...path.value, query: { ...query.value, order: order.value, pass_number: props.pass, offset, limit } },
     }),
   )
   return { total: page.total, rows: page.records }
@@ -100,7 +104,8 @@ const current = computed(() => {
   const it = desk.shown.value
   if (!it || !total.value) return -1
   const found = queue.value?.find((row) => row.id === it.id) ?? -1
-  return found < 0 && !narrowed.value && props.pass === 1 && it.rank ? it.rank - 1 : found
+  const rank = order.value ? it.spoken?.rank : it.rank
+  return found < 0 && !narrowed.value && props.pass === 1 && rank ? rank - 1 : found
 })
 
 function decide(said: Decision) {
@@ -182,9 +187,13 @@ const recent = computed(() => own.value ?? [])
     <div class="panes columns">
       <section class="pane queue" aria-label="Queue">
         <div class="head">
-          <b>{{
-            unlearnt ? 'In the order of import' : narrowed ? 'Filtered, by closeness' : 'By closeness to seeds'
-          }}</b><span class="soft small push">{{ count(total) }}</span>
+          <OrderChoice
+            :closeness="
+              unlearnt ? 'In the order of import' : narrowed ? 'Filtered, by closeness' : 'By closeness to seeds'
+            "
+            :record="desk.shown.value?.id"
+            @ready="mayWrite ? desk.restart() : desk.again()"
+          /><span class="soft small push">{{ count(total) }}</span>
         </div>
         <p v-if="unlearnt" class="small soft begin">
           Nothing is known yet of what belongs.

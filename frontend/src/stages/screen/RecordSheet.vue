@@ -24,6 +24,9 @@ const score = computed(() => {
   return why ? why.words.reduce((total, it) => total + it.weight, why.rest + why.sense) + sum(why.alike) : 0
 })
 const supports = (term: Schemas['Term']) => term.weight > 0
+const speaks = computed(() =>
+  props.sheet.spoken?.end ? record.value.abstract.slice(props.sheet.spoken.begin, props.sheet.spoken.end).trim() : '',
+)
 const labels = computed(() => [...new Set(props.sheet.origins.flatMap((it) => it.labels))])
 const past = computed(() => props.sheet.history.filter((it) => it.pass_number === props.pass || it.withdrawn_at))
 </script>
@@ -31,7 +34,12 @@ const past = computed(() => props.sheet.history.filter((it) => it.pass_number ==
 <template>
   <article class="sheet-body" :aria-label="record.title || 'Untitled'">
     <div class="small soft rank">
-      <template v-if="sheet.rank && !sheet.learned_from"
+      <template v-if="sheet.spoken"
+        >Number {{ sheet.spoken.rank }} in the chosen order{{
+          sheet.spoken.score !== null && sheet.spoken.score >= 0 ? ` · ${sheet.spoken.score.toFixed(2)}` : ''
+        }}{{ sheet.rank ? ` · rank ${sheet.rank} by closeness` : '' }}</template
+      >
+      <template v-else-if="sheet.rank && !sheet.learned_from"
         >Number {{ sheet.rank }} in the order of import: nothing is known yet of what belongs</template
       >
       <template v-else-if="sheet.rank"
@@ -70,6 +78,7 @@ const past = computed(() => props.sheet.history.filter((it) => it.pass_number ==
       >
     </p>
     <p v-if="sheet.holder" class="odd small flag">{{ sheet.holder }} has this record on the desk.</p>
+    <p v-if="speaks" class="speaks read"><span class="small soft">Speaks most to the question:</span> {{ speaks }}</p>
     <p v-if="record.abstract" class="read abstract">
       <MarkedText :text="record.abstract" :marks="sheet.abstract_marks" />
     </p>
@@ -184,6 +193,12 @@ h1 {
 .reference {
   margin: 8px 0 16px;
   overflow-wrap: anywhere;
+}
+.speaks {
+  border-left: 2px solid var(--ks-copper);
+  padding-left: 10px;
+  margin-bottom: 12px;
+  max-width: 62ch;
 }
 .flag {
   margin-bottom: 10px;

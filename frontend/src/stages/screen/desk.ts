@@ -119,7 +119,7 @@ export function useDesk(
   async function fetchSheet(record: number): Promise<Sheet> {
     return got(
       GET('/api/reviews/{review}/records/{record}', {
-        params: { path: { ...path.value, record }, query: { pass_number: pass } },
+        params: { path: { ...path.value, record }, query: { pass_number: pass, order: query.value.order as number } },
       }),
     )
   }
@@ -200,8 +200,12 @@ export function useDesk(
     saved()
   }
 
+  /** Look again at what is shown, unless it was decided on meanwhile. */
   async function again() {
-    if (shown.value) shown.value = await fetchSheet(shown.value.id)
+    const record = shown.value?.id
+    if (!record) return
+    const it = await fetchSheet(record)
+    if (shown.value?.id === record) shown.value = it
   }
 
   onBeforeUnmount(

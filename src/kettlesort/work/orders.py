@@ -1,0 +1,139 @@
+"""Orders in which records are screened other than by closeness to the seeds."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from statistics import median
+from typing import Any
+
+import numpy as np
+from sqlmodel import Session
+
+from kettlesort.core.ranking.question import ask
+from kettlesort.core.ranking.texts import RankedText, build
+from kettlesort.core.screening.allocation import in_order
+from kettlesort.store import orders as store
+from kettlesort.store.base import Row, session, snapshot
+from kettlesort.store.orders import KINDS, OtherOrder, Placed
+from kettlesort.store.records import all_texts
+from kettlesort.work import jobs
+from kettlesort.work.change import change, tell
+from kettlesort.work.errors import Conflict, Invalid, NotFound
+
+LONGEST = 500
+MOST_RECORDS = 50
+
+
+def begin(review: int, account: int, kind: str, *, seed: int = 0, question: str = "", records: Sequence[int] = ()) -> int:
+    """Ask for an order. A question and likeness to some records are worked out in the background, the others at once."""
+    if kind not in KINDS:
+        raise Invalid(f"An order is one of {', '.join(KINDS)}.", field="kind")
+    question = " ".join(question.split())
+    if kind == "question" and not 1 <= len(question) <= LONGEST:
+        raise Invalid(f"Type a question of at most {LONGEST} characters.", field="question")
+    if kind == "shuffled" and not 0 <= seed < 2**31:
+        raise Invalid("A seed is a whole number from 0 on.", field="seed")
+    if kind == "alike" and not 1 <= len(records) <= MOST_RECORDS:
+        raise Invalid(f"Choose from 1 to {MOST_RECORDS} records.", field="records")
+    of_kind: dict[str, dict[str, Any]] = {
+        "shuffled": {"seed": seed},
+        "question": {"question": question},
+        "alike": {"records": sorted(set(records))},
+    }
+    said = of_kind.get(kind, {})
+    with change(review, account, "orders", large=True) as it:
+        if kind == "alike":
+            here = {one["id"]: one["title"] for one in all_texts(it.db, review)}
+            if not set(records) <= set(here):
+                raise NotFound("One of these records is not in this review.")
+            said["title"] = here[said["records"][0]]
+        made = OtherOrder(review_id=review, kind=kind, said=said, account_id=account)
+        it.db.add(made)
+        it.db.flush()
+        assert made.id is not None
+        if kind in ("question", "alike"):
+            jobs.begin(it, "order_records", f"Ordering by “{question or said['title']}”"[:120], made.id)
+        else:
+            store.write_places(it.db, made.id, _at_once(it.db, review, kind, seed))
+            made.state = "ready"
+        it.event("screen.order_made", kind, None, said)
+        return made.id
+
+
+def _at_once(db: Session, review: int, kind: str, seed: int) -> list[Placed]:
+    if kind == "shuffled":
+        return [Placed(record) for record in in_order([it["id"] for it in all_texts(db, review)], seed)]
+    if kind in ("newest", "oldest"):
+        return store.by_year(db, review, newest=kind == "newest")
+    return _unsure(store.closeness(db, review))
+
+
+def _unsure(found: Sequence[Row]) -> list[Placed]:
+    """Nearest first to the border: midway between the median closeness of what was included and of what was excluded."""
+    inside, outside = ([it["closeness"] for it in found if it["first"] == state] for state in ("include", "exclude"))
+    if not inside or not outside:
+        raise Conflict("Which records are most unsure can be told once some are included and some excluded.")
+    border = (median(inside) + median(outside)) / 2
+    return [Placed(it["record_id"], -abs(it["closeness"] - border)) for it in sorted(found, key=lambda it: abs(it["closeness"] - border))]
+
+
+def order_records(job_id: int) -> None:
+    """The job behind an order by a question, or by likeness to records."""
+    with jobs.working(job_id) as work:
+        if work is None:
+            return
+        job, progress = work
+        assert job.subject_id is not None
+        with snapshot() as db:
+            held = db.get(OtherOrder, job.subject_id)
+            assert held is not None
+            kind, said = held.kind, dict(held.said)
+            found = all_texts(db, job.review_id)
+        progress.tick(0.1)
+        ids = [it["id"] for it in found]
+        texts = [RankedText(it["title"], it["abstract"], it["keywords"]) for it in found]
+        places = _by_question(said["question"], ids, texts) if kind == "question" else _alike(said["records"], ids, texts)
+        progress.tick(0.9)
+        with session() as db:
+            made = db.get(OtherOrder, job.subject_id)
+            assert made is not None
+            assert made.id is not None
+            store.write_places(db, made.id, places)
+            made.state = "ready"
+            jobs.finish_in(db, job, "done")
+            tell(db, job.review_id, "orders")
+
+
+def _by_question(question: str, ids: Sequence[int], texts: Sequence[RankedText]) -> list[Placed]:
+    spoken = ask(question, texts)
+    return sorted(
+        (Placed(record, it.score, it.begin, it.end) for record, it in zip(ids, spoken, strict=True)),
+        key=lambda it: (-(it.score or 0), it.record),
+    )
+
+
+def _alike(records: Sequence[int], ids: Sequence[int], texts: Sequence[RankedText]) -> list[Placed]:
+    """By mean likeness to the chosen records, which come first: in words, characters and sense, as the order by closeness measures it."""
+    it = build(texts)
+    chosen = [k for k, record in enumerate(ids) if record in set(records)]
+    said, sense = it.said, np.hstack([it.meaning, it.title_meaning])
+    like = np.asarray((said @ said[chosen].T).todense(), np.float64) + sense @ sense[chosen].T
+    score = like.mean(axis=1) / max(1e-9, float(like[chosen].mean(axis=1).max()))
+    score[chosen] = np.maximum(score[chosen], score.max())
+    return sorted(
+        (Placed(record, round(float(score[k]), 6)) for k, record in enumerate(ids)), key=lambda one: (-(one.score or 0), one.record)
+    )
+
+
+def orders(review: int) -> list[dict[str, Any]]:
+    """The orders that were asked for last, each with what it is called."""
+    with snapshot() as db:
+        return [{**it, "name": name_of(it["kind"], it["said"])} for it in store.orders(db, review)]
+
+
+def name_of(kind: str, said: dict[str, Any]) -> str:
+    """What an order is called."""
+    return {
+        "shuffled": f"Shuffled, seed {said.get('seed', 0)}", "newest": "Newest first", "oldest": "Oldest first", "unsure": "Most unsure first",
+        "question": f"“{said.get('question', '')}”", "alike": f"Most like “{said.get('title', '')}”" + (f" and {len(said['records']) - 1} more" if len(said.get("records", [])) > 1 else ""),
+    }[kind]  # fmt: skip
