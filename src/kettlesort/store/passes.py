@@ -71,15 +71,26 @@ class Allotment(Table, table=True):
     given_back_at: Moment | None = moment(null=True)
 
 
+def set_mode(db: Session, review: int, pass_number: int, account: int, mode: Mode) -> None:
+    """Screen a pass in another mode from now on."""
+    db.add(PassMode(review_id=review, pass_number=pass_number, account_id=account, **mode._asdict()))
+    db.flush()
+    db.info.pop(("modes", review), None)
+
+
 def modes(db: Session, review: int) -> dict[int, Mode]:
-    """How each pass is screened."""
+    """How each pass is screened; asked for once in a transaction."""
+    held: dict[int, Mode] | None = db.info.get(("modes", review))
+    if held is not None:
+        return held
     found = rows(
         db,
         "SELECT DISTINCT ON (pass_number) pass_number, readers, differ, unsure, settling FROM pass_mode WHERE review_id = :review ORDER BY pass_number, id DESC",
         review=review,
     )
     said = {it["pass_number"]: Mode(it["readers"], it["differ"], it["unsure"], it["settling"]) for it in found}
-    return {number: said.get(number, Mode()) for number in PASSES}
+    db.info["modes", review] = made = {number: said.get(number, Mode()) for number in PASSES}
+    return made
 
 
 def mode_since(db: Session, review: int, pass_number: int) -> Row | None:

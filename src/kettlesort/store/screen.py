@@ -206,6 +206,47 @@ def put_on_desk(db: Session, it: Taking, pass_number: int, records: list[int], m
     return set(found)
 
 
+class Reading(NamedTuple):
+    """Who reads a record in a pass: so many ``others`` than an account decided on it or have it on a share; whether it is ``mine``; on how many shares it is."""
+
+    others: int
+    mine: bool
+    allotted: int
+
+
+def reading_of(db: Session, review: int, record: int, pass_number: int, account: int) -> Reading:
+    """Who reads a record in a pass, seen by an account."""
+    values = {"review": review, "record": record, "pass": pass_number}
+    read = column(
+        db,
+        """SELECT DISTINCT v.account_id FROM placement p JOIN verdict v ON v.copy_id = p.copy_id
+        WHERE p.record_id = :record AND v.review_id = :review AND v.pass_number = :pass AND v.withdrawn_at IS NULL AND NOT v.settles""",
+        **values,
+    )
+    shared = column(
+        db,
+        """SELECT DISTINCT t.account_id FROM placement p JOIN allotment t ON t.copy_id = p.copy_id JOIN sharing g ON g.id = t.sharing_id
+        WHERE p.record_id = :record AND t.review_id = :review AND g.pass_number = :pass AND t.given_back_at IS NULL""",
+        **values,
+    )
+    everybody = {*read, *shared}
+    return Reading(len(everybody - {account}), account in everybody, len(shared))
+
+
+def rivals_of(db: Session, review: int, record: int, pass_number: int, account: int) -> Row:
+    """Who else than an account has a record on the desk, and who else gave the latest verdict on it."""
+    found = row(
+        db,
+        """SELECT (SELECT a.full_name FROM hold h JOIN account a ON a.id = h.account_id WHERE h.review_id = :review AND h.pass_number = :pass
+            AND h.record_id = :record AND h.account_id <> :account AND h.until > clock_timestamp() LIMIT 1) AS holder,
+        (SELECT CASE WHEN v.account_id <> :account THEN a.full_name END FROM placement p JOIN verdict v ON v.copy_id = p.copy_id JOIN account a ON a.id = v.account_id
+            WHERE p.record_id = :record AND v.pass_number = :pass AND v.withdrawn_at IS NULL ORDER BY v.id DESC LIMIT 1) AS decided_by""",
+        review=review, record=record, account=account, **{"pass": pass_number},
+    )  # fmt: skip
+    assert found is not None
+    return found
+
+
 def clear_desk(db: Session, review: int, account: int, pass_number: int | None = None, record: int | None = None) -> None:
     """Give up holds: all of an account, or one."""
     run(

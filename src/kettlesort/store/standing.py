@@ -152,27 +152,15 @@ def state_in(db: Session, review: int, record: int) -> Row | None:
     return row(db, "SELECT * FROM standing WHERE review_id = :review AND record_id = :record", review=review, record=record)
 
 
-def lock_state(db: Session, review: int, record: int, pass_number: int = 1, account: int = 0) -> Row | None:
-    """Where one record stands, its title, who else than ``account`` has it on the desk, gave the verdict in force, and how many read it or are to.
+def lock_state(db: Session, review: int, record: int) -> Row | None:
+    """Where one record stands, and its title.
 
-    ``mine`` is whether the account decided on it or has it on a share. Nobody else decides on it or joins it with another until this
-    transaction ends. It is read when it is locked: a statement that waits for a lock sees, of all other rows, what was there before.
+    Nobody else decides on it or joins it with another until this transaction ends. It is read when it is locked: a statement that
+    waits for a lock sees, of all other rows, what was there before.
     """
     run(db, "SELECT FROM standing WHERE review_id = :review AND record_id = :record FOR UPDATE", review=review, record=record)
     return row(
         db,
-        """SELECT s.*, r.title, (SELECT a.full_name FROM hold h JOIN account a ON a.id = h.account_id WHERE h.review_id = :review AND h.pass_number = :pass
-            AND h.record_id = s.record_id AND h.account_id <> :account AND h.until > clock_timestamp() LIMIT 1) AS holder,
-        (SELECT CASE WHEN v.account_id <> :account THEN a.full_name END FROM placement p JOIN verdict v ON v.copy_id = p.copy_id JOIN account a ON a.id = v.account_id
-            WHERE p.record_id = s.record_id AND v.pass_number = :pass AND v.withdrawn_at IS NULL ORDER BY v.id DESC LIMIT 1) AS decided_by,
-        w.others, w.mine, w.allotted
-        FROM standing s JOIN record r ON r.id = s.record_id, LATERAL (
-            SELECT count(DISTINCT y.account_id) FILTER (WHERE y.account_id <> :account) AS others, coalesce(bool_or(y.account_id = :account), FALSE) AS mine,
-                count(DISTINCT y.account_id) FILTER (WHERE y.allotted) AS allotted FROM (
-                SELECT v.account_id, FALSE AS allotted FROM placement p JOIN verdict v ON v.copy_id = p.copy_id
-                    WHERE p.record_id = s.record_id AND v.pass_number = :pass AND v.withdrawn_at IS NULL AND NOT v.settles
-                UNION ALL SELECT t.account_id, TRUE FROM placement p JOIN allotment t ON t.copy_id = p.copy_id JOIN sharing g ON g.id = t.sharing_id
-                    WHERE p.record_id = s.record_id AND g.pass_number = :pass AND t.given_back_at IS NULL) y) w
-        WHERE s.review_id = :review AND s.record_id = :record""",
-        review=review, record=record, account=account, **{"pass": pass_number},
+        "SELECT s.*, r.title FROM standing s JOIN record r ON r.id = s.record_id WHERE s.review_id = :review AND s.record_id = :record",
+        review=review, record=record,
     )  # fmt: skip

@@ -13,9 +13,9 @@ from kettlesort.core.screening.agreement import Compared, compare
 from kettlesort.core.screening.allocation import Allotted, allot, in_order
 from kettlesort.core.screening.passes import MOST_READERS, PASSES, Mode
 from kettlesort.store import passes as store
-from kettlesort.store.base import Row, seen_by, snapshot
+from kettlesort.store.base import Row, count_anew, seen_by, snapshot
 from kettlesort.store.chart import ensure_study
-from kettlesort.store.passes import OwnReading, PassMode, Sharing
+from kettlesort.store.passes import OwnReading, Sharing
 from kettlesort.store.records import Wanted, ids
 from kettlesort.store.report import held_aside
 from kettlesort.store.screen import Verdict
@@ -23,7 +23,7 @@ from kettlesort.store.standing import lock_state, outcomes
 from kettlesort.work.change import change
 from kettlesort.work.errors import Conflict, Invalid, NotAllowed, NotFound
 from kettlesort.work.records import found_by
-from kettlesort.work.screen import STATES, Said, give_verdict
+from kettlesort.work.screen import STATES, Said, give_verdict, readers_of
 
 MOST_SHARED = 200_000
 
@@ -105,7 +105,7 @@ def set_mode(review: int, account: int, number: int, mode: Mode) -> None:
         before = store.modes(it.db, review)[number]
         if before == mode:
             return
-        it.db.add(PassMode(review_id=review, pass_number=number, account_id=account, **mode._asdict()))
+        store.set_mode(it.db, review, number, account, mode)
         store.forget_holds(it.db, review, number)
         included = set(ids(it.db, review, Wanted("included")))
         it.stands()
@@ -194,7 +194,8 @@ def share_out(review: int, account: int, said: Shares, wanted: Wanted) -> tuple[
             None,
             {"records": out.records, "seed": said.seed, **{people[who]: n for who, n in out.by_person.items()}},
         )
-        return made.id, out
+    count_anew("allotment")  # handing out what was shared a moment ago is planned for as much as there is
+    return made.id, out
 
 
 def shares(review: int, account: int, role: str, number: int) -> Sequence[Mapping[str, Any]]:
@@ -251,12 +252,13 @@ def settle(review: int, account: int, said: Said) -> None:
     if said.verdict not in ("include", "exclude"):
         raise Invalid("What differs is settled by including or excluding.")
     with change(review, account, "screen", alone=said.pass_number == 2) as it:
-        standing = lock_state(it.db, review, said.record, said.pass_number, account)
+        standing = lock_state(it.db, review, said.record)
         if standing is None:
             raise NotFound("This record is gone; it was joined with another meanwhile.")
         mode = store.modes(it.db, review)[said.pass_number]
         column = STATES[said.pass_number]
-        if max(mode.readers, standing["allotted"]) == 1:
+        readers, _ = readers_of(it.db, review, said.record, said.pass_number, account)
+        if readers == 1:
             raise Conflict("One reader decides in this pass; decide on the record at the desk.")
         if standing["first"] == "aside" or standing[f"{column}_blind"] or (said.pass_number == 2 and standing["first"] != "include"):
             raise Conflict("Not everybody who should has read this record yet.")
@@ -270,7 +272,7 @@ def settle(review: int, account: int, said: Said) -> None:
 def reopen(review: int, account: int, record: int, number: int) -> None:
     """Take back what settled a record: it stands as its readers said again."""
     with change(review, account, "screen", alone=number == 2) as it:
-        standing = lock_state(it.db, review, record, number, account)
+        standing = lock_state(it.db, review, record)
         found = store.latest_settlement(it.db, review, record, number) if standing else None
         if standing is None or found is None:
             raise NotFound("Nothing settles this record that could be taken back.")

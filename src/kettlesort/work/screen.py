@@ -145,15 +145,13 @@ def decide(review: int, account: int, said: Said) -> None:
     if said.verdict not in VERDICTS or said.pass_number not in PASSES:
         raise Invalid("A verdict is include, exclude or unsure, in pass 1 or 2.")
     with change(review, account, "screen", alone=said.pass_number == 2) as it:  # an inclusion may make a study
-        standing = lock_state(it.db, review, said.record, said.pass_number, account)
+        standing = lock_state(it.db, review, said.record)
         if standing is None:
             raise NotFound("This record is gone; it was joined with another meanwhile.")
         if said.again and _has_arrived(it, said):
             it.unseen = True
             return
-        state = standing[STATES[said.pass_number]]
-        readers = max(modes(it.db, review)[said.pass_number].readers, standing["allotted"])
-        _may_be_decided(standing, state, said, readers)
+        _may_be_decided(it, standing, said)
         give_verdict(it, standing, said)
 
 
@@ -196,25 +194,34 @@ def give_verdict(it: Change, standing: Row, said: Said, *, settles: bool = False
         it.rank_again()
 
 
-def _may_be_decided(standing: Row, state: str, said: Said, readers: int) -> None:
+def readers_of(db: Session, review: int, record: int, pass_number: int, account: int) -> tuple[int, store.Reading]:
+    """How many are to read a record in a pass, and who does, seen by an account."""
+    reading = store.reading_of(db, review, record, pass_number, account)
+    return max(modes(db, review)[pass_number].readers, reading.allotted), reading
+
+
+def _may_be_decided(it: Change, standing: Row, said: Said) -> None:
+    state = standing[STATES[said.pass_number]]
     if standing["first"] == "aside":
         raise Conflict("This record was set aside by narrowing; let it in first.")
     if said.pass_number == 2 and (standing["first"] != "include" or standing["fulltext"] != "obtained"):
         raise Conflict("The second pass needs the full text: mark it as obtained first.")
+    readers, reading = readers_of(it.db, it.review, said.record, said.pass_number, it.account)
     if readers > 1:
         if not standing[f"{STATES[said.pass_number]}_blind"]:
             raise Conflict(
                 "Everybody who should has read this record. What differs, and what seems wrong, is settled under Differences.", state=state
             )
-        if not standing["mine"] and standing["others"] >= readers:
+        if not reading.mine and reading.others >= readers:
             raise Conflict("This record is on the shares of others; it needs no further reader.")
         return
-    if standing["holder"] and state in ("open", "unsure"):
-        raise Conflict(f"{standing['holder']} has this record on the desk.", holder=standing["holder"])
-    if said.seen and said.seen != state and standing["decided_by"]:
+    rivals = store.rivals_of(it.db, it.review, said.record, said.pass_number, it.account)
+    if rivals["holder"] and state in ("open", "unsure"):
+        raise Conflict(f"{rivals['holder']} has this record on the desk.", holder=rivals["holder"])
+    if said.seen and said.seen != state and rivals["decided_by"]:
         raise Conflict(
-            f"{standing['decided_by']} has decided on this record meanwhile: {_WORDS[state]}. Look at it again; your verdict counts if you give it then.",
-            by=standing["decided_by"],
+            f"{rivals['decided_by']} has decided on this record meanwhile: {_WORDS[state]}. Look at it again; your verdict counts if you give it then.",
+            by=rivals["decided_by"],
             state=state,
         )
 
@@ -240,12 +247,12 @@ def take_back(review: int, account: int, pass_number: int, record: int | None = 
         if found is None:
             raise NotFound("There is no decision of yours to take back.")
         record = int(found["record_id"])
-        standing = lock_state(it.db, review, record, pass_number, account)
+        standing = lock_state(it.db, review, record)
         if standing is None:
             raise NotFound("There is no decision of yours to take back.")
         taking = _taking(it.db, review, account, pass_number)
         column = STATES[pass_number]
-        if max(taking.readers, standing["allotted"]) > 1 and not standing[f"{column}_blind"]:
+        if readers_of(it.db, review, record, pass_number, account)[0] > 1 and not standing[f"{column}_blind"]:
             late = datetime.now(UTC) - found["at"] > timedelta(minutes=settings().hold_minutes)
             if late or latest_settlement(it.db, review, record, pass_number):
                 raise Conflict(
