@@ -47,7 +47,7 @@ async function cancel(job: number) {
 
 <template>
   <div class="right">
-    <div class="people" aria-label="Team">
+    <div class="people" role="group" aria-label="Team">
       <span
         v-for="it in (team ?? []).slice(0, 5)"
         :key="it.id"

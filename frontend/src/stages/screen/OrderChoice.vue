@@ -117,7 +117,8 @@ async function make() {
   color: inherit;
   background: none;
   border: 0;
-  max-width: 210px;
+  max-width: calc(100% - 48px);
+  min-width: 0;
   text-overflow: ellipsis;
   cursor: pointer;
 }
