@@ -46,6 +46,7 @@ const WORDS: Record<string, string> = {
   ruling_withdrawn: 'taken back',
   decided: 'decided',
   decision_withdrawn: 'decision taken back',
+  settled: 'difference settled',
   seed: 'marked as a seed',
   noted: 'noted',
   full_text: 'full text',

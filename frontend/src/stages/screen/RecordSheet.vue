@@ -159,7 +159,7 @@ const past = computed(() => props.sheet.history.filter((it) => it.pass_number ==
         <dt>Decisions</dt>
         <dd>
           <div v-for="(it, k) in past" :key="k" class="soft">
-            <VerdictMark :verdict="it.verdict" /> {{ VERDICT_WORDS[it.verdict]
+            <VerdictMark :verdict="it.verdict" /> {{ it.settles ? 'Settled: ' : '' }}{{ VERDICT_WORDS[it.verdict]
             }}{{ it.criterion ? `: ${it.criterion}` : '' }}, {{ it.by }}, {{ moment(it.at)
             }}{{ it.withdrawn_at ? ', taken back' : '' }}
           </div>
