@@ -44,7 +44,7 @@ async function answer(input: Request): Promise<Response> {
     return json({})
   }
   if (path.endsWith('/take-back')) {
-    const record = [...server.decided.keys()].at(-1)!
+    const record = body.record ?? [...server.decided.keys()].at(-1)!
     server.decided.delete(record)
     return json({ record })
   }
@@ -129,6 +129,14 @@ describe('the desk', () => {
     expect(server.order.indexOf('POST decisions')).toBeLessThan(server.order.indexOf('POST decisions/take-back'))
     page.it.decide({ verdict: 'exclude', criterion: 1 })
     expect(page.it.shown.value?.id).toBe(2)
+  })
+
+  it('takes any of one’s own decisions back', async () => {
+    for (const verdict of ['include', 'unsure', 'unsure'] as const) page.it.decide({ verdict })
+    await settle()
+    await page.it.takeBack(2)
+    expect(page.it.shown.value?.id).toBe(2)
+    expect([...server.decided.keys()]).toEqual([1, 3])
   })
 
   it('comes back to what was on the screen before a decision was taken back, whatever the order is by then', async () => {

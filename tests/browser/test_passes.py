@@ -192,4 +192,4 @@ def test_decisions_wait_while_the_network_is_gone_and_are_sent_when_it_is_back(p
     it.until(lambda: "cannot be reached" not in it.text(), "sent")
     for record, reason in zip(gone, ("No insulation compared", "No winter survival reported"), strict=True):
         it.go(f"/reviews/1/screen?record={record}")
-        it.reads("You said", reason)
+        it.reads(f"Excluded: {reason}, Rudd Brask")

@@ -121,10 +121,10 @@ async function move(by: number) {
   const to = await queue.value?.at(Math.max(0, current.value + by))
   if (to) await desk.show(to.id)
 }
-async function takeBack() {
+async function takeBack(record?: number) {
   if (!mayWrite.value) return
   try {
-    await desk.takeBack()
+    await desk.takeBack(record)
     await refresh('passes')
   } catch (error) {
     complain(error)
@@ -147,7 +147,7 @@ useKeys({
   Enter: () => decide({ verdict: 'include' }),
   '0': () => decide({ verdict: 'unsure' }),
   ...Object.fromEntries(Array.from({ length: 9 }, (_, k) => [String(k + 1), () => exclude(k + 1)])),
-  Backspace: takeBack,
+  Backspace: () => takeBack(),
   ArrowDown: () => move(1),
   ArrowUp: () => move(-1),
   n: () => panel.value?.focusNote(),

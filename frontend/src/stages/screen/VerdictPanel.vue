@@ -17,7 +17,7 @@ const props = defineProps<{
   review: number
   pass: number
 }>()
-const emit = defineEmits<{ decide: [said: Decision]; takeBack: []; noted: [] }>()
+const emit = defineEmits<{ decide: [said: Decision]; takeBack: [record?: number]; noted: [] }>()
 const route = useRoute()
 const note = ref('')
 const field = ref<HTMLTextAreaElement | null>(null)
@@ -103,13 +103,22 @@ defineExpose({ flush, focusNote: () => field.value?.focus() })
     <p v-for="it in others" :key="it.account_id" class="small soft">{{ it.by }}: {{ it.text }}</p>
     <b class="small soft">Your last decisions</b>
     <ul class="small">
-      <li v-for="it in recent.slice(0, 7)" :key="it.id" :class="{ gone: it.withdrawn }">
+      <li v-for="it in recent.slice(0, 7)" :key="it.id" class="done" :class="{ gone: it.withdrawn }">
         <router-link :to="{ query: { ...route.query, record: String(it.record_id) } }" class="past"
           ><VerdictMark :verdict="it.verdict" /><span class="clip">{{ it.title }}</span
           ><span class="soft clip">{{
             it.withdrawn ? 'taken back' : it.criterion || VERDICT_WORDS[it.verdict]
           }}</span></router-link
         >
+        <button
+          v-if="mayWrite && !it.withdrawn"
+          class="soft"
+          title="Take back"
+          :aria-label="`Take back: ${it.title}`"
+          @click="emit('takeBack', it.record_id)"
+        >
+          ⌫
+        </button>
       </li>
       <li v-if="!recent.length" class="soft">None in this pass yet.</li>
     </ul>
@@ -176,9 +185,15 @@ textarea::placeholder {
 ul li {
   border-bottom: 1px solid var(--ks-hair);
 }
+.done {
+  display: grid;
+  grid-template-columns: minmax(0, 1fr) auto;
+  gap: 6px;
+  align-items: center;
+}
 .past {
   display: grid;
-  grid-template-columns: 16px minmax(0, 1fr) 96px;
+  grid-template-columns: 16px minmax(0, 1fr) 84px;
   gap: 4px;
   padding: 5px 0;
   color: inherit;

@@ -176,9 +176,9 @@ export function useDesk(
     saved()
   }
 
-  /** Take the last decision back, and show its record again: one that still waits for the network, without it. */
-  async function takeBack() {
-    const waitsStill = outbox.recall()
+  /** Take the last decision back, or that on a record, and show it again; one that waits still, without the network. */
+  async function takeBack(one?: number) {
+    const waitsStill = one === undefined ? outbox.recall() : undefined
     const held = waitsStill && sheets.get(waitsStill.record)
     if (waitsStill && held) {
       decided.delete(held.id)
@@ -190,7 +190,10 @@ export function useDesk(
     }
     await outbox.arrived()
     const { record } = await got(
-      POST('/api/reviews/{review}/decisions/take-back', { params: { path: path.value }, body: { pass_number: pass } }),
+      POST('/api/reviews/{review}/decisions/take-back', {
+        params: { path: path.value },
+        body: { pass_number: pass, record: one ?? null },
+      }),
     )
     decided.delete(record)
     const it = await fetchSheet(record)
