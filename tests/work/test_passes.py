@@ -138,6 +138,24 @@ def test_a_pilot_is_read_by_all_and_then_parts_are_read(two: Room) -> None:
     assert passes.give_back(two.review, two.lead, "lead", sharing, third, back=True) == 3
 
 
+def test_shares_do_not_hold_a_pass_to_the_readers_that_it_had(two: Room) -> None:
+    parts = {two.lead: 1.0, two.reviewer: 1.0}
+    sharing, _ = passes.share_out(two.review, two.lead, passes.Shares(1, "", parts, most=4), Wanted("open"))
+    one, other, third, *_ = [it.id for it in screen.hand_out(two.review, two.lead, Wanted("open"), [], 4)]
+    screen.decide(two.review, two.lead, Said(one, 1, "include", None))
+    assert [(it.before, it.after, it.records) for it in passes.preview(two.review, 1, Mode())] == [("open", "include", 1)]
+    passes.set_mode(two.review, two.lead, 1, Mode())
+    assert firsts(two)[one] == "include"
+    screen.decide(two.review, two.lead, Said(other, 1, "include", None))
+    assert firsts(two)[other] == "include"
+
+    # what was given back and read to its end by others is not put back
+    assert passes.give_back(two.review, two.lead, "lead", sharing, two.reviewer) == 4
+    screen.decide(two.review, two.lead, Said(third, 1, "include", None))
+    assert passes.give_back(two.review, two.lead, "lead", sharing, two.reviewer, back=True) == 1
+    assert firsts(two)[third] == "include"
+
+
 def test_agreement_is_that_of_independent_verdicts(two: Room) -> None:
     third = add(two, "third")
     for k, record in enumerate(two.records()):

@@ -9,6 +9,7 @@ from sqlalchemy import BigInteger, Index
 from sqlmodel import Field, Session
 
 from kettlesort.store.base import Moment, Row, Table, json_field, key, moment, one_of, reference
+from kettlesort.store.ranking import PLACED
 from kettlesort.store.sql import copying, row, rows, run
 
 KINDS = ("shuffled", "newest", "oldest", "unsure", "question", "alike")
@@ -97,8 +98,7 @@ def by_year(db: Session, review: int, *, newest: bool) -> list[Placed]:
     """All records by year, those without one last, among equals the closest first."""
     found = rows(
         db,
-        f"""SELECT r.id FROM record r LEFT JOIN ranking o ON o.review_id = :review LEFT JOIN place k ON k.record_id = r.id AND k.version = o.version AND k.review_id = :review
-        WHERE r.review_id = :review ORDER BY r.year {"DESC" if newest else "ASC"} NULLS LAST, k.rank NULLS LAST, r.id""",
+        f"""SELECT r.id FROM record r {PLACED} WHERE r.review_id = :review ORDER BY r.year {"DESC" if newest else "ASC"} NULLS LAST, k.rank NULLS LAST, r.id""",
         review=review,
     )
     return [Placed(it["id"]) for it in found]

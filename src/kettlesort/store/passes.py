@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping, Sequence
+from collections.abc import Collection, Mapping, Sequence
 from typing import NamedTuple
 
 from sqlalchemy import Index, text
@@ -11,6 +11,7 @@ from sqlmodel import Session
 from kettlesort.core.screening.allocation import Allotted
 from kettlesort.core.screening.passes import PASSES, Mode
 from kettlesort.store.base import Moment, Row, Table, key, moment, one_of, reference
+from kettlesort.store.ranking import PLACED
 from kettlesort.store.records import Wanted, where
 from kettlesort.store.sql import column, copying, row, rows, run, scalar
 
@@ -68,6 +69,8 @@ class Allotment(Table, table=True):
     copy_id: int = reference("copy.id")
     account_id: int = reference("account.id")
     place: int
+    beyond: bool = False
+    """The record goes to more people than the pass has readers, as in a pilot or an overlap: it waits for all of them."""
     given_back_at: Moment | None = moment(null=True)
 
 
@@ -117,9 +120,7 @@ def to_share(db: Session, review: int, wanted: Wanted) -> list[int]:
     values: dict[str, object] = {"review": review}
     return column(
         db,
-        f"""SELECT s.record_id FROM standing s JOIN record r ON r.id = s.record_id LEFT JOIN ranking o ON o.review_id = :review
-        LEFT JOIN place k ON k.record_id = r.id AND k.version = o.version AND k.review_id = :review
-        WHERE {where(wanted, values)} AND {_TO_READ[wanted.pass_number]} ORDER BY k.rank NULLS LAST, s.record_id""",
+        f"""SELECT s.record_id FROM standing s JOIN record r ON r.id = s.record_id {PLACED} WHERE {where(wanted, values)} AND {_TO_READ[wanted.pass_number]} ORDER BY k.rank NULLS LAST, s.record_id""",
         **values,
     )
 
@@ -177,11 +178,13 @@ def has_read(db: Session, review: int, account: int, record: int, pass_number: i
     )  # fmt: skip
 
 
-def add_allotments(db: Session, review: int, sharing: int, allotted: Sequence[Allotted], places: Mapping[int, int]) -> None:
-    """Write down who is to read what."""
-    with copying(db, "allotment", ("review_id", "sharing_id", "copy_id", "account_id", "place")) as out:
+def add_allotments(
+    db: Session, review: int, sharing: int, allotted: Sequence[Allotted], places: Mapping[int, int], beyond: Collection[int]
+) -> None:
+    """Write down who is to read what; ``beyond`` are records that go to more people than the pass has readers."""
+    with copying(db, "allotment", ("review_id", "sharing_id", "copy_id", "account_id", "place", "beyond")) as out:
         for it in allotted:
-            out.write_row((review, sharing, it.record, it.person, places[it.record]))
+            out.write_row((review, sharing, it.record, it.person, places[it.record], it.record in beyond))
 
 
 _UNREAD = """NOT EXISTS (SELECT 1 FROM placement p JOIN placement o ON o.record_id = p.record_id JOIN verdict v ON v.copy_id = o.copy_id
@@ -199,10 +202,11 @@ def give_back(db: Session, review: int, sharing: int, account: int | None, at: M
 
 
 def bring_back(db: Session, review: int, sharing: int, account: int | None) -> list[int]:
-    """Put back on a person's share, or on everybody's, what was given back last; the records."""
+    """Put back on a person's share, or on everybody's, what was given back last and is still to be read; the records."""
     return column(
         db,
-        """UPDATE allotment a SET given_back_at = NULL FROM sharing h, placement q WHERE h.id = a.sharing_id AND h.review_id = :review AND h.id = :sharing AND q.copy_id = a.copy_id
+        """UPDATE allotment a SET given_back_at = NULL FROM sharing h, placement q, standing s WHERE h.id = a.sharing_id AND h.review_id = :review AND h.id = :sharing
+        AND q.copy_id = a.copy_id AND s.record_id = q.record_id AND CASE h.pass_number WHEN 1 THEN s.first ELSE s.second END = 'open'
         AND (CAST(:account AS bigint) IS NULL OR a.account_id = :account) AND a.given_back_at = (SELECT max(b.given_back_at) FROM allotment b WHERE b.sharing_id = :sharing
             AND (CAST(:account AS bigint) IS NULL OR b.account_id = :account)) RETURNING q.record_id""",
         review=review, sharing=sharing, account=account,
@@ -243,8 +247,7 @@ def differing(db: Session, review: int, pass_number: int, settled: bool) -> Sequ
     passed = "s.first <> 'aside'" if pass_number == 1 else "s.first = 'include' AND s.fulltext = 'obtained'"
     return rows(
         db,
-        f"""SELECT r.id, r.title, r.authors, r.year, r.journal, {OF_PASS[pass_number]} AS state FROM standing s JOIN record r ON r.id = s.record_id
-        LEFT JOIN ranking o ON o.review_id = :review LEFT JOIN place k ON k.record_id = r.id AND k.version = o.version AND k.review_id = :review
+        f"""SELECT r.id, r.title, r.authors, r.year, r.journal, {OF_PASS[pass_number]} AS state FROM standing s JOIN record r ON r.id = s.record_id {PLACED}
         WHERE s.review_id = :review AND {which} AND {passed} ORDER BY k.rank NULLS LAST, r.id LIMIT 2000""",
         review=review, **{"pass": pass_number},
     )  # fmt: skip
@@ -328,14 +331,3 @@ def own_said(db: Session, review: int, account: int, pass_number: int) -> dict[i
         review=review, account=account, **{"pass": pass_number},
     )  # fmt: skip
     return {it["record_id"]: it for it in found}
-
-
-def titles_here(db: Session, review: int, records: Sequence[int]) -> dict[int, str]:
-    """The titles of those of some records that are this review's."""
-    found = rows(
-        db,
-        "SELECT id, title FROM record WHERE review_id = :review AND id = ANY(CAST(:records AS bigint[]))",
-        review=review,
-        records=list(records),
-    )
-    return {it["id"]: it["title"] for it in found}

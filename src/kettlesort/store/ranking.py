@@ -38,6 +38,11 @@ class Place(Table, table=True):
     why: dict[str, Any] | None = Field(default=None, sa_column=Column(JSONB, nullable=True))
 
 
+PLACED = """LEFT JOIN ranking o ON o.review_id = :review
+    LEFT JOIN place k ON k.record_id = r.id AND k.version = o.version AND k.review_id = :review"""
+"""Joins to ``r``, a record, its place ``k`` in the latest order by closeness."""
+
+
 class Why(NamedTuple):
     """What adds up to a record's score: ``words`` with their shares and the forms that stand in the record, the ``rest`` of them, the ``sense`` of the
     whole, and what the records most ``alike`` lend; and the decided ones that are ``nearest``, with their likeness.

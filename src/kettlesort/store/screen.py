@@ -10,6 +10,7 @@ from sqlalchemy import Index, text
 from sqlmodel import Field, Session
 
 from kettlesort.store.base import Moment, Row, Table, key, moment, one_of, reference
+from kettlesort.store.ranking import PLACED
 from kettlesort.store.records import COLUMNS, RECORD_LISTS, Wanted, where
 from kettlesort.store.sql import column, row, rows, run
 
@@ -207,7 +208,7 @@ def put_on_desk(db: Session, it: Taking, pass_number: int, records: list[int], m
 
 
 class Reading(NamedTuple):
-    """Who reads a record in a pass: so many ``others`` than an account decided on it or have it on a share; whether it is ``mine``; on how many shares it is."""
+    """Who reads a record in a pass: so many ``others`` than an account decided on it or have it on a share; whether it is ``mine``; ``allotted`` as in `outcome`."""
 
     others: int
     mine: bool
@@ -223,14 +224,14 @@ def reading_of(db: Session, review: int, record: int, pass_number: int, account:
         WHERE p.record_id = :record AND v.review_id = :review AND v.pass_number = :pass AND v.withdrawn_at IS NULL AND NOT v.settles""",
         **values,
     )
-    shared = column(
+    shared = rows(
         db,
-        """SELECT DISTINCT t.account_id FROM placement p JOIN allotment t ON t.copy_id = p.copy_id JOIN sharing g ON g.id = t.sharing_id
-        WHERE p.record_id = :record AND t.review_id = :review AND g.pass_number = :pass AND t.given_back_at IS NULL""",
+        """SELECT t.account_id, bool_or(t.beyond) AS beyond FROM placement p JOIN allotment t ON t.copy_id = p.copy_id JOIN sharing g ON g.id = t.sharing_id
+        WHERE p.record_id = :record AND t.review_id = :review AND g.pass_number = :pass AND t.given_back_at IS NULL GROUP BY t.account_id""",
         **values,
     )
-    everybody = {*read, *shared}
-    return Reading(len(everybody - {account}), account in everybody, len(shared))
+    everybody = {*read, *(it["account_id"] for it in shared)}
+    return Reading(len(everybody - {account}), account in everybody, len(shared) if any(it["beyond"] for it in shared) else 0)
 
 
 def rivals_of(db: Session, review: int, record: int, pass_number: int, account: int) -> Row:
@@ -286,7 +287,7 @@ def sheets(db: Session, review: int, account: int, pass_number: int, records: Se
         f"""SELECT r.id, r.whose, {", ".join(f"r.{name}" for name in COLUMNS.split(", "))}, s.first, s.fulltext, s.second, s.seed, {_BLIND[pass_number]} AS blind, m.verdict AS mine, k.rank, k.closeness, k.why, q.id AS question,
         CASE WHEN NOT {_BLIND[pass_number]} THEN h.full_name END AS holder
         FROM unnest(CAST(:records AS bigint[])) WITH ORDINALITY u(id, nth) JOIN record r ON r.id = u.id AND r.review_id = :review JOIN standing s ON s.record_id = r.id
-        LEFT JOIN ranking o ON o.review_id = :review LEFT JOIN place k ON k.record_id = r.id AND k.version = o.version AND k.review_id = :review
+        {PLACED}
         LEFT JOIN LATERAL (SELECT q.id FROM placement p JOIN question q ON p.copy_id IN (q.left_copy, q.right_copy)
             JOIN placement x ON x.copy_id = q.left_copy JOIN placement y ON y.copy_id = q.right_copy
             WHERE p.record_id = r.id AND q.review_id = :review AND q.gone_trial_id IS NULL AND x.record_id <> y.record_id AND NOT EXISTS (SELECT 1 FROM ruling v

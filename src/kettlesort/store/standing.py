@@ -52,7 +52,7 @@ class Outcomes(NamedTuple):
 
 
 def outcomes(db: Session, review: int, records: list[int] | None = None, others: Mapping[int, Mode] | None = None) -> dict[int, Outcomes]:
-    """What verdicts come to, of some records or all that have a verdict or are on a share; as if under ``others`` where these modes are given."""
+    """What verdicts come to, of some records or all that have a verdict or wait for more people than the mode says; as if under ``others`` where these modes are given."""
     which, values = _which(review, records)
     by_pass = {**modes(db, review), **(others or {})}
     said: dict[tuple[int, int], list[Said]] = defaultdict(list)
@@ -68,7 +68,7 @@ def outcomes(db: Session, review: int, records: list[int] | None = None, others:
         for it in rows(
             db,
             f"""SELECT p.record_id, h.pass_number, count(DISTINCT a.account_id) AS n FROM allotment a JOIN sharing h ON h.id = a.sharing_id JOIN placement p ON p.copy_id = a.copy_id
-            WHERE a.review_id = :review AND a.given_back_at IS NULL AND {which.format("p.record_id")} GROUP BY 1, 2""",
+            WHERE a.review_id = :review AND a.given_back_at IS NULL AND {which.format("p.record_id")} GROUP BY 1, 2 HAVING bool_or(a.beyond)""",
             **values,
         )
     }

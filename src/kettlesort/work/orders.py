@@ -10,7 +10,7 @@ import numpy as np
 from sqlmodel import Session
 
 from kettlesort.core.ranking.question import ask
-from kettlesort.core.ranking.texts import RankedText, build
+from kettlesort.core.ranking.texts import RankedText
 from kettlesort.core.screening.allocation import in_order
 from kettlesort.store import orders as store
 from kettlesort.store.base import Row, session, snapshot
@@ -19,6 +19,7 @@ from kettlesort.store.records import all_texts
 from kettlesort.work import jobs
 from kettlesort.work.change import change, tell
 from kettlesort.work.errors import Conflict, Invalid, NotFound
+from kettlesort.work.ranking import Held, texts_of
 
 LONGEST = 500
 MOST_RECORDS = 50
@@ -88,11 +89,8 @@ def order_records(job_id: int) -> None:
             held = db.get(OtherOrder, job.subject_id)
             assert held is not None
             kind, said = held.kind, dict(held.said)
-            found = all_texts(db, job.review_id)
         progress.tick(0.1)
-        ids = [it["id"] for it in found]
-        texts = [RankedText(it["title"], it["abstract"], it["keywords"]) for it in found]
-        places = _by_question(said["question"], ids, texts) if kind == "question" else _alike(said["records"], ids, texts)
+        places = _by_question(job.review_id, said["question"]) if kind == "question" else _alike(texts_of(job.review_id), said["records"])
         progress.tick(0.9)
         with session() as db:
             made = db.get(OtherOrder, job.subject_id)
@@ -104,17 +102,20 @@ def order_records(job_id: int) -> None:
             tell(db, job.review_id, "orders")
 
 
-def _by_question(question: str, ids: Sequence[int], texts: Sequence[RankedText]) -> list[Placed]:
-    spoken = ask(question, texts)
+def _by_question(review: int, question: str) -> list[Placed]:
+    with snapshot() as db:
+        found = all_texts(db, review)
+    ids = [it["id"] for it in found]
+    spoken = ask(question, [RankedText(it["title"], it["abstract"]) for it in found])
     return sorted(
         (Placed(record, it.score, it.begin, it.end) for record, it in zip(ids, spoken, strict=True)),
         key=lambda it: (-(it.score or 0), it.record),
     )
 
 
-def _alike(records: Sequence[int], ids: Sequence[int], texts: Sequence[RankedText]) -> list[Placed]:
+def _alike(held: Held, records: Sequence[int]) -> list[Placed]:
     """By mean likeness to the chosen records, which come first: in words, characters and sense, as the order by closeness measures it."""
-    it = build(texts)
+    it, ids = held.ranker.texts, held.ids
     chosen = [k for k, record in enumerate(ids) if record in set(records)]
     said, sense = it.said, np.hstack([it.meaning, it.title_meaning])
     like = np.asarray((said @ said[chosen].T).todense(), np.float64) + sense @ sense[chosen].T

@@ -93,7 +93,7 @@ def preview(review: int, number: int, mode: Mode) -> list[Moved]:
     moved: dict[tuple[str, str], list[bool]] = {}
     for record, it in now.items():
         before, after = it[number - 1].state, then[record][number - 1].state
-        if before != after and record not in aside:
+        if before != after and record not in aside and (number == 1 or it.first.state == "include"):
             moved.setdefault((before, after), []).append(number == 1 and it.second.state != "open")
     return [Moved(*key, len(judged), sum(judged)) for key, judged in sorted(moved.items())]
 
@@ -184,7 +184,8 @@ def share_out(review: int, account: int, said: Shares, wanted: Wanted) -> tuple[
         it.db.add(made)
         it.db.flush()
         assert made.id is not None
-        store.add_allotments(it.db, review, made.id, allotted, {record: place for place, record in enumerate(chosen, 1)})
+        beyond = _beyond(store.modes(it.db, review)[said.number].readers, allotted, store.readers_of(it.db, review, said.number))
+        store.add_allotments(it.db, review, made.id, allotted, {record: place for place, record in enumerate(chosen, 1)}, beyond)
         it.stands(chosen)
         out = _summed(chosen, said, allotted)
         people = store.people_of(it.db, review)
@@ -196,6 +197,14 @@ def share_out(review: int, account: int, said: Shares, wanted: Wanted) -> tuple[
         )
     count_anew("allotment")  # handing out what was shared a moment ago is planned for as much as there is
     return made.id, out
+
+
+def _beyond(readers: int, allotted: Sequence[Allotted], taken: Mapping[int, set[int]]) -> set[int]:
+    """The records that go to more people than the pass has readers."""
+    people: dict[int, set[int]] = {}
+    for it in allotted:
+        people.setdefault(it.record, set(taken.get(it.record, ()))).add(it.person)
+    return {record for record, some in people.items() if len(some) > readers}
 
 
 def shares(review: int, account: int, role: str, number: int) -> Sequence[Mapping[str, Any]]:

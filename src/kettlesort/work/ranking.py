@@ -20,7 +20,7 @@ EXPLAINED = 300
 """For so many undecided records, from the first, it is worked out why they stand there."""
 
 
-class _Held(NamedTuple):
+class Held(NamedTuple):
     """A review's records as numbers, and the mark of the texts that they were made from."""
 
     mark: tuple[object, ...]
@@ -28,13 +28,13 @@ class _Held(NamedTuple):
     ranker: Ranker
 
 
-_held: OrderedDict[int, _Held] = OrderedDict()
+_held: OrderedDict[int, Held] = OrderedDict()
 """By review: costly, and the same after every decision."""
 
 
 def rank_review(review: int) -> None:
     """Rank the records of a review by its seeds and decisions as they are now."""
-    held = _texts_of(review)
+    held = texts_of(review)
     if not held.ids:
         return
     with snapshot() as db:
@@ -49,7 +49,7 @@ def rank_review(review: int) -> None:
         tell(db, review, "ranking")
 
 
-def _explained(held: _Held, order: Ranking, seen: Sequence[int]) -> dict[int, Why]:
+def _explained(held: Held, order: Ranking, seen: Sequence[int]) -> dict[int, Why]:
     """Why the next records stand where they do, by position; those that are ``seen`` need it no more."""
     texts, passed = held.ranker.texts, frozenset(seen)
     out = {}
@@ -62,7 +62,7 @@ def _explained(held: _Held, order: Ranking, seen: Sequence[int]) -> dict[int, Wh
     return out
 
 
-def _texts_of(review: int) -> _Held:
+def texts_of(review: int) -> Held:
     """The texts of a review as numbers, read again only when they changed."""
     with snapshot() as db:
         mark = query.fingerprint(db, review)
@@ -70,7 +70,7 @@ def _texts_of(review: int) -> _Held:
         if held is None or held.mark != mark:
             found = all_texts(db, review)
             texts = build([RankedText(it["title"], it["abstract"], it["keywords"]) for it in found])
-            held = _Held(mark, [it["id"] for it in found], Ranker(texts))
+            held = Held(mark, [it["id"] for it in found], Ranker(texts))
     _held[review] = held
     _held.move_to_end(review)
     while len(_held) > _KEPT:

@@ -11,6 +11,7 @@ from kettlesort.core.formats import decisions
 from kettlesort.store import passes as store
 from kettlesort.store import provenance
 from kettlesort.store.base import seen_by, snapshot
+from kettlesort.store.ranking import titles_of
 from kettlesort.store.records import Wanted, record_of
 from kettlesort.work import protocol, screen
 from kettlesort.work.errors import Invalid, Refused
@@ -83,7 +84,7 @@ def look(review: int, account: int, number: int, file: BinaryIO) -> Looked:
     except (ValueError, apart.Broken) as error:
         raise Invalid(f"This sheet cannot be read: {error}.", field="file") from None
     with seen_by(account), snapshot() as db:
-        titles = store.titles_here(db, review, [it.record for it in said.lines])
+        titles = {number: it["title"] for number, it in titles_of(db, review, [it.record for it in said.lines]).items()}
         own = store.own_said(db, review, account, number)
     names = dict(reasons)
     changes, wrong, same = [], list(said.wrong), 0

@@ -48,13 +48,13 @@ def outcome(mode: Mode, said: Iterable[Said], allotted: int = 0, order: Mapping[
     """What verdicts come to under a mode.
 
     Of one reader the latest verdict holds, whoever gave it. Of several each person's latest counts; once as many have decided as the mode
-    wants, or as the record is ``allotted`` to where those are more, they agree or differ. What was settled holds until it is taken back.
+    wants, or as a pilot or an overlap has ``allotted`` it to, they agree or differ. What was settled holds until it is taken back.
 
     Parameters
     ----------
     mode : how the pass is screened
     said : the verdicts in force on the record, in any sequence
-    allotted : to how many people the record is allotted
+    allotted : how many people it waits for who have it on a share beyond what the mode wants, as in a pilot or an overlap; 0 else
     order : the place of each criterion in the protocol: of several reasons for one exclusion the first in it is named
 
     Returns

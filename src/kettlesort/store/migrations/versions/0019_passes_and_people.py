@@ -68,6 +68,7 @@ def upgrade() -> None:
         sa.Column('copy_id', sa.BigInteger(), sa.ForeignKey('copy.id'), nullable=False),
         sa.Column('account_id', sa.BigInteger(), sa.ForeignKey('account.id'), nullable=False),
         sa.Column('place', sa.Integer(), nullable=False),
+        sa.Column('beyond', sa.Boolean(), nullable=False),
         sa.Column('given_back_at', sa.DateTime(timezone=True), nullable=True),
     )
     op.create_index('ix_allotment_copy', 'allotment', ['copy_id'], postgresql_where=sa.text('given_back_at IS NULL'))
