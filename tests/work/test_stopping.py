@@ -61,6 +61,10 @@ def test_stopping_sets_aside_what_nobody_has_read_and_keeps_the_figures(forty: R
     assert (total.aside, total.open) == (n, 11)
     said = stopping.outlook(forty.review).stopped
     assert said is not None
+    after = stopping.outlook(forty.review)
+    assert (after.records, after.told) == (before.records, before.told), "what nobody has read is no less unknown for being set aside"
+    with pytest.raises(Conflict, match="Go on with it first"):
+        stopping.draw_sample(forty.review, forty.lead, 3)
     assert (said.figures["answered"], said.figures["p95"], said.figures["set_aside"]) == (before.answered, before.told.p95, n)
     assert report.standing(forty.review, from_rows=True).figures.adds_up
     narrow.withdraw(forty.review, forty.lead, made)

@@ -66,6 +66,7 @@ export const VERDICT_WORDS: Record<string, string> = {
   exclude: 'Excluded',
   unsure: 'Unsure',
   differs: 'Verdicts differ',
+  settled: 'Settled as they said so far',
   open: 'Not decided',
 }
 export const VERDICT_CHOICES = [

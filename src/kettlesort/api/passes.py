@@ -53,7 +53,7 @@ class Moved(BaseModel):
     """So many records would go from one state to another; ``judged`` of them have a verdict of the second pass."""
 
     before: State
-    after: State
+    after: State | Literal["settled"]
     records: int
     judged: int
 
@@ -231,7 +231,7 @@ def both(member: AsMember) -> list[OnePass]:
 
 
 @router.post("/passes/preview")
-def preview(said: NewMode, member: AsMember) -> list[Moved]:
+def preview(said: NewMode, member: AsLead) -> list[Moved]:
     """What would become open, settled or differing in another mode."""
     return [Moved.model_validate(it._asdict()) for it in passes.preview(member.review, said.pass_number, said.mode.mode())]
 

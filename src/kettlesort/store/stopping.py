@@ -42,15 +42,19 @@ def answered(db: Session, review: int) -> Sequence[Row]:
     )
 
 
-def undecided(db: Session, review: int, *, by_all: bool = False) -> Sequence[Row]:
-    """The records that the first pass has not settled; ``touched`` if somebody has decided on them, as far as the viewer may know, or ``by_all``."""
+def undecided(db: Session, review: int, stopped: int | None = None, *, by_all: bool = False) -> Sequence[Row]:
+    """The records that the first pass has not settled, with those that the narrowing of having ``stopped`` holds aside.
+
+    ``touched`` if somebody has decided on one, as far as the viewer may know, or ``by_all``.
+    """
     verdicts = "verdict" if by_all else "seen_verdict"
     return rows(
         db,
         f"""SELECT s.record_id, s.first, EXISTS (SELECT 1 FROM placement p JOIN {verdicts} v ON v.copy_id = p.copy_id
             WHERE p.record_id = s.record_id AND v.pass_number = 1 AND v.withdrawn_at IS NULL) AS touched
-        FROM standing s WHERE s.review_id = :review AND s.first IN ('open', 'unsure', 'differs') ORDER BY s.record_id""",
+        FROM standing s WHERE s.review_id = :review AND (s.first IN ('open', 'unsure', 'differs') OR s.narrowing_id = :stopped) ORDER BY s.record_id""",
         review=review,
+        stopped=stopped,
     )
 
 

@@ -77,7 +77,10 @@ def checked(mode: Mode) -> Mode:
 
 
 class Moved(NamedTuple):
-    """So many records would stand elsewhere; ``judged`` of them have a verdict of the second pass, too."""
+    """So many records would stand elsewhere; ``judged`` of them have a verdict of the second pass, too.
+
+    Of records that are read blind it is not told how they would be ``settled``: that is what some of their readers said.
+    """
 
     before: str
     after: str
@@ -92,7 +95,10 @@ def preview(review: int, number: int, mode: Mode) -> list[Moved]:
         aside, now, then = held_aside(db, review), outcomes(db, review), outcomes(db, review, others={number: mode})
     moved: dict[tuple[str, str], list[bool]] = {}
     for record, it in now.items():
-        before, after = it[number - 1].state, then[record][number - 1].state
+        before: str = it[number - 1].state
+        after: str = then[record][number - 1].state
+        if it[number - 1].blind and after != "open":
+            after = "settled"
         if before != after and record not in aside and (number == 1 or it.first.state == "include"):
             moved.setdefault((before, after), []).append(number == 1 and it.second.state != "open")
     return [Moved(*key, len(judged), sum(judged)) for key, judged in sorted(moved.items())]

@@ -60,7 +60,7 @@ class Stopped(NamedTuple):
 
 
 class Outlook(NamedTuple):
-    """What is left in the first pass. ``unsettled`` are records that somebody has read and nobody has settled, as far as the viewer may know; ``unread`` the others."""
+    """What is left in the first pass. What was set aside by stopping is still left. ``unsettled`` are records that somebody has read and nobody has settled, as far as the viewer may know; ``unread`` the others."""
 
     records: int
     answered: int
@@ -102,7 +102,8 @@ def outlook(review: int) -> Outlook:
 
 
 def _outlook(db: Session, review: int) -> Outlook:
-    answered, open_ = store.answered(db, review), store.undecided(db, review)
+    stopped = _stopped(db, review)
+    answered, open_ = store.answered(db, review), store.undecided(db, review, stopped.narrowing if stopped else None)
     records = len(answered) + len(open_)
     settled = {it["record_id"] for it in answered}
     held = store.latest_sample(db, review)
@@ -113,7 +114,7 @@ def _outlook(db: Session, review: int) -> Outlook:
     unread = sum(not one["touched"] for one in open_)
     return Outlook(
         records, len(answered), int(it.said.sum()), len(open_) - unread, unread, remaining(records, it.said, it.random, it.after), sample,
-        _curve(it.said), _looks(it), _stopped(db, review),
+        _curve(it.said), _looks(it), stopped,
     )  # fmt: skip
 
 
@@ -146,6 +147,8 @@ def _stopped(db: Session, review: int) -> Stopped | None:
 def draw_sample(review: int, account: int, size: int, seed: int | None = None) -> int:
     """Draw records at random from all that the first pass has not settled; they come first at every desk. The sample's number."""
     with change(review, account, "screen") as it:
+        if _stopped(it.db, review):
+            raise Conflict("The screening was stopped. Go on with it first; then a sample can be drawn.")
         open_ = [one["record_id"] for one in store.undecided(it.db, review)]
         held = store.latest_sample(it.db, review)
         if held and set(store.sampled(it.db, held["id"])) & set(open_):

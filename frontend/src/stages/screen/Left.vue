@@ -24,6 +24,7 @@ const chance = computed(() => {
 })
 const size = ref('100')
 const open = computed(() => (data.value ? data.value.unread + data.value.unsettled : 0))
+const asideUnread = computed(() => (data.value?.stopped ? Number(data.value.stopped.figures.set_aside) : 0))
 /** A sample in which nothing is found says so much: the rule of three. */
 const telling = computed(() => {
   const n = Math.min(open.value, Number(size.value) || 0)
@@ -121,11 +122,10 @@ const then = computed(() => data.value?.stopped?.figures as Record<string, numbe
             <template v-if="open"
               ><dt>Not settled</dt>
               <dd>
-                <router-link :to="`/reviews/${review}/records?list=open`">{{ count(open) }}</router-link><span
-                  v-if="data.unsettled"
-                  class="soft"
-                  >, {{ count(data.unsettled) }} of them read by somebody</span
-                >
+                <router-link :to="`/reviews/${review}/records?list=open`">{{
+                  count(open - asideUnread)
+                }}</router-link><template v-if="asideUnread"> and {{ count(asideUnread) }} set aside unread</template
+                ><span v-if="data.unsettled" class="soft">, {{ count(data.unsettled) }} of them read by somebody</span>
               </dd>
               <dt>Still out there</dt>
               <dd>
@@ -178,7 +178,8 @@ const then = computed(() => data.value?.stopped?.figures as Record<string, numbe
             <v-btn v-if="mayWrite" @click="forget(data.sample!.id)">Take the sample back</v-btn>
           </div>
         </template>
-        <template v-if="!unfinished">
+        <p v-if="data.stopped" class="small soft">A sample can be drawn once you go on screening.</p>
+        <template v-else-if="!unfinished">
           <p class="small soft">
             Drawn from all that is not settled, a sample tells how much is left whatever the order did: also finds that
             come in a second wave.

@@ -42,7 +42,7 @@ watch(
   () => ({ ...said }),
   async (mode) => {
     moved.value = undefined
-    if (!changed.value) return
+    if (!changed.value || !props.mayLead) return
     try {
       const found = await got(
         POST('/api/reviews/{review}/passes/preview', { params: { path: { review: props.review } }, body: body(mode) }),
