@@ -18,7 +18,7 @@ from sklearn.metrics import average_precision_score
 from sklearn.svm import LinearSVC
 
 from kettlesort.core.ranking import RankedText, Ranker, build
-from kettlesort.core.ranking.meaning import meanings
+from kettlesort.core.text.meaning import meanings
 from labelled import REPORTED, TUNING, Labelled, labelled
 
 _SEEDS = 5

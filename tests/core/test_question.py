@@ -6,8 +6,9 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from kettlesort.core.ranking.question import ask, sentences
+from kettlesort.core.ranking.question import ask
 from kettlesort.core.ranking.texts import RankedText
+from kettlesort.core.text.sentences import sentences
 
 PAPERS = [
     RankedText(

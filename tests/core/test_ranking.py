@@ -14,7 +14,7 @@ from kettlesort.core.ranking import RankedText, Ranker, build
 from kettlesort.core.ranking.logistic import fit
 from kettlesort.core.ranking.reasons import marked, nearest, reasons
 from kettlesort.core.ranking.replay import measure, replay
-from kettlesort.core.ranking.words import language_of, stem_of, words_of
+from kettlesort.core.text.words import language_of, stem_of, words_of
 
 WORDS = [
     "pollen",

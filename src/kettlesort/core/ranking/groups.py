@@ -12,7 +12,7 @@ from scipy.sparse import csr_matrix
 from scipy.sparse.linalg import svds
 
 from kettlesort.core.ranking.texts import RankedText, counted, weighed
-from kettlesort.core.ranking.words import language_of, stem_of, words_of
+from kettlesort.core.text.words import language_of, stem_of, words_of
 
 Floats = NDArray[np.float64]
 WORDS = 8

@@ -2,21 +2,19 @@
 
 from __future__ import annotations
 
-import re
 from collections import Counter
-from collections.abc import Iterator, Sequence
+from collections.abc import Sequence
 from math import log
 from typing import NamedTuple
 
 import numpy as np
 from numpy.typing import NDArray
 
-from kettlesort.core.ranking.meaning import meanings
 from kettlesort.core.ranking.texts import RankedText
-from kettlesort.core.ranking.words import language_of, stem_of, words_of
+from kettlesort.core.text.meaning import meanings
+from kettlesort.core.text.sentences import sentences
+from kettlesort.core.text.words import language_of, stem_of, words_of
 
-_END = re.compile(r"(?<=[.!?。！？])[\"”’)\]]*\s+(?=[\"“‘(\[]*[A-ZÀ-ÞА-ЯΑ-Ω0-9\u3040-\u9fff])|(?<=[。！？])|\n+")
-_ABBREVIATED = re.compile(r"(?:\b(?:e\.g|i\.e|vs|cf|et al|approx|no|fig|dr|sp|spp|var|resp|ca)|\b[A-Z])\.[\"”’)\]]*$", re.IGNORECASE)
 _LONGEST = 60
 """So many sentences of a text are looked at."""
 
@@ -27,28 +25,6 @@ class Spoken(NamedTuple):
     score: float
     begin: int
     end: int
-
-
-def sentences(text: str) -> list[tuple[int, int]]:
-    """Where the sentences of a text begin and end; an abbreviation or an initial ends none.
-
-    >>> [("We wrapped hives (e.g. in foam). Losses fell by 3.5 per cent."[a:b]) for a, b in sentences("We wrapped hives (e.g. in foam). Losses fell by 3.5 per cent.")]
-    ['We wrapped hives (e.g. in foam).', 'Losses fell by 3.5 per cent.']
-    """
-    return list(_parts(text))
-
-
-def _parts(text: str) -> Iterator[tuple[int, int]]:
-    begin = 0
-    for end in _END.finditer(text):
-        stop = end.start() + len(end[0].rstrip())  # with the quotes and brackets that close
-        if "\n" not in end[0] and _ABBREVIATED.search(text[begin:stop]):
-            continue
-        if text[begin:stop].strip():
-            yield begin, stop
-        begin = end.end()
-    if text[begin:].strip():
-        yield begin, len(text.rstrip())
 
 
 def ask(question: str, records: Sequence[RankedText]) -> list[Spoken]:

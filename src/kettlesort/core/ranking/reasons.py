@@ -11,7 +11,7 @@ import numpy as np
 
 from kettlesort.core.ranking import Ranking
 from kettlesort.core.ranking.texts import Texts
-from kettlesort.core.ranking.words import stem_of, words_of
+from kettlesort.core.text.words import stem_of, words_of
 
 _TOKEN = re.compile(r"\w+")
 

@@ -10,9 +10,9 @@ import numpy as np
 from numpy.typing import NDArray
 from scipy.sparse import csr_matrix, hstack
 
-from kettlesort.core.ranking.meaning import meanings
 from kettlesort.core.ranking.neighbours import neighbours
-from kettlesort.core.ranking.words import language_of, stem_of, words_of
+from kettlesort.core.text.meaning import meanings
+from kettlesort.core.text.words import language_of, stem_of, words_of
 
 Matrix = csr_matrix
 Floats = NDArray[np.float32]
