@@ -5,10 +5,10 @@ from __future__ import annotations
 import logging
 import sys
 
-from kettlesort.cli import figures, network, pooling, records
+from kettlesort.cli import charting, figures, network, pooling, records
 from kettlesort.cli.common import app
 
-__all__ = ["app", "figures", "main", "network", "pooling", "records"]
+__all__ = ["app", "charting", "figures", "main", "network", "pooling", "records"]
 
 
 def main() -> None:

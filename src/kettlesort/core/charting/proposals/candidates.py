@@ -1,0 +1,129 @@
+"""What may be the value of an item: a value, where it stands, and what speaks for it."""
+
+from __future__ import annotations
+
+import re
+from math import exp
+from typing import Any, NamedTuple
+
+from kettlesort.core.charting.proposals.amounts import Amount, amounts
+from kettlesort.core.charting.proposals.items import Asked
+from kettlesort.core.charting.proposals.passages import CellAt, Passages, Quote
+from kettlesort.core.charting.proposals.speaks import BASELINE, Speech, contrary, stems_of, times_of
+from kettlesort.core.text.words import stem_of, words_of
+
+_WORD = re.compile(r"[^\W_]+")
+_OTHERS = re.compile(
+    r"^Others\b|\b(?:et al|previous(?:ly)?|earlier (?:trial|study|work|report)s?|others? (?:have|found|reported)|in contrast to|a (?:recent|former) (?:review|trial|study)|reported by|according to|literature|meta-analysis|assum(?:ed|ing)|expected|anticipated|would need|to detect|power of|planned|intended to)\b",
+    re.I,
+)
+_CITES = re.compile(
+    r"\[\d{1,3}(?:\s?[,–-]\s?\d{1,3})*\]|\((?:[A-Z][\w'’-]+(?: et al\.?| and [A-Z][\w'’-]+)?,? (?:19|20)\d\d[a-z]?(?:; )?)+\)"
+)
+
+
+class Candidate(NamedTuple):
+    """A value that may be an item's, for an arm or none, with its quote and what speaks for and against it by name."""
+
+    item: str
+    arm: str | None
+    value: Any
+    quote: Quote
+    signs: dict[str, float]
+
+
+class Asking(NamedTuple):
+    """A report and what is asked of it."""
+
+    passages: Passages
+    speech: Speech
+
+
+def of_sentence(asking: Asking, item: Asked, k: int) -> dict[str, float]:
+    """What a sentence as a whole says for being about an item."""
+    it = asking.passages.sentences[k]
+    spoken = asking.speech.of(item, k)
+    wanted, said = times_of(f"{item.name} {item.instructions}"), times_of(it.text)
+    return {
+        "name": spoken.name,
+        "instructions": spoken.instructions,
+        "sense": spoken.sense,
+        "key": spoken.key,
+        "abstract": float(it.section in ("abstract", "title")),
+        "methods": float(it.section == "methods"),
+        "results": float(it.section == "results"),
+        "discussion": float(it.section in ("discussion", "introduction")),
+        "contrary": float(contrary(item.name, it.text)),
+        "others": float(bool(_OTHERS.search(it.text))),
+        "cites": float(bool(_CITES.search(it.text))),
+        "same time": float(bool(wanted & said)),
+        "other time": float(bool(wanted and said and not wanted & said)),
+        "baseline": _same_baseline(item, it.text),
+    }
+
+
+def of_cell(asking: Asking, item: Asked, k: int, label: str | None = None) -> dict[str, float]:
+    """What the labels around a cell say for being about an item; ``label``: that which names what is measured, as a rule that of the row."""
+    it: CellAt = asking.passages.cells[k]
+    own = asking.speech.of(item, asking.passages.of_cell(k))
+    whole = asking.speech.of(item, asking.passages.of_cell(k, caption=True))
+    labels = f"{it.table.caption} {it.about}"
+    wanted, said = times_of(f"{item.name} {item.instructions}"), times_of(labels)
+    return {
+        "table": 1.0,
+        "name": own.name,
+        "instructions": whole.instructions,
+        "sense": own.sense,
+        "key": whole.key,
+        "with caption": whole.name - own.name,
+        "contrary": float(contrary(item.name, it.about)),
+        "label": _covered(asking, item, f"{it.group} {it.label}" if label is None else label),
+        "same time": float(bool(wanted & said)),
+        "other time": float(bool(wanted and said and not wanted & said)),
+        "baseline": _same_baseline(item, labels),
+    }
+
+
+def _covered(asking: Asking, item: Asked, label: str) -> float:
+    """The share of a label's words that the item has too."""
+    own = [stem for stem in stems_of(label) if not stem.isdigit()]
+    wanted = frozenset(stems_of(f"{item.name} {item.instructions}"))
+    total = sum(asking.speech.weight(stem) for stem in own)
+    return sum(asking.speech.weight(stem) * asking.speech.likeness(stem, wanted) for stem in own) / total if total else 0.0
+
+
+def _same_baseline(item: Asked, text: str) -> float:
+    """1 or -1: whether both or only one speak of the start."""
+    asked, said = bool(BASELINE.search(f"{item.name} {item.instructions}")), bool(BASELINE.search(text))
+    return 1.0 if asked and said else -1.0 if said or (asked and not said) else 0.0
+
+
+def nearness(asking: Asking, item: Asked, text: str, begin: int, end: int) -> float:
+    """How near to a place of a text the words of an item stand: from 0 to 1.
+
+    A word weighs as its likeness, a third of it 70 characters away; one of the instructions less than half of one of the name.
+    """
+    wanted = {stem: 0.4 * asking.speech.weight(stem) for stem in stems_of(item.instructions)} | {
+        stem: asking.speech.weight(stem) for stem in stems_of(item.name)
+    }
+    total = sum(wanted.values())
+    if not total:
+        return 0.0
+    best = dict.fromkeys(wanted, 0.0)
+    for word in _WORD.finditer(text):
+        folded = words_of(word[0])
+        stem = (stem_of(folded[0], "en") or (folded[0] if folded[0].isdigit() else "")) if folded else ""
+        if not stem:
+            continue
+        gap = max(0, begin - word.end(), word.start() - end)
+        near = exp(-gap / 70)
+        for it in wanted:
+            if (like := asking.speech.likeness(it, (stem,))) * near > best[it]:
+                best[it] = like * near
+    return sum(weight * best[stem] for stem, weight in wanted.items()) / total
+
+
+def amounts_of(asking: Asking, k: int) -> list[Amount]:
+    """The amounts of a sentence."""
+    passages = asking.passages
+    return amounts(passages.sentences[k].text, passages.commas, passages.numbers[k])

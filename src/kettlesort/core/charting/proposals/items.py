@@ -1,0 +1,111 @@
+"""What is asked of a report: data items, and the arms that some are asked for."""
+
+from __future__ import annotations
+
+from typing import Any, Literal, NamedTuple, get_args
+
+AskedKind = Literal["text", "number", "quantity", "date", "choice", "choices", "yesno", "counts", "mean_sd", "median_range"]
+KINDS: tuple[AskedKind, ...] = get_args(AskedKind)
+BY_ARM: tuple[AskedKind, ...] = ("counts", "mean_sd", "median_range")
+_MOST = 500
+
+
+class Arm(NamedTuple):
+    """A group of a study: its name, and other words for it."""
+
+    id: str
+    name: str
+    words: tuple[str, ...] = ()
+
+    @property
+    def phrases(self) -> tuple[str, ...]:
+        """All that it is called."""
+        return (self.name, *self.words)
+
+
+class Asked(NamedTuple):
+    """A data item as a codebook words it."""
+
+    id: str
+    name: str
+    kind: AskedKind
+    instructions: str = ""
+    unit: str = ""
+    options: tuple[str, ...] = ()
+    arms: tuple[Arm, ...] = ()
+
+
+class NotAnItem(ValueError):
+    """What was given is no list of data items; the message says where and why."""
+
+
+def items_of(given: Any) -> list[Asked]:
+    """Data items from JSON. Raises NotAnItem."""
+    if isinstance(given, dict) and isinstance(given.get("items"), list):
+        given = given["items"]
+    if not isinstance(given, list) or not given:
+        raise NotAnItem("a list of data items is expected, each with id, name and kind")
+    if len(given) > _MOST:
+        raise NotAnItem(f"{len(given)} data items are more than {_MOST}")
+    found = [_item(it, f"item {k}") for k, it in enumerate(given, 1)]
+    seen: set[str] = set()
+    for k, it in enumerate(found, 1):
+        if it.id in seen:
+            raise NotAnItem(f"item {k}: the id “{it.id}” is there twice")
+        seen.add(it.id)
+    return found
+
+
+def _item(it: Any, where: str) -> Asked:
+    if not isinstance(it, dict):
+        raise NotAnItem(f"{where}: an object with id, name and kind is expected")
+    name = _text(it, "name", where)
+    if not name:
+        raise NotAnItem(f"{where}: it has no name")
+    kind = it.get("kind")
+    if kind not in KINDS:
+        raise NotAnItem(f"{where}: the kind is one of {', '.join(KINDS)}")
+    options = tuple(_texts(it.get("options"), f"{where}: options"))
+    if kind in ("choice", "choices") and not options:
+        raise NotAnItem(f"{where}: a {'choice' if kind == 'choice' else 'list of choices'} needs options")
+    arms = it.get("arms") or []
+    if not isinstance(arms, list):
+        raise NotAnItem(f"{where}: arms are a list")
+    return Asked(
+        _id(it, where) or name, name, kind, _text(it, "instructions", where), _text(it, "unit", where), options,
+        tuple(_arm(arm, f"{where}, arm {k}") for k, arm in enumerate(arms, 1)),
+    )  # fmt: skip
+
+
+def _arm(it: Any, where: str) -> Arm:
+    if isinstance(it, str) and it.strip():
+        return Arm(it.strip(), it.strip())
+    if not isinstance(it, dict):
+        raise NotAnItem(f"{where}: an object with id and name is expected")
+    name = _text(it, "name", where) or _id(it, where)
+    if not name:
+        raise NotAnItem(f"{where}: it has no name")
+    words = it.get("words")
+    return Arm(_id(it, where) or name, name, tuple(_texts([words] if isinstance(words, str) else words, f"{where}: words")))
+
+
+def _id(it: dict[str, Any], where: str) -> str:
+    value = it.get("id", "")
+    if isinstance(value, bool) or not isinstance(value, str | int):
+        raise NotAnItem(f"{where}: an id is a text")
+    return str(value).strip()
+
+
+def _text(it: dict[str, Any], name: str, where: str) -> str:
+    value = it.get(name) or ""
+    if not isinstance(value, str):
+        raise NotAnItem(f"{where}: {name} is a text")
+    return value.strip()
+
+
+def _texts(value: Any, where: str) -> list[str]:
+    if value is None:
+        return []
+    if not isinstance(value, list) or not all(isinstance(it, str) for it in value):
+        raise NotAnItem(f"{where} are a list of texts")
+    return [it.strip() for it in value if it.strip()]

@@ -1,0 +1,146 @@
+"""The numbers of a text: in figures of any manner and in words, and what stands after each."""
+
+from __future__ import annotations
+
+import re
+from collections.abc import Iterator, Sequence
+from typing import NamedTuple
+
+_SMALL = {
+    word: k
+    for k, word in enumerate(
+        [
+            "zero",
+            "one",
+            "two",
+            "three",
+            "four",
+            "five",
+            "six",
+            "seven",
+            "eight",
+            "nine",
+            "ten",
+            "eleven",
+            "twelve",
+            "thirteen",
+            "fourteen",
+            "fifteen",
+            "sixteen",
+            "seventeen",
+            "eighteen",
+            "nineteen",
+        ]
+    )
+}
+_TENS = {word: 10 * k for k, word in enumerate(["twenty", "thirty", "forty", "fifty", "sixty", "seventy", "eighty", "ninety"], 2)}
+_GREAT = {"hundred": 100, "thousand": 1000}
+_WORD = "|".join(sorted([*_SMALL, *_TENS, *_GREAT, "none", "neither", "no"], key=len, reverse=True))
+_IN_WORDS = re.compile(
+    rf"\b(?:(?:a|one)\s+(?=hundred|thousand))?(?:{_WORD})(?:(?:[\s-]+and[\s-]+|[\s-]+)(?:{'|'.join(sorted([*_SMALL, *_TENS, *_GREAT], key=len, reverse=True))}))*\b",
+    re.I,
+)
+_SIGNED = r"(?<![\w.,·])(?P<sign>[-−–](?=\d))?(?P<body>\d{{1,3}}(?:[{}]\d{{3}})+(?![\d])(?:[.,·]\d+)?|\d+(?:[.,·]\d+)?|[.·]\d+)(?!\d)"
+_FIGURES, _FIGURES_SPACED = (re.compile(_SIGNED.format(signs)) for signs in ("\u00a0\u202f\u2009',.", "\u00a0\u202f\u2009',. "))
+_GREATEST = 1e12
+"""Longer rows of figures are codes, not numbers."""
+_PERCENT = re.compile(r"\s?(?:%|per\s?cent\b|percent\b|٪|pct\b)")
+
+
+class Number(NamedTuple):
+    """A number of a text: where it stands, its value, how many decimals it is given with, and whether it is a share in per cent (its sign is within ``end``)."""
+
+    begin: int
+    end: int
+    value: float
+    decimals: int
+    percent: bool = False
+    in_words: bool = False
+
+    @property
+    def whole(self) -> bool:
+        """Whether it can be a count."""
+        return self.decimals == 0 and not self.percent and self.value >= 0
+
+
+def has_decimal_commas(texts: Sequence[str]) -> bool:
+    """Whether a report writes 5,2 for five and two tenths: more often than 5.2.
+
+    >>> has_decimal_commas(["The mean was 5,2 kg (SD 1,3)."])
+    True
+    """
+    commas = points = 0
+    for text in texts:
+        commas += len(re.findall(r"(?<![\w.,])\d{1,3},\d{1,2}(?![\d,])(?=\s*(?:±|\(|\)|[a-z%;.]|$))", text))
+        points += len(re.findall(r"(?<![\w.,])\d+[.·]\d{1,2}(?![\d.])", text))
+    return commas > 2 * points and commas > 0
+
+
+def numbers(text: str, commas: bool = False, spaces: bool = False) -> list[Number]:
+    """The numbers of a text in order. ``commas``: a comma parts decimals. ``spaces``: a blank may part thousands, as it may not between cells.
+
+    >>> [(it.value, it.percent) for it in numbers("Twenty-two of 1,240 hives (1.8%) died, 3·5 kg lighter.")]
+    [(22.0, False), (1240.0, False), (1.8, True), (3.5, False)]
+    """
+    found = sorted([*_figures(text, commas, spaces), *_in_words(text)])
+    out: list[Number] = []
+    for it in found:
+        if not out or it.begin >= out[-1].end:
+            sign = _PERCENT.match(text, it.end)
+            out.append(it._replace(end=sign.end(), percent=True) if sign else it)
+    return out
+
+
+def _figures(text: str, commas: bool, spaces: bool) -> Iterator[Number]:
+    for it in (_FIGURES_SPACED if spaces else _FIGURES).finditer(text):
+        before = text[it.start() - 1 : it.start()]
+        if before and (before.isalpha() or before == "_") and not it["sign"]:
+            continue
+        begin, sign = it.start(), it["sign"]
+        if sign and before and (before.isalnum() or before in ")%]"):
+            begin, sign = begin + 1, None  # a range, 3–5
+        body = it["body"].replace("·", ".")
+        value, decimals = _value(body, commas)
+        if value is not None and value < _GREATEST:
+            yield Number(begin, it.end(), -value if sign else value, decimals)
+
+
+def _value(body: str, commas: bool) -> tuple[float | None, int]:
+    mark = "," if commas else "."
+    grouped = re.fullmatch(r"\d{1,3}(?:([ \u2009\u00a0\u202f'.,])\d{3})(?:\1\d{3})*(?:[.,]\d+)?", body)
+    if grouped and grouped[1] != mark and not body.startswith("0"):
+        digits = body.replace(grouped[1], "")
+        whole, _, rest = digits.replace(",", ".").partition(".")
+        return float(f"{whole}.{rest or 0}"), len(rest)
+    plain = re.sub(r"[ \u2009\u00a0\u202f']", "", body)
+    if plain.count(".") + plain.count(",") > 1:
+        return None, 0
+    whole, _, rest = plain.replace(",", ".").partition(".")
+    return float(f"{whole or 0}.{rest or 0}"), len(rest)
+
+
+def _in_words(text: str) -> Iterator[Number]:
+    for it in _IN_WORDS.finditer(text):
+        words = re.findall(r"[a-z]+", it[0].lower())
+        if words in (["no"], ["neither"], ["none"]):
+            if words != ["no"] and re.match(r"\s+(?:of|died|had|were)\b", text[it.end() :]):
+                yield Number(it.start(), it.end(), 0.0, 0, in_words=True)
+            continue
+        if words == ["one"] and not re.match(r"\s+(?:of|\(|\w+s?\s+(?:died|had|was|in))", text[it.end() :]):
+            continue
+        total = part = 0
+        for word in words:
+            if word in _SMALL:
+                part += _SMALL[word]
+            elif word in _TENS:
+                part += _TENS[word]
+            elif word == "hundred":
+                part = max(1, part) * 100
+            elif word == "thousand":
+                total, part = total + max(1, part) * 1000, 0
+        yield Number(it.start(), it.end(), float(total + part), 0, in_words=True)
+
+
+def plain(value: float, decimals: int = 0) -> int | float:
+    """A number as JSON says it best: whole without a point."""
+    return int(value) if decimals == 0 and value == int(value) else value

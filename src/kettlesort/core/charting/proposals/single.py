@@ -1,0 +1,234 @@
+"""Numbers, quantities and dates of a study, from sentences and from tables."""
+
+from __future__ import annotations
+
+import re
+from collections.abc import Iterator, Sequence
+from itertools import pairwise
+from typing import Any, NamedTuple
+
+from kettlesort.core.charting.proposals.amounts import Amount, amounts
+from kettlesort.core.charting.proposals.candidates import Asking, Candidate, amounts_of, nearness, of_cell, of_sentence
+from kettlesort.core.charting.proposals.items import Asked
+from kettlesort.core.charting.proposals.numbers import Number, plain
+from kettlesort.core.charting.proposals.passages import of_sentences, of_words
+from kettlesort.core.charting.proposals.speaks import stems_of
+from kettlesort.core.charting.proposals.units import DIMENSIONS, of_unit, unit_after
+
+_LIKE_A_UNIT = re.compile(
+    r"^(?!(?:of|in|at|to|and|or|by|on|were|was|had|for|as|per|vs|did|from|with|died)\b)(?:[^\W\d_]{1,4}(?:[/·^²³].*)?|.*/.*)$", re.I
+)
+_WORD = re.compile(r"[^\W_]+")
+_IN_ALL = re.compile(r"\b(?:total of|altogether|overall|in all|in total|all)\s*$", re.I)
+_IMPLIED = (
+    (re.compile(r"\b(?:age|aged|duration|length of|follow-?up|how long|time)\b", re.I), "time"),
+    (re.compile(r"\b(?:weight|dose|dosage|mass)\b", re.I), "mass"), (re.compile(r"\btemperature\b", re.I), "temperature"),
+    (re.compile(r"\b(?:per ?cent|percentage|proportion|share)\b", re.I), "share"), (re.compile(r"\b(?:height|depth|width|thickness|distance)\b", re.I), "length"),
+)  # fmt: skip
+_PLACES = re.compile(r"\b(?:sites?|cent(?:re|er)s?|hospitals?|clinics?|places?|locations?|schools?|farms?|units?)\b", re.I)
+_AT_PLACES = re.compile(
+    r"(?:\b(?:at|in|from|across|within)\s+(?P<n>\w+)\s+(?:[a-z-]+\s+){0,2}[a-z]+s\b)|(?:^(?P<m>\w+)\s+(?:[a-z-]+\s+){1,3}(?:in|across|of)\s+[A-Z])"
+)
+_COUNTING = re.compile(r"\b(?:number|how many|n|sample size|count|no\.|size)\b", re.I)
+_MONTHS = {
+    name: k
+    for k, name in enumerate(
+        ["january", "february", "march", "april", "may", "june", "july", "august", "september", "october", "november", "december"], 1
+    )
+}
+_MONTH = "|".join([*_MONTHS, *(name[:3] + r"\.?" for name in _MONTHS), "sept\\.?"])
+_DATE = re.compile(
+    rf"\b(?:(?P<y1>(?:19|20)\d\d)-(?P<m1>\d\d)(?:-(?P<d1>\d\d))?"
+    rf"|(?P<d2>\d{{1,2}})(?:st|nd|rd|th)?\s+(?:of\s+)?(?P<m2>{_MONTH}),?\s+(?P<y2>(?:19|20)\d\d)"
+    rf"|(?P<m3>{_MONTH})\s+(?P<d3>\d{{1,2}})(?:st|nd|rd|th)?,?\s+(?P<y3>(?:19|20)\d\d)"
+    rf"|(?P<m4>{_MONTH}),?\s+(?:of\s+)?(?P<y4>(?:19|20)\d\d)"
+    rf"|(?P<d5>\d{{1,2}})[./](?P<m5>\d{{1,2}})[./](?P<y5>(?:19|20)\d\d)"
+    rf"|(?P<y6>(?:19|20)\d\d))\b(?!\s*[;(]\s*\d)",
+    re.I,
+)
+_RANGE = re.compile(rf"\b(?P<m>{_MONTH})\s+(?:and|to|through|until|[-–])\s+(?:{_MONTH})\s+(?P<y>(?:19|20)\d\d)", re.I)
+_PERIOD = re.compile(r"(?:study\s+)?(?:period|dates?|years?|duration|recruitment)\b", re.I)
+_START = re.compile(r"\b(?:start|begin|began|begun|commenc|from|first|open|launch|between|since)", re.I)
+_END = re.compile(r"\b(?:end|finish|complet|until|last|clos|final|to)\b|\b(?:end|finish|complet|clos)(?:ed|ing|s)\b", re.I)
+
+
+def single(asking: Asking, item: Asked) -> Iterator[Candidate]:
+    """What may be the number or the quantity that an item asks for."""
+    places = bool(_PLACES.search(item.name))
+    for k, sentence in enumerate(asking.passages.sentences):
+        signs = of_sentence(asking, item, k)
+        if (
+            signs["name"] < 0.08
+            and signs["instructions"] < 0.25
+            and signs["sense"] < 0.15
+            and not (places and _AT_PLACES.search(sentence.text))
+        ):
+            continue
+        every = amounts_of(asking, k)
+        for amount in every:
+            if (fit := _fit(item, amount, sentence.text)) and (quote := of_sentences(asking.passages, k, k, amount.begin)):
+                beside = {
+                    "near": nearness(asking, item, sentence.text, amount.begin, amount.end), "first": 1 / (1 + k / 20),
+                    "counted": _counted(asking, item, sentence.text[amount.end :]), **_sums(amount.numbers[0], asking.passages.numbers[k]),
+                    "compound": float(any(it.sort not in ("single", "size") and it.begin <= amount.begin < it.end for it in every)),
+                    "places": float(places and any(max(at.start("n"), at.start("m")) == amount.begin for at in _AT_PLACES.finditer(sentence.text))), "in all": float(bool(_IN_ALL.search(sentence.text[max(0, amount.begin - 30) : amount.begin]))),
+                }  # fmt: skip
+                yield Candidate(item.id, None, fit.value, quote, {**signs, **fit.signs, **beside})
+    for k, cell in enumerate(asking.passages.cells):
+        text = cell.text
+        for amount in amounts(text, asking.passages.commas):
+            if amount.begin > (6 if len(cell.table.head) > 2 else 60) or not (fit := _fit(item, amount, text, f"{cell.label} {cell.head}")):
+                continue
+            signs = of_cell(asking, item, k)
+            if signs["name"] > 0.15 and (quote := of_words(asking.passages, cell.table.page, cell.words())):
+                whole = len(cell.table.head) == 2 or bool(re.search(r"\b(?:total|all|overall|value|both)\b", cell.head, re.I))
+                yield Candidate(
+                    item.id,
+                    None,
+                    fit.value,
+                    quote,
+                    {**signs, **fit.signs, "near": signs["label"], "whole": float(whole), "part": float(not whole)},
+                )
+
+
+def _counted(asking: Asking, item: Asked, after: str) -> float:
+    """Whether the words right after a number are those of the item: what it counts."""
+    stems = [stem for word in _WORD.findall(after[:60])[:3] for stem in stems_of(word)]
+    return max((asking.speech.likeness(wanted, stems) for wanted in stems_of(item.name)), default=0.0) if stems else 0.0
+
+
+def _sums(number: Number, others: Sequence[Number]) -> dict[str, float]:
+    """Whether a number is the sum of two others of its sentence that stand beside each other, or a part of such a sum."""
+    whole = [it.value for it in others if it.whole]
+    pairs = [(a, b) for a, b in pairwise(whole) if a + b in whole and a > 1 and b > 1]
+    return {"sum": float(any(number.value == a + b for a, b in pairs)), "part": float(any(number.value in pair for pair in pairs))}
+
+
+class Fit(NamedTuple):
+    """A number as a value, and how well it fits the item by itself."""
+
+    value: Any
+    signs: dict[str, float]
+
+
+def _named(unit: str, text: str) -> bool:
+    """Whether a text names a unit, whichever way it is written."""
+    return any(of_unit(word)[1] == unit for word in _WORD.findall(text))
+
+
+def _fit(item: Asked, amount: Amount, text: str, hint: str = "") -> Fit | None:
+    if amount.sort not in ("single", "size") or amount.note in ("p", "interval", "cited", "label"):
+        return None
+    number = amount.numbers[0]
+    unit = unit_after(text, number)
+    wanted = of_unit(item.unit) if item.unit else None
+    found = of_unit(unit) if unit else None
+    unknown = found is not None and found[0] not in DIMENSIONS
+    if unknown and not (wanted and found == wanted) and (item.kind != "quantity" or wanted or not _LIKE_A_UNIT.match(unit)):
+        found = None
+    if wanted and found is None and hint and re.search(rf"(?<![\w]){re.escape(item.unit)}(?![\w])", hint, re.I):
+        found, unit = wanted, item.unit
+    signs = {
+        "unit": float(bool(wanted and found and found == wanted)),
+        "other unit": float(bool(wanted and (found is None or found != wanted))),
+        "percent": float(number.percent and not (wanted and wanted[0] == "share")),
+        "year": float(amount.note == "year"),
+        "sd": float(amount.note == "sd"),
+        "count": float(number.whole),
+        "money or time": float(not wanted and found is not None and found[0] in ("time", "mass", "share", "length", "volume")),
+        "size": float(amount.sort == "size"),
+        "unknown unit": float(unknown and not wanted),
+        "no count": float(not number.whole and bool(_COUNTING.search(f"{item.name} {item.instructions}")) and not item.unit),
+        "counting": float(bool(_COUNTING.search(f"{item.name} {item.instructions}")) and found is not None),
+    }
+    asked = f"{item.name} {item.instructions}"
+    if (
+        item.kind == "number"
+        and not wanted
+        and found
+        and found[0] not in ("share", "money")
+        and _COUNTING.search(item.name)
+        and not _named(found[1], asked)
+    ):
+        return None  # 12 weeks are no number of places
+    implied = {dimension for pattern, dimension in _IMPLIED if pattern.search(asked)}
+    signs["implied unit"] = float(bool(not wanted and found and found[0] in implied))
+    signs["no implied unit"] = float(bool(not wanted and implied and (found is None or found[0] not in implied)))
+    if item.kind == "quantity":
+        if wanted and (found is None or found[0] != wanted[0]):
+            return None
+        if not wanted and found is None:
+            return None
+        assert found
+        return Fit(
+            {
+                "value": plain(number.value, number.decimals),
+                "unit": item.unit if wanted and found == wanted else unit if found else item.unit,
+            },
+            signs,
+        )
+    if wanted and found and found[0] != wanted[0]:
+        return None
+    return Fit(plain(number.value, number.decimals), signs)
+
+
+def dates(asking: Asking, item: Asked) -> Iterator[Candidate]:
+    """What may be the date that an item asks for."""
+    asked = f"{item.name} {item.instructions}"
+    ends = bool(re.search(r"\b(?:end|ended|finish\w*|complet\w*|last|clos\w*|final|until|stop\w*)\b", asked, re.I))
+    for k, sentence in enumerate(asking.passages.sentences):
+        found = list(_dates(sentence.text))
+        if not found:
+            continue
+        signs = of_sentence(asking, item, k)
+        for n, (begin, end, value) in enumerate(found):
+            before = sentence.text[max(0, begin - 24) : begin]
+            paired = len(found) > 1
+            quote = of_sentences(asking.passages, k, k, begin)
+            if quote:
+                yield Candidate(
+                    item.id, None, value, quote,
+                    {
+                        **signs,
+                        "near": nearness(asking, item, sentence.text, begin, end),
+                        "right end": float(paired and (n > 0) == ends),
+                        "wrong end": float(paired and (n > 0) != ends),
+                        "said": float(bool((_END if ends else _START).search(before))),
+                        "exact": value.count("-") / 2,
+                    },
+                )  # fmt: skip
+    for k, cell in enumerate(asking.passages.cells):
+        signs = {}
+        within = list(_dates(cell.text))
+        for n, (_, _, value) in enumerate(within):
+            signs = signs or of_cell(asking, item, k)
+            paired = len(within) > 1
+            signs |= {"right end": float(paired and (n > 0) == ends), "wrong end": float(paired and (n > 0) != ends)}
+            if (signs["name"] > 0.2 or _PERIOD.match(cell.label)) and (quote := of_words(asking.passages, cell.table.page, cell.words())):
+                yield Candidate(item.id, None, value, quote, {**signs, "near": signs["label"], "exact": value.count("-") / 2})
+
+
+def _dates(text: str) -> Iterator[tuple[int, int, str]]:
+    """The dates of a text as YYYY[-MM[-DD]], with where they stand; the year of a range of months holds for both.
+
+    >>> [value for _, _, value in _dates("from March to June 2016, and on 3 May 2017")]
+    ['2016-03', '2016-06', '2017-05-03']
+    """
+    found = [(it.start(), it.end("m"), f"{it['y']}-{_month(it['m']):02d}") for it in _RANGE.finditer(text)]
+    for it in _DATE.finditer(text):
+        year = next(value for key in ("y1", "y2", "y3", "y4", "y5", "y6") if (value := it[key]))
+        month = next((value for key in ("m1", "m2", "m3", "m4", "m5") if (value := it[key])), None)
+        day = next((value for key in ("d1", "d2", "d3", "d5") if (value := it[key])), None)
+        number = _month(month) if month else 0
+        if not 0 <= number <= 12 or (month and not number):
+            continue
+        value = year + (f"-{number:02d}" if number else "") + (f"-{int(day):02d}" if day and number and 1 <= int(day) <= 31 else "")
+        found.append((it.start(), it.end(), value))
+    yield from sorted(found)
+
+
+def _month(name: str) -> int:
+    if name.isdigit():
+        return int(name)
+    low = name.lower().strip(".")[:3]
+    return next((k for month, k in _MONTHS.items() if month.startswith(low)), 0)

@@ -1,0 +1,431 @@
+"""Choices, yes or no, and texts, from sentences and from tables."""
+
+from __future__ import annotations
+
+import re
+from collections import Counter
+from collections.abc import Iterator, Sequence
+from typing import NamedTuple
+
+from kettlesort.core.charting.proposals.candidates import Asking, Candidate, nearness, of_cell, of_sentence
+from kettlesort.core.charting.proposals.items import Asked
+from kettlesort.core.charting.proposals.passages import Quote, of_sentences, of_words
+from kettlesort.core.charting.proposals.speaks import stems_of
+from kettlesort.core.text.words import stem_of, words_of
+
+_WORD = re.compile(r"[^\W_]+")
+_NEGATION = re.compile(
+    r"\b(?:not|no|none|never|neither|nor|without|lack(?:ed|ing)?|absence|absent|cannot|could\s?n[o']t|wasn't|weren't|did\s?n[o']t|nobody|impossible|infeasible|fail(?:ed|ure)?\s+to|un(?:blinded|masked|concealed|registered|funded|available)|non-?\w+)\b",
+    re.I,
+)
+_NO_NEGATION = re.compile(
+    r"\b(?:not only|no (?:significant|statistically|clear|marked) \w+|no longer|no (?:conflicts?|competing)|whether or not)\b", re.I
+)
+_OPPOSITES = {
+    "blind": re.compile(r"\b(?:open[- ]label|open trial|unblinded|unmasked|knew|aware of)\b", re.I),
+    "mask": re.compile(r"\b(?:open[- ]label|open trial|unblinded|unmasked|knew|aware of)\b", re.I),
+    "conceal": re.compile(r"\b(?:alternat\w+|open list|odd and even|date of birth|unconcealed)\b", re.I),
+    "random": re.compile(r"\b(?:non-?randomi[sz]ed|alternat\w+|quasi-?\w*)\b", re.I),
+}
+_AFFIRMS = {
+    "blind": re.compile(
+        r"\b(?:(?:not|never) (?:know|told|aware|learn|informed)|unaware|without know\w+|ignorant of|kept the code)\b", re.I
+    ),
+    "mask": re.compile(r"\b(?:(?:not|never) (?:know|told|aware|learn|informed)|unaware|without know\w+|ignorant of)\b", re.I),
+}
+_NEW_CLAUSE = re.compile(
+    r"[,;:.]\s|\b(?:and|but|while|whereas|which|who)\s+(?:was|were|is|are|had|has|have|they|it|we|the|kept|been)\b|\b(?:but|although|whereas|which)\b"
+)
+_UNSAID = re.compile(r"\bnot (?:reported|stated|described|mentioned|specified|clear|known)\b|\bunclear\b", re.I)
+
+
+def choices(asking: Asking, item: Asked) -> Iterator[Candidate]:
+    """What may be the option of a choice; the options of a list of choices that one passage names."""
+    options = _Options(asking, item)
+    several = item.kind == "choices"
+    read = [*(it.text for it in asking.passages.sentences), *(it.text for it in asking.passages.cells)]
+    exact = Counter(it.option for text in read for it in options.named(text) if it.covered >= 0.99 and not it.negated)
+    for k, sentence in enumerate(asking.passages.sentences):
+        found = options.named(sentence.text)
+        if not found:
+            continue
+        signs = of_sentence(asking, item, k)
+        first = {**signs, "title": float(sentence.section == "title" or (sentence.section == "front" and k < 3)), "first": 1 / (1 + k / 15)}
+        if several:
+            if quote := of_sentences(asking.passages, k, k):
+                named = [it for it in found if not it.negated]
+                if named:
+                    near = max(nearness(asking, item, sentence.text, it.begin, it.end) for it in named)
+                    yield Candidate(
+                        item.id,
+                        None,
+                        [it.option for it in named],
+                        quote,
+                        {
+                            **first,
+                            "near": near,
+                            "covered": max(it.covered for it in named),
+                            "several": min(1.0, (len(named) - 1) / 2),
+                            "of all": len(named) / max(len(named), len(exact)),
+                        },
+                    )
+            continue
+        for it in found:
+            if quote := of_sentences(asking.passages, k, k, it.begin):
+                rivals = sum(other.covered >= 0.99 for other in found if other.option != it.option)
+                near = nearness(asking, item, sentence.text, it.begin, it.end)
+                yield Candidate(
+                    item.id,
+                    None,
+                    it.option,
+                    quote,
+                    {
+                        **first,
+                        "near": near,
+                        "covered": it.covered,
+                        "rivals": min(1.0, rivals / 2),
+                        "negated": float(it.negated),
+                        "spread": it.spread,
+                        "of all": exact[it.option] / max(1, exact.total()),
+                        "only": float(set(exact) == {it.option}),
+                    },
+                )
+    for k, cell in enumerate(asking.passages.cells):
+        named = [it for it in options.named(cell.text) if not it.negated]
+        if not named:
+            continue
+        signs = of_cell(asking, item, k)
+        if signs["name"] < 0.3 or not (quote := of_words(asking.passages, cell.table.page, cell.words())):
+            continue
+        for value in [[it.option for it in named]] if several else [it.option for it in named]:
+            yield Candidate(
+                item.id,
+                None,
+                value,
+                quote,
+                {
+                    **signs,
+                    "near": signs["label"],
+                    "covered": max(it.covered for it in named),
+                    "rivals": min(1.0, (len(named) - 1) / 2),
+                    "whole": float(len(cell.table.head) == 2),
+                    "only": float(len(exact) == 1),
+                },
+            )
+
+
+class _Named(NamedTuple):
+    option: str
+    covered: float
+    begin: int
+    end: int
+    negated: bool
+    spread: float
+
+
+class _Options:
+    """The options of an item, looked for in sentences."""
+
+    def __init__(self, asking: Asking, item: Asked) -> None:
+        self._asking = asking
+        stems = [frozenset(_own_stems(option)) for option in item.options]
+        self._options = [
+            (
+                option,
+                frozenset(stem for stem in own if sum(stem in other for other in stems) == 1) or own,
+                re.sub(r"[\W_]+", "", option.lower()),
+            )
+            for option, own in zip(item.options, stems, strict=True)
+        ]
+
+    def named(self, text: str) -> list[_Named]:
+        """The options that a text names, in the order of the item."""
+        words = [(it.start(), it.end(), stem) for it in _WORD.finditer(text) if (stem := _stem(it[0]))]
+        out = []
+        for option, wanted, letters in self._options:
+            exact = _letters_at(text, letters)
+            if exact:
+                out.append(_Named(option, 1.0, *exact, _negated(text, *exact), 0.0))
+                continue
+            if not wanted:
+                continue
+            best: dict[str, tuple[float, int, int]] = {}
+            for begin, end, stem in words:
+                for it in wanted:
+                    like = self._asking.speech.likeness(it, (stem,)) if it != stem else 1.0
+                    if like > best.get(it, (0.0, 0, 0))[0]:
+                        best[it] = (like, begin, end)
+            covered = sum(like for like, _, _ in best.values()) / len(wanted)
+            if covered >= 0.6:
+                places = [(begin, end) for like, begin, end in best.values() if like >= 0.5]
+                begin, end = min(a for a, _ in places), max(b for _, b in places)
+                out.append(
+                    _Named(option, covered, begin, end, _negated(text, begin, end), min(1.0, max(0, end - begin - len(option)) / 60))
+                )
+        return [
+            it
+            for it in out
+            if not any(
+                o is not it and o.covered >= it.covered and _inside(it.option, o.option) and o.begin <= it.begin < o.end for o in out
+            )
+        ]
+
+
+def _inside(option: str, other: str) -> bool:
+    return len(other) > len(option) and option.lower() in other.lower()
+
+
+def _letters_at(text: str, letters: str) -> tuple[int, int] | None:
+    """Where an option stands in a text whatever the hyphens and blanks: cross-over, cross over, crossover."""
+    if len(letters) < 3:
+        found = re.search(rf"(?<![^\W_]){re.escape(letters)}(?![^\W_])", text, re.I)
+        return (found.start(), found.end()) if found else None
+    places = [k for k, c in enumerate(text) if c.isalnum()]
+    at = "".join(text[k].lower() for k in places).find(letters)
+    while at >= 0:
+        begin, end = places[at], places[at + len(letters) - 1] + 1
+        if (begin == 0 or not text[begin - 1].isalnum()) and (
+            end == len(text) or not text[end : end + 1].isalnum() or re.match(r"(?:s|es|d|ed|ly|al)\b", text[end:])
+        ):
+            return begin, end
+        at = "".join(text[k].lower() for k in places).find(letters, at + 1)
+    return None
+
+
+def _own_stems(text: str) -> list[str]:
+    return [stem for word in words_of(text) if (stem := _stem(word))]
+
+
+def _stem(word: str) -> str:
+    folded = words_of(word)
+    return (stem_of(folded[0], "en") or (folded[0] if folded[0].isdigit() or folded[0] in ("no", "not", "none") else "")) if folded else ""
+
+
+def _negated(text: str, begin: int, end: int) -> bool:
+    """Whether what stands at a place is denied: a negation before it in its clause, or close after it."""
+    before = _NO_NEGATION.sub(" ", text[max(0, begin - 70) : begin])
+    before = before[max((it.end() for it in _NEW_CLAUSE.finditer(before)), default=0) :]
+    after = re.match(r"[^,;:.]{0,25}?\b(?:not|never|nor|impossible|infeasible|lacking|absent)\b", text[end:])
+    return bool(_NEGATION.search(before) or after or _NEGATION.fullmatch(text[begin:end].split()[0] if text[begin:end].strip() else ""))
+
+
+def yesno(asking: Asking, item: Asked) -> Iterator[Candidate]:
+    """Whether a report says that something is so, or that it is not."""
+    asked = f"{item.name} {item.instructions}"
+    opposites = [pattern for stem, pattern in _OPPOSITES.items() if re.search(rf"\b{stem}", asked, re.I)]
+    affirms = [pattern for stem, pattern in _AFFIRMS.items() if re.search(rf"\b{stem}", asked, re.I)]
+    item_negated = bool(re.search(r"\b(?:not|without|absence of|no)\b", item.name, re.I))
+    for k, sentence in enumerate(asking.passages.sentences):
+        signs = of_sentence(asking, item, k)
+        opposed = any(pattern.search(sentence.text) for pattern in opposites)
+        affirmed = any(pattern.search(sentence.text) for pattern in affirms)
+        if ((signs["name"] < 0.25 and signs["instructions"] < 0.4) or signs["key"] < 0.6) and not (opposed or affirmed):
+            continue
+        if opposed or affirmed:  # said in other words than the item's
+            signs = {**signs, "key": 1.0, "name": max(0.6, signs["name"])}
+        begin, end, near = _place(asking, item, sentence.text)
+        last = _last(asking, item, sentence.text) or (begin, end)
+        denied = not affirmed and (_negated(sentence.text, *last) or _UNSAID.search(sentence.text) is not None)
+        if quote := of_sentences(asking.passages, k, k, begin):
+            yield Candidate(
+                item.id, None, (not (denied or opposed)) != item_negated, quote,
+                {**signs, "near": near, "denied": float(denied), "opposed": float(opposed), "affirmed": float(affirmed), "unsaid": float(bool(_UNSAID.search(sentence.text))), "first": 1 / (1 + k / 20)},
+            )  # fmt: skip
+    for k, cell in enumerate(asking.passages.cells):
+        said = re.match(r"^(yes|no|true|false|y|n|done|not done|✓|✗|reported|not reported|adequate|inadequate)\b", cell.text, re.I)
+        if said:
+            signs = of_cell(asking, item, k)
+            if signs["label"] > 0.3 and (quote := of_words(asking.passages, cell.table.page, cell.words())):
+                yield Candidate(
+                    item.id,
+                    None,
+                    bool(re.match(r"y|t|done|✓|rep|ade", said[1], re.I)),
+                    quote,
+                    {**signs, "near": signs["label"], "plainly": 1.0},
+                )
+
+
+def _place(asking: Asking, item: Asked, text: str) -> tuple[int, int, float]:
+    """Where in a text the words of an item stand closest together: its most telling word, and how near the others are."""
+    wanted = {stem: asking.speech.weight(stem) for stem in stems_of(item.name)} or dict.fromkeys(stems_of(item.instructions), 1.0)
+    best: tuple[float, int, int] = (0.0, 0, 0)
+    for word in _WORD.finditer(text):
+        stem = _stem(word[0])
+        if stem:
+            worth = max((weight * asking.speech.likeness(it, (stem,)) for it, weight in wanted.items()), default=0.0)
+            if worth > best[0]:
+                best = (worth, word.start(), word.end())
+    return best[1], best[2], nearness(asking, item, text, best[1], best[2])
+
+
+def _last(asking: Asking, item: Asked, text: str) -> tuple[int, int] | None:
+    """Where the last of an item's words stands in a text: what is said of it, or denied, as a rule stands there."""
+    wanted = frozenset(stems_of(item.name))
+    found = [
+        word
+        for word in _WORD.finditer(text)
+        if (stem := _stem(word[0])) and any(asking.speech.likeness(it, (stem,)) >= 0.7 for it in wanted)
+    ]
+    return (found[-1].start(), found[-1].end()) if found else None
+
+
+_COPULA = re.compile(
+    r"\b(?:was|were|is|are|being|included|comprised|consisted of|defined as|namely|measured as|used|uses|employed|chose|chosen|had|called)\b\s+|[:=–—]\s+",
+    re.I,
+)
+_PREPOSITION = re.compile(
+    r"\b(?P<how>by means of|by|using|with|via|through|according to|from|based on)\s+|\b(?P<where>in|at|across|within|near|on|throughout)\s+(?=(?:the\s+)?(?:[A-ZÀ-Þ]|\w+\s+(?:hospitals?|clinics?|schools?|centres?|centers?|sites?|farms?|apiaries|universit)))|\b(?P<to>of|to|for|as|against|than|received|given|called|named)\s+",
+    re.I,
+)
+_CLAUSE = re.compile(
+    r"\s*(?:[;:.!?](?:\s|$)|,\s+(?:and|but|which|who|with|while|whereas|where|so|as|defined|measured|because|although|after|before|at|in|by|from|for|on|using)\b|\s[(\[]|\band\s+(?:was|were|had|the|no|is|it|they|we)\b|\b(?:who|which|that|while|whereas|because|although|when|if|between)\b|\s[–—]\s)"
+)
+_NARROW = re.compile(
+    r"\s+(?:in|at|on|by|from|for|with|after|before|during|to|using|via|as|over|until|and|was|were|is|are|had|has)\s+|,\s+|\s*[(\[;.]"
+)
+_PROPER = re.compile(
+    r"(?:[A-ZÀ-Þ][\w’'.&-]*|\d{4,})(?:\s+(?:(?:of|for|the|and|de|du|van|von|on|in|&)\s+)*[A-ZÀ-Þ][\w’'&-]*)*(?:\s+v?\d+(?:\.\d+)+)?"
+)
+_CALENDAR = re.compile(
+    r"(?:January|February|March|April|May|June|July|August|September|October|November|December|Monday|Tuesday|Wednesday|Thursday|Friday|Saturday|Sunday|\d{4})(?:\s+\d{4})?"
+)
+_NO_ANSWER = re.compile(
+    r"^(?:not\s+|also\s+|all\s+)?(?:\w+ly\s+)?\w+(?:ed|en|wn|ne|ught)(?:\s+(?:by|under|with|in|at|from|as|for|on|to|over|between|during)\b.*)?$",
+    re.I,
+)
+_ID = re.compile(r"\b(?:[A-Z]{2,}[A-Z0-9]*[-/ ]?\d{3,}(?:[-/]\d+)*|[A-Z]+[A-Z0-9]*(?:[-/][A-Z0-9]*\d[A-Z0-9]*)+|\d{4,}-\d{3,}(?:-\d+)*)\b")
+_WHERE = re.compile(
+    r"\b(?:where|country|countries|location|place|region|city|setting|site|sites|town|district|area|province|state)\b", re.I
+)
+_WHO = re.compile(
+    r"\b(?:who|fund\w*|sponsor\w*|institution|manufacturer|maker|company|author\w*|software|program|package|committee|organi[sz]ation|supplier|contact)\b",
+    re.I,
+)
+_HOW = re.compile(
+    r"\b(?:how|method\w*|technique|procedure|approach|sequence|generation|tool|instrument|scale|device|means|analysis|test|model|measured)\b",
+    re.I,
+)
+_WHICH_ID = re.compile(r"\b(?:regist\w+|identifier|id|grant|protocol number|accession|licen[cs]e|approval number|reference number)\b", re.I)
+
+
+def texts(asking: Asking, item: Asked) -> Iterator[Candidate]:
+    """What may be the words that an item asks for: what follows its own words in a sentence, a name, an identifier; and the whole sentence."""
+    wanted = _wanted(item)
+    for k, sentence in enumerate(asking.passages.sentences):
+        signs = of_sentence(asking, item, k)
+        spans = list(_spans(sentence.text))
+        sorts = {sort for _, _, sort in spans}
+        apt = wanted in ("where", "id") and wanted in sorts
+        if signs["name"] < 0.12 and signs["instructions"] < 0.2 and signs["sense"] < 0.2 and not apt:
+            continue
+        text = sentence.text
+        headed = _covered_by(asking, item, sentence.heading) if sentence.heading else 0.0
+        if wanted == "who" and signs["key"] < 0.5 and headed < 0.5:
+            continue
+        seen: set[str] = set()
+        for begin, end, sort in spans:
+            value = _trimmed(text[begin:end])
+            if (
+                not 2 <= len(value) <= 240
+                or value.lower() in seen
+                or not re.search(r"\w", value)
+                or (sort != "all" and _NO_ANSWER.match(value))
+            ):
+                continue
+            seen.add(value.lower())
+            if not (quote := of_sentences(asking.passages, k, k, begin)):
+                continue
+            own = frozenset(_own_stems(value))
+            repeats = _covered_by(asking, item, value)
+            yield Candidate(
+                item.id, None, value, quote,
+                {
+                    **signs, "near": nearness(asking, item, text, begin, end), "headed": headed, f"{wanted}: {sort}": 1.0, "repeats": repeats,
+                    "said before": _covered_by(asking, item, text[max(0, begin - 45) : begin]), "said after": _covered_by(asking, item, text[end : end + 45]),
+                    "long": min(2.0, len(value.split()) / 12), f"{wanted}: proper": float(bool(_PROPER.fullmatch(value)) and (begin > 0 or " " in value)),
+                    "empty": float(not own), "first": 1 / (1 + k / 20),
+                },
+            )  # fmt: skip
+    for k, cell in enumerate(asking.passages.cells):
+        signs = of_cell(asking, item, k)
+        if (
+            signs["label"] > 0.4
+            and signs["name"] > 0.4
+            and re.search(r"[A-Za-z]", cell.text)
+            and (quote := of_words(asking.passages, cell.table.page, cell.words()))
+        ):
+            yield Candidate(item.id, None, cell.text, quote, {**signs, "near": signs["label"], "whole": float(len(cell.table.head) == 2)})
+
+
+def _wanted(item: Asked) -> str:
+    """What sort of words an item asks for: an identifier, a name, a place, a manner, or any."""
+    for text in (item.name, item.instructions):
+        for sort, pattern in (("id", _WHICH_ID), ("who", _WHO), ("where", _WHERE), ("how", _HOW)):
+            if pattern.search(text):
+                return sort
+    return "what"
+
+
+def _covered_by(asking: Asking, item: Asked, text: str) -> float:
+    """The share of an item's name that a text says."""
+    stems = frozenset(_own_stems(text))
+    wanted = {stem: asking.speech.weight(stem) for stem in stems_of(item.name)}
+    total = sum(wanted.values())
+    return sum(weight * asking.speech.likeness(stem, stems) for stem, weight in wanted.items()) / total if total and stems else 0.0
+
+
+def _spans(text: str) -> Iterator[tuple[int, int, str]]:
+    """Pieces of a sentence that may be an answer, each with what it is; none that ends within a name."""
+    names = [(it.start(), it.start() + len(it[0].rstrip(".'’&-"))) for it in _PROPER.finditer(text)]
+    return (it for it in _pieces(text) if not any(begin < it[1] < end for begin, end in names))
+
+
+def _pieces(text: str) -> Iterator[tuple[int, int, str]]:
+    """An identifier, what follows a verb, a preposition, a name, what stands before a verb, all."""
+    for it in _ID.finditer(text):
+        yield it.start(), it.end(), "id"
+    for it in _COPULA.finditer(text):
+        yield it.end(), _until(text, it.end(), _CLAUSE), "is"
+        yield it.end(), _until(text, it.end(), _NARROW), "is short"
+    for it in _PREPOSITION.finditer(text):
+        sort = "how" if it["how"] else "where" if it["where"] else "to"
+        narrow = _until(text, it.end(), _NARROW)
+        if sort == "to" and it["to"].lower() == "of" and _PROPER.fullmatch(text[it.end() : narrow]):
+            sort = "where"
+        yield it.end(), _until(text, it.end(), _CLAUSE), sort
+        yield it.end(), narrow, sort
+    for it in _PROPER.finditer(text):
+        article = re.match(r"(?:The|A|An|Our|In|At|From)\s+(?=[A-Z])", it[0])
+        if (it.start() > 0 or " " in it[0]) and not _CALENDAR.fullmatch(it[0]):
+            yield it.start() + (article.end() if article else 0), it.end(), "name"
+    subject = re.match(r"[^.;:(]{2,80}?(?=\s+(?:was|were|is|are|paid|funded|supported|served)\b)", text)
+    if subject:
+        yield 0, subject.end(), "subject"
+    yield 0, len(text), "all"
+
+
+def _until(text: str, begin: int, pattern: re.Pattern[str]) -> int:
+    found = pattern.search(text, begin)
+    return found.start() if found else len(text)
+
+
+def _trimmed(text: str) -> str:
+    """A piece without the article, the signs at its ends and brackets that it opens only."""
+    text = re.sub(r"^(?:(?:the|a|an|our|its|their|either|both)\s+)+", "", text.strip(" ,;:.–—\"“”'"), flags=re.I).strip(' ,;:.–—"“”')
+    if text.count("(") != text.count(")"):
+        text = text.replace("(", "").replace(")", "").strip()
+    return text
+
+
+def answers(asking: Asking, item: Asked) -> Iterator[Candidate]:
+    """What may be the value of an item that asks for words."""
+    match item.kind:
+        case "choice" | "choices":
+            yield from choices(asking, item)
+        case "yesno":
+            yield from yesno(asking, item)
+        case _:
+            yield from texts(asking, item)
+
+
+__all__: Sequence[str] = ["Quote", "answers"]

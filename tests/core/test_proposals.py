@@ -1,0 +1,237 @@
+"""Values proposed from what a report says: numbers of any manner, arms by any name, and no quote that does not stand there."""
+
+from __future__ import annotations
+
+import io
+import json
+import subprocess
+import sys
+from pathlib import Path
+from typing import Any
+
+import pytest
+from hypothesis import given, settings
+from hypothesis import strategies as st
+
+from articles import invented
+from articles_apart import apart
+from kettlesort.core.charting.proposals import NotAnItem, Proposal, items_of, propose
+from kettlesort.core.charting.proposals.amounts import amounts
+from kettlesort.core.charting.proposals.arms import Arms
+from kettlesort.core.charting.proposals.by_arm import assigned
+from kettlesort.core.charting.proposals.items import KINDS, Arm
+from kettlesort.core.charting.proposals.numbers import has_decimal_commas, numbers
+from kettlesort.core.fulltext.article import normal, of_pdf, of_record
+
+FOAM = [{"id": "f", "name": "Foam", "words": ["wrapped"]}, {"id": "p", "name": "Plain hives", "words": ["control"]}]
+
+
+@pytest.mark.parametrize(
+    ("text", "values"),
+    [
+        ("1,240 hives and 1 240 more", [1240, 1240]),
+        ("a hundred and twenty-four of two thousand", [124, 2000]),
+        ("3·5 kg, −1.2 and .5", [3.5, -1.2, 0.5]),
+        ("5–9 days", [5, 9]),
+        ("T1 and B12 are names, H2O too", []),
+        ("none of the forty", [0, 40]),
+        ("30% or 7 per cent", [30, 7]),
+        ("9" * 300, []),
+    ],
+)
+def test_numbers_in_figures_and_in_words(text: str, values: list[float]) -> None:
+    assert [it.value for it in numbers(text, spaces=True)] == values
+
+
+def test_a_comma_parts_decimals_where_the_report_writes_so() -> None:
+    text = "The mean was 5,2 kg (SD 1,3), that of controls 4,9 kg (SD 1,1)."
+    assert has_decimal_commas([text])
+    assert [it.value for it in numbers(text, commas=True)] == [5.2, 1.3, 4.9, 1.1]
+    assert not has_decimal_commas(["1,240 hives at 3.5 kg"])
+
+
+@pytest.mark.parametrize(
+    ("text", "sort", "values"),
+    [
+        ("12/40 died", "of", [12, 40]), ("twelve of the forty", "of", [12, 40]), ("30% (12/40)", "of", [12, 40]), ("12 (30%) of 40", "of", [12, 40]), ("Of 40 wrapped hives, 12 died", "of", [12, 40]),
+        ("12 (30%)", "share", [12, 30]), ("12 of the wrapped hives (30%)", "share", [12, 30]), ("5.2 ± 1.3 kg", "spread", [5.2, 1.3]), ("5.2 kg (SD 1.3)", "spread", [5.2, 1.3]), ("5.2 +/- 1.3", "spread", [5.2, 1.3]),
+        ("mean 5.2, standard deviation 1.3", "spread", [5.2, 1.3]), ("5.2 young on average (SD 1.3)", "spread", [5.2, 1.3]), ("median 5 days (range 2 to 9)", "range", [5, 2, 9]), ("5 [2–9]", "range", [5, 2, 9]), ("5 (IQR 2, 9)", "range", [5, 2, 9]), ("(n = 40)", "size", [40]),
+    ],
+)  # fmt: skip
+def test_numbers_that_belong_together(text: str, sort: str, values: list[float]) -> None:
+    assert values in [[n.value for n in it.numbers] for it in amounts(text) if it.sort == sort]
+
+
+@pytest.mark.parametrize(
+    "text",
+    [
+        "12 of 40 died in the foam group and 9 of 41 in the control group.", "In the foam group 12 of 40 died, against 9 of 41 in the control group.", "In the foam and control groups, 12 of 40 and 9 of 41 died, respectively.",
+        "Foam: 12 of 40; control: 9 of 41.", "Of 40 wrapped hives, 12 died; of 41 control hives, 9 did.", "12 of 40 foam hives died versus 9 of 41 plain hives.",
+    ],
+)  # fmt: skip
+def test_each_amount_is_that_of_its_arm(text: str) -> None:
+    arms = Arms([Arm("f", "Foam", ("wrapped",)), Arm("p", "Plain hives", ("control",))], [text])
+    found = assigned(text, [it for it in amounts(text) if it.sort == "of"], arms.mentions(text))
+    assert [(arm, [n.value for n in it.numbers]) for it, arm, _ in found] == [(0, [12, 40]), (1, [9, 41])]
+
+
+def test_a_report_calls_arms_by_names_of_its_own() -> None:
+    texts = ["Hives were assigned to foam wraps (FW, n = 40) or to bare boxes (n = 41).", "The FW and bare groups were alike."]
+    arms = Arms([Arm("f", "Foam wraps"), Arm("c", "Control")], texts)
+    assert [it.arm for it in arms.mentions("12 of 40 in the FW group and 9 of 41 in the bare group")] == [0, 1]
+    assert [it.arm for it in arms.mentions("no significant difference in the standard deviation")] == []
+
+
+def of(text: str, **item: Any) -> list[Proposal]:
+    (asked,) = items_of([{"id": "it", **item}])
+    return propose(of_record("A trial", text), [asked])
+
+
+@pytest.mark.parametrize(
+    ("item", "text", "value"),
+    [
+        ({"name": "Outcome assessors blinded", "kind": "yesno"}, "Outcome assessors were not blinded.", False),
+        ({"name": "Outcome assessors blinded", "kind": "yesno"}, "Assessors took no part in care and were blinded.", True),
+        ({"name": "Allocation concealed", "kind": "yesno"}, "Allocation could not be foreseen, as it was concealed in envelopes.", True),
+        ({"name": "Design", "kind": "choice", "options": ["Parallel", "Crossover"]}, "A cross-over design was used.", "Crossover"),
+        ({"name": "Number randomised", "kind": "number"}, "A total of 81 hives were randomised, 40 to foam and 41 to plain.", 81),
+        ({"name": "Foam thickness", "kind": "quantity", "unit": "mm"}, "The foam thickness was 30 mm at 4 sites.", {"value": 30, "unit": "mm"}),
+        ({"name": "Recruitment ended", "kind": "date"}, "Hives were recruited between 3 May 2014 and June 2016.", "2016-06"),
+        ({"name": "Funder", "kind": "text"}, "The study was funded by the Brask Trust.", "Brask Trust"),
+        ({"name": "Trial registration", "kind": "text"}, "It was registered (TRN-1234-56) before it began.", "TRN-1234-56"),
+        ({"name": "Deaths", "kind": "counts"}, "In all, 12 of 40 hives died.", {"events": 12, "total": 40}),
+    ],
+)  # fmt: skip
+def test_what_a_sentence_says_is_proposed_with_it(item: dict[str, Any], text: str, value: Any) -> None:
+    first = of(text, **item)[0]
+    assert (first.value, first.quote, first.page) == (value, text, None)
+
+
+def test_what_the_text_does_not_say_is_not_proposed() -> None:
+    text = "We wrapped 40 hives in foam. Twelve died. Others [3] lost 30 of 90 hives."
+    for item in (
+        {"name": "Funder", "kind": "text"},
+        {"name": "Mean age", "kind": "number", "unit": "years"},
+        {"name": "Allocation concealed", "kind": "yesno"},
+        {"name": "Hives that survived", "kind": "counts"},
+    ):
+        assert of(text, **item) == []
+
+
+def test_the_size_of_an_arm_is_quoted_with_its_events() -> None:
+    text = "Foam was given to 40 hives (n = 40), nothing to controls (n = 41). Deaths were 12 (30%) with foam and 9 (22%) in controls."
+    found = {it.arm: it for it in reversed(of(text, name="Deaths", kind="counts", arms=FOAM))}
+    assert {arm: it.value for arm, it in found.items()} == {"f": {"events": 12, "total": 40}, "p": {"events": 9, "total": 41}}
+    assert all(str(it.value["total"]) in it.quote for it in found.values())
+
+
+@pytest.mark.parametrize("seed", range(16))
+def test_every_quote_stands_on_its_page_and_holds_its_figures(seed: int) -> None:
+    it = apart(seed) if seed % 2 else invented(seed)
+    article = of_pdf(io.BytesIO(it.pdf)) if it.pdf else of_record(it.title, it.abstract)
+    found = propose(article, items_of(it.items))
+    assert found
+    for proposal in found:
+        page = article.pages[proposal.page] if proposal.page else f"{it.title} {it.abstract}"
+        assert proposal.quote in normal(page)
+        assert 0 <= proposal.confidence <= 1
+        figures = proposal.value.values() if isinstance(proposal.value, dict) else [proposal.value]
+        held = {n.value for spaces in (False, True) for n in numbers(proposal.quote, spaces=spaces)} | {
+            n.value for n in numbers(proposal.quote, commas=True)
+        }
+        assert all(value in held for value in figures if isinstance(value, int | float) and not isinstance(value, bool))
+    assert found == propose(article, items_of(it.items))
+
+
+@settings(max_examples=60, deadline=None)
+@given(
+    st.lists(
+        st.sampled_from(
+            [
+                "Deaths",
+                "were",
+                "foam",
+                "plain",
+                "12",
+                "40",
+                "of",
+                "/",
+                "(",
+                ")",
+                "n",
+                "=",
+                "%",
+                "±",
+                "SD",
+                "mean",
+                "median",
+                "range",
+                "5",
+                "2",
+                "9",
+                "not",
+                "blinded",
+                "by",
+                "the",
+                ".",
+                ",",
+                ";",
+                "-",
+                "–",
+                "2014",
+                "May",
+                "mg",
+                "3.5",
+                "respectively",
+                "[",
+                "]",
+                "and",
+            ]
+        ),
+        max_size=40,
+    ).map(" ".join),
+    st.sampled_from(KINDS),
+)
+def test_no_text_breaks_it(text: str, kind: str) -> None:
+    for it in of(text, name="Deaths", kind=kind, options=["May", "not"], arms=FOAM):
+        assert it.quote in normal(f"A trial {text}")
+
+
+@pytest.mark.parametrize(
+    ("given", "said"),
+    [
+        ({}, "a list of data items"), ([], "a list of data items"), ([1], "item 1: an object"), ([{"kind": "text"}], "item 1: it has no name"), ([{"name": "A", "kind": "colour"}], "item 1: the kind is one of"), ([{"name": "A", "kind": "choice"}], "item 1: a choice needs options"),
+        ([{"id": "a", "name": "A", "kind": "text"}] * 2, "is there twice"), ([{"name": "A", "kind": "counts", "arms": [{}]}], "item 1, arm 1: it has no name"),
+    ],
+)  # fmt: skip
+def test_items_that_are_none_are_told(given: Any, said: str) -> None:
+    with pytest.raises(NotAnItem, match=said):
+        items_of(given)
+
+
+def test_the_command_reads_pdfs_and_records_and_tells_what_it_cannot(tmp_path: Path) -> None:
+    it = apart(1)
+    assert it.pdf
+    (tmp_path / "a.pdf").write_bytes(it.pdf)
+    (tmp_path / "cut.pdf").write_bytes(it.pdf[:900])
+    (tmp_path / "b.ris").write_text("TY  - JOUR\nTI  - Foam\nAB  - In all, 12 of 40 hives died.\nER  - \n")
+    (tmp_path / "items.json").write_text(json.dumps([*it.items, {"id": "died", "name": "Hives that died", "kind": "counts"}]))
+    run = subprocess.run(
+        [Path(sys.executable).parent / "kettlesort", "propose", "a.pdf", "cut.pdf", "b.ris", "--items", "items.json", "--json"],
+        cwd=tmp_path,
+        capture_output=True,
+        text=True,
+        check=False,
+    )
+    assert run.returncode == 1
+    assert "cut.pdf:1: this is no PDF that can be read" in run.stderr
+    a, cut, b = json.loads(run.stdout)["files"]
+    assert (a["read"], a["pages"], a["position"], a["problems"]) == ("full text", 1, 1, [])
+    assert {(p["item"], p["arm"]): p["value"] for p in reversed(a["proposals"])}["n", None] == it.truth["n", None]
+    assert (cut["read"], cut["proposals"]) == (None, [])
+    assert (b["read"], b["pages"]) == ("abstract", None)
+    assert next((p["value"], p["quote"], p["page"]) for p in b["proposals"] if p["item"] == "died") == (
+        {"events": 12, "total": 40},
+        "In all, 12 of 40 hives died.",
+        None,
+    )
