@@ -82,26 +82,28 @@ Row = tuple[Run, ...]
 
 
 class Page(NamedTuple):
-    """A page from 1: its text as the file holds it, its size in points, and its rows in the order of reading, part by part: a column, or what goes across all columns."""
+    """A page from 1: its text as the file holds it, its size in points, and its rows in the order of reading, part by part: a column, or what goes across all columns; ``of`` so many."""
 
     number: int
     text: str
     width: float
     height: float
     parts: list[list[Row]]
+    of: int = 1
 
 
-def pages(file: BinaryIO) -> list[Page]:
-    """The pages of a PDF, without running heads and feet. Raises NotReadable."""
+def pages(file: BinaryIO, most: int = LONGEST) -> list[Page]:
+    """The pages of a PDF, or its first ones, without running heads and feet. Raises NotReadable."""
     with _opened(file) as document:
         found = []
-        for number in range(min(len(document), LONGEST)):
+        total = len(document)
+        for number in range(min(total, most)):
             try:
                 found.append(_page(document[number], number + 1))
             except pypdfium2.PdfiumError:
                 found.append((Page(number + 1, "", 1, 1, []), []))
     running = _running([(page, runs) for page, runs in found])
-    return [page._replace(parts=_parts([run for run in runs if _key(page, run) not in running], page)) for page, runs in found]
+    return [page._replace(of=total, parts=_parts([run for run in runs if _key(page, run) not in running], page)) for page, runs in found]
 
 
 class _opened:  # noqa: N801 - used like a function

@@ -1,0 +1,166 @@
+"""Which record a PDF is the full text of, by what its first pages and its name say."""
+
+from __future__ import annotations
+
+import re
+from collections import Counter
+from collections.abc import Iterable, Sequence
+from typing import BinaryIO, NamedTuple
+
+from rapidfuzz import fuzz
+
+from kettlesort.core.fulltext.article import normal
+from kettlesort.core.fulltext.pages import Page, pages
+from kettlesort.core.record import doi_of, folded
+
+FIRST_PAGES = 2
+_MOST_TEXT = 12_000
+_DOI = re.compile(r"\b10\.\d{4,9}/[^\s\"<>]+[^\s\"<>.,;:)\]}]")
+_LETTERS = re.compile(r"[\W_]+")
+_LIKELY = 40
+"""Of so many records whose titles share the rarest words with a PDF, titles are compared letter by letter."""
+
+
+class Front(NamedTuple):
+    """What a PDF says of itself: its DOIs in order, the text of its first pages, the line in the largest letters, its name, how many pages it has."""
+
+    name: str
+    dois: tuple[str, ...]
+    text: str
+    title: str
+    pages: int
+
+
+class Sought(NamedTuple):
+    """A record whose full text may have come: ``id`` is the caller's."""
+
+    id: int
+    title: str
+    authors: tuple[str, ...] = ()
+    year: int | None = None
+    doi: str = ""
+    accession: str = ""
+
+
+class Found(NamedTuple):
+    """A record that a PDF may belong to: how likely (0 to 1), what speaks for it, and whether that is enough to attach it without asking."""
+
+    id: int
+    likely: float
+    why: tuple[str, ...]
+    sure: bool
+
+
+def front_of(file: BinaryIO, name: str) -> Front:
+    """What the first pages of a PDF say. Raises NotReadable."""
+    found = pages(file, FIRST_PAGES)
+    text = "\n".join(page.text for page in found)[:_MOST_TEXT]
+    dois = [doi for it in _DOI.finditer(normal(text)) if (doi := doi_of(it[0]))]
+    return Front(name, tuple(dict.fromkeys(dois)), normal(text), _largest(found[0]), found[0].of)
+
+
+def _largest(page: Page) -> str:
+    """The lines in the largest letters of a page, if they are long enough to be a title."""
+    rows = [row for part in page.parts for row in part]
+    for size in sorted({round(row[0].size, 1) for row in rows}, reverse=True)[:3]:
+        said = " ".join(run.text for row in rows for run in row if round(run.size, 1) == size)
+        if 15 <= len(said) <= 400:
+            return normal(said)
+    return ""
+
+
+def match(front: Front, sought: Sequence[Sought]) -> list[Found]:
+    """The records that a PDF may be the full text of, the likeliest first, at most five.
+
+    It is sure where the first DOI and the title agree, or the title stands on the first pages with an author or the year, and no other record has as
+    much. A DOI beside another title, as in a correction, a letter or a list of references, is no more than likely.
+    """
+    letters = _letters(front.text)
+    found = [it for record in _likely(front, letters, sought) if (it := _compared(front, letters, record))]
+    found.sort(key=lambda it: (-it.likely, it.id))
+    if len(found) > 1 and found[0].sure and found[1].likely > found[0].likely - 0.15:
+        found = [it._replace(sure=False) for it in found]
+    return [found[0], *(it._replace(sure=False) for it in found[1:5])] if found else []
+
+
+def _letters(text: str) -> str:
+    return _LETTERS.sub("", folded(text))
+
+
+def _words(text: str) -> set[str]:
+    return {word for word in re.findall(r"\w+", folded(text)) if len(word) > 3}
+
+
+def _likely(front: Front, letters: str, sought: Sequence[Sought]) -> Iterable[Sought]:
+    """Those that are named outright, and those whose titles share the most of their rare words."""
+    name = _letters(front.name)
+    said = _words(front.text[:4_000]) | _words(front.name)
+    often = Counter(word for it in sought for word in _words(it.title))
+    scored = []
+    for it in sought:
+        title = _letters(it.title)
+        if (it.doi and it.doi in front.dois) or (len(title) >= 20 and title in letters) or _named(it, name, front):
+            yield it
+            continue
+        words = _words(it.title)
+        total = sum(1 / often[word] for word in words)
+        share = sum(1 / often[word] for word in words & said) / total if total else 0
+        if share > 0.5:
+            scored.append((share, it))
+    yield from (it for _, it in sorted(scored, key=lambda pair: -pair[0])[:_LIKELY])
+
+
+def _named(it: Sought, name: str, front: Front) -> bool:
+    """Whether a file's name names a record: by its accession, the end of its DOI, or its first author with the year."""
+    if (
+        it.accession
+        and len(it.accession) >= 5
+        and re.search(rf"(?<![0-9a-z]){re.escape(it.accession.lower())}(?![0-9a-z])", front.name.lower())
+    ):
+        return True
+    suffix = _letters(it.doi.partition("/")[2])
+    if len(suffix) >= 6 and suffix in name:
+        return True
+    return bool(it.authors and it.year and str(it.year) in front.name and len(_family(it)) > 2 and _family(it) in name)
+
+
+def _family(it: Sought) -> str:
+    return _letters(it.authors[0].partition(",")[0]) if it.authors else ""
+
+
+def _compared(front: Front, letters: str, it: Sought) -> Found | None:
+    why: list[str] = []
+    likely = 0.0
+    title = _letters(it.title)
+    whole = len(title) >= 20 and title in letters
+    like = 1.0 if whole else fuzz.partial_ratio(title, letters[:6_000], score_cutoff=80) / 100 if len(title) >= 12 else 0.0
+    first = bool(it.doi and front.dois[:1] == (it.doi,))
+    if first or (it.doi and it.doi in front.dois):
+        likely += 0.5 if first else 0.25
+        why.append("its DOI" if first else "its DOI, not the first one in it")
+    if like >= 0.8:
+        likely += 0.45 if whole else 0.45 * (like - 0.6) / 0.4
+        why.append("its title" if whole else f"a title that is {like:.0%} the same")
+    author = len(_family(it)) > 2 and _family(it) in letters[:4_000]
+    year = bool(it.year and re.search(rf"(?<!\d){it.year}(?!\d)", front.text[:6_000]))
+    named = _named(it, _letters(front.name), front)
+    likely += 0.12 * author + 0.08 * year + 0.3 * named
+    why += [said for said, holds in (("its first author", author), ("its year", year), ("the file's name", named)) if holds]
+    if likely < 0.4:
+        return None
+    other = bool(it.doi and front.dois and it.doi not in front.dois and _looks_own(front, front.dois[0]))
+    if other:
+        likely -= 0.15
+        why.append(f"but another DOI, {front.dois[0]}")
+    longer = whole and len(_letters(front.title)) > len(title) + 12 and title in _letters(front.title)
+    if longer:
+        likely -= 0.2
+        why.append("but a longer title")
+    sure = not other and not longer and ((first and like >= 0.8) or (like >= 0.95 and (author or year or named)))
+    return Found(it.id, round(max(0.0, min(1.0, likely)), 3), tuple(why), sure)
+
+
+def _looks_own(front: Front, doi: str) -> bool:
+    """Whether a DOI stands so early that it is the report's own and not of a reference."""
+    at = normal(front.text).lower().find(doi)
+    return 0 <= at < 3_000
