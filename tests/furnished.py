@@ -11,7 +11,22 @@ from kettlesort.core.ranking.groups import Settings
 from kettlesort.store.base import session
 from kettlesort.store.records import Wanted
 from kettlesort.store.sql import rows, run, scalar
-from kettlesort.work import chart, checks, groups, labels, likeness, narrow, passes, recipes, rules, screen, seeds, stopping, trials
+from kettlesort.work import (
+    chart,
+    checks,
+    fulltexts,
+    groups,
+    labels,
+    likeness,
+    narrow,
+    passes,
+    recipes,
+    rules,
+    screen,
+    seeds,
+    stopping,
+    trials,
+)
 from tests.conftest import Room, ris
 
 TITLES = [
@@ -46,7 +61,10 @@ def furnish(room: Room) -> dict[str, Any]:
     narrowing, _ = narrow.set_aside(review, lead, "Not hives", [room.records()[-1]])
     room.decide(record, "include")
     screen.note(review, lead, record, "A note that is nobody else’s")
-    screen.set_full_text(review, lead, record, "obtained", "", "full.pdf", io.BytesIO(pdf()))
+    fulltexts.set_full_text(review, lead, record, "obtained", "", "full.pdf", io.BytesIO(pdf()))
+    delivered = fulltexts.deliver(review, lead, "whose.pdf", io.BytesIO(pdf() + b"\n"))
+    with session() as db:
+        fulltexts.match_full_texts(scalar(db, "SELECT max(id) FROM job WHERE review_id = :v AND kind = 'match_full_texts'", v=review))
     room.decide(record, "include", 2)
     chart.set_codebook(review, lead, [chart.ItemWording(None, "Colonies", "number", "", [], "")])
     items, table = chart.evidence_table(review)
@@ -116,7 +134,7 @@ def furnish(room: Room) -> dict[str, Any]:
         heading = scalar(db, "SELECT max(h.id) FROM heading h JOIN vocabulary v ON v.id = h.vocabulary_id WHERE v.review_id = :v", v=review)
     return {
         **of_review, "batch": batch, "second": second, "record": record, "other": third, "copy": copies[0], "choice": choice, "ruling": ruling, "label": label,
-        "narrowing": narrowing, "trial": trial, "sample": sample, "sharing": sharing, "drawn": drawn, "grouping": grouping, "group": group, "pair": pair, "heading": heading, "person": room.reviewer, "name": "Our recipe", "position": 1,
+        "narrowing": narrowing, "trial": trial, "sample": sample, "sharing": sharing, "drawn": drawn, "delivered": delivered, "grouping": grouping, "group": group, "pair": pair, "heading": heading, "person": room.reviewer, "name": "Our recipe", "position": 1,
     }  # fmt: skip
 
 

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import pytest
 
-from kettlesort.work import chart, report, screen
+from kettlesort.work import chart, fulltexts, report
 from kettlesort.work.chart import ItemWording, Typed
 from kettlesort.work.errors import Invalid, NotFound
 from tests.conftest import Room, ris
@@ -23,7 +23,7 @@ def charted(room: Room) -> Room:
     room.gather(ris("Wraps in winter", "Lids in winter", "Honey in summer"))
     for record in room.records()[:2]:
         room.decide(record, "include")
-        screen.set_full_text(room.review, room.reviewer, record, "obtained", "")
+        fulltexts.set_full_text(room.review, room.reviewer, record, "obtained", "")
         room.decide(record, "include", 2)
     chart.set_codebook(room.review, room.lead, ITEMS)
     return room

@@ -9,7 +9,7 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from kettlesort.work import chart, recipes, screen, searches, syntax
+from kettlesort.work import chart, fulltexts, recipes, searches, syntax
 from kettlesort.work.errors import Conflict
 from kettlesort.work.late import merged
 from tests.conftest import Room, ris
@@ -75,7 +75,7 @@ def test_a_cell_that_somebody_else_changed_is_not_overwritten_but_asked(room: Ro
     room.gather(ris("Wrapped hives"))
     (record,) = room.records()
     room.decide(record, "include")
-    screen.set_full_text(room.review, room.lead, record, "obtained", "")
+    fulltexts.set_full_text(room.review, room.lead, record, "obtained", "")
     room.decide(record, "include", 2)
     chart.set_codebook(room.review, room.lead, [item("Colonies", kind="number")])
     (number,), (study,) = chart.evidence_table(room.review)

@@ -11,7 +11,7 @@ from typer.testing import CliRunner
 from kettlesort.cli import app
 from kettlesort.store.base import session
 from kettlesort.store.sql import rows
-from kettlesort.work import checks, gather, groups, match, questions, report, rules, screen, trials
+from kettlesort.work import checks, fulltexts, gather, groups, match, questions, report, rules, screen, trials
 from kettlesort.work.errors import Conflict, Invalid, NotFound
 from tests.conftest import Room, make_room, ris
 from tests.work.matching import run_trial
@@ -115,7 +115,7 @@ def test_reports_of_one_study_stay_apart_and_are_charted_together(asked: Room) -
     assert [it["id"] for it in groups.copies_of(asked.review, one).related] == [other]
     for record in (one, other):
         asked.decide(record, "include")
-        screen.set_full_text(asked.review, asked.lead, record, "obtained", "")
+        fulltexts.set_full_text(asked.review, asked.lead, record, "obtained", "")
         asked.decide(record, "include", pass_number=2)
     with session() as db:
         studies = rows(db, "SELECT DISTINCT study_id FROM study_report WHERE review_id = :r", r=asked.review)

@@ -21,7 +21,7 @@ from kettlesort.store.base import session
 from kettlesort.store.records import COLUMNS, Wanted, record_of
 from kettlesort.store.sql import row, rows, run, scalar
 from kettlesort.store.standing import refresh_standing
-from kettlesort.work import chart, gather, groups, jobs, plan, protocol, questions, records, report, screen, searches, seeds
+from kettlesort.work import chart, fulltexts, gather, groups, jobs, plan, protocol, questions, records, report, screen, searches, seeds
 from kettlesort.work.errors import Conflict, Invalid, NotFound
 from tests.conftest import Room, ris
 
@@ -72,7 +72,7 @@ def test_rule_2_a_verdict_is_never_overwritten_nor_is_a_value(room: Room) -> Non
     assert screen.sheet(room.review, room.lead, record).row["first"] == "exclude"
 
     room.decide(record, "include")
-    screen.set_full_text(room.review, room.lead, record, "obtained", "")
+    fulltexts.set_full_text(room.review, room.lead, record, "obtained", "")
     room.decide(record, "include", 2)
     chart.set_codebook(room.review, room.lead, [chart.ItemWording(None, "Colonies", "number", "", [], "")])
     items, studies = chart.evidence_table(room.review)
@@ -121,9 +121,9 @@ def _act(it: Room, deed: str, k: int, record: int, batches: list[int]) -> None:
     elif deed == "back":
         screen.take_back(it.review, it.lead, 1 + k % 2)
     elif deed == "text":
-        screen.set_full_text(it.review, it.lead, record, "obtained", "")
+        fulltexts.set_full_text(it.review, it.lead, record, "obtained", "")
     elif deed == "missing":
-        screen.set_full_text(it.review, it.lead, record, "missing", "gone")
+        fulltexts.set_full_text(it.review, it.lead, record, "missing", "gone")
     elif deed == "second":
         it.decide(record, ("include", "exclude")[k % 2], 2)
     elif deed == "split":
@@ -149,7 +149,7 @@ def test_rule_3_every_figure_counts_the_list_that_it_opens(room: Room) -> None:
         if k < 9:
             room.decide(record, ("include", "exclude", "unsure")[k % 3])
     for k, record in enumerate(room.records("sought")):
-        screen.set_full_text(room.review, room.lead, record, ("obtained", "missing", "obtained")[k], "why" if k == 1 else "")
+        fulltexts.set_full_text(room.review, room.lead, record, ("obtained", "missing", "obtained")[k], "why" if k == 1 else "")
     for k, record in enumerate(room.records("assessed")):
         room.decide(record, ("include", "exclude")[k], 2)
     for drawing in ("ours", "standard"):
@@ -292,7 +292,7 @@ def test_rule_6_a_review_is_a_wall(room: Room) -> None:
         lambda: screen.sheet(other, room.lead, record),
         lambda: screen.decide(other, room.lead, screen.Said(record, 1, "include", None)),
         lambda: screen.note(other, room.lead, record, "x"),
-        lambda: screen.set_full_text(other, room.lead, record, "obtained", ""),
+        lambda: fulltexts.set_full_text(other, room.lead, record, "obtained", ""),
         lambda: gather.look_at(other, batch),
         lambda: gather.entry_of(other, batch, 1),
         lambda: gather.take_in(other, room.lead, batch),
@@ -377,7 +377,7 @@ def test_rule_3_a_standing_that_went_wrong_is_found_by_counting_from_the_rows(ro
     room.match()
     for record in room.records()[:3]:
         room.decide(record, "include")
-    screen.set_full_text(room.review, room.lead, room.records("sought")[0], "obtained", "")
+    fulltexts.set_full_text(room.review, room.lead, room.records("sought")[0], "obtained", "")
     room.decide(room.records("assessed")[0], "include", 2)
     assert report.standing(room.review, from_rows=True).figures.adds_up
     for wrong in ("first = 'exclude'", "fulltext = 'missing'", "second = 'open'"):

@@ -7,7 +7,7 @@ import pytest
 from kettlesort.store.base import session
 from kettlesort.store.records import Wanted
 from kettlesort.store.sql import rows, run
-from kettlesort.work import plan, protocol, ranking, records, report, screen, seeds
+from kettlesort.work import fulltexts, plan, protocol, ranking, records, report, screen, seeds
 from kettlesort.work.errors import Conflict, Invalid, NotFound
 from tests.conftest import Room, ris
 
@@ -134,12 +134,12 @@ def test_a_full_text_has_a_history_and_the_latest_word_holds(desk: Room) -> None
     one, two = desk.records()[:2]
     desk.decide(one, "include")
     with pytest.raises(Conflict, match="first pass included"):
-        screen.set_full_text(desk.review, desk.reviewer, two, "obtained", "")
+        fulltexts.set_full_text(desk.review, desk.reviewer, two, "obtained", "")
     with pytest.raises(Invalid, match="sought, obtained or missing"):
-        screen.set_full_text(desk.review, desk.reviewer, one, "lost", "")
-    screen.set_full_text(desk.review, desk.reviewer, one, "missing", "the library has no copy")
+        fulltexts.set_full_text(desk.review, desk.reviewer, one, "lost", "")
+    fulltexts.set_full_text(desk.review, desk.reviewer, one, "missing", "the library has no copy")
     assert (desk.total().missing, desk.total().waiting) == (1, 0)
-    screen.set_full_text(desk.review, desk.reviewer, one, "obtained", "")
+    fulltexts.set_full_text(desk.review, desk.reviewer, one, "obtained", "")
     assert (desk.total().missing, desk.total().assessed) == (0, 1)
     with session() as db:
         states = [it["state"] for it in rows(db, "SELECT state FROM full_text WHERE copy_id = :c ORDER BY id", c=one)]
@@ -149,7 +149,7 @@ def test_a_full_text_has_a_history_and_the_latest_word_holds(desk: Room) -> None
 def test_taking_back_the_first_pass_takes_a_report_out_of_the_second(desk: Room) -> None:
     record = desk.records()[0]
     desk.decide(record, "include")
-    screen.set_full_text(desk.review, desk.reviewer, record, "obtained", "")
+    fulltexts.set_full_text(desk.review, desk.reviewer, record, "obtained", "")
     desk.decide(record, "include", 2)
     assert desk.total().included == 1
     screen.take_back(desk.review, desk.reviewer, 1)

@@ -8,7 +8,7 @@ import pytest
 
 from kettlesort.settings import settings
 from kettlesort.store.records import Wanted
-from kettlesort.work import chart, gather, groups, people, plan, protocol, questions, ranking, records, report, screen, seeds
+from kettlesort.work import chart, fulltexts, gather, groups, people, plan, protocol, questions, ranking, records, report, screen, seeds
 from kettlesort.work.errors import Conflict, Invalid, NotSignedIn, TooMany
 from tests.conftest import Room, ris
 
@@ -66,14 +66,14 @@ def test_the_second_pass_needs_the_full_text_and_a_pdf_is_a_pdf(room: Room) -> N
     with pytest.raises(Conflict, match="full text"):
         room.decide(record, "include", 2)
     with pytest.raises(Invalid, match="not a PDF"):
-        screen.set_full_text(room.review, room.lead, record, "obtained", "", "x.pdf", io.BytesIO(b"<script>"))
+        fulltexts.set_full_text(room.review, room.lead, record, "obtained", "", "x.pdf", io.BytesIO(b"<script>"))
     with pytest.raises(Invalid, match="Why"):
-        screen.set_full_text(room.review, room.lead, record, "missing", " ")
-    screen.set_full_text(room.review, room.lead, record, "obtained", "", "x.pdf", io.BytesIO(b"%PDF-1.7 x"))
+        fulltexts.set_full_text(room.review, room.lead, record, "missing", " ")
+    fulltexts.set_full_text(room.review, room.lead, record, "obtained", "", "x.pdf", io.BytesIO(b"%PDF-1.7 x"))
     room.decide(record, "include", 2)
     assert room.total().included == 1
-    file = screen.full_texts(room.review)[0]["file_id"]
-    name, pieces = screen.attached(room.review, file)
+    file = fulltexts.full_texts(room.review)[0]["file_id"]
+    name, pieces = fulltexts.attached(room.review, file)
     assert (name, b"".join(pieces)) == ("x.pdf", b"%PDF-1.7 x")
 
 
@@ -192,7 +192,7 @@ def test_values_that_do_not_fit_are_told_and_the_others_kept(room: Room) -> None
     room.gather(ris(*TITLES[:2]))
     for record in room.records():
         room.decide(record, "include")
-        screen.set_full_text(room.review, room.lead, record, "obtained", "")
+        fulltexts.set_full_text(room.review, room.lead, record, "obtained", "")
         room.decide(record, "include", 2)
     chart.set_codebook(
         room.review,

@@ -16,6 +16,7 @@ from kettlesort.work import (
     catalogue,
     chart,
     checks,
+    fulltexts,
     gaps,
     gather,
     groups,
@@ -59,6 +60,7 @@ STANDS = {
     "shares": "SELECT sharing_id, copy_id, account_id FROM allotment WHERE review_id = :v AND given_back_at IS NULL ORDER BY 1, 2, 3",
     "sample": "SELECT id FROM screen_sample WHERE review_id = :v AND withdrawn_at IS NULL ORDER BY 1",
     "keys": "SELECT key FROM seed_key WHERE review_id = :v AND removed_at IS NULL ORDER BY 1",
+    "delivered": "SELECT id, state, copy_id FROM delivered WHERE review_id = :v ORDER BY 1",
     "full texts": """SELECT DISTINCT ON (t.copy_id) t.copy_id, t.state, t.reason FROM full_text t WHERE t.review_id = :v ORDER BY t.copy_id, t.id DESC""",
 }
 
@@ -129,9 +131,13 @@ DEEDS: dict[str, tuple[Deed, Undo]] = {
     "take a sample back": (lambda r, it: stopping.withdraw_sample(r.review, r.lead, it["drawn"]), lambda r, it, _: stopping.withdraw_sample(r.review, r.lead, it["drawn"], back=True)),
     "stop screening": (lambda r, it: stopping.stop(r.review, r.lead)[0], lambda r, it, made: narrow.withdraw(r.review, r.lead, made)),
     "write cells": (lambda r, it: _write(r, it, "13"), lambda r, it, _: _write(r, it, "12")),
+    "drop a delivered PDF": (
+        lambda r, it: fulltexts.place(r.review, r.lead, it["delivered"], None),
+        lambda r, it, _: fulltexts.put_back(r.review, r.lead, it["delivered"]),
+    ),
     "say what became of a full text": (
-        lambda r, it: screen.set_full_text(r.review, r.lead, it["record"], "missing", "Not held"),
-        lambda r, it, _: screen.set_full_text(r.review, r.lead, it["record"], "obtained", ""),
+        lambda r, it: fulltexts.set_full_text(r.review, r.lead, it["record"], "missing", "Not held"),
+        lambda r, it, _: fulltexts.set_full_text(r.review, r.lead, it["record"], "obtained", ""),
     ),
 }  # fmt: skip
 
@@ -206,8 +212,8 @@ def _try(room: Room) -> None:
 
 def test_the_pdf_stays_attached_when_its_state_is_taken_back(furnished: tuple[Room, dict[str, Any]]) -> None:
     room, things = furnished
-    screen.set_full_text(room.review, room.lead, things["record"], "obtained", "", "new.pdf", io.BytesIO(b"%PDF-1.7 new"))
-    screen.set_full_text(room.review, room.lead, things["record"], "obtained", "")
+    fulltexts.set_full_text(room.review, room.lead, things["record"], "obtained", "", "new.pdf", io.BytesIO(b"%PDF-1.7 new"))
+    fulltexts.set_full_text(room.review, room.lead, things["record"], "obtained", "")
     found = screen.sheet(room.review, room.lead, things["record"]).full_text
     assert found is not None
     assert found["filename"] == "new.pdf"

@@ -1,18 +1,15 @@
-"""The desk and full texts."""
+"""The desk."""
 
 from __future__ import annotations
 
 from datetime import datetime
 from typing import Literal
 
-from fastapi import APIRouter, Query, Request
-from fastapi.responses import StreamingResponse
+from fastapi import APIRouter, Query
 from pydantic import BaseModel, Field
 
 from kettlesort.api.access import AsMember, AsReviewer
 from kettlesort.api.records import Filter, FullTextState, RecordFields, State, fields_of
-from kettlesort.api.uploads import ONE_FILE, receive
-from kettlesort.settings import settings
 from kettlesort.work import screen
 
 router = APIRouter(prefix="/api/reviews/{review}", tags=["screen"])
@@ -165,28 +162,6 @@ class NewNote(BaseModel):
     text: str = Field(max_length=10_000)
 
 
-class NewState(BaseModel):
-    state: FullTextState
-    reason: str = Field("", max_length=2000)
-
-
-class Sought(BaseModel):
-    id: int
-    title: str
-    authors: list[str]
-    year: int | None
-    journal: str
-    doi: str
-    fulltext: FullTextState
-    second: State
-    reason: str
-    criterion: str
-    at: datetime | None
-    by: str | None
-    file_id: int | None
-    filename: str | None
-
-
 def _why(it: screen.Sheet) -> Why | None:
     if it.why is None:
         return None
@@ -260,37 +235,3 @@ def own(member: AsMember, pass_number: int = Query(1, ge=1, le=2), limit: int = 
 def note(record: int, said: NewNote, member: AsReviewer) -> None:
     """Note something about a record."""
     screen.note(member.review, member.account, record, said.text)
-
-
-@router.get("/full-texts")
-def full_texts(member: AsMember) -> list[Sought]:
-    """Records whose full text is sought."""
-    return [Sought.model_validate(it) for it in screen.full_texts(member.review)]
-
-
-@router.put("/records/{record}/full-text", status_code=204)
-def set_full_text(record: int, said: NewState, member: AsReviewer) -> None:
-    """Say what became of a full text."""
-    screen.set_full_text(member.review, member.account, record, said.state, said.reason)
-
-
-@router.post(
-    "/records/{record}/pdf",
-    status_code=204,
-    openapi_extra=ONE_FILE,
-)
-async def attach(record: int, member: AsReviewer, request: Request) -> None:
-    """Attach a PDF; the full text is obtained then."""
-    async with receive(request, settings().max_pdf) as (filename, file, run):
-        await run(screen.set_full_text, member.review, member.account, record, "obtained", "", filename, file)
-
-
-@router.get("/pdfs/{file}", response_class=StreamingResponse)
-def pdf(file: int, member: AsMember) -> StreamingResponse:
-    """An attached PDF, shown by the browser."""
-    _, data = screen.attached(member.review, file)
-    return StreamingResponse(
-        data,
-        media_type="application/pdf",
-        headers={"Content-Disposition": f'inline; filename="full-text-{file}.pdf"', "Content-Security-Policy": "sandbox"},
-    )

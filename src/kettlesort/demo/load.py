@@ -27,6 +27,7 @@ from kettlesort.store.records import Wanted, order
 from kettlesort.work import (
     catalogue,
     chart,
+    fulltexts,
     gather,
     jobs,
     likeness,
@@ -373,10 +374,10 @@ def _read_too(review: int, readers: list[int], settler: int, said: screen.Said, 
 
 def _full_texts(review: int, team: tuple[int, int], truth: dict[int, Document]) -> None:
     criteria = [it.id for it in protocol.protocol(review).criteria]
-    for k, it in enumerate(screen.full_texts(review)):
+    for k, it in enumerate(fulltexts.full_texts(review)):
         document = truth[it["id"]]
         if k in (5, 17, 29):
-            screen.set_full_text(
+            fulltexts.set_full_text(
                 review,
                 team[1],
                 it["id"],
@@ -387,7 +388,7 @@ def _full_texts(review: int, team: tuple[int, int], truth: dict[int, Document]) 
         if k in (2, 30):
             continue
         name = f"{document.doi.rpartition('/')[2]}.pdf"
-        screen.set_full_text(review, team[k % 2], it["id"], "obtained", "", name, io.BytesIO(paper(document)))
+        fulltexts.set_full_text(review, team[k % 2], it["id"], "obtained", "", name, io.BytesIO(paper(document)))
         if k % 11 == 7:
             continue
         fails = THEMES[document.theme].fails or (3 if k in (9, 21) else 0)

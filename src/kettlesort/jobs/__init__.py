@@ -16,7 +16,7 @@ from sqlalchemy.exc import DBAPIError
 from kettlesort.demo import load as demo
 from kettlesort.settings import settings
 from kettlesort.store.base import passes
-from kettlesort.work import gaps, gather, likeness, match, narrow, orders, plan, ranking, runs, searchable, trials, vocabulary
+from kettlesort.work import fulltexts, gaps, gather, likeness, match, narrow, orders, plan, ranking, runs, searchable, trials, vocabulary
 
 P = ParamSpec("P")
 
@@ -120,6 +120,13 @@ def group_records(job: int) -> None:
 def order_records(job: int) -> None:
     """Order records by a question, or by likeness."""
     orders.order_records(job)
+
+
+@app.task(name="match_full_texts", queue="work")
+@patiently
+def match_full_texts(job: int) -> None:
+    """Match delivered PDFs to their records."""
+    fulltexts.match_full_texts(job)
 
 
 @app.task(name="fetch_run", queue="outside")

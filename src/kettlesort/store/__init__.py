@@ -3,6 +3,7 @@
 from kettlesort.store import (
     catalogue,
     chart,
+    fulltexts,
     gaps,
     gather,
     jobs,
@@ -27,5 +28,5 @@ from kettlesort.store import (
 from kettlesort.store.base import Table
 
 __all__ = [
-    "Table", "catalogue", "chart", "gaps", "gather", "jobs", "labels", "likeness", "match", "narrow", "orders", "passes", "people", "plan", "query", "ranking", "recipes", "report", "screen", "standing", "stopping", "trial", "vocabulary",
+    "Table", "catalogue", "chart", "fulltexts", "gaps", "gather", "jobs", "labels", "likeness", "match", "narrow", "orders", "passes", "people", "plan", "query", "ranking", "recipes", "report", "screen", "standing", "stopping", "trial", "vocabulary",
 ]  # fmt: skip

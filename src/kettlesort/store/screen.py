@@ -64,23 +64,6 @@ class Hold(Table, table=True):
     until: Moment | None = moment()
 
 
-class FullText(Table, table=True):
-    """What became of seeking a full text: sought, obtained or missing. Appended; the latest holds."""
-
-    __tablename__ = "full_text"
-    __table_args__ = (one_of("state", "sought", "obtained", "missing"),)
-
-    id: int | None = key()
-    review_id: int = reference("review.id", index=True)
-    copy_id: int = reference("copy.id", index=True)
-    state: str
-    reason: str = ""
-    sha256: str | None = Field(default=None, foreign_key="blob.sha256")
-    filename: str = ""
-    account_id: int = reference("account.id")
-    at: Moment | None = moment()
-
-
 _BLIND = {1: "s.first_blind", 2: "s.second_blind"}
 _ALLOTTED = """EXISTS (SELECT 1 FROM placement q JOIN allotment t ON t.copy_id = q.copy_id JOIN sharing g ON g.id = t.sharing_id
     WHERE q.record_id = {record} AND g.pass_number = :pass AND t.account_id = :account AND t.given_back_at IS NULL)"""
@@ -322,19 +305,6 @@ def notes_on(db: Session, records: Sequence[int]) -> Sequence[Row]:
     )
 
 
-def full_texts_of(db: Session, records: Sequence[int]) -> Sequence[Row]:
-    """The latest word on some records' full texts, and the latest attached file of each."""
-    return rows(
-        db,
-        """SELECT DISTINCT ON (p.record_id) p.record_id, t.state, t.reason, t.at, a.full_name AS by, f.id AS file_id, f.filename
-        FROM placement p JOIN full_text t ON t.copy_id = p.copy_id JOIN account a ON a.id = t.account_id
-        LEFT JOIN LATERAL (SELECT g.id, g.filename FROM placement o JOIN full_text g ON g.copy_id = o.copy_id
-            WHERE o.record_id = p.record_id AND g.sha256 IS NOT NULL ORDER BY g.id DESC LIMIT 1) f ON TRUE
-        WHERE p.record_id = ANY(CAST(:records AS bigint[])) ORDER BY p.record_id, t.id DESC""",
-        records=list(records),
-    )
-
-
 def origins(db: Session, records: Sequence[int]) -> Sequence[Row]:
     """The copies of some records with what brought them."""
     return rows(
@@ -344,20 +314,4 @@ def origins(db: Session, records: Sequence[int]) -> Sequence[Row]:
         FROM placement p JOIN copy c ON c.id = p.copy_id JOIN batch b ON b.id = p.batch_id JOIN search q ON q.id = b.search_id JOIN search_run u ON u.id = b.run_id
         WHERE p.record_id = ANY(CAST(:records AS bigint[])) ORDER BY c.id""",
         records=list(records),
-    )
-
-
-def sought(db: Session, review: int) -> Sequence[Row]:
-    """The records whose full text is sought, with what became of it and its latest file; at most 20,000."""
-    return rows(
-        db,
-        """SELECT s.record_id AS id, r.title, r.authors, r.year, r.journal, r.doi, s.fulltext, s.second, coalesce(f.reason, '') AS reason, f.at,
-        a.full_name AS by, g.id AS file_id, g.filename, coalesce(c.name, '') AS criterion
-        FROM standing s JOIN record r ON r.id = s.record_id
-        LEFT JOIN LATERAL (SELECT t.* FROM placement p JOIN full_text t ON t.copy_id = p.copy_id WHERE p.record_id = r.id ORDER BY t.id DESC LIMIT 1) f ON TRUE
-        LEFT JOIN LATERAL (SELECT t.id, t.filename FROM placement p JOIN full_text t ON t.copy_id = p.copy_id
-            WHERE p.record_id = r.id AND t.sha256 IS NOT NULL ORDER BY t.id DESC LIMIT 1) g ON TRUE
-        LEFT JOIN account a ON a.id = f.account_id LEFT JOIN criterion c ON c.id = s.second_criterion
-        WHERE s.review_id = :review AND s.first = 'include' ORDER BY CASE s.fulltext WHEN 'sought' THEN 0 WHEN 'obtained' THEN 1 ELSE 2 END, r.authors, r.year, r.id LIMIT 20000""",
-        review=review,
     )

@@ -1,25 +1,25 @@
-"""The screening desk and full texts."""
+"""The screening desk."""
 
 from __future__ import annotations
 
-from collections.abc import Iterator, Sequence
+from collections.abc import Sequence
 from datetime import UTC, datetime, timedelta
-from typing import BinaryIO, NamedTuple
+from typing import NamedTuple
 
 from sqlmodel import Session
 
 from kettlesort.core.ranking.reasons import marked
 from kettlesort.core.record import Record
 from kettlesort.settings import settings
-from kettlesort.store import gather, orders, ranking
+from kettlesort.store import orders, ranking
 from kettlesort.store import screen as store
 from kettlesort.store.base import Row, seen_by, session, snapshot
 from kettlesort.store.chart import ensure_study
-from kettlesort.store.match import title_of
+from kettlesort.store.fulltexts import full_texts_of
 from kettlesort.store.passes import has_share, latest_settlement, modes
 from kettlesort.store.plan import Criterion
 from kettlesort.store.records import Wanted, record_of
-from kettlesort.store.screen import FullText, Note, Taking, Verdict
+from kettlesort.store.screen import Note, Taking, Verdict
 from kettlesort.store.standing import lock_state, state_in
 from kettlesort.store.stopping import latest_sample
 from kettlesort.work.change import Change, change
@@ -73,7 +73,7 @@ def sheets(review: int, account: int, records: Sequence[int], pass_number: int, 
         whys = {it["id"]: ranking.Why(**it["why"]) for it in found if it["why"]}
         others = ranking.titles_of(db, review, [number for why in whys.values() for number, _ in (*why.alike, *why.nearest)])
         origins, histories, notes, texts = (
-            _by_record(read(db, records)) for read in (store.origins, store.histories, store.notes_on, store.full_texts_of)
+            _by_record(read(db, records)) for read in (store.origins, store.histories, store.notes_on, full_texts_of)
         )
     out = []
     for it in found:
@@ -287,59 +287,3 @@ def note(review: int, account: int, record: int, text: str) -> None:
         if before != text.strip():
             it.db.add(Note(review_id=review, copy_id=record, account_id=account, text=text.strip()[:10000]))
             it.event("screen.noted", standing["title"], before, text.strip()[:10000], about=record)
-
-
-def set_full_text(
-    review: int, account: int, record: int, state: str, reason: str, filename: str = "", file: BinaryIO | None = None
-) -> None:
-    """Say what became of a full text, and attach it."""
-    if state not in ("sought", "obtained", "missing"):
-        raise Invalid("A full text is sought, obtained or missing.")
-    if state == "missing" and not reason.strip():
-        raise Invalid("Why could it not be obtained?", field="reason")
-    with change(review, account, "screen") as it:
-        standing = state_in(it.db, review, record)
-        if standing is None:
-            raise NotFound("There is no such record in this review.")
-        if standing["first"] != "include":
-            raise Conflict("Full texts are sought for records that the first pass included.")
-        name = None
-        if file is not None:
-            head = file.read(5)
-            file.seek(0)
-            if head != b"%PDF-":
-                raise Invalid(f"{filename}: this is not a PDF.", field="file")
-            name, _ = gather.put_blob(it.db, file)
-        it.db.add(
-            FullText(
-                review_id=review,
-                copy_id=record,
-                state=state,
-                reason=reason.strip()[:2000],
-                sha256=name,
-                filename=filename[:200] if name else "",
-                account_id=account,
-            )
-        )
-        it.stands([record])
-        it.event(
-            "screen.full_text",
-            title_of(it.db, record),
-            standing["fulltext"],
-            state + (f": {reason.strip()}" if reason.strip() else "") + (f" ({filename})" if name else ""),
-        )
-
-
-def attached(review: int, file_id: int) -> tuple[str, Iterator[bytes]]:
-    """An attached file's name, and its content in pieces."""
-    with snapshot() as db:
-        found = db.get(FullText, file_id)
-        if found is None or found.review_id != review or found.sha256 is None:
-            raise NotFound("There is no such file in this review.")
-        return found.filename, gather.stream_blob(found.sha256)
-
-
-def full_texts(review: int) -> Sequence[Row]:
-    """Every record whose full text is sought, with what became of it."""
-    with snapshot() as db:
-        return store.sought(db, review)

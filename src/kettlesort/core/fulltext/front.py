@@ -152,7 +152,7 @@ def _compared(front: Front, letters: str, it: Sought) -> Found | None:
     if other:
         likely -= 0.15
         why.append(f"but another DOI, {front.dois[0]}")
-    longer = whole and len(_letters(front.title)) > len(title) + 12 and title in _letters(front.title)
+    longer = whole and len(_letters(front.title)) > len(title) + 8 and title in _letters(front.title)
     if longer:
         likely -= 0.2
         why.append("but a longer title")

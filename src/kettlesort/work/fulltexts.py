@@ -1,0 +1,322 @@
+"""Full texts: sought, obtained with their PDFs, or not; and a heap of PDFs that are matched to their records."""
+
+from __future__ import annotations
+
+import io
+import zipfile
+from collections.abc import Iterator, Sequence
+from datetime import UTC, datetime
+from functools import partial
+from typing import Any, BinaryIO
+
+from kettlesort import apart
+from kettlesort.core.formats import table
+from kettlesort.core.formats.archive import DAMAGED, Unsafe, members
+from kettlesort.core.fulltext import front
+from kettlesort.core.fulltext.pages import NotReadable
+from kettlesort.settings import settings
+from kettlesort.store import fulltexts as store
+from kettlesort.store import gather
+from kettlesort.store.base import Row, session, snapshot
+from kettlesort.store.fulltexts import Delivered, FullText
+from kettlesort.store.jobs import under_way
+from kettlesort.store.match import title_of
+from kettlesort.store.standing import state_in
+from kettlesort.work import jobs
+from kettlesort.work.change import Change, change, tell
+from kettlesort.work.errors import Conflict, Invalid, NotFound
+
+STATES = ("sought", "obtained", "missing")
+USUAL_REASONS = (
+    "Not held by any library that was asked",
+    "Authors did not answer",
+    "Only an abstract was ever published",
+    "Withdrawn by the publisher",
+    "Too costly",
+)
+"""Why full texts as a rule are not obtained; those that a team writes down come before them."""
+_PDF, _ZIP = b"%PDF-", b"PK"
+
+
+def set_full_text(
+    review: int, account: int, record: int, state: str, reason: str, filename: str = "", file: BinaryIO | None = None
+) -> None:
+    """Say what became of a full text, and attach it."""
+    if state not in STATES:
+        raise Invalid("A full text is sought, obtained or missing.")
+    if state == "missing" and not reason.strip():
+        raise Invalid("Why could it not be obtained?", field="reason")
+    with change(review, account, "screen") as it:
+        name = None
+        if file is not None:
+            if not _head(file).startswith(_PDF):
+                raise Invalid(f"{filename}: this is not a PDF.", field="file")
+            name, _ = gather.put_blob(it.db, file)
+        _write(it, record, state, reason.strip(), name, filename)
+
+
+def _head(file: BinaryIO) -> bytes:
+    head = file.read(5)
+    file.seek(0)
+    return head
+
+
+def _write(it: Change, record: int, state: str, reason: str = "", sha256: str | None = None, filename: str = "") -> None:
+    standing = state_in(it.db, it.review, record)
+    if standing is None:
+        raise NotFound("There is no such record in this review.")
+    if standing["first"] != "include":
+        raise Conflict("Full texts are sought for records that the first pass included.")
+    it.db.add(
+        FullText(
+            review_id=it.review, copy_id=record, state=state, reason=reason[:2000], sha256=sha256, filename=filename[:200] if sha256 else "", account_id=it.account
+        )
+    )  # fmt: skip
+    it.stands([record])
+    said = state + (f": {reason}" if reason else "") + (f" ({filename})" if sha256 else "")
+    it.event("screen.full_text", title_of(it.db, record), standing["fulltext"], said)
+
+
+def attached(review: int, file_id: int) -> tuple[str, Iterator[bytes]]:
+    """An attached file's name, and its content in pieces."""
+    with snapshot() as db:
+        found = db.get(FullText, file_id)
+        if found is None or found.review_id != review or found.sha256 is None:
+            raise NotFound("There is no such file in this review.")
+        return found.filename, gather.stream_blob(found.sha256)
+
+
+def full_texts(review: int) -> Sequence[Row]:
+    """Every record whose full text is sought, with what became of it."""
+    with snapshot() as db:
+        return store.sought(db, review)
+
+
+def reasons(review: int) -> list[str]:
+    """Why full texts are not obtained: what the team wrote down so far, then what is usual."""
+    with snapshot() as db:
+        own = store.reasons(db, review)
+    return [*own, *(it for it in USUAL_REASONS if it not in own)]
+
+
+def to_fetch(review: int) -> str:
+    """The full texts that are still sought as CSV, by journal and year, with links by DOI: a list to hand to a library."""
+    wanted = sorted(
+        (it for it in full_texts(review) if it["fulltext"] == "sought"),
+        key=lambda it: (it["journal"].lower(), it["year"] or 0, it["title"].lower()),
+    )
+    head = ["journal", "year", "volume", "issue", "pages", "authors", "title", "doi", "link", "accession"]
+
+    def cells(it: Row) -> list[str]:
+        link = f"https://doi.org/{it['doi']}" if it["doi"] else ""
+        plain = (
+            it["journal"],
+            it["year"] or "",
+            it["volume"],
+            it["issue"],
+            it["pages"],
+            "; ".join(it["authors"]),
+            it["title"],
+            it["doi"],
+            link,
+            it["accession"],
+        )
+        return [str(cell) for cell in plain]
+
+    return "\ufeff" + "".join(table.write_csv([head, *map(cells, wanted)]))
+
+
+def take_off(review: int, account: int, record: int) -> None:
+    """Take a record's PDF off again; if it came in a heap, a person is to say whose it is. The full text is sought again, unless an earlier file is there."""
+    with change(review, account, "screen") as it:
+        held = store.file_of(it.db, record)
+        if held is None or held.review_id != review or held.sha256 is None:
+            raise NotFound("There is no PDF to take off.")
+        held.taken_off_at = datetime.now(UTC)
+        it.db.flush()
+        earlier = store.file_of(it.db, record)
+        came = store.came_as(it.db, review, held.sha256, record)
+        if came is not None:
+            back = it.db.get(Delivered, came)
+            assert back is not None
+            back.state, back.copy_id, back.problem = "asked" if back.proposals else "unplaced", None, "It was taken off a record."
+        _write(
+            it, record, "obtained" if earlier else "sought", "", earlier.sha256 if earlier else None, earlier.filename if earlier else ""
+        )
+
+
+# A heap of PDFs
+
+
+def deliver(review: int, account: int, filename: str, file: BinaryIO) -> int:
+    """Take in a PDF, or an archive of PDFs, to be matched to its record in the background; its number."""
+    head = _head(file)
+    if not head.startswith((_PDF, _ZIP)):
+        raise Invalid(f"{filename}: neither a PDF nor a ZIP of PDFs.", field="file")
+    if head.startswith(_ZIP):
+        try:
+            inside = members(file)
+        except Unsafe as error:
+            raise Invalid(f"{filename}: {error}", field="file") from error
+        if not any(_is_pdf(it.filename) for it in inside):
+            raise Invalid(f"{filename}: no PDF is in this archive.", field="file")
+    with change(review, account, "screen") as it:
+        name, _ = gather.put_blob(it.db, file)
+        made = Delivered(review_id=review, filename=filename[:200], sha256=name, account_id=account)
+        it.db.add(made)
+        it.db.flush()
+        if not under_way(it.db, review, "match_full_texts"):
+            jobs.begin(it, "match_full_texts", "Matching PDFs to their records")
+        assert made.id is not None
+        return made.id
+
+
+def _is_pdf(name: str) -> bool:
+    plain = name.replace("\\", "/")
+    return plain.lower().endswith(".pdf") and "__MACOSX/" not in plain and not plain.rpartition("/")[2].startswith(".")
+
+
+def match_full_texts(job_id: int) -> None:
+    """The job behind a heap: each file is read in a process of its own; what is sure is attached, the rest is asked."""
+    with jobs.working(job_id) as work:
+        if work is None:
+            return
+        job, progress = work
+        done = 0
+        while True:
+            with change(job.review_id, job.account_id, "") as it:
+                waiting = store.waiting(it.db, job.review_id)
+                if not waiting:  # under the review's lock: what is delivered from now on finds no job under way, and begins one
+                    jobs.finish_in(it.db, job, "done")
+                    tell(it.db, job.review_id, "screen")
+                    return
+            _look_at(job.review_id, waiting[0])
+            done += 1
+            progress.tick(done / (done + len(waiting) - 1))
+
+
+def _look_at(review: int, number: int) -> None:
+    with session() as db:
+        held = db.get(Delivered, number)
+        if held is None or held.state != "waiting":
+            return
+        sha256, filename, account = held.sha256, held.filename, held.account_id
+        twin = store.same_file(db, review, sha256, number)
+    with session() as db:
+        file = gather.open_blob(db, sha256)
+        if _head(file).startswith(_ZIP):
+            _unpack(review, account, number, file)
+            return
+        if twin:
+            _say(
+                review,
+                account,
+                number,
+                "twice",
+                problem="" if twin["record"] else f"The same file came as {twin['filename']}.",
+                record=twin["record"],
+            )
+            return
+        try:
+            said = apart.call_on(partial(front.front_of, name=filename), file)
+        except (NotReadable, apart.Broken) as error:
+            _say(review, account, number, "refused", problem=str(error))
+            return
+    with snapshot() as db:
+        records = store.sought(db, review)
+    sought = [front.Sought(it["id"], it["title"], tuple(it["authors"]), it["year"], it["doi"], it["accession"]) for it in records]
+    obtained = {it["id"]: it["file_id"] for it in records}
+    found = front.match(said, sought)
+    proposals = [{"id": it.id, "likely": it.likely, "why": list(it.why)} for it in found]
+    told: dict[str, Any] = {"says": said.title or said.text[:200], "pages": said.pages, "proposals": proposals}
+    if not said.text.strip():
+        told["problem"] = "It holds no text, only pictures of pages."
+    if found and found[0].sure and not obtained[found[0].id]:
+        _say(review, account, number, "placed", record=found[0].id, **told)
+    else:
+        if found and found[0].sure:
+            told["problem"] = "That record has another PDF already."
+        _say(review, account, number, "asked" if found else "unplaced", **told)
+
+
+def _say(review: int, account: int, number: int, state: str, *, record: int | None = None, **told: Any) -> None:
+    """Write down what was found of a delivered file, and attach it if it is placed."""
+    with change(review, account, "screen") as it:
+        held = it.db.get(Delivered, number)
+        if held is None or held.state != "waiting":
+            return
+        for name, value in told.items():
+            setattr(held, name, value)
+        held.state = state
+        if record is not None:
+            held.copy_id = record
+        if state == "placed" and record is not None:
+            _write(it, record, "obtained", "", held.sha256, held.filename)
+
+
+def _unpack(review: int, account: int, number: int, file: BinaryIO) -> None:
+    """The PDFs of an archive become deliveries of their own."""
+    problem = ""
+    with change(review, account, "screen") as it:
+        held = it.db.get(Delivered, number)
+        assert held is not None
+        try:
+            with zipfile.ZipFile(file) as archive:
+                for info in members(file):
+                    if not _is_pdf(info.filename):
+                        continue
+                    name = info.filename.replace("\\", "/").rpartition("/")[2]
+                    if info.file_size > settings().max_pdf:
+                        problem = f"{name} is larger than {settings().max_pdf // 1_000_000} MB."
+                        continue
+                    inside = io.BytesIO(archive.read(info))
+                    sha256, _ = gather.put_blob(it.db, inside)
+                    it.db.add(Delivered(review_id=review, filename=name[:200], sha256=sha256, account_id=account))
+        except (Unsafe, *DAMAGED):
+            problem = "The archive is damaged; what could be read of it is here."
+        held.state, held.problem = ("refused" if problem else "unpacked"), problem
+
+
+def delivered(review: int) -> Sequence[Row]:
+    """What was delivered, what a person has to see to first."""
+    with snapshot() as db:
+        return store.delivered(db, review)
+
+
+def place(review: int, account: int, number: int, record: int | None) -> None:
+    """Attach a delivered file to a record; without one, drop it."""
+    with change(review, account, "screen") as it:
+        held = _delivery(it, review, number)
+        if held.state == "placed":
+            raise Conflict("This file is attached already; take it off that record first.")
+        if record is None:
+            held.state = "dropped"
+            it.event("screen.pdf_dropped", held.filename)
+            return
+        _write(it, record, "obtained", "", held.sha256, held.filename)
+        held.state, held.copy_id, held.problem = "placed", record, ""
+
+
+def put_back(review: int, account: int, number: int) -> None:
+    """Bring a dropped file back among those that a person is to place."""
+    with change(review, account, "screen") as it:
+        held = _delivery(it, review, number)
+        if held.state == "dropped":
+            held.state = "asked" if held.proposals else "unplaced"
+            it.event("screen.pdf_put_back", held.filename)
+
+
+def _delivery(it: Change, review: int, number: int) -> Delivered:
+    held = it.db.get(Delivered, number)
+    if held is None or held.review_id != review or held.state == "unpacked":
+        raise NotFound("There is no such file in this review.")
+    return held
+
+
+def delivered_file(review: int, number: int) -> Iterator[bytes]:
+    """A delivered file's content in pieces."""
+    with snapshot() as db:
+        held = db.get(Delivered, number)
+        if held is None or held.review_id != review:
+            raise NotFound("There is no such file in this review.")
+        return gather.stream_blob(held.sha256)
