@@ -156,6 +156,11 @@ export const router = createRouter({
           meta: { stage: 'Screen', title: 'Full texts' },
         },
         {
+          path: 'screen/delivered',
+          component: () => import('@/stages/screen/Delivered.vue'),
+          meta: { stage: 'Screen', title: 'PDFs to place' },
+        },
+        {
           path: 'screen/second',
           component: () => import('@/stages/screen/Desk.vue'),
           props: { pass: 2 },

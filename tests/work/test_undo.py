@@ -131,6 +131,7 @@ DEEDS: dict[str, tuple[Deed, Undo]] = {
     "take a sample back": (lambda r, it: stopping.withdraw_sample(r.review, r.lead, it["drawn"]), lambda r, it, _: stopping.withdraw_sample(r.review, r.lead, it["drawn"], back=True)),
     "stop screening": (lambda r, it: stopping.stop(r.review, r.lead)[0], lambda r, it, made: narrow.withdraw(r.review, r.lead, made)),
     "write cells": (lambda r, it: _write(r, it, "13"), lambda r, it, _: _write(r, it, "12")),
+    "take a PDF off": (lambda r, it: fulltexts.take_off(r.review, r.lead, it["record"]), lambda r, it, _: fulltexts.put_on_again(r.review, r.lead, it["record"])),
     "drop a delivered PDF": (
         lambda r, it: fulltexts.place(r.review, r.lead, it["delivered"], None),
         lambda r, it, _: fulltexts.put_back(r.review, r.lead, it["delivered"]),

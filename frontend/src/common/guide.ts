@@ -10,6 +10,11 @@ export interface Guide {
 export const guideOpen = ref(false)
 
 const MOVE: [string, string] = ['↑ ↓', 'The row before, the next']
+const PDF: [string, string][] = [
+  [', .', 'The page before, the next'],
+  ['+ −', 'Larger, smaller'],
+  ['/', 'Find in the PDF; Enter is the next place'],
+]
 const INTO: [string, string] = ['1 – 9, 0', 'Put it into that concept of the query, or a new one']
 
 export const GUIDES: Record<string, Guide> = {
@@ -193,7 +198,22 @@ export const GUIDES: Record<string, Guide> = {
     ],
   },
   'Full texts': {
-    what: ['What became of each full text that is sought: obtained with its PDF, or not, and why. PRISMA counts both.'],
+    what: [
+      'What became of each full text that is sought: obtained with its PDF, or not, and why. PRISMA counts both.',
+      'Drop all PDFs that you have at once: each is matched to its record by DOI, title and first page; what is not sure waits to be placed.',
+    ],
+  },
+  'PDFs to place': {
+    what: [
+      'PDFs that came in a heap, each beside the records that it may belong to, with what speaks for each. What was sure is attached already.',
+      'A correction, a letter or a second file is asked, never guessed. What is dropped or attached can be undone.',
+    ],
+    keys: [
+      ['↑ ↓', 'The PDF before, the next'],
+      ['1 – 5', 'Attach it to that record'],
+      ['D', 'Drop it'],
+      ...PDF,
+    ],
   },
   Differences: {
     what: [
@@ -264,7 +284,13 @@ export const GUIDES: Record<string, Guide> = {
   },
   History: { what: ['Who did what, when, from what, to what. Nothing is ever taken out of it.'] },
 }
-GUIDES['Second pass'] = GUIDES['First pass']!
+GUIDES['Second pass'] = {
+  what: [
+    ...GUIDES['First pass']!.what,
+    'The PDF stands in place of the abstract where one is attached, with the same words underlined.',
+  ],
+  keys: [...(GUIDES['First pass']!.keys ?? []), ['T', 'The full text, or the abstract'], ...PDF],
+}
 
 export const EVERYWHERE: [string, string][] = [
   ['?', 'This guide'],

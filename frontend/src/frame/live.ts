@@ -66,6 +66,7 @@ const STALE: Record<string, string[]> = {
     'history',
     'queue',
     'full-texts',
+    'delivered',
     'evidence',
     'members',
     'own',

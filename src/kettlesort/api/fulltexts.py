@@ -41,7 +41,7 @@ class Sought(BaseModel):
     filename: str | None
 
 
-class Claim(BaseModel):
+class PdfClaim(BaseModel):
     """A record that a file may belong to: how likely, from 0 to 1, and what speaks for it."""
 
     id: int
@@ -58,7 +58,7 @@ class DeliveredPdf(BaseModel):
     says: str
     pages: int
     problem: str
-    proposals: list[Claim]
+    proposals: list[PdfClaim]
     record: int | None
     record_title: str | None
     at: datetime
@@ -109,6 +109,12 @@ def pdf(file: int, member: AsMember) -> StreamingResponse:
 def take_off(record: int, member: AsReviewer) -> None:
     """Take a record's PDF off again."""
     fulltexts.take_off(member.review, member.account, record)
+
+
+@router.post("/records/{record}/pdf/back", status_code=204)
+def put_on_again(record: int, member: AsReviewer) -> None:
+    """Attach the PDF again that was taken off last."""
+    fulltexts.put_on_again(member.review, member.account, record)
 
 
 @router.get("/full-texts/reasons")

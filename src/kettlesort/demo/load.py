@@ -15,7 +15,7 @@ from kettlesort.core.screening.passes import Mode
 from kettlesort.demo.document import Document
 from kettlesort.demo.files import Export, exports
 from kettlesort.demo.invent import THEMES, documents
-from kettlesort.demo.papers import paper
+from kettlesort.demo.papers import correction, leaflet, paper
 from kettlesort.demo.thesaurus import THESAURUS, turtle
 from kettlesort.settings import settings
 from kettlesort.store.base import count_anew, session
@@ -386,6 +386,11 @@ def _full_texts(review: int, team: tuple[int, int], truth: dict[int, Document]) 
             )
             continue
         if k in (2, 30):
+            names = ("scan_0031.pdf", "for-the-review.pdf")
+            for name, pdf in zip(names, (correction(document), leaflet()), strict=True) if k == 2 else ():
+                fulltexts.deliver(
+                    review, team[1], name, io.BytesIO(pdf)
+                )  # one job matches both: a correction is asked, a leaflet is nobody's
             continue
         name = f"{document.doi.rpartition('/')[2]}.pdf"
         fulltexts.set_full_text(review, team[k % 2], it["id"], "obtained", "", name, io.BytesIO(paper(document)))
@@ -395,6 +400,7 @@ def _full_texts(review: int, team: tuple[int, int], truth: dict[int, Document]) 
         screen.decide(
             review, team[k % 2], screen.Said(it["id"], 2, "exclude" if fails else "include", criteria[fails - 1] if fails else None)
         )
+    fulltexts.match_full_texts(_last_job(review))
 
 
 def _chart(review: int, lead: int, truth: dict[int, Document]) -> None:

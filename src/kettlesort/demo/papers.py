@@ -50,3 +50,34 @@ def paper(it: Document) -> bytes:
             pdf.cell(50, 8, cell, border=1)
         pdf.ln(8)
     return bytes(pdf.output())
+
+
+def correction(it: Document) -> bytes:
+    """A notice that corrects a report: its title holds the report's, it is not the report."""
+    return _page(
+        f"Correction to: {it.full_title}",
+        [
+            f"{it.venue.name} {it.year + 1}. doi:{it.doi}.corrected",
+            "In Table 2 the headings of the second and third column had been exchanged. The conclusions stand.",
+        ],
+    )
+
+
+def leaflet() -> bytes:
+    """A page that belongs to no record."""
+    return _page(
+        "Wintering hives: ten hints for beginners",
+        ["Keep the entrance free of snow.", "Do not open hives in frost.", "Weigh them in October and in March."],
+    )
+
+
+def _page(title: str, lines: list[str]) -> bytes:
+    pdf = FPDF(format="A4")
+    pdf.set_creation_date(datetime(2026, 2, 4, tzinfo=UTC))
+    pdf.add_page()
+    pdf.set_font("Times", "B", 16)
+    pdf.multi_cell(0, 8, _latin(title), new_x="LMARGIN", new_y="NEXT")
+    pdf.set_font("Times", "", 11)
+    for line in lines:
+        pdf.multi_cell(0, 6, _latin(line), new_x="LMARGIN", new_y="NEXT")
+    return bytes(pdf.output())

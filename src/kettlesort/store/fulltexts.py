@@ -97,6 +97,25 @@ def file_of(db: Session, record: int) -> FullText | None:
     return db.get(FullText, found[0]) if found else None
 
 
+def taken_off(db: Session, record: int) -> FullText | None:
+    """The file that was taken off a record last."""
+    found = column(
+        db,
+        "SELECT t.id FROM placement p JOIN full_text t ON t.copy_id = p.copy_id WHERE p.record_id = :record AND t.taken_off_at IS NOT NULL ORDER BY t.taken_off_at DESC LIMIT 1",
+        record=record,
+    )
+    return db.get(FullText, found[0]) if found else None
+
+
+def loose(db: Session, review: int, sha256: str) -> list[int]:
+    """Where a file lies among those that a person is to place."""
+    return column(
+        db,
+        "SELECT id FROM delivered WHERE review_id = :review AND sha256 = :sha AND state IN ('asked', 'unplaced') ORDER BY id LIMIT 1",
+        review=review, sha=sha256,
+    )  # fmt: skip
+
+
 def came_as(db: Session, review: int, sha256: str, record: int) -> int | None:
     """The delivered file that was placed at a record."""
     found = column(

@@ -145,6 +145,19 @@ def take_off(review: int, account: int, record: int) -> None:
         )
 
 
+def put_on_again(review: int, account: int, record: int) -> None:
+    """Attach the PDF again that was taken off a record last."""
+    with change(review, account, "screen") as it:
+        gone = store.taken_off(it.db, record)
+        if gone is None or gone.review_id != review:
+            raise NotFound("No PDF was taken off this record.")
+        for number in store.loose(it.db, review, gone.sha256 or ""):
+            held = it.db.get(Delivered, number)
+            assert held is not None
+            held.state, held.copy_id, held.problem = "placed", record, ""
+        _write(it, record, "obtained", "", gone.sha256, gone.filename)
+
+
 # A heap of PDFs
 
 

@@ -145,6 +145,8 @@ const WORDS: Record<string, string> = {
   'screen.order_made': 'asked for another order',
   'screen.noted': 'noted',
   'screen.full_text': 'full text',
+  'screen.pdf_dropped': 'dropped a delivered PDF',
+  'screen.pdf_put_back': 'brought a dropped PDF back',
   'chart.codebook_changed': 'changed the codebook',
   'chart.value': 'wrote a value',
   'chart.study_renamed': 'renamed a study',

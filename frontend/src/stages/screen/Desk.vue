@@ -16,6 +16,7 @@ import { useFilter } from './filter'
 import OrderChoice from './OrderChoice.vue'
 import FullTextBox from './FullTextBox.vue'
 import RecordSheet from './RecordSheet.vue'
+import ReportSheet from './ReportSheet.vue'
 import VerdictPanel from './VerdictPanel.vue'
 
 const props = defineProps<{ pass: 1 | 2 }>()
@@ -243,8 +244,16 @@ const recent = computed(() => own.value ?? [])
         </LongList>
       </section>
       <section class="pane sheet" aria-live="polite">
+        <ReportSheet
+          v-if="desk.shown.value?.full_text?.file_id && pass === 2"
+          :key="`${desk.shown.value.id} in full`"
+          :sheet="desk.shown.value"
+          :review="review"
+          :may-write="mayWrite"
+          @seed="setSeed"
+        />
         <RecordSheet
-          v-if="desk.shown.value"
+          v-else-if="desk.shown.value"
           :key="desk.shown.value.id"
           :sheet="desk.shown.value"
           :review="review"

@@ -1,7 +1,8 @@
 <script setup lang="ts">
 // What became of a full text: sought, obtained with its PDF, or not obtained and why.
 import { ref } from 'vue'
-import { got, PUT, Refusal, upload, type Schemas } from '@/api/client'
+import { useQuery } from '@tanstack/vue-query'
+import { DELETE, GET, got, POST, PUT, Refusal, upload, type Schemas } from '@/api/client'
 import { FULL_TEXT_WORDS } from '@/common/format'
 import { attempt, complain, say } from '@/common/messages'
 
@@ -30,6 +31,19 @@ async function become(state: Schemas['NewState']['state'], why = '') {
       set(before.fulltext, before.full_text?.reason ?? ''),
     )
   }
+  emit('changed')
+}
+const { data: usual } = useQuery({
+  queryKey: ['full-text-reasons', () => props.review],
+  queryFn: () => got(GET('/api/reviews/{review}/full-texts/reasons', { params: { path: { review: props.review } } })),
+  enabled: asking,
+})
+async function takeOff() {
+  const params = { path: { review: props.review, record: props.sheet.id } }
+  if (await attempt(() => got(DELETE('/api/reviews/{review}/records/{record}/pdf', { params }))))
+    say(`${props.sheet.full_text?.filename || 'The PDF'} is taken off.`, () =>
+      got(POST('/api/reviews/{review}/records/{record}/pdf/back', { params })),
+    )
   emit('changed')
 }
 async function attach() {
@@ -71,12 +85,20 @@ async function attach() {
         @change="attach"
       />
       <v-btn @click="input?.click()">Attach PDF</v-btn>
+      <v-btn v-if="sheet.full_text?.file_id" @click="takeOff">Take the PDF off</v-btn>
       <v-btn v-if="sheet.fulltext !== 'obtained'" @click="become('obtained')">Obtained</v-btn>
       <v-btn v-if="sheet.fulltext !== 'missing'" @click="asking = !asking">Not obtained</v-btn>
       <v-btn v-if="sheet.fulltext !== 'sought'" @click="become('sought')">Still sought</v-btn>
     </div>
     <form v-if="asking" class="fields" @submit.prevent="become('missing', reason)">
-      <TextField v-model="reason" label="Why could it not be obtained?" autofocus maxlength="2000" />
+      <TextField
+        v-model="reason"
+        label="Why could it not be obtained?"
+        autofocus
+        maxlength="2000"
+        list="full-text-reasons"
+      />
+      <datalist id="full-text-reasons"><option v-for="it in usual ?? []" :key="it" :value="it" /></datalist>
       <v-btn type="submit" :disabled="!reason.trim()">Write down</v-btn>
     </form>
   </div>

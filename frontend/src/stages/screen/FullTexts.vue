@@ -3,11 +3,12 @@ import { useQuery } from '@tanstack/vue-query'
 import { computed, ref, watch } from 'vue'
 import { useRoute, useRouter } from 'vue-router'
 import { GET, got, type Schemas } from '@/api/client'
-import { count, FULL_TEXT_WORDS, people } from '@/common/format'
+import { count, FULL_TEXT_WORDS, people, plural } from '@/common/format'
 import LongList from '@/common/LongList.vue'
 import { useRefresh, useReview } from '@/common/review'
 import StateOf from '@/common/StateOf.vue'
 import VerdictMark from '@/common/VerdictMark.vue'
+import UploadBox from '@/common/UploadBox.vue'
 import FullTextBox from './FullTextBox.vue'
 
 const { review, path, mayWrite } = useReview()
@@ -39,6 +40,14 @@ const boxed = (it: Schemas['Sought']) => ({
     ? { state: it.fulltext, reason: it.reason, at: it.at, by: it.by ?? '', file_id: it.file_id, filename: it.filename }
     : null,
 })
+const { data: delivered } = useQuery({
+  queryKey: ['delivered', review],
+  queryFn: () => got(GET('/api/reviews/{review}/delivered-pdfs', { params: path.value })),
+})
+const toPlace = computed(
+  () => (delivered.value ?? []).filter((it) => it.state === 'asked' || it.state === 'unplaced').length,
+)
+const beingRead = computed(() => (delivered.value ?? []).filter((it) => it.state === 'waiting').length)
 const changed = () => refresh('full-texts', 'figures')
 </script>
 
@@ -63,6 +72,26 @@ const changed = () => refresh('full-texts', 'figures')
     </Teleport>
     <div class="panes columns">
       <section class="pane sheet list">
+        <div v-if="mayWrite && data?.length" class="heap small">
+          <UploadBox
+            :address="`/api/reviews/${review}/delivered-pdfs`"
+            label="PDFs, or a ZIP of PDFs"
+            button="Choose PDFs"
+            hint="or drop a heap of them, or a ZIP, here: each is matched to its record"
+            :refreshes="['delivered', 'full-texts', 'figures']"
+          />
+          <p class="row">
+            <span v-if="beingRead" role="status">{{ plural(beingRead, 'PDF is', 'PDFs are') }} being matched</span>
+            <router-link v-if="delivered?.length" :to="`/reviews/${review}/screen/delivered`">{{
+              toPlace
+                ? `${plural(toPlace, 'PDF')} to place by hand`
+                : `${plural(delivered.length, 'PDF')} came in heaps`
+            }}</router-link>
+            <a v-if="number('sought')" class="push" :href="`/api/reviews/${review}/full-texts/to-fetch`" download
+              >List of {{ count(number('sought')) }} still sought, for a library (CSV)</a
+            >
+          </p>
+        </div>
         <LongList :load="load" :version="version" :row-height="52" label="Full texts">
           <template #row="{ row }">
             <button
@@ -137,7 +166,19 @@ const changed = () => refresh('full-texts', 'figures')
   grid-template-columns: minmax(0, 1fr) 360px;
 }
 .list {
+  display: flex;
+  flex-direction: column;
   overflow: hidden;
+}
+.list > :last-child {
+  flex: 1;
+  min-height: 0;
+}
+.heap {
+  display: grid;
+  gap: 6px;
+  padding: 10px 12px;
+  border-bottom: 1px solid var(--ks-hair);
 }
 .entry {
   display: grid;

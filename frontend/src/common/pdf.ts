@@ -1,0 +1,145 @@
+// PDFs in place: pages are drawn when they come into sight, with their text above them to be marked and searched.
+import workerAddress from 'pdfjs-dist/build/pdf.worker.min.mjs?url'
+import type { PDFDocumentProxy, PDFPageProxy } from 'pdfjs-dist'
+
+export interface PdfTerm {
+  term: string
+  supports: boolean
+}
+export interface Drawn {
+  cancel: () => void
+}
+
+/** Open a PDF. What it needs of fonts is beside our own files; it runs no script of the document. */
+export async function openPdf(address: string): Promise<PDFDocumentProxy> {
+  const pdfjs = await import('pdfjs-dist')
+  pdfjs.GlobalWorkerOptions.workerSrc = workerAddress
+  return await pdfjs.getDocument({
+    url: address,
+    cMapUrl: '/pdf/cmaps/',
+    cMapPacked: true,
+    standardFontDataUrl: '/pdf/standard_fonts/',
+    useSystemFonts: false, // what stands in for Times here is not what its letters were set for
+    useWasm: false,
+    enableXfa: false,
+  }).promise
+}
+
+/** Draw a page into an element, with its text above it. */
+export async function drawPage(page: PDFPageProxy, into: HTMLElement, scale: number): Promise<Drawn> {
+  const pdfjs = await import('pdfjs-dist')
+  const viewport = page.getViewport({ scale })
+  const sharp = Math.min(2.5, window.devicePixelRatio || 1)
+  const canvas = document.createElement('canvas')
+  canvas.width = Math.floor(viewport.width * sharp)
+  canvas.height = Math.floor(viewport.height * sharp)
+  canvas.setAttribute('aria-hidden', 'true')
+  const text = document.createElement('div')
+  text.className = 'pdf-text'
+  text.style.setProperty('--total-scale-factor', String(scale))
+  text.style.setProperty('--scale-round-x', '1px')
+  text.style.setProperty('--scale-round-y', '1px')
+  into.replaceChildren(canvas, text)
+  const drawing = page.render({
+    canvas,
+    viewport,
+    transform: sharp === 1 ? undefined : [sharp, 0, 0, sharp, 0, 0],
+  })
+  const layer = new pdfjs.TextLayer({ textContentSource: page.streamTextContent(), container: text, viewport })
+  await Promise.all([drawing.promise, layer.render()])
+  return {
+    cancel: () => {
+      drawing.cancel()
+      layer.cancel()
+      into.replaceChildren()
+    },
+  }
+}
+
+export interface Passage {
+  nodes: { node: Text; begin: number; end: number }[]
+}
+
+const letters = (text: string) => text.toLowerCase().normalize('NFKD').replace(/\p{M}/gu, '')
+
+/** The text nodes of a drawn page as one text, so that what goes over several pieces is found. */
+function pieces(layer: Element): { text: string; nodes: { node: Text; begin: number }[] } {
+  const walker = document.createTreeWalker(layer, NodeFilter.SHOW_TEXT)
+  const nodes: { node: Text; begin: number }[] = []
+  let text = ''
+  for (let node = walker.nextNode(); node; node = walker.nextNode()) {
+    nodes.push({ node: node as Text, begin: text.length })
+    text += node.textContent + (node.parentElement?.nextElementSibling?.tagName === 'BR' ? ' ' : '')
+  }
+  return { text, nodes }
+}
+
+/** Where words or a phrase stand on a drawn page; only whole words for terms. */
+export function findOn(layer: Element, wanted: string, whole: boolean): Passage[] {
+  const { text, nodes } = pieces(layer)
+  const hay = text.toLowerCase()
+  const words = wanted
+    .trim()
+    .toLowerCase()
+    .split(/\s+/)
+    .filter(Boolean)
+    .map((it) => it.replace(/[.*+?^${}()|[\]\\]/g, '\\$&'))
+  if (!words.length) return []
+  const edge = whole ? '(?<![\\p{L}\\p{N}])' : ''
+  const end = whole ? '(?![\\p{L}\\p{N}])' : ''
+  const pattern = new RegExp(edge + words.join('[\\s\\u00ad-]*') + end, 'gu')
+  return [...hay.matchAll(pattern)].map((it) => {
+    const from = it.index
+    const to = from + it[0].length
+    return {
+      nodes: nodes
+        .map(({ node, begin }) => ({
+          node,
+          begin: Math.max(0, from - begin),
+          end: Math.min(node.length, to - begin),
+        }))
+        .filter((at) => at.begin < at.end),
+    }
+  })
+}
+
+/** Put marks around a passage; they can be taken away again by `unmark`. */
+export function mark(passages: Passage[], name: string) {
+  const cuts = passages.flatMap((it) => it.nodes).sort((a, b) => b.begin - a.begin)
+  for (const { node, begin, end } of cuts) {
+    const range = document.createRange()
+    range.setStart(node, begin)
+    range.setEnd(node, end)
+    const made = document.createElement('mark')
+    made.className = name
+    range.surroundContents(made)
+  }
+}
+export function unmark(layer: Element, name: string) {
+  for (const it of layer.querySelectorAll(`mark.${name}`)) {
+    const parent = it.parentNode
+    it.replaceWith(...it.childNodes)
+    parent?.normalize()
+  }
+}
+
+/** How often a phrase stands on each page, from the text of the document itself, also of pages that are not drawn. */
+export async function countIn(document_: PDFDocumentProxy, wanted: string): Promise<number[]> {
+  const phrase = letters(wanted).replace(/\s+/g, ' ').trim()
+  const out: number[] = []
+  for (let number = 1; number <= document_.numPages; number++) {
+    const content = await (await document_.getPage(number)).getTextContent()
+    const text = letters(content.items.map((it) => ('str' in it ? it.str + (it.hasEOL ? ' ' : '') : '')).join(''))
+    out.push(phrase ? text.replace(/\s+/g, ' ').split(phrase).length - 1 : 0)
+  }
+  return out
+}
+
+/** Whether the first pages hold text at all; a scan does not. */
+export async function hasText(document_: PDFDocumentProxy): Promise<boolean> {
+  for (let number = 1; number <= Math.min(3, document_.numPages); number++) {
+    const content = await (await document_.getPage(number)).getTextContent()
+    if (content.items.some((it) => 'str' in it && it.str.trim())) return true
+  }
+  return false
+}

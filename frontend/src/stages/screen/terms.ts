@@ -1,0 +1,15 @@
+// The words that the order of screening learned, as they stand in a record: what is underlined in its full text too.
+import type { Schemas } from '@/api/client'
+import type { PdfTerm } from '@/common/pdf'
+
+export function termsOf(sheet: Pick<Schemas['Sheet'], 'record' | 'title_marks' | 'abstract_marks'>): PdfTerm[] {
+  const found = new Map<string, boolean>()
+  for (const [text, marks] of [
+    [sheet.record.title, sheet.title_marks],
+    [sheet.record.abstract, sheet.abstract_marks],
+  ] as const) {
+    const points = Array.from(text)
+    for (const it of marks) found.set(points.slice(it.begin, it.end).join('').toLowerCase(), it.supports)
+  }
+  return [...found].map(([term, supports]) => ({ term, supports }))
+}
