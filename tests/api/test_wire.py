@@ -102,6 +102,7 @@ MEMBER = {
         "groupings",
         "groupings/{grouping}",
         "alike-groups/{group}/nearest",
+        "underlining",
         "full-texts",
         "full-texts/reasons",
         "full-texts/to-fetch",
@@ -162,7 +163,7 @@ REVIEWER = {
     f"POST {R}/copies/{{copy}}/split", f"POST {R}/copies/{{copy}}/unsplit", f"POST {R}/records/{{record}}/apart", f"POST {R}/rulings/take-back", f"DELETE {R}/rulings/{{ruling}}", f"POST {R}/questions/{{question}}/take", f"POST {R}/copies/{{copy}}/choose", f"DELETE {R}/choices/{{choice}}",
     f"POST {R}/records/{{record}}/join", f"POST {R}/trials", f"POST {R}/trials/{{trial}}/apply", f"POST {R}/trials/{{trial}}/undo", f"POST {R}/samples", f"PUT {R}/sampled-pairs/{{pair}}", f"POST {R}/desk", f"DELETE {R}/desk", f"POST {R}/decisions",
     f"POST {R}/decisions/take-back", f"POST {R}/sharings/{{sharing}}/give-back", f"POST {R}/sharings/{{sharing}}/put-back", f"POST {R}/differences/settle", f"POST {R}/groupings", f"POST {R}/alike-groups/{{group}}/set-aside", f"POST {R}/sheet", f"POST {R}/sheet/rows", f"POST {R}/orders", f"POST {R}/remaining/sample", f"DELETE {R}/remaining/sample/{{drawn}}", f"POST {R}/remaining/sample/{{drawn}}/back", f"POST {R}/differences/reopen",
-    f"PUT {R}/records/{{record}}/note", f"PUT {R}/records/{{record}}/full-text", f"POST {R}/records/{{record}}/pdf", f"DELETE {R}/records/{{record}}/pdf", f"POST {R}/records/{{record}}/pdf/back", f"POST {R}/delivered-pdfs", f"PUT {R}/delivered-pdfs/{{delivered}}", f"POST {R}/delivered-pdfs/{{delivered}}/back", f"PUT {R}/codebook",
+    f"PUT {R}/records/{{record}}/note", f"PUT {R}/records/{{record}}/full-text", f"PUT {R}/underlining", f"POST {R}/records/{{record}}/pdf", f"DELETE {R}/records/{{record}}/pdf", f"POST {R}/records/{{record}}/pdf/back", f"POST {R}/delivered-pdfs", f"PUT {R}/delivered-pdfs/{{delivered}}", f"POST {R}/delivered-pdfs/{{delivered}}/back", f"PUT {R}/codebook",
     f"PUT {R}/evidence/values", f"PUT {R}/studies/{{study}}/label", f"PUT {R}/records/{{record}}/study", f"POST {R}/jobs/{{job}}/cancel",
 }  # fmt: skip
 LEAD = {

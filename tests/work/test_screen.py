@@ -107,7 +107,7 @@ def test_the_order_follows_seeds_and_decisions_and_says_why(desk: Room) -> None:
     assert any("winter" in word and share > 0 for word, share, _ in sheet.why.words)
     assert {record for record, _ in sheet.why.alike} <= set(sheet.others)
     assert [record for record, _ in sheet.why.nearest] == [by_title[TITLES[0]]]
-    marked = [sheet.record.title[begin:end].lower() for begin, end, supports in sheet.title_marks if supports]
+    marked = [sheet.record.title[begin:end].lower() for begin, end, supports, _ in sheet.title_marks if supports]
     assert any("winter" in it for it in marked)
     desk.decide(by_title[TITLES[5]], "include")
     for title in TITLES[1:3]:

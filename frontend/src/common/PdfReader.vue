@@ -119,9 +119,12 @@ function draw(number: number): Promise<void> {
 function underline(holder: HTMLElement) {
   const layer = holder.querySelector('.pdf-text')
   if (!layer) return
-  for (const supports of [true, false]) {
-    const name = supports ? 'for' : 'against'
-    for (const it of props.terms.filter((one) => one.supports === supports)) mark(findOn(layer, it.term, true), name)
+  for (const it of props.terms) {
+    const name = (it.supports ? 'for' : 'against') + (it.own ? ' own' : '')
+    const free = findOn(layer, it.term, true).filter(
+      (at) => !at.nodes.some(({ node }) => node.parentElement?.closest('mark')),
+    )
+    mark(free, name)
   }
 }
 function light(holder: HTMLElement) {
@@ -335,11 +338,16 @@ function keyed(event: KeyboardEvent) {
   background: none;
 }
 .page-of :deep(mark.for) {
-  border-bottom: 2px solid #1f5f5b;
+  text-decoration: underline solid #a8502b 2px;
 }
 .page-of :deep(mark.against) {
-  text-decoration: underline wavy 1.5px #a8502b;
-  text-decoration-skip-ink: none;
+  text-decoration: underline wavy #5e6872 1.5px;
+}
+.page-of :deep(mark.for.own) {
+  text-decoration: underline double #a8502b 1.5px;
+}
+.page-of :deep(mark.against.own) {
+  text-decoration: underline dotted #5e6872 3px;
 }
 .page-of :deep(mark.found) {
   background: rgb(214 158 46 / 35%);

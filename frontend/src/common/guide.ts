@@ -191,9 +191,11 @@ export const GUIDES: Record<string, Guide> = {
       ['Enter', 'Include'],
       ['1 – 9', 'Exclude for that criterion'],
       ['0', 'Unsure: seen, still to be settled'],
-      ['Backspace', 'Take your last decision back'],
+      ['Backspace or *', 'Take your last decision back: with *, all is on a number pad, for one hand'],
       ['↑ ↓', 'The record before, the next in the queue'],
       ['N', 'Note; Enter or Esc leaves it'],
+      ['W', 'The team’s own words to underline'],
+      ['+ −', 'Larger text, smaller'],
       ['F', 'Filter'],
     ],
   },
@@ -208,12 +210,7 @@ export const GUIDES: Record<string, Guide> = {
       'PDFs that came in a heap, each beside the records that it may belong to, with what speaks for each. What was sure is attached already.',
       'A correction, a letter or a second file is asked, never guessed. What is dropped or attached can be undone.',
     ],
-    keys: [
-      ['↑ ↓', 'The PDF before, the next'],
-      ['1 – 5', 'Attach it to that record'],
-      ['D', 'Drop it'],
-      ...PDF,
-    ],
+    keys: [['↑ ↓', 'The PDF before, the next'], ['1 – 5', 'Attach it to that record'], ['D', 'Drop it'], ...PDF],
   },
   Differences: {
     what: [

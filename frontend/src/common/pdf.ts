@@ -5,6 +5,7 @@ import type { PDFDocumentProxy, PDFPageProxy } from 'pdfjs-dist'
 export interface PdfTerm {
   term: string
   supports: boolean
+  own: boolean
 }
 export interface Drawn {
   cancel: () => void
@@ -78,16 +79,18 @@ function pieces(layer: Element): { text: string; nodes: { node: Text; begin: num
 export function findOn(layer: Element, wanted: string, whole: boolean): Passage[] {
   const { text, nodes } = pieces(layer)
   const hay = text.toLowerCase()
+  const open = whole && wanted.trim().endsWith('*')
   const words = wanted
+    .replace(/\*+\s*$/, '')
     .trim()
     .toLowerCase()
-    .split(/\s+/)
+    .split(whole ? /[\s-]+/ : /\s+/)
     .filter(Boolean)
     .map((it) => it.replace(/[.*+?^${}()|[\]\\]/g, '\\$&'))
   if (!words.length) return []
   const edge = whole ? '(?<![\\p{L}\\p{N}])' : ''
-  const end = whole ? '(?![\\p{L}\\p{N}])' : ''
-  const pattern = new RegExp(edge + words.join('[\\s\\u00ad-]*') + end, 'gu')
+  const end = open ? '[\\p{L}\\p{N}]*' : whole ? '(?![\\p{L}\\p{N}])' : ''
+  const pattern = new RegExp(edge + words.join('[\\s\\u00ad-]+') + end, 'gu')
   return [...hay.matchAll(pattern)].map((it) => {
     const from = it.index
     const to = from + it[0].length

@@ -77,6 +77,7 @@ const STALE: Record<string, string[]> = {
     'remaining',
     'progress',
   ],
+  underlining: ['underlining', 'history'],
   chart: ['evidence', 'codebook', 'figures', 'flow', 'history', 'cell'],
   ranking: ['queue', 'records'],
   orders: ['orders', 'queue'],

@@ -39,6 +39,7 @@ from kettlesort.api import (
     stopping,
     syntax,
     trials,
+    underline,
     vocabulary,
 )
 from kettlesort.settings import settings
@@ -85,6 +86,7 @@ for part in (
     convert,
     match,
     trials,
+    underline,
     screen,
     stopping,
     likeness,

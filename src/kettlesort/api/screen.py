@@ -41,9 +41,24 @@ class Why(BaseModel):
 
 
 class Mark(BaseModel):
+    """What is underlined: for or against, by a word of the team's own or one that the order learned."""
+
     begin: int
     end: int
     supports: bool
+    own: bool
+
+
+class OwnWord(BaseModel):
+    word: str
+    supports: bool
+
+
+class Part(BaseModel):
+    """From where to where the label of a part of a structured abstract stands."""
+
+    begin: int
+    end: int
 
 
 class Origin(BaseModel):
@@ -113,6 +128,8 @@ class Sheet(BaseModel):
     why: Why | None
     title_marks: list[Mark]
     abstract_marks: list[Mark]
+    abstract_parts: list[Part]
+    own_words: list[OwnWord]
     origins: list[Origin]
     history: list[Past]
     notes: list[Note]
@@ -185,8 +202,8 @@ def _sheet(it: screen.Sheet) -> Sheet:
         id=it.id, record=fields_of(it.record), whose=row["whose"], first=row["first"], fulltext=row["fulltext"], second=row["second"],
         blind=row["blind"], mine=row["mine"], seed=row["seed"], rank=row["rank"], closeness=row["closeness"], learned_from=order["decisions"] if order else None,
         ranked_at=order["made_at"] if order else None, why=_why(it),
-        title_marks=[Mark(begin=b, end=e, supports=s) for b, e, s in it.title_marks],
-        abstract_marks=[Mark(begin=b, end=e, supports=s) for b, e, s in it.abstract_marks],
+        title_marks=[Mark.model_validate(m._asdict()) for m in it.title_marks], abstract_marks=[Mark.model_validate(m._asdict()) for m in it.abstract_marks],
+        abstract_parts=[Part(begin=b, end=e) for b, e in it.abstract_parts], own_words=[OwnWord(word=w, supports=s) for w, s in it.own_words],
         origins=[Origin.model_validate(o) for o in it.origins], history=[Past.model_validate(h) for h in it.history],
         notes=[Note.model_validate(n) for n in it.notes], full_text=FullText.model_validate(it.full_text) if it.full_text else None,
         question=row["question"], holder=row["holder"], spoken=SpokenIn.model_validate(it.spoken) if it.spoken else None,

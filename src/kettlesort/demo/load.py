@@ -41,6 +41,7 @@ from kettlesort.work import (
     searches,
     seeds,
     trials,
+    underline,
     vocabulary,
 )
 from kettlesort.work.change import worked_here
@@ -374,6 +375,7 @@ def _read_too(review: int, readers: list[int], settler: int, said: screen.Said, 
 
 def _full_texts(review: int, team: tuple[int, int], truth: dict[int, Document]) -> None:
     criteria = [it.id for it in protocol.protocol(review).criteria]
+    underline.set_words(review, team[1], "insulat*\nwrap*\nwinter*\ncontrol*\nsurviv*", "bumble bee*\npollinat*\nsummer", 0)
     for k, it in enumerate(fulltexts.full_texts(review)):
         document = truth[it["id"]]
         if k in (5, 17, 29):

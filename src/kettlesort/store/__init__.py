@@ -23,10 +23,11 @@ from kettlesort.store import (
     standing,
     stopping,
     trial,
+    underline,
     vocabulary,
 )
 from kettlesort.store.base import Table
 
 __all__ = [
-    "Table", "catalogue", "chart", "fulltexts", "gaps", "gather", "jobs", "labels", "likeness", "match", "narrow", "orders", "passes", "people", "plan", "query", "ranking", "recipes", "report", "screen", "standing", "stopping", "trial", "vocabulary",
+    "Table", "catalogue", "chart", "fulltexts", "gaps", "gather", "jobs", "labels", "likeness", "match", "narrow", "orders", "passes", "people", "plan", "query", "ranking", "recipes", "report", "screen", "standing", "stopping", "trial", "underline", "vocabulary",
 ]  # fmt: skip

@@ -10,6 +10,7 @@ from sqlmodel import Session
 
 from kettlesort.core.ranking.reasons import marked
 from kettlesort.core.record import Record
+from kettlesort.core.screening.underline import Underlined, parts, underlined
 from kettlesort.settings import settings
 from kettlesort.store import orders, ranking
 from kettlesort.store import screen as store
@@ -25,6 +26,7 @@ from kettlesort.store.stopping import latest_sample
 from kettlesort.work.change import Change, change
 from kettlesort.work.errors import Conflict, Invalid, NotFound
 from kettlesort.work.records import found_by
+from kettlesort.work.underline import words_in
 
 VERDICTS = ("include", "exclude", "unsure")
 PASSES = {1: "open", 2: "second_open"}
@@ -42,8 +44,10 @@ class Sheet(NamedTuple):
     order: Row | None
     why: ranking.Why | None
     others: dict[int, Row]
-    title_marks: list[tuple[int, int, bool]]
-    abstract_marks: list[tuple[int, int, bool]]
+    title_marks: list[Underlined]
+    abstract_marks: list[Underlined]
+    abstract_parts: list[tuple[int, int]]
+    own_words: list[tuple[str, bool]]
     origins: Sequence[Row]
     history: Sequence[Row]
     notes: Sequence[Row]
@@ -70,11 +74,13 @@ def sheets(review: int, account: int, records: Sequence[int], pass_number: int, 
         found = store.sheets(db, review, account, pass_number, records)
         ranked = ranking.order_of(db, review)
         spoken = orders.spoken_in(db, order, records) if order and orders.order_here(db, review, order) else {}
+        words = words_in(db, review)
         whys = {it["id"]: ranking.Why(**it["why"]) for it in found if it["why"]}
         others = ranking.titles_of(db, review, [number for why in whys.values() for number, _ in (*why.alike, *why.nearest)])
         origins, histories, notes, texts = (
             _by_record(read(db, records)) for read in (store.origins, store.histories, store.notes_on, full_texts_of)
         )
+    own = [*((word, True) for word in words.supports), *((word, False) for word in words.opposes)]
     out = []
     for it in found:
         record = record_of(it)
@@ -83,7 +89,8 @@ def sheets(review: int, account: int, records: Sequence[int], pass_number: int, 
         signs = {form: share > 0 for _, share, forms in why.words for form in forms} if why else {}
         out.append(
             Sheet(
-                number, record, it, ranked, why, others, marked(record.title, signs), marked(record.abstract, signs), origins.get(number, []),
+                number, record, it, ranked, why, others, underlined(record.title, own, marked(record.title, signs)),
+                underlined(record.abstract, own, marked(record.abstract, signs)), parts(record.abstract), own, origins.get(number, []),
                 histories.get(number, []), notes.get(number, []), next(iter(texts.get(number, [])), None), spoken.get(number),
             )
         )  # fmt: skip

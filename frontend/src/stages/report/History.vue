@@ -145,6 +145,7 @@ const WORDS: Record<string, string> = {
   'screen.order_made': 'asked for another order',
   'screen.noted': 'noted',
   'screen.full_text': 'full text',
+  'screen.underlining': 'changed the words to underline',
   'screen.pdf_dropped': 'dropped a delivered PDF',
   'screen.pdf_put_back': 'brought a dropped PDF back',
   'chart.codebook_changed': 'changed the codebook',

@@ -17,6 +17,7 @@ import OrderChoice from './OrderChoice.vue'
 import FullTextBox from './FullTextBox.vue'
 import RecordSheet from './RecordSheet.vue'
 import ReportSheet from './ReportSheet.vue'
+import Underlining from './Underlining.vue'
 import VerdictPanel from './VerdictPanel.vue'
 
 const props = defineProps<{ pass: 1 | 2 }>()
@@ -25,6 +26,7 @@ const { review, path, figures, protocol, mayWrite } = useReview()
 const refresh = useRefresh()
 const { filter, narrowed, query, set, clear } = useFilter({ list: props.pass === 1 ? 'screened' : 'assessed' })
 const filtering = ref(false)
+const wording = ref(false)
 const panel = ref<InstanceType<typeof VerdictPanel> | null>(null)
 const queue = ref<{
   find: (match: (it: Schemas['Listed']) => boolean) => number
@@ -152,7 +154,9 @@ useKeys({
   ArrowDown: () => move(1),
   ArrowUp: () => move(-1),
   n: () => panel.value?.focusNote(),
+  '*': () => takeBack(), // beside the digits of a number pad, for one hand
   f: () => (filtering.value = !filtering.value),
+  w: () => (wording.value = true),
 })
 const done = computed(() =>
   props.pass === 1
@@ -180,10 +184,12 @@ const recent = computed(() => own.value ?? [])
         ><template v-else>{{ pass === 1 ? 'Titles and abstracts' : 'Full texts' }}</template> · {{ count(done[0]!) }} of
         {{ count(done[1]!) }} decided</span
       >
+      <v-btn @click="wording = true">Words <kbd>W</kbd></v-btn>
       <v-btn :aria-expanded="filtering" @click="filtering = !filtering"
         >Filter{{ narrowed ? ` (${narrowed})` : '' }} <kbd>F</kbd></v-btn
       >
     </Teleport>
+    <Underlining v-model="wording" @changed="desk.again()" />
     <FilterBar v-if="filtering" :filter="filter" :verdicts="true" @set="set" @clear="clear" />
     <div class="panes columns">
       <section class="pane queue" aria-label="Queue">

@@ -5,10 +5,14 @@ import type { Schemas } from '@/api/client'
 import { ago, KIND_WORDS, people, place, VERDICT_WORDS, moment } from '@/common/format'
 import MarkedText from '@/common/MarkedText.vue'
 import VerdictMark from '@/common/VerdictMark.vue'
+import { useKeys } from '@/common/keys'
+import { useTextSize } from './size'
 
 const props = defineProps<{ sheet: Schemas['Sheet']; review: number; mayWrite: boolean; pass: number }>()
 const emit = defineEmits<{ seed: [value: boolean] }>()
 const record = computed(() => props.sheet.record)
+const { scale, larger, smaller } = useTextSize()
+useKeys({ '+': larger, '-': smaller })
 const reference = computed(() =>
   [
     people(record.value.authors),
@@ -32,7 +36,7 @@ const past = computed(() => props.sheet.history.filter((it) => it.pass_number ==
 </script>
 
 <template>
-  <article class="sheet-body" :aria-label="record.title || 'Untitled'">
+  <article class="sheet-body" :style="{ '--read': scale }" :aria-label="record.title || 'Untitled'">
     <div class="small soft rank">
       <template v-if="sheet.spoken"
         >Number {{ sheet.spoken.rank }} in the chosen order{{
@@ -80,7 +84,7 @@ const past = computed(() => props.sheet.history.filter((it) => it.pass_number ==
     <p v-if="sheet.holder" class="odd small flag">{{ sheet.holder }} has this record on the desk.</p>
     <p v-if="speaks" class="speaks read"><span class="small soft">Speaks most to the question:</span> {{ speaks }}</p>
     <p v-if="record.abstract" class="read abstract">
-      <MarkedText :text="record.abstract" :marks="sheet.abstract_marks" />
+      <MarkedText :text="record.abstract" :marks="sheet.abstract_marks" :parts="sheet.abstract_parts" />
     </p>
     <p v-else class="odd abstract">
       No source gave an abstract for this record.
@@ -185,8 +189,8 @@ const past = computed(() => props.sheet.history.filter((it) => it.pass_number ==
   margin-bottom: 8px;
 }
 h1 {
-  font-size: 22px;
-  line-height: 30px;
+  font-size: calc(22px * var(--read));
+  line-height: calc(30px * var(--read));
   font-weight: 600;
   overflow-wrap: anywhere;
 }
@@ -204,8 +208,8 @@ h1 {
   margin-bottom: 10px;
 }
 .abstract {
-  font-size: 16px;
-  line-height: 26px;
+  font-size: calc(16px * var(--read));
+  line-height: calc(26px * var(--read));
   max-width: 62ch;
   overflow-wrap: anywhere;
   white-space: pre-line;

@@ -2,14 +2,19 @@
 import type { Schemas } from '@/api/client'
 import type { PdfTerm } from '@/common/pdf'
 
-export function termsOf(sheet: Pick<Schemas['Sheet'], 'record' | 'title_marks' | 'abstract_marks'>): PdfTerm[] {
+export function termsOf(
+  sheet: Pick<Schemas['Sheet'], 'record' | 'title_marks' | 'abstract_marks' | 'own_words'>,
+): PdfTerm[] {
   const found = new Map<string, boolean>()
   for (const [text, marks] of [
     [sheet.record.title, sheet.title_marks],
     [sheet.record.abstract, sheet.abstract_marks],
   ] as const) {
     const points = Array.from(text)
-    for (const it of marks) found.set(points.slice(it.begin, it.end).join('').toLowerCase(), it.supports)
+    for (const it of marks.filter((one) => !one.own))
+      found.set(points.slice(it.begin, it.end).join('').toLowerCase(), it.supports)
   }
-  return [...found].map(([term, supports]) => ({ term, supports }))
+  const own = sheet.own_words.map((it) => ({ term: it.word, supports: it.supports, own: true }))
+  const learned = [...found].map(([term, supports]) => ({ term, supports, own: false }))
+  return [...own, ...learned.filter((it) => !own.some((one) => one.term.toLowerCase() === it.term))]
 }
