@@ -1,5 +1,5 @@
 import { describe, expect, it } from 'vitest'
-import { useFilter } from '@/stages/screen/filter'
+import { useFilter } from '@/common/filter'
 import { mounted } from './mounted'
 
 describe('a filter lives in the address', () => {

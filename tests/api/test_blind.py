@@ -28,7 +28,7 @@ ALONE = {"/live", "/jobs"}
 OF_LEADS = {"/progress"}
 """How many decisions each person made is for a lead to know, though never on which record."""
 MORE = [
-    "records?list=open", "records?list=differs", "records?list=all&verdict=exclude", "records?list=all&verdict=open&label={label}", "records/divided?list=all", "records/ids?list=label:{label}",
+    "records?list=open", "records?list=differs", "records?list=all&verdict=exclude", "records?list=all&verdict=open&label={label}", "records/divided?list=all", "records/divided?list=all&pass_number=2", "records?list=all&person={person}", "records?list=all&criterion={criterion}", "records/ids?list=label:{label}",
     "records?list=label:{label}", "records?list=decided", "history?kind=screen", "decisions/own?pass_number=2", "differences?settled=true", "sharings?pass_number=1", "figures?from_rows=true",
     "records/{open}", "records/{open}/whole", "records/{open}/copies", "records?list=open&criterion={criterion}", "groups/conflicts",
 ]  # fmt: skip

@@ -72,7 +72,6 @@ MEMBER = {
         "records",
         "records/{record}",
         "records/{record}/copies",
-        "filter-values",
         "lists",
         "questions",
         "questions/{question}",

@@ -175,11 +175,11 @@ class Person:
         for key in keys:
             self.browser.switch_to.active_element.send_keys(key)
 
-    def upload(self, path: Path) -> None:
-        """Into the box that is meant for it, not into the sheet for files of any searches."""
-        box = "input[type=file]:not([aria-label='Files of any searches'])"
+    def upload(self, *paths: Path, into: str = "") -> None:
+        """Into the box of that name, or the one that is meant for it, not into the sheet for files of any searches."""
+        box = f"input[type=file][aria-label='{into}']" if into else "input[type=file]:not([aria-label='Files of any searches'])"
         self.until(lambda: self.browser.find_elements(By.CSS_SELECTOR, box), "a box for files")
-        self.browser.find_elements(By.CSS_SELECTOR, box)[0].send_keys(str(path))
+        self.browser.find_elements(By.CSS_SELECTOR, box)[0].send_keys("\n".join(map(str, paths)))
 
     def heading(self) -> str:
         found = self.browser.find_elements(By.CSS_SELECTOR, "article h1")

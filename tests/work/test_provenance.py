@@ -290,7 +290,7 @@ def test_records_are_found_as_one_types_and_divide_with_counts(room: Room) -> No
     assert typed("nowhere") == []
     divided = records.divided(room.review, Wanted("all"))
     assert divided["years"] == [("1999", 1), ("2001", 2)]
-    assert divided["languages"] == [("eng", 2), ("ger", 1)]
+    assert divided["languages"] == [("English", 2), ("German", 1)]
     assert divided["sources"] == [("Agrarica", 3)]
     assert records.divided(room.review, Wanted("all", typed="wrap"))["kinds"] == [("article", 2)]
 

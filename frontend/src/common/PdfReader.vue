@@ -127,6 +127,17 @@ function underline(holder: HTMLElement) {
     mark(free, name)
   }
 }
+watch(
+  () => JSON.stringify(props.terms),
+  () => {
+    for (const holder of holders.value) {
+      const layer = holder.querySelector('.pdf-text')
+      for (const name of ['found', 'for', 'against']) if (layer) unmark(layer, name)
+      underline(holder)
+      light(holder)
+    }
+  },
+)
 function light(holder: HTMLElement) {
   const layer = holder.querySelector('.pdf-text')
   if (!layer) return

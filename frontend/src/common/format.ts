@@ -69,10 +69,6 @@ export const VERDICT_WORDS: Record<string, string> = {
   settled: 'Settled as they said so far',
   open: 'Not decided',
 }
-export const VERDICT_CHOICES = [
-  { value: '', title: 'Any verdict' },
-  ...['open', 'unsure', 'differs', 'include', 'exclude'].map((value) => ({ value, title: VERDICT_WORDS[value]! })),
-]
 export const FULL_TEXT_WORDS: Record<string, string> = {
   sought: 'Sought',
   obtained: 'Obtained',

@@ -28,7 +28,6 @@ const STALE: Record<string, string[]> = {
     'records',
     'flow',
     'history',
-    'filter-values',
     'sheet',
   ],
   match: [
@@ -57,7 +56,6 @@ const STALE: Record<string, string[]> = {
     'seeds',
     'evidence',
     'full-texts',
-    'filter-values',
   ],
   screen: [
     'figures',

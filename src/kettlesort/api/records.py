@@ -106,12 +106,6 @@ class ListShown(BaseModel):
     offered: list[Choice]
 
 
-class FilterValues(BaseModel):
-    first: int | None
-    last: int | None
-    sources: list[str]
-
-
 def _wanted(
     list: str = Query("all", max_length=300),
     source: str = Query("", max_length=200),
@@ -128,11 +122,13 @@ def _wanted(
     kind: str = Query("", max_length=40),
     language: str = Query("", max_length=100),
     doi: bool | None = None,
+    pdf: bool | None = None,
+    person: int | None = Query(None, ge=0, lt=2**63),
     order: int = Query(0, ge=0, lt=2**63),
 ) -> Wanted:
     pass_number = pass_number or (2 if keyed(list)[0] in SECOND else 1)
     return Wanted(
-        list, source, year_from, year_to, abstract, words, verdict, criterion, pass_number, query, typed, label, kind, language, doi, order=order
+        list, source, year_from, year_to, abstract, words, verdict, criterion, pass_number, query, typed, label, kind, language, doi, pdf, person, order=order
     )  # fmt: skip
 
 
@@ -152,12 +148,6 @@ def list_shown(member: AsMember, list: str = Query("all", max_length=300)) -> Li
     it, offered = lists.shown_as(member.review, list)
     choices = {**({} if list in offered else {list: it.heading}), **offered}
     return ListShown(**it._asdict(), offered=[Choice(value=value, title=title) for value, title in choices.items()])
-
-
-@router.get("/filter-values")
-def filter_values(member: AsMember) -> FilterValues:
-    """What a filter can offer."""
-    return FilterValues.model_validate(lists.filter_values(member.review))
 
 
 class ValueCount(BaseModel):

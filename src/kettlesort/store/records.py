@@ -7,11 +7,12 @@ a filter into conditions, so that a figure and the list that it opens cannot dis
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from typing import Any
 
 from sqlmodel import Session
 
+from kettlesort.core.languages import language_named, spellings_of
 from kettlesort.core.record import Record
 from kettlesort.core.screening.lists import COPIES
 from kettlesort.store.base import Row
@@ -72,6 +73,10 @@ class Wanted:
     kind: str = ""
     language: str = ""
     doi: bool | None = None
+    pdf: bool | None = None
+    """Whether a full text is attached."""
+    person: int | None = None
+    """Whoever decided in the pass, as far as the viewer may know."""
     chosen: tuple[int, ...] = ()
     """Records that were picked one by one."""
     order: int = 0
@@ -112,12 +117,17 @@ def _content(wanted: Wanted, values: dict[str, Any]) -> list[str]:
     if wanted.kind:
         values["kind"] = wanted.kind
         conditions.append("r.kind = :kind")
-    if wanted.language:
-        values["language"] = "" if wanted.language == "-" else wanted.language
-        conditions.append("r.language = :language")
+    if wanted.language == "-":
+        conditions.append("r.language = ''")
+    elif wanted.language:
+        values["languages"] = spellings_of(language_named(wanted.language))
+        conditions.append("lower(r.language) = ANY(CAST(:languages AS text[]))")
     return conditions
 
 
+_HAS_PDF = "EXISTS (SELECT 1 FROM placement p JOIN full_text t ON t.copy_id = p.copy_id WHERE p.record_id = s.record_id AND t.sha256 IS NOT NULL AND t.taken_off_at IS NULL)"
+_DECIDED_BY = """EXISTS (SELECT 1 FROM placement p JOIN seen_verdict v ON v.copy_id = p.copy_id
+    WHERE p.record_id = s.record_id AND v.pass_number = :pass_number AND v.account_id = :person AND v.withdrawn_at IS NULL)"""
 _LABELLED = "EXISTS (SELECT 1 FROM placement p JOIN seen_labelled d ON d.copy_id = p.copy_id WHERE p.record_id = r.id AND d.label_id = :{})"
 
 
@@ -162,6 +172,11 @@ def where(wanted: Wanted, values: dict[str, Any]) -> str:
     if wanted.label is not None:
         values["label"] = wanted.label
         conditions.append(_LABELLED.format("label"))
+    if wanted.pdf is not None:
+        conditions.append(_HAS_PDF if wanted.pdf else f"NOT {_HAS_PDF}")
+    if wanted.person is not None:
+        values |= {"person": wanted.person, "pass_number": wanted.pass_number}
+        conditions.append(_DECIDED_BY)
     if wanted.chosen:
         values["chosen"] = list(wanted.chosen)
         conditions.append("r.id = ANY(CAST(:chosen AS bigint[]))")
@@ -277,34 +292,53 @@ def order(db: Session, review: int) -> tuple[list[int], list[float]]:
     return [it["record_id"] for it in found], [it["closeness"] for it in found]
 
 
+_YES_NO = "SELECT CASE WHEN {column} THEN 'yes' ELSE 'no' END AS v, count(*) AS n FROM listed GROUP BY 1"
 _DIVIDED = {
     "sources": "SELECT q.source AS v, count(DISTINCT l.id) AS n FROM listed l JOIN placement p ON {joined} JOIN batch b ON b.id = p.batch_id JOIN search q ON q.id = b.search_id GROUP BY 1",
     "labels": "SELECT t.id || ':' || t.name AS v, count(DISTINCT l.id) AS n FROM listed l JOIN placement p ON {joined} JOIN seen_labelled d ON d.copy_id = p.copy_id JOIN label t ON t.id = d.label_id WHERE t.removed_at IS NULL GROUP BY 1",
     "kinds": "SELECT kind AS v, count(*) AS n FROM listed GROUP BY 1",
     "languages": "SELECT language AS v, count(*) AS n FROM listed GROUP BY 1",
     "years": "SELECT coalesce(year::text, '') AS v, count(*) AS n FROM listed GROUP BY 1",
-    "abstract": "SELECT CASE WHEN abstract THEN 'yes' ELSE 'no' END AS v, count(*) AS n FROM listed GROUP BY 1",
-    "doi": "SELECT CASE WHEN doi THEN 'yes' ELSE 'no' END AS v, count(*) AS n FROM listed GROUP BY 1",
+    "abstract": _YES_NO.format(column="abstract"),
+    "doi": _YES_NO.format(column="doi"),
+    "pdf": _YES_NO.format(column="pdf"),
+    "states": "SELECT state AS v, count(*) AS n FROM listed GROUP BY 1",
+    "people": "SELECT a.id || ':' || a.full_name AS v, count(DISTINCT l.id) AS n FROM listed l JOIN placement p ON {joined} JOIN seen_verdict v ON v.copy_id = p.copy_id AND v.pass_number = :pass_number AND v.withdrawn_at IS NULL JOIN account a ON a.id = v.account_id GROUP BY 1",
+    "reasons": "SELECT c.id || ':' || c.name AS v, count(*) AS n FROM listed l JOIN criterion c ON c.id = l.criterion GROUP BY 1",
 }  # fmt: skip
+_NARROWS: dict[str, dict[str, Any]] = {
+    "sources": {"source": ""}, "labels": {"label": None}, "kinds": {"kind": ""}, "languages": {"language": ""}, "years": {"year_from": None, "year_to": None},
+    "abstract": {"abstract": None}, "doi": {"doi": None}, "pdf": {"pdf": None}, "states": {"verdict": ""}, "people": {"person": None}, "reasons": {"criterion": None},
+}  # fmt: skip
+"""What of a filter narrows by each way of dividing, and its value when it does not."""
 
 
 def values_of(db: Session, review: int, wanted: Wanted) -> dict[str, list[tuple[str, int]]]:
-    """What the records or copies of a list divide into, each value with its count: sources, labels, kinds, languages, years, and what they have.
+    """What the records or copies of a list divide into, each value with its count under all other filters.
 
-    One statement: the list is worked out once, and divided in every way.
+    One statement for all ways that the filter does not narrow by: the list is worked out once; one more for each way that it does.
     """
-    values: dict[str, Any] = {"review": review}
+    narrowed = [name for name, none in _NARROWS.items() if any(getattr(wanted, field) != value for field, value in none.items())]
+    out = _divided(db, review, wanted, [name for name in _DIVIDED if name not in narrowed])
+    for name in narrowed:
+        out |= _divided(db, review, replace(wanted, **_NARROWS[name]), [name])
+    return {name: out[name] for name in _DIVIDED}
+
+
+def _divided(db: Session, review: int, wanted: Wanted, names: Sequence[str]) -> dict[str, list[tuple[str, int]]]:
+    values: dict[str, Any] = {"review": review, "pass_number": wanted.pass_number}
     if wanted.of_copies:
         kept, joined = f"{_COPIES_FROM} WHERE {_copy_where(wanted, values)}", "p.copy_id = l.id"
     else:
         kept, joined = f"FROM standing s JOIN record r ON r.id = s.record_id WHERE {where(wanted, values)}", "p.record_id = l.id"
-    chosen = "r.id, r.kind, r.language, r.year, r.abstract <> '' AS abstract, r.doi <> '' AS doi"
+    state = "s.first" if wanted.pass_number == 1 else "s.second"
+    chosen = f"r.id, r.kind, r.language, r.year, r.abstract <> '' AS abstract, r.doi <> '' AS doi, {_HAS_PDF} AS pdf, {state} AS state, {state}_criterion AS criterion"
     ways = " UNION ALL ".join(
-        f"(SELECT '{name}' AS way, d.v, d.n FROM ({sql.format(joined=joined)}) d ORDER BY {'2' if name == 'years' else '3 DESC, 2'} LIMIT 200)"
-        for name, sql in _DIVIDED.items()
+        f"(SELECT '{name}' AS way, d.v, d.n FROM ({_DIVIDED[name].format(joined=joined)}) d ORDER BY {'2' if name == 'years' else '3 DESC, 2'} LIMIT 200)"
+        for name in names
     )
-    out: dict[str, list[tuple[str, int]]] = {name: [] for name in _DIVIDED}
-    for it in rows(db, f"WITH listed AS MATERIALIZED (SELECT {chosen} {kept}) {ways}", **values):
+    out: dict[str, list[tuple[str, int]]] = {name: [] for name in names}
+    for it in rows(db, f"WITH listed AS MATERIALIZED (SELECT {chosen} {kept}) {ways}", **values) if names else ():
         out[it["way"]].append((it["v"], it["n"]))
     return out
 
@@ -323,17 +357,6 @@ def record_of(row: Row) -> Record:
 def all_texts(db: Session, review: int) -> Sequence[Row]:
     """Id, title, abstract and descriptors of every record, for ranking."""
     return rows(db, "SELECT id, title, abstract, keywords FROM record WHERE review_id = :review ORDER BY id", review=review)
-
-
-def years_and_sources(db: Session, review: int) -> Row | None:
-    """What a filter can offer: the earliest and the latest year, and the sources."""
-    found = rows(
-        db,
-        """SELECT (SELECT min(year) FROM record WHERE review_id = :review) AS first, (SELECT max(year) FROM record WHERE review_id = :review) AS last,
-           coalesce((SELECT array_agg(DISTINCT source ORDER BY source) FROM search WHERE review_id = :review AND removed_at IS NULL), '{}') AS sources""",
-        review=review,
-    )
-    return found[0] if found else None
 
 
 def kept(db: Session, review: int, record: int) -> Row | None:

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import io
-from collections import OrderedDict
+from collections import Counter, OrderedDict
 from collections.abc import Mapping, Sequence
 from dataclasses import replace
 from datetime import datetime
@@ -14,6 +14,7 @@ from numpy.typing import NDArray
 
 from kettlesort.core import formats
 from kettlesort.core.formats import Loss
+from kettlesort.core.languages import language_named
 from kettlesort.core.query import In, Text, find
 from kettlesort.core.query.words import words_of
 from kettlesort.core.record import Record, doi_of
@@ -38,7 +39,6 @@ from kettlesort.store.records import (
     order_made_at,
     record_of,
     values_of,
-    years_and_sources,
 )
 from kettlesort.store.seeds import carrying
 from kettlesort.work.errors import Invalid, NotFound
@@ -190,20 +190,18 @@ def ids_of(review: int, wanted: Wanted, most: int = MOST_AT_ONCE) -> list[int]:
     return [int(it) for it in _ordered(review, wanted)[0][:most]]
 
 
-def filter_values(review: int) -> Row | None:
-    """What a filter can offer at all."""
-    with snapshot() as db:
-        return years_and_sources(db, review)
-
-
 def divided(review: int, wanted: Wanted) -> dict[str, list[tuple[str, int]]]:
     """What the records of a list divide into, each value with its count."""
     wanted = found_by(review, wanted)
     with snapshot() as db:
         try:
-            return values_of(db, review, wanted)
+            found = values_of(db, review, wanted)
         except (KeyError, ValueError) as error:
             raise NotFound(f"There is no list named “{wanted.list}”.") from error
+    languages: Counter[str] = Counter()
+    for value, n in found["languages"]:
+        languages[language_named(value)] += n
+    return {**found, "languages": sorted(languages.items(), key=lambda it: (-it[1], it[0]))}
 
 
 class Copy(NamedTuple):

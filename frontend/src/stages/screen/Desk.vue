@@ -1,18 +1,18 @@
 <script setup lang="ts">
-import { useQuery } from '@tanstack/vue-query'
-import { computed, onMounted, ref, watch } from 'vue'
+import { keepPreviousData, useQuery } from '@tanstack/vue-query'
+import { computed, nextTick, onMounted, ref, watch } from 'vue'
 import { useRoute } from 'vue-router'
 import { GET, got, PUT, type Schemas } from '@/api/client'
 import { count, plural } from '@/common/format'
 import { useKeys } from '@/common/keys'
+import Facets from '@/common/Facets.vue'
+import { useFilter } from '@/common/filter'
 import FirstStep from '@/common/FirstStep.vue'
 import LongList from '@/common/LongList.vue'
 import { attempt, complain } from '@/common/messages'
 import { useRefresh, useReview } from '@/common/review'
 import VerdictMark from '@/common/VerdictMark.vue'
 import { useDesk, type Decision } from './desk'
-import FilterBar from './FilterBar.vue'
-import { useFilter } from './filter'
 import OrderChoice from './OrderChoice.vue'
 import FullTextBox from './FullTextBox.vue'
 import RecordSheet from './RecordSheet.vue'
@@ -26,8 +26,20 @@ const { review, path, figures, protocol, mayWrite } = useReview()
 const refresh = useRefresh()
 const { filter, narrowed, query, set, clear } = useFilter({ list: props.pass === 1 ? 'screened' : 'assessed' })
 const filtering = ref(false)
+watch(filtering, (open) => open && nextTick(() => document.querySelector<HTMLElement>('.facets input')?.focus()))
 const wording = ref(false)
 const panel = ref<InstanceType<typeof VerdictPanel> | null>(null)
+const { data: facets } = useQuery({
+  queryKey: ['records', review, 'divided', props.pass, query],
+  queryFn: () =>
+    got(
+      GET('/api/reviews/{review}/records/divided', {
+        params: { ...path.value, query: { ...query.value, pass_number: props.pass } },
+      }),
+    ),
+  enabled: filtering,
+  placeholderData: keepPreviousData,
+})
 const queue = ref<{
   find: (match: (it: Schemas['Listed']) => boolean) => number
   at: (index: number) => Promise<Schemas['Listed'] | undefined>
@@ -167,7 +179,7 @@ const recent = computed(() => own.value ?? [])
 </script>
 
 <template>
-  <div class="desk" :class="{ filtering }">
+  <div class="desk">
     <Teleport to="#view-actions" defer>
       <span v-if="desk.away.value" class="odd small" role="status"
         >The server cannot be reached.
@@ -190,9 +202,17 @@ const recent = computed(() => own.value ?? [])
       >
     </Teleport>
     <Underlining v-model="wording" @changed="desk.again()" />
-    <FilterBar v-if="filtering" :filter="filter" :verdicts="true" @set="set" @clear="clear" />
     <div class="panes columns">
-      <section class="pane queue" aria-label="Queue">
+      <Facets
+        v-if="filtering"
+        :total="total"
+        :filter="filter"
+        :facets="facets ?? {}"
+        :verdicts="true"
+        @set="set"
+        @clear="clear"
+      />
+      <section v-show="!filtering" class="pane queue" aria-label="Queue">
         <div class="head">
           <OrderChoice
             :closeness="
@@ -334,9 +354,6 @@ const recent = computed(() => own.value ?? [])
   display: grid;
   grid-template-rows: minmax(0, 1fr);
   height: 100%;
-}
-.desk.filtering {
-  grid-template-rows: auto minmax(0, 1fr);
 }
 .columns {
   grid-template-columns: 284px minmax(0, 1fr) 292px;

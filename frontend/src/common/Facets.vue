@@ -2,40 +2,62 @@
 // What the records of a list divide into: each value with its count, to keep.
 import { useDebounceFn } from '@vueuse/core'
 import { computed } from 'vue'
-import { count, KIND_WORDS, VERDICT_CHOICES } from '@/common/format'
-import type { Filter } from '../screen/filter'
+import { count, KIND_WORDS, plural, VERDICT_WORDS } from '@/common/format'
+import type { Filter } from './filter'
 
 type Value = { value: string; n: number }
-const props = defineProps<{ filter: Filter; facets: Record<string, Value[]>; verdicts: boolean }>()
+const props = defineProps<{ filter: Filter; facets: Record<string, Value[]>; verdicts: boolean; total?: number }>()
 const emit = defineEmits<{ set: [changes: Partial<Filter>]; clear: [] }>()
 const HAVE: Record<string, string> = { yes: 'yes', no: 'no' }
-const groups = computed(() => [
-  {
-    key: 'abstract' as const,
-    title: 'Has an abstract',
-    values: props.facets.abstract ?? [],
-    word: (it: string) => HAVE[it] ?? it,
-  },
-  { key: 'doi' as const, title: 'Has a DOI', values: props.facets.doi ?? [], word: (it: string) => HAVE[it] ?? it },
-  { key: 'source' as const, title: 'Source', values: props.facets.sources ?? [], word: (it: string) => it },
-  {
-    key: 'label' as const,
-    title: 'Label',
-    values: (props.facets.labels ?? []).map((it) => ({
-      value: it.value.split(':')[0]!,
-      n: it.n,
-      name: it.value.slice(it.value.indexOf(':') + 1),
-    })),
-    word: (it: string) => it,
-  },
-  { key: 'kind' as const, title: 'Kind', values: props.facets.kinds ?? [], word: (it: string) => KIND_WORDS[it] ?? it },
-  {
-    key: 'language' as const,
-    title: 'Language',
-    values: (props.facets.languages ?? []).map((it) => ({ ...it, value: it.value || '-' })),
-    word: (it: string) => (it === '-' ? 'not said' : it),
-  },
-])
+/** Values with a number and a name, such as labels and people. */
+const named = (some: Value[] | undefined) =>
+  (some ?? []).map((it) => ({
+    value: it.value.slice(0, it.value.indexOf(':')),
+    n: it.n,
+    name: it.value.slice(it.value.indexOf(':') + 1),
+  }))
+const plain = (it: string) => it
+const yes = (it: string) => HAVE[it] ?? it
+const groups = computed(() => {
+  const all = [
+    {
+      key: 'verdict' as const,
+      title: 'State',
+      values: props.verdicts ? (props.facets.states ?? []) : [],
+      word: (it: string) => VERDICT_WORDS[it] ?? it,
+    },
+    {
+      key: 'person' as const,
+      title: 'Decided by',
+      values: props.verdicts ? named(props.facets.people) : [],
+      word: plain,
+    },
+    {
+      key: 'criterion' as const,
+      title: 'Excluded because',
+      values: props.verdicts ? named(props.facets.reasons) : [],
+      word: plain,
+    },
+    { key: 'abstract' as const, title: 'Has an abstract', values: props.facets.abstract ?? [], word: yes },
+    { key: 'pdf' as const, title: 'Has its full text', values: props.facets.pdf ?? [], word: yes },
+    { key: 'doi' as const, title: 'Has a DOI', values: props.facets.doi ?? [], word: yes },
+    { key: 'source' as const, title: 'Source', values: props.facets.sources ?? [], word: plain },
+    { key: 'label' as const, title: 'Label', values: named(props.facets.labels), word: plain },
+    {
+      key: 'kind' as const,
+      title: 'Kind',
+      values: props.facets.kinds ?? [],
+      word: (it: string) => KIND_WORDS[it] ?? it,
+    },
+    {
+      key: 'language' as const,
+      title: 'Language',
+      values: (props.facets.languages ?? []).map((it) => ({ ...it, value: it.value || '-' })),
+      word: (it: string) => (it === '-' ? 'not said' : it),
+    },
+  ]
+  return all.filter((it) => it.values.length > 1 || props.filter[it.key])
+})
 const years = computed(() => (props.facets.years ?? []).filter((it) => it.value))
 const unknown = computed(() => (props.facets.years ?? []).find((it) => !it.value)?.n ?? 0)
 const most = computed(() => Math.max(1, ...years.value.map((it) => it.n)))
@@ -47,6 +69,7 @@ const toggle = (key: keyof Filter, value: string) => emit('set', { [key]: props.
   <aside class="pane facets" role="search" aria-label="Filter" tabindex="0">
     <div class="head">
       <h2>Filter</h2>
+      <span v-if="total !== undefined" class="small soft" role="status">{{ plural(total, 'fits', 'fit') }}</span>
       <v-btn class="push" @click="emit('clear')">Clear</v-btn>
     </div>
     <div class="pad small">
@@ -57,15 +80,6 @@ const toggle = (key: keyof Filter, value: string) => emit('set', { [key]: props.
         aria-label="Contains words; -word must not occur"
         @input="typed('words', ($event.target as HTMLInputElement).value)"
       />
-      <select
-        v-if="verdicts"
-        class="box wide"
-        :value="filter.verdict"
-        aria-label="Verdict"
-        @change="emit('set', { verdict: ($event.target as HTMLSelectElement).value })"
-      >
-        <option v-for="it in VERDICT_CHOICES" :key="it.value" :value="it.value">{{ it.title }}</option>
-      </select>
       <h3>Year</h3>
       <div class="row">
         <input

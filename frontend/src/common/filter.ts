@@ -16,6 +16,9 @@ export interface Filter {
   kind: string
   language: string
   doi: string
+  pdf: string
+  person: string
+  criterion: string
 }
 export const FILTER_KEYS = [
   'list',
@@ -31,6 +34,9 @@ export const FILTER_KEYS = [
   'kind',
   'language',
   'doi',
+  'pdf',
+  'person',
+  'criterion',
 ] as const
 
 export function useFilter(defaults: Partial<Filter>) {
@@ -58,6 +64,9 @@ export function useFilter(defaults: Partial<Filter>) {
     label: Number(filter.value.label) || undefined,
     kind: filter.value.kind || undefined,
     language: filter.value.language || undefined,
+    pdf: filter.value.pdf === '' ? undefined : filter.value.pdf === 'yes',
+    person: Number(filter.value.person) || undefined,
+    criterion: Number(filter.value.criterion) || undefined,
     doi: filter.value.doi === '' ? undefined : filter.value.doi === 'yes',
     verdict: (filter.value.verdict || undefined) as 'open' | 'include' | 'exclude' | 'unsure' | 'differs' | undefined,
   }))
@@ -91,6 +100,9 @@ export function useFilter(defaults: Partial<Filter>) {
       kind: '',
       language: '',
       doi: '',
+      pdf: '',
+      person: '',
+      criterion: '',
     })
   return { filter, narrowed, query, set, clear }
 }
