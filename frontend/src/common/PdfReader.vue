@@ -249,7 +249,14 @@ function keyed(event: KeyboardEvent) {
       This PDF holds pictures of its {{ plural(sizes.length, 'page') }} and no text: terms cannot be underlined, nothing
       can be found or charted from it. Have its text recognised, and attach it again.
     </p>
-    <div ref="scroller" class="pages" tabindex="0" :aria-label="`Pages of ${name}`" @scroll.passive="scrolled">
+    <div
+      ref="scroller"
+      class="pages"
+      role="region"
+      tabindex="0"
+      :aria-label="`Pages of ${name}`"
+      @scroll.passive="scrolled"
+    >
       <div
         v-for="(size, k) in sizes"
         :key="k"

@@ -15,9 +15,9 @@ useKeys({ t: () => (whole.value = !whole.value) })
 </script>
 
 <template>
-  <div class="report">
+  <article class="report" :aria-label="sheet.record.title || 'Untitled'">
     <div class="head row small">
-      <b class="clip read" :title="sheet.record.title">{{ sheet.record.title || 'Untitled' }}</b>
+      <h1 v-if="whole" class="clip read" :title="sheet.record.title">{{ sheet.record.title || 'Untitled' }}</h1>
       <nav class="row push" aria-label="What is shown of the report">
         <button class="link" :aria-pressed="whole" :class="{ chosen: whole }" @click="whole = true">Full text</button>
         <button class="link" :aria-pressed="!whole" :class="{ chosen: !whole }" @click="whole = false">Abstract</button>
@@ -31,7 +31,7 @@ useKeys({ t: () => (whole.value = !whole.value) })
       :terms="terms"
     />
     <RecordSheet v-else :sheet="sheet" :review="review" :may-write="mayWrite" :pass="2" @seed="emit('seed', $event)" />
-  </div>
+  </article>
 </template>
 
 <style scoped>
@@ -45,8 +45,11 @@ useKeys({ t: () => (whole.value = !whole.value) })
   padding: 8px 12px;
   border-bottom: 1px solid var(--ks-hair);
 }
-.clip {
+h1 {
   min-width: 0;
+  font-size: 14px;
+  line-height: 20px;
+  font-weight: 600;
 }
 .row.push {
   flex: none;
