@@ -466,7 +466,125 @@ def spoken(rng: random.Random) -> Invented:
     return Invented(_plain_pages("Steam for the voices of choir singers", body, [], rng), "", "", items, truth)
 
 
-WRITERS = (storks, doses, times, listed, short, columns, plots, spoken)
+def questions(rng: random.Random) -> Invented:
+    """Items worded as questions; a table with footnote signs, per cent in the head, two times in two tables."""
+    n1, n2 = rng.randint(70, 190), rng.randint(70, 190)
+    a = {(what, at): (rng.randint(4, 30), rng.randint(4, 30)) for what in ("nausea", "rash") for at in (6, 12)}
+    score = {
+        at: ((round(rng.uniform(10, 20), 1), round(rng.uniform(2, 5), 1)), (round(rng.uniform(10, 20), 1), round(rng.uniform(2, 5), 1)))
+        for at in (6, 12)
+    }
+    dose, country = rng.choice((15, 30, 45)), rng.choice(("Norway", "Velmark", "Estonia"))
+    year = rng.randint(2006, 2018)
+
+    def rows(at: int) -> list[list[str]]:
+        def cell(e: int, n: int, sign: str = "") -> str:
+            return f"{e} ({100 * e / n:.1f}){sign}"
+
+        return [
+            [f"At {at} weeks", f"Zolamine (n={n1})", f"Placebo (n={n2})", "P value"],
+            ["Nausea, No. (%)", cell(a["nausea", at][0], n1, "*"), cell(a["nausea", at][1], n2), "0.03"],
+            ["Rash, No. (%)", cell(a["rash", at][0], n1), cell(a["rash", at][1], n2, "†"), "0.41"],
+            ["Itch score, mean ± SD", f"{score[at][0][0]} ± {score[at][0][1]}", f"{score[at][1][0]} ± {score[at][1][1]}", "<0.001"],
+        ]
+
+    methods = [
+        f"This multicentre, double-blind trial was undertaken in 9 dermatology departments of {country} between September {year} and June {year + 1}.",
+        f"Adults with chronic itch were allocated (1:1) to zolamine {dose} mg once daily or matching placebo.",
+        "A computer drew the sequence in blocks of 8; numbered boxes left the central pharmacy already packed.",
+        "Patients, carers and assessors were masked.",
+        "The primary endpoint was the itch score at week 12.",
+        "Analysis was by intention to treat.",
+    ]
+    results = [
+        f"Between those dates {n1 + n2 + rng.randint(15, 80)} patients were screened and {n1 + n2} entered the trial ({n1} zolamine, {n2} placebo).",
+        "Tables 2 and 3 give the results at 6 and at 12 weeks.",
+        f"{rng.randint(3, 9)} patients in the zolamine group and {rng.randint(3, 9)} in the placebo group stopped early.",
+    ]
+    arms = _arms(("Zolamine", []), ("Placebo", []))
+    items = [
+        _item("n", "How many patients were randomised?", "number"),
+        _item("centres", "How many centres took part?", "number"),
+        _item("dose", "What was the daily dose?", "quantity", unit="mg"),
+        _item("where", "In which country was the study done?", "text"),
+        _item("when", "When did recruitment start?", "date"),
+        _item("blind", "Were patients blinded?", "yesno"),
+        _item("itt", "Was the analysis by intention to treat?", "yesno"),
+        _item("primary", "What was the primary endpoint?", "text"),
+        _item("who", "Who funded the study?", "text"),
+        _item("design", "What was the level of blinding?", "choice", options=["Open", "Single-blind", "Double-blind"]),
+        _item("nausea6", "Nausea at 6 weeks", "counts", arms=arms),
+        _item("nausea12", "Nausea at 12 weeks", "counts", arms=arms),
+        _item("rash12", "Rash", "counts", "at 12 weeks", arms=arms),
+        _item("itch12", "Itch score, week 12", "mean_sd", arms=arms),
+        _item("itch6", "Itch score", "mean_sd", "six weeks after the start", arms=arms),
+        _item("weight", "What was the mean body weight?", "quantity", unit="kg"),
+        _item("quality", "Quality of life", "mean_sd", arms=arms),
+    ]
+    truth: dict[tuple[str, str | None], Any] = {
+        ("n", None): n1 + n2, ("centres", None): 9, ("dose", None): {"value": dose, "unit": "mg"}, ("where", None): country, ("when", None): f"{year}-09", ("blind", None): True, ("itt", None): True, ("primary", None): "itch score at week 12", ("who", None): None,
+        ("design", None): "Double-blind", ("weight", None): None, ("quality", "a1"): None, ("quality", "a2"): None,
+    }  # fmt: skip
+    for k, n in ((0, n1), (1, n2)):
+        truth["nausea6", f"a{k + 1}"] = {"events": a["nausea", 6][k], "total": n}
+        truth["nausea12", f"a{k + 1}"] = {"events": a["nausea", 12][k], "total": n}
+        truth["rash12", f"a{k + 1}"] = {"events": a["rash", 12][k], "total": n}
+        truth["itch12", f"a{k + 1}"] = {"mean": score[12][k][0], "sd": score[12][k][1], "n": n}
+        truth["itch6", f"a{k + 1}"] = {"mean": score[6][k][0], "sd": score[6][k][1], "n": n}
+    body = [
+        ("Abstract", methods[:2]),
+        ("Introduction", ["Itch is a burden (Marsh, 2003)."]),
+        ("Patients and methods", methods),
+        ("Results", results),
+        ("Discussion", ["Zolamine relieved itch."]),
+    ]
+    return Invented(
+        _two_columns(
+            "Zolamine for chronic itch", body, [("Table 2. Outcomes at 6 weeks", rows(6)), ("Table 3. Outcomes at 12 weeks", rows(12))], rng
+        ),
+        "",
+        "",
+        items,
+        truth,
+    )
+
+
+def flowing(rng: random.Random) -> Invented:
+    """An abstract without labels, three arms, respectively; per cent before the counts."""
+    n = [rng.randint(25, 80) for _ in range(3)]
+    e = [rng.randint(2, 20) for _ in range(3)]
+    m = [(round(rng.uniform(30, 60), 1), round(rng.uniform(4, 9), 1)) for _ in range(3)]
+    year = rng.randint(2001, 2015)
+    abstract = (
+        f"Weeds rob young carrots of water. In the spring of {year} we divided {sum(n)} beds on two farms near Marrow into three groups: {n[0]} were mulched with straw, {n[1]} were hoed every ten days and {n[2]} were left alone. "
+        f"By July {100 * e[0] / n[0]:.0f}% ({e[0]}/{n[0]}), {100 * e[1] / n[1]:.0f}% ({e[1]}/{n[1]}) and {100 * e[2] / n[2]:.0f}% ({e[2]}/{n[2]}) of the beds were overgrown, respectively. Roots weighed {m[0][0]} g (SD {m[0][1]}) in mulched beds, {m[1][0]} g (SD {m[1][1]}) in hoed beds "
+        f"and {m[2][0]} g (SD {m[2][1]}) in beds left alone. Straw cost 0.4 euros a bed. The Carrot Growers' Fund paid for the seed; nobody who weighed roots was told how a bed had been kept."
+    )
+    arms = _arms(("Straw mulch", ["mulched", "straw"]), ("Hoeing", ["hoed"]), ("No weeding", ["left alone", "control"]))
+    items = [
+        _item("beds", "Beds in the experiment", "number", "all groups"),
+        _item("farms", "Number of farms", "number"),
+        _item("year", "Year of the experiment", "date"),
+        _item("near", "Place", "text", "Where the farms are"),
+        _item("overgrown", "Overgrown beds", "counts", "in July", arms=arms),
+        _item("weight", "Root weight", "mean_sd", "in grams", arms=arms),
+        _item("cost", "Cost of straw", "quantity", "per bed"),
+        _item("funder", "Who paid", "text"),
+        _item("blind", "Blinded weighing", "yesno"),
+        _item("rain", "Rainfall", "quantity", unit="mm"),
+        _item("yield", "Yield per hectare", "mean_sd", arms=arms),
+    ]
+    truth: dict[tuple[str, str | None], Any] = {
+        ("beds", None): sum(n), ("farms", None): 2, ("year", None): str(year), ("near", None): "Marrow", ("cost", None): {"value": 0.4, "unit": "euros"}, ("funder", None): "Carrot Growers' Fund", ("blind", None): True, ("rain", None): None,
+    }  # fmt: skip
+    for k in range(3):
+        truth["overgrown", f"a{k + 1}"] = {"events": e[k], "total": n[k]}
+        truth["weight", f"a{k + 1}"] = {"mean": m[k][0], "sd": m[k][1], "n": "elsewhere"}
+        truth["yield", f"a{k + 1}"] = None
+    return Invented(None, "Straw or hoe: keeping weeds out of carrots", abstract, items, truth)
+
+
+WRITERS = (storks, doses, times, listed, short, columns, plots, spoken, questions, flowing)
 
 
 def apart(seed: int) -> Invented:

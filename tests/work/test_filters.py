@@ -10,7 +10,7 @@ import pytest
 
 from kettlesort.core.languages import language_named, spellings_of
 from kettlesort.store.records import Wanted
-from kettlesort.work import fulltexts, records
+from kettlesort.work import fulltexts, records, seeds
 from tests.conftest import Room
 
 RECORDS = "".join(
@@ -43,7 +43,7 @@ def count(room: Room, wanted: Wanted) -> int:
 FIELD: dict[str, Any] = {
     "kinds": lambda it, v: replace(it, kind=v), "languages": lambda it, v: replace(it, language=v or "-"), "abstract": lambda it, v: replace(it, abstract=v == "yes"),
     "doi": lambda it, v: replace(it, doi=v == "yes"), "pdf": lambda it, v: replace(it, pdf=v == "yes"), "states": lambda it, v: replace(it, verdict=v), "sources": lambda it, v: replace(it, source=v),
-    "years": lambda it, v: replace(it, year_from=int(v), year_to=int(v)), "people": lambda it, v: replace(it, person=int(v.split(":")[0])), "reasons": lambda it, v: replace(it, criterion=int(v.split(":")[0])),
+    "years": lambda it, v: replace(it, year_from=int(v), year_to=int(v)), "descriptors": lambda it, v: replace(it, descriptor=v), "people": lambda it, v: replace(it, person=int(v.split(":")[0])), "reasons": lambda it, v: replace(it, criterion=int(v.split(":")[0])),
 }  # fmt: skip
 
 
@@ -61,6 +61,31 @@ def test_a_value_is_counted_under_the_other_filters(five: Room) -> None:
     assert dict(divided["abstract"]) == {"yes": 3, "no": 1}
     assert dict(records.divided(five.review, Wanted())["languages"]) == {"English": 2, "German": 2, "": 1}
     assert [name.split(":")[1] for name, _ in records.divided(five.review, Wanted())["reasons"]] != []
+
+
+def test_by_descriptors_that_seeds_have_too(room: Room) -> None:
+    def record(number: int, *keywords: str) -> str:
+        return f"TY  - JOUR\nTI  - Record {number}\n{''.join(f'KW  - {it}{chr(10)}' for it in keywords)}ID  - {number}\nER  - \n\n"
+
+    room.gather(
+        record(1, "Bees/physiology", "*Winter", "Hives")
+        + record(2, "*Bees / physiology/genetics", "winter")
+        + record(3, "Bees/genetics", "Snow")
+        + record(4, "Moths")
+        + record(5)
+    )
+    by_title = {it["title"]: it["id"] for it in records.page_of(room.review, Wanted(), 0, 9)[1]}
+    seeds.mark_seed(room.review, room.lead, by_title["Record 1"], True)
+
+    def found(**how: Any) -> set[str]:
+        return {it["title"][-1] for it in records.page_of(room.review, Wanted(**how), 0, 9)[1]}
+
+    assert found(shared=1) == {"1", "2", "3"}
+    assert found(shared=2) == {"1", "2"}
+    assert found(shared=1, shared_qualified=1) == {"1", "2"}
+    assert found(descriptor="bees") == {"1", "2", "3"}
+    assert found(descriptor="Bees/genetics") == {"2", "3"}
+    assert dict(records.divided(room.review, Wanted())["descriptors"]) == {"bees": 3, "winter": 2, "hives": 1, "snow": 1, "moths": 1}
 
 
 @pytest.mark.parametrize(("said", "name"), [("eng", "English"), ("EN-us", "English"), ("Français", "French"), ("русский", "Russian"), ("Klingon", "Klingon"), ("", ""), (" de ", "German")])  # fmt: skip

@@ -123,12 +123,15 @@ def _wanted(
     language: str = Query("", max_length=100),
     doi: bool | None = None,
     pdf: bool | None = None,
+    descriptor: str = Query("", max_length=300),
+    shared: int | None = Query(None, ge=0, le=100),
+    shared_qualified: int | None = Query(None, ge=0, le=100),
     person: int | None = Query(None, ge=0, lt=2**63),
     order: int = Query(0, ge=0, lt=2**63),
 ) -> Wanted:
     pass_number = pass_number or (2 if keyed(list)[0] in SECOND else 1)
     return Wanted(
-        list, source, year_from, year_to, abstract, words, verdict, criterion, pass_number, query, typed, label, kind, language, doi, pdf, person, order=order
+        list, source, year_from, year_to, abstract, words, verdict, criterion, pass_number, query, typed, label, kind, language, doi, pdf, descriptor, shared, shared_qualified, person, order=order
     )  # fmt: skip
 
 

@@ -75,6 +75,12 @@ class Wanted:
     doi: bool | None = None
     pdf: bool | None = None
     """Whether a full text is attached."""
+    descriptor: str = ""
+    """A descriptor, or one with a qualifier after a slash."""
+    shared: int | None = None
+    """At least so many descriptors in common with the seeds."""
+    shared_qualified: int | None = None
+    """At least so many of them with the same qualifier."""
     person: int | None = None
     """Whoever decided in the pass, as far as the viewer may know."""
     chosen: tuple[int, ...] = ()
@@ -88,6 +94,17 @@ class Wanted:
     def of_copies(self) -> bool:
         """Whether the list is one of copies, not of records."""
         return self.list.partition(":")[0] in COPIES
+
+
+_DESCRIPTOR = "lower(btrim(split_part({0}, '/', 1), ' *'))"
+_QUALIFIED = "lower(btrim(split_part({0}, '/', 1), ' *')) || '/' || lower(btrim(q, ' *'))"
+_QUALIFIERS = "unnest((string_to_array({0}, '/'))[2:]) q"
+"""A source writes Bees/physiology, *Bees / physiology/genetics: what stands before the first slash is the descriptor, each part after it a qualifier."""
+_OF_SEEDS = "standing z JOIN record y ON y.id = z.record_id CROSS JOIN unnest(y.keywords) w{more} WHERE z.review_id = :review AND z.seed"
+_SHARED = f"""(SELECT count(DISTINCT {_DESCRIPTOR.format("k")}) FROM unnest(r.keywords) k
+    WHERE {_DESCRIPTOR.format("k")} IN (SELECT {_DESCRIPTOR.format("w")} FROM {_OF_SEEDS.format(more="")})) >= :shared"""
+_SHARED_QUALIFIED = f"""(SELECT count(DISTINCT {_QUALIFIED.format("k")}) FROM unnest(r.keywords) k CROSS JOIN {_QUALIFIERS.format("k")}
+    WHERE {_QUALIFIED.format("k")} IN (SELECT {_QUALIFIED.format("w")} FROM {_OF_SEEDS.format(more=f" CROSS JOIN {_QUALIFIERS.format('w')}")})) >= :shared_qualified"""
 
 
 def _words(text: str, alias: str, values: dict[str, Any]) -> list[str]:
@@ -117,6 +134,19 @@ def _content(wanted: Wanted, values: dict[str, Any]) -> list[str]:
     if wanted.kind:
         values["kind"] = wanted.kind
         conditions.append("r.kind = :kind")
+    if wanted.descriptor:
+        name, _, qualifier = wanted.descriptor.lower().partition("/")
+        values["descriptor"] = f"{name.strip(' *')}/{qualifier.strip(' *')}" if qualifier.strip(" *") else name.strip(" *")
+        qualified = f" CROSS JOIN {_QUALIFIERS.format('k')}" if qualifier.strip(" *") else ""
+        conditions.append(
+            f"EXISTS (SELECT 1 FROM unnest(r.keywords) k{qualified} WHERE {(_QUALIFIED if qualified else _DESCRIPTOR).format('k')} = :descriptor)"
+        )
+    if wanted.shared:
+        values["shared"] = wanted.shared
+        conditions.append(_SHARED)
+    if wanted.shared_qualified:
+        values["shared_qualified"] = wanted.shared_qualified
+        conditions.append(_SHARED_QUALIFIED)
     if wanted.language == "-":
         conditions.append("r.language = ''")
     elif wanted.language:
@@ -302,6 +332,7 @@ _DIVIDED = {
     "abstract": _YES_NO.format(column="abstract"),
     "doi": _YES_NO.format(column="doi"),
     "pdf": _YES_NO.format(column="pdf"),
+    "descriptors": f"SELECT {_DESCRIPTOR.format('k')} AS v, count(DISTINCT l.id) AS n FROM listed l CROSS JOIN unnest(l.keywords) k WHERE btrim(k) <> '' GROUP BY 1",
     "states": "SELECT state AS v, count(*) AS n FROM listed GROUP BY 1",
     "people": "SELECT a.id || ':' || a.full_name AS v, count(DISTINCT l.id) AS n FROM listed l JOIN placement p ON {joined} JOIN seen_verdict v ON v.copy_id = p.copy_id AND v.pass_number = :pass_number AND v.withdrawn_at IS NULL JOIN account a ON a.id = v.account_id GROUP BY 1",
     "reasons": "SELECT c.id || ':' || c.name AS v, count(*) AS n FROM listed l JOIN criterion c ON c.id = l.criterion GROUP BY 1",
@@ -309,6 +340,7 @@ _DIVIDED = {
 _NARROWS: dict[str, dict[str, Any]] = {
     "sources": {"source": ""}, "labels": {"label": None}, "kinds": {"kind": ""}, "languages": {"language": ""}, "years": {"year_from": None, "year_to": None},
     "abstract": {"abstract": None}, "doi": {"doi": None}, "pdf": {"pdf": None}, "states": {"verdict": ""}, "people": {"person": None}, "reasons": {"criterion": None},
+    "descriptors": {"descriptor": ""},
 }  # fmt: skip
 """What of a filter narrows by each way of dividing, and its value when it does not."""
 
@@ -332,7 +364,7 @@ def _divided(db: Session, review: int, wanted: Wanted, names: Sequence[str]) -> 
     else:
         kept, joined = f"FROM standing s JOIN record r ON r.id = s.record_id WHERE {where(wanted, values)}", "p.record_id = l.id"
     state = "s.first" if wanted.pass_number == 1 else "s.second"
-    chosen = f"r.id, r.kind, r.language, r.year, r.abstract <> '' AS abstract, r.doi <> '' AS doi, {_HAS_PDF} AS pdf, {state} AS state, {state}_criterion AS criterion"
+    chosen = f"r.id, r.kind, r.language, r.year, r.keywords, r.abstract <> '' AS abstract, r.doi <> '' AS doi, {_HAS_PDF} AS pdf, {state} AS state, {state}_criterion AS criterion"
     ways = " UNION ALL ".join(
         f"(SELECT '{name}' AS way, d.v, d.n FROM ({_DIVIDED[name].format(joined=joined)}) d ORDER BY {'2' if name == 'years' else '3 DESC, 2'} LIMIT 200)"
         for name in names

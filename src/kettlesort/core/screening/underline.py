@@ -11,7 +11,7 @@ LONGEST, MOST = 100, 500
 """Letters of a word or phrase to underline, and how many there may be for each side."""
 _LABEL = re.compile(
     r"(?:(?<=^)|(?<=[.;:!?)\]] )|(?<=\n))"
-    r"(?P<label>(?:[A-Z][A-Z&/ -]{2,48}[A-Z])(?=\s*[:.–—-]\s+\S)|(?:"
+    r"(?P<label>(?:[A-Z][A-Z&/ -]{1,48}[A-Z])(?=\s*[:.–—-]\s+\S)|(?:"
     r"(?:Study )?(?:Background|Introduction|Context|Aims?|Objectives?|Purpose|Importance|Rationale|Hypothesis|Question|Design|Setting|Participants|Patients|Population|Data sources?|"
     r"Study selection|Data extraction|Interventions?|Exposures?|Comparators?|Measurements?|Main outcomes?(?: and measures?| measures?)?|Outcomes?|Methods?|Materials and methods|"
     r"Results?|Findings|Main results|Limitations?|Conclusions?|Interpretation|Discussion|Implications|Registration|Trial registration|Funding)(?: and [a-z]+)?)(?=\s*[:—]\s+\S))"
@@ -57,7 +57,7 @@ def underlined(text: str, words: Iterable[tuple[str, bool]], learned: Sequence[t
 
     Words are found whole, whatever their case and accents; ``*`` at the end stands for any letters.
 
-    >>> [(text_[it.begin:it.end], it.supports, it.own) for text_ in ["Honey-bee colonies in winter"] for it in underlined(text_, [("honey bee*", True), ("coloni*", False)], [(21, 23, True)])]
+    >>> [(text_[it.begin:it.end], it.supports, it.own) for text_ in ["Honey-bee colonies in winter"] for it in underlined(text_, [("honey bee*", True), ("coloni*", False)], [(19, 21, True)])]
     [('Honey-bee', True, True), ('colonies', False, True), ('in', True, False)]
     """
     plain, places = _folded(text)
