@@ -72,7 +72,8 @@ def _several(text: str, found: list[Number]) -> Iterator[Amount]:
             yield Amount("of", a.begin, b.end, (a, b))
         if a.whole and b.whole and 0 < b.value <= a.value and _TOTAL_FIRST.search(text[: a.begin]) and _EVENTS_AFTER.match(between):
             yield Amount("of", a.begin, b.end, (b, a), 0.7)
-        if a.whole and b.percent and _OPEN.match(between):
+        is_total = k > 0 and found[k - 1].whole and found[k - 1].value <= a.value and bool(_OF.match(text[found[k - 1].end : a.begin]))
+        if a.whole and b.percent and _OPEN.match(between) and not is_total:
             if (
                 c
                 and c.whole

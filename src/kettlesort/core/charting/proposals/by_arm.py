@@ -158,8 +158,21 @@ def _from_sentence(asking: Asking, item: Asked, arms: Arms, sizes: Sequence[Size
             some = [
                 amount for amount in some if not any(o.begin <= amount.begin < o.end for o in every if o.sort not in ("single", "size"))
             ]
+        if not mentions and len(some) == len(item.arms) > 1 and _RESPECTIVELY.search(it.text):
+            mentions = _said_before(asking, arms, k)
         for amount, arm, sure in assigned(it.text, some, mentions) if item.arms else [(amount, -1, 1.0) for amount in some]:
             yield from _candidate(asking, item, k, amount, arm, sure, sizes, signs)
+
+
+def _said_before(asking: Asking, arms: Arms, k: int) -> list[Mention]:
+    """The arms in the order in which one of the two sentences before named them all: what "respectively" means."""
+    for before in range(k - 1, max(-1, k - 3), -1):
+        first: dict[int, Mention] = {}
+        for it in arms.mentions(asking.passages.sentences[before].text):
+            first.setdefault(it.arm, it._replace(begin=10**6, end=10**6, sure=0.7 * it.sure))
+        if len(first) == len(arms.arms):
+            return list(first.values())
+    return []
 
 
 def _apart(found: Sequence[Amount]) -> list[Amount]:

@@ -4,7 +4,6 @@ from __future__ import annotations
 
 import re
 from collections.abc import Iterator, Sequence
-from itertools import pairwise
 from typing import Any, NamedTuple
 
 from kettlesort.core.charting.proposals.amounts import Amount, amounts
@@ -98,10 +97,11 @@ def _counted(asking: Asking, item: Asked, after: str) -> float:
 
 
 def _sums(number: Number, others: Sequence[Number]) -> dict[str, float]:
-    """Whether a number is the sum of two others of its sentence that stand beside each other, or a part of such a sum."""
-    whole = [it.value for it in others if it.whole]
-    pairs = [(a, b) for a, b in pairwise(whole) if a + b in whole and a > 1 and b > 1]
-    return {"sum": float(any(number.value == a + b for a, b in pairs)), "part": float(any(number.value in pair for pair in pairs))}
+    """Whether a number is the sum of two to six others of its sentence that follow each other, or a part of such a sum."""
+    whole = [it.value for it in others if it.whole and it.value > 1]
+    runs = [whole[k : k + size] for size in range(2, 7) for k in range(len(whole) - size + 1)]
+    parts = [run for run in runs if sum(run) in whole]
+    return {"sum": float(any(number.value == sum(run) for run in parts)), "part": float(any(number.value in run for run in parts))}
 
 
 class Fit(NamedTuple):

@@ -47,6 +47,7 @@ def of_unit(name: str) -> tuple[str, str]:
 def unit_after(text: str, number: Number) -> str:
     """The word or sign after a number, which may be its unit; per cent for a share.
 
+    >>> from kettlesort.core.charting.proposals.numbers import numbers
     >>> unit_after("3 mg/kg daily", numbers("3 mg/kg daily")[0])
     'mg/kg'
     """

@@ -287,7 +287,7 @@ _PROPER = re.compile(
     r"(?:[A-ZÀ-Þ][\w’'.&-]*|\d{4,})(?:\s+(?:(?:of|for|the|and|de|du|van|von|on|in|&)\s+)*[A-ZÀ-Þ][\w’'&-]*)*(?:\s+v?\d+(?:\.\d+)+)?"
 )
 _CALENDAR = re.compile(
-    r"(?:January|February|March|April|May|June|July|August|September|October|November|December|Monday|Tuesday|Wednesday|Thursday|Friday|Saturday|Sunday|\d{4})(?:\s+\d{4})?"
+    r"(?:January|February|March|April|May|June|July|August|September|October|November|December|Monday|Tuesday|Wednesday|Thursday|Friday|Saturday|Sunday|and|to|\d+)"
 )
 _NO_ANSWER = re.compile(
     r"^(?:not\s+|also\s+|all\s+)?(?:\w+ly\s+)?\w+(?:ed|en|wn|ne|ught)(?:\s+(?:by|under|with|in|at|from|as|for|on|to|over|between|during)\b.*)?$",
@@ -396,7 +396,7 @@ def _pieces(text: str) -> Iterator[tuple[int, int, str]]:
         yield it.end(), narrow, sort
     for it in _PROPER.finditer(text):
         article = re.match(r"(?:The|A|An|Our|In|At|From)\s+(?=[A-Z])", it[0])
-        if (it.start() > 0 or " " in it[0]) and not _CALENDAR.fullmatch(it[0]):
+        if (it.start() > 0 or " " in it[0]) and not all(_CALENDAR.fullmatch(word) for word in re.findall(r"\w+", it[0])):
             yield it.start() + (article.end() if article else 0), it.end(), "name"
     subject = re.match(r"[^.;:(]{2,80}?(?=\s+(?:was|were|is|are|paid|funded|supported|served)\b)", text)
     if subject:
