@@ -17,6 +17,11 @@ const named = (some: Value[] | undefined) =>
     name: it.value.slice(it.value.indexOf(':') + 1),
   }))
 const plain = (it: string) => it
+/** At least so many descriptors, and qualifiers at the same descriptor. */
+const SHARED = [
+  ['shared', 'descriptors'],
+  ['shared_qualified', 'qualifiers'],
+] as const
 const yes = (it: string) => HAVE[it] ?? it
 const groups = computed(() => {
   const all = [
@@ -56,7 +61,13 @@ const groups = computed(() => {
       word: (it: string) => (it === '-' ? 'not said' : it),
     },
   ]
-  return all.filter((it) => it.values.length > 1 || props.filter[it.key])
+  const descriptors = {
+    key: 'descriptor' as const,
+    title: 'Descriptor',
+    values: props.facets.descriptors ?? [],
+    word: plain,
+  }
+  return [...all, descriptors].filter((it) => it.values.length > 1 || props.filter[it.key])
 })
 const years = computed(() => (props.facets.years ?? []).filter((it) => it.value))
 const unknown = computed(() => (props.facets.years ?? []).find((it) => !it.value)?.n ?? 0)
@@ -108,6 +119,23 @@ const toggle = (key: keyof Filter, value: string) => emit('set', { [key]: props.
           :style="{ height: `${Math.max(1, Math.round((28 * it.n) / most))}px` }"
         />
       </div>
+      <template v-if="verdicts && (facets.descriptors?.length || filter.shared || filter.shared_qualified)">
+        <h3>In common with the seeds</h3>
+        <div class="row">
+          <label v-for="[key, said] in SHARED" :key="key"
+            ><input
+              class="box few"
+              :value="filter[key]"
+              placeholder="0"
+              inputmode="numeric"
+              maxlength="2"
+              :aria-label="`At least so many ${said} in common with the seeds`"
+              @input="typed(key, ($event.target as HTMLInputElement).value.replace(/\D/g, ''))"
+            />
+            {{ said }}</label
+          >
+        </div>
+      </template>
       <template v-for="group in groups" :key="group.key">
         <template v-if="group.values.length > 0">
           <h3>{{ group.title }}</h3>
@@ -143,6 +171,9 @@ h3 {
 }
 .year {
   width: 64px;
+}
+.few {
+  width: 38px;
 }
 .years {
   display: flex;

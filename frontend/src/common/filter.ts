@@ -19,6 +19,9 @@ export interface Filter {
   pdf: string
   person: string
   criterion: string
+  descriptor: string
+  shared: string
+  shared_qualified: string
 }
 export const FILTER_KEYS = [
   'list',
@@ -37,6 +40,9 @@ export const FILTER_KEYS = [
   'pdf',
   'person',
   'criterion',
+  'descriptor',
+  'shared',
+  'shared_qualified',
 ] as const
 
 export function useFilter(defaults: Partial<Filter>) {
@@ -67,6 +73,9 @@ export function useFilter(defaults: Partial<Filter>) {
     pdf: filter.value.pdf === '' ? undefined : filter.value.pdf === 'yes',
     person: Number(filter.value.person) || undefined,
     criterion: Number(filter.value.criterion) || undefined,
+    descriptor: filter.value.descriptor || undefined,
+    shared: Number(filter.value.shared) || undefined,
+    shared_qualified: Number(filter.value.shared_qualified) || undefined,
     doi: filter.value.doi === '' ? undefined : filter.value.doi === 'yes',
     verdict: (filter.value.verdict || undefined) as 'open' | 'include' | 'exclude' | 'unsure' | 'differs' | undefined,
   }))
@@ -103,6 +112,9 @@ export function useFilter(defaults: Partial<Filter>) {
       pdf: '',
       person: '',
       criterion: '',
+      descriptor: '',
+      shared: '',
+      shared_qualified: '',
     })
   return { filter, narrowed, query, set, clear }
 }
