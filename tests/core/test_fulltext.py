@@ -116,6 +116,16 @@ def test_running_heads_are_no_text() -> None:
     assert not [it for it in article.sentences if "Annals of Invented Results" in it.text]
 
 
+def test_text_far_beside_the_page_is_read_as_soon() -> None:
+    pdf = FPDF(format="A4")
+    pdf.add_page()
+    pdf.set_font("Helvetica", "", 4)
+    for _ in range(400):
+        pdf.cell(text="12 of 40 died in the foam group, 9 of 41 in the other; ")
+    article = of_pdf(io.BytesIO(bytes(pdf.output())))
+    assert article.sentences[0].text.startswith("12 of 40 died")
+
+
 @pytest.mark.parametrize("data", [b"", b"%PDF-1.7\nnonsense", b"GIF89a"])
 def test_what_is_no_pdf_is_refused(data: bytes) -> None:
     with pytest.raises(NotReadable, match="no PDF"):

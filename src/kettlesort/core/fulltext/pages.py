@@ -307,7 +307,7 @@ def _gutter(runs: list[Run], page: Page) -> float | None:
     if right - left < 24 * size:
         return None
     best: tuple[float, float] | None = None
-    step = max(2.0, size / 3)
+    step = max(2.0, size / 3, (right - left) / 400)  # however far text stands beside the page
     at = left + 0.25 * (right - left)
     while at < right - 0.25 * (right - left):
         crossing = sum(it.right - it.left for it in runs if it.left < at < it.right)
