@@ -1,7 +1,6 @@
 """Invented reports of trials with the values that they state, written to be unlike each other.
 
-Every sentence has several wordings, every table several layouts, and there are several fields: the even ones are for fitting (`tune`), the odd ones are
-kept for the report, so that a report is made of words and layouts that the fit has not seen.
+Every sentence has several wordings, every table several layouts, and there are several fields; even and odd ones are two halves that share no sentence.
 """
 
 from __future__ import annotations

@@ -31,6 +31,23 @@ describe('text with its terms marked', () => {
     expect(box.querySelector('mark')?.textContent).toBe('winter')
   })
 
+  it('begins a line with each part of a structured abstract, and gives the team’s own words shapes of their own', () => {
+    const text = 'AIM: To count hives. RESULTS: Forty hives.'
+    const box = drawn(MarkedText, {
+      text,
+      marks: [{ begin: 14, end: 19, supports: true, own: true }],
+      parts: [
+        { begin: 0, end: 3 },
+        { begin: 21, end: 28 },
+      ],
+    })
+    expect(box.textContent).toBe(text)
+    expect([...box.querySelectorAll('b.label')].map((it) => it.textContent)).toEqual(['AIM', 'RESULTS'])
+    expect(box.querySelectorAll('br')).toHaveLength(1)
+    expect(box.querySelector('br')?.nextElementSibling?.textContent).toBe('RESULTS')
+    expect(box.querySelector('mark')?.className).toBe('for own')
+  })
+
   it('shows mark-up as letters', () => {
     const box = drawn(MarkedText, { text: '<img src=x onerror=alert(1)>', marks: [] })
     expect(box.querySelector('img')).toBeNull()

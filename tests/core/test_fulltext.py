@@ -9,7 +9,7 @@ from fpdf import FPDF
 
 from articles import _one_column, _plain_pages, _two_columns
 from kettlesort.core.fulltext.article import Article, normal, of_pdf, of_record, quote
-from kettlesort.core.fulltext.pages import NotReadable
+from kettlesort.core.fulltext.pages import NotAPdf
 from kettlesort.core.fulltext.tables import Table
 
 BODY = [
@@ -128,7 +128,7 @@ def test_text_far_beside_the_page_is_read_as_soon() -> None:
 
 @pytest.mark.parametrize("data", [b"", b"%PDF-1.7\nnonsense", b"GIF89a"])
 def test_what_is_no_pdf_is_refused(data: bytes) -> None:
-    with pytest.raises(NotReadable, match="no PDF"):
+    with pytest.raises(NotAPdf, match="no PDF"):
         of_pdf(io.BytesIO(data))
 
 

@@ -10,6 +10,7 @@ from pathlib import Path
 from typing import Any
 
 import pytest
+from fpdf import FPDF
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
@@ -235,3 +236,34 @@ def test_the_command_reads_pdfs_and_records_and_tells_what_it_cannot(tmp_path: P
         "In all, 12 of 40 hives died.",
         None,
     )
+
+
+def test_a_locked_and_a_scanned_file_are_told_and_the_rest_is_read(tmp_path: Path) -> None:
+    for name in ("locked", "scan", "plain"):
+        pdf = FPDF()
+        pdf.add_page()
+        pdf.set_font("Helvetica", size=12)
+        pdf.rect(10, 40, 50, 50)
+        if name != "scan":
+            pdf.cell(text="In all, 12 of 40 hives died.")
+        if name == "locked":
+            pdf.set_encryption(owner_password="a", user_password="b")
+        pdf.output(str(tmp_path / f"{name}.pdf"))
+    (tmp_path / "items.json").write_text(json.dumps([{"name": "Hives that died", "kind": "counts"}]))
+    command = [Path(sys.executable).parent / "kettlesort", "propose", "locked.pdf", "scan.pdf", "plain.pdf", "--items", "items.json"]
+    run = subprocess.run(command, cwd=tmp_path, capture_output=True, text=True, check=False)
+    locked, scan, plain = json.loads(run.stdout)["files"]
+    assert run.returncode == 1
+    assert "locked with a password" in locked["problems"][0]["message"]
+    assert "no text, only pictures" in scan["problems"][0]["message"]
+    assert [it["value"] for it in plain["proposals"]] == [{"events": 12, "total": 40}]
+
+
+@pytest.mark.parametrize(("items", "said"), [("{", "no JSON that can be read"), ("[]", "a list of data items"), ('[{"name": "A", "kind": "colour"}]', "item 1: the kind is one of")])  # fmt: skip
+def test_items_that_cannot_be_read_end_the_command_with_a_sentence(tmp_path: Path, items: str, said: str) -> None:
+    (tmp_path / "items.json").write_text(items)
+    command = [Path(sys.executable).parent / "kettlesort", "propose", "a.pdf", "--items", "items.json"]
+    run = subprocess.run(command, cwd=tmp_path, capture_output=True, text=True, check=False)
+    assert (run.returncode, run.stdout) == (2, "")
+    assert said in run.stderr
+    assert "Traceback" not in run.stderr

@@ -9,6 +9,7 @@ import zipfile
 import pytest
 from fpdf import FPDF
 
+from kettlesort.settings import settings
 from kettlesort.store.base import session
 from kettlesort.store.sql import scalar
 from kettlesort.work import fulltexts
@@ -125,6 +126,36 @@ def test_an_earlier_file_is_there_again_when_the_later_is_taken_off(seeking: Roo
     fulltexts.take_off(seeking.review, seeking.lead, record)
     held = next(it for it in fulltexts.full_texts(seeking.review) if it["id"] == record)
     assert (held["fulltext"], held["filename"]) == ("obtained", "first.pdf")
+    fulltexts.take_off(seeking.review, seeking.lead, record)
+    held = next(it for it in fulltexts.full_texts(seeking.review) if it["id"] == record)
+    assert (held["fulltext"], held["filename"]) == ("sought", None), "what was taken off twice is not there a third time"
+
+
+def test_a_second_file_for_a_record_is_asked(seeking: Room) -> None:
+    doi = next(it["doi"] for it in fulltexts.full_texts(seeking.review) if it["title"] == TITLES[0])
+    deliver(seeking, one_pdf=pdf(TITLES[0], f"doi:{doi}", "Orsel A"), other_pdf=pdf(TITLES[0], f"doi:{doi}", "Orsel A", "Author's copy"))
+    assert states(seeking) == {"one.pdf": "placed", "other.pdf": "asked"}
+    assert "another PDF already" in next(it["problem"] for it in fulltexts.delivered(seeking.review) if it["filename"] == "other.pdf")
+
+
+def test_what_is_too_large_or_damaged_is_told(seeking: Room, monkeypatch: pytest.MonkeyPatch) -> None:
+    monkeypatch.setattr(settings(), "max_pdf", 3_000)
+    big = pdf(TITLES[0], *(f"Line {k} of a long text about hives {k * 7919}" for k in range(400)))
+    with pytest.raises(Invalid, match=r"big.pdf: larger"):
+        fulltexts.deliver(seeking.review, seeking.lead, "big.pdf", io.BytesIO(big))
+    out = io.BytesIO()
+    with zipfile.ZipFile(out, "w") as archive:
+        archive.writestr("big.pdf", big)
+        archive.writestr("small.pdf", pdf(TITLES[1], "Orsel A"))
+    deliver(seeking, some_zip=out.getvalue())
+    told = {it["filename"]: (it["state"], it["problem"]) for it in fulltexts.delivered(seeking.review)}
+    assert told["some.zip"] == ("refused", "big.pdf is larger than 0 MB.")
+    assert told["small.pdf"][0] in ("placed", "asked")
+    cut = bytearray(out.getvalue())
+    inside = out.getvalue().index(b"small.pdf") + 60
+    cut[inside : inside + 140] = bytes(140)
+    deliver(seeking, cut_zip=bytes(cut))
+    assert "damaged" in next(it["problem"] for it in fulltexts.delivered(seeking.review) if it["filename"] == "cut.zip")
 
 
 def test_a_list_to_hand_to_a_library(seeking: Room) -> None:

@@ -255,6 +255,8 @@ function keyed(event: KeyboardEvent) {
       role="region"
       tabindex="0"
       :aria-label="`Pages of ${name}`"
+      @keydown.up.stop
+      @keydown.down.stop
       @scroll.passive="scrolled"
     >
       <div

@@ -142,7 +142,7 @@ def delivered_pdfs(member: AsMember) -> list[DeliveredPdf]:
 @router.post("/delivered-pdfs", openapi_extra=ONE_FILE)
 async def deliver_pdf(member: AsReviewer, request: Request) -> NewDelivery:
     """Take in a PDF or a ZIP of PDFs, to be matched in the background."""
-    async with receive(request, settings().max_pdf) as (filename, file, run):
+    async with receive(request, settings().max_upload) as (filename, file, run):
         return NewDelivery(id=await run(fulltexts.deliver, member.review, member.account, filename, file))
 
 

@@ -65,12 +65,12 @@ def _of_file(path: Path, asked: Sequence[Asked]) -> list[dict[str, Any]]:
 def _of_pdf(path: Path, asked: Sequence[Asked]) -> dict[str, Any]:
     from kettlesort import apart
     from kettlesort.core.fulltext.article import of_pdf
-    from kettlesort.core.fulltext.pages import NotReadable
+    from kettlesort.core.fulltext.pages import NotAPdf
 
     try:
         with path.open("rb") as file:
             article: Article = apart.call_on(of_pdf, file)
-    except (NotReadable, apart.Broken) as error:
+    except (NotAPdf, apart.Broken) as error:
         return _entry(path, 1, None, str(error))
     if not any(text.strip() for text in article.pages.values()):
         return _entry(path, 1, article, "it holds no text, only pictures of pages; have its text recognised first")

@@ -13,7 +13,7 @@ from kettlesort import apart
 from kettlesort.core.formats import table
 from kettlesort.core.formats.archive import DAMAGED, Unsafe, members
 from kettlesort.core.fulltext import front
-from kettlesort.core.fulltext.pages import NotReadable
+from kettlesort.core.fulltext.pages import NotAPdf
 from kettlesort.settings import settings
 from kettlesort.store import fulltexts as store
 from kettlesort.store import gather
@@ -59,6 +59,12 @@ def _head(file: BinaryIO) -> bytes:
     head = file.read(5)
     file.seek(0)
     return head
+
+
+def _size(file: BinaryIO) -> int:
+    size = file.seek(0, io.SEEK_END)
+    file.seek(0)
+    return size
 
 
 def _write(it: Change, record: int, state: str, reason: str = "", sha256: str | None = None, filename: str = "") -> None:
@@ -133,16 +139,13 @@ def take_off(review: int, account: int, record: int) -> None:
         if held is None or held.review_id != review or held.sha256 is None:
             raise NotFound("There is no PDF to take off.")
         held.taken_off_at = datetime.now(UTC)
-        it.db.flush()
-        earlier = store.file_of(it.db, record)
         came = store.came_as(it.db, review, held.sha256, record)
         if came is not None:
             back = it.db.get(Delivered, came)
             assert back is not None
             back.state, back.copy_id, back.problem = "asked" if back.proposals else "unplaced", None, "It was taken off a record."
-        _write(
-            it, record, "obtained" if earlier else "sought", "", earlier.sha256 if earlier else None, earlier.filename if earlier else ""
-        )
+        it.db.flush()
+        _write(it, record, "obtained" if store.file_of(it.db, record) else "sought")
 
 
 def put_on_again(review: int, account: int, record: int) -> None:
@@ -173,8 +176,11 @@ def deliver(review: int, account: int, filename: str, file: BinaryIO) -> int:
             raise Invalid(f"{filename}: {error}", field="file") from error
         if not any(_is_pdf(it.filename) for it in inside):
             raise Invalid(f"{filename}: no PDF is in this archive.", field="file")
-    with change(review, account, "screen") as it:
+    elif _size(file) > settings().max_pdf:
+        raise Invalid(f"{filename}: larger than {settings().max_pdf // 1_000_000} MB.", field="file")
+    with change(review, account, "screen", alone=False) as it:
         name, _ = gather.put_blob(it.db, file)
+        it.wait_turn()
         made = Delivered(review_id=review, filename=filename[:200], sha256=name, account_id=account)
         it.db.add(made)
         it.db.flush()
@@ -215,54 +221,56 @@ def _look_at(review: int, number: int) -> None:
             return
         sha256, filename, account = held.sha256, held.filename, held.account_id
         twin = store.same_file(db, review, sha256, number)
-    with session() as db:
         file = gather.open_blob(db, sha256)
         if _head(file).startswith(_ZIP):
             _unpack(review, account, number, file)
             return
-        if twin:
-            _say(
-                review,
-                account,
-                number,
-                "twice",
-                problem="" if twin["record"] else f"The same file came as {twin['filename']}.",
-                record=twin["record"],
-            )
-            return
-        try:
-            said = apart.call_on(partial(front.front_of, name=filename), file)
-        except (NotReadable, apart.Broken) as error:
-            _say(review, account, number, "refused", problem=str(error))
-            return
+    say = partial(_say, review, account, number)
+    if twin:
+        say("twice", problem="" if twin["record"] else f"The same file came as {twin['filename']}.", record=twin["record"])
+        return
+    try:
+        with session() as db, apart.on_disk(gather.open_blob(db, sha256)) as path:
+            db.rollback()  # nobody waits for what a stranger's file takes
+            said: front.Front = apart.call(_front_of, path, filename)
+    except (NotAPdf, apart.Broken) as error:
+        say("refused", problem=str(error))
+        return
     with snapshot() as db:
-        records = store.sought(db, review)
-    sought = [front.Sought(it["id"], it["title"], tuple(it["authors"]), it["year"], it["doi"], it["accession"]) for it in records]
-    obtained = {it["id"]: it["file_id"] for it in records}
+        sought = [
+            front.Sought(it["id"], it["title"], tuple(it["authors"]), it["year"], it["doi"], it["accession"])
+            for it in store.sought(db, review)
+        ]
     found = front.match(said, sought)
-    proposals = [{"id": it.id, "likely": it.likely, "why": list(it.why)} for it in found]
-    told: dict[str, Any] = {"says": said.title or said.text[:200], "pages": said.pages, "proposals": proposals}
-    if not said.text.strip():
-        told["problem"] = "It holds no text, only pictures of pages."
-    if found and found[0].sure and not obtained[found[0].id]:
-        _say(review, account, number, "placed", record=found[0].id, **told)
+    told: dict[str, Any] = {
+        "says": said.title or said.text[:200],
+        "pages": said.pages,
+        "proposals": [{"id": it.id, "likely": it.likely, "why": list(it.why)} for it in found],
+        "problem": "" if said.text.strip() else "It holds no text, only pictures of pages.",
+    }
+    if found and found[0].sure:
+        say("placed", record=found[0].id, **told)
     else:
-        if found and found[0].sure:
-            told["problem"] = "That record has another PDF already."
-        _say(review, account, number, "asked" if found else "unplaced", **told)
+        say("asked" if found else "unplaced", **told)
+
+
+def _front_of(path: str, name: str) -> front.Front:
+    """In the child."""
+    with open(path, "rb") as file:
+        return front.front_of(file, name)
 
 
 def _say(review: int, account: int, number: int, state: str, *, record: int | None = None, **told: Any) -> None:
-    """Write down what was found of a delivered file, and attach it if it is placed."""
+    """Write down what was found of a delivered file, and attach it if it is placed; a record that has another file by now is asked."""
     with change(review, account, "screen") as it:
         held = it.db.get(Delivered, number)
         if held is None or held.state != "waiting":
             return
+        if state == "placed" and record is not None and store.file_of(it.db, record):
+            state, record, told = "asked", None, {**told, "problem": "That record has another PDF already."}
         for name, value in told.items():
             setattr(held, name, value)
-        held.state = state
-        if record is not None:
-            held.copy_id = record
+        held.state, held.copy_id = state, record
         if state == "placed" and record is not None:
             _write(it, record, "obtained", "", held.sha256, held.filename)
 
@@ -270,7 +278,7 @@ def _say(review: int, account: int, number: int, state: str, *, record: int | No
 def _unpack(review: int, account: int, number: int, file: BinaryIO) -> None:
     """The PDFs of an archive become deliveries of their own."""
     problem = ""
-    with change(review, account, "screen") as it:
+    with change(review, account, "screen", alone=False) as it:
         held = it.db.get(Delivered, number)
         assert held is not None
         try:
@@ -282,11 +290,11 @@ def _unpack(review: int, account: int, number: int, file: BinaryIO) -> None:
                     if info.file_size > settings().max_pdf:
                         problem = f"{name} is larger than {settings().max_pdf // 1_000_000} MB."
                         continue
-                    inside = io.BytesIO(archive.read(info))
-                    sha256, _ = gather.put_blob(it.db, inside)
+                    sha256, _ = gather.put_blob(it.db, io.BytesIO(archive.read(info)))
                     it.db.add(Delivered(review_id=review, filename=name[:200], sha256=sha256, account_id=account))
         except (Unsafe, *DAMAGED):
             problem = "The archive is damaged; what could be read of it is here."
+        it.wait_turn()
         held.state, held.problem = ("refused" if problem else "unpacked"), problem
 
 

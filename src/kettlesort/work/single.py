@@ -8,7 +8,8 @@ from typing import BinaryIO, NamedTuple
 
 from kettlesort import apart
 from kettlesort.core import formats
-from kettlesort.core.formats.pdf import NotAPdf, proposed
+from kettlesort.core.formats.pdf import proposed
+from kettlesort.core.fulltext.pages import NotAPdf
 from kettlesort.core.identifiers import named
 from kettlesort.core.names import author_name
 from kettlesort.core.record import KINDS, Record, doi_of

@@ -123,7 +123,7 @@ const reference = (it: Schemas['Sought']) =>
       <router-link class="small" :to="`/reviews/${review}/screen/full-texts`">All full texts</router-link>
     </Teleport>
     <div class="panes columns">
-      <section class="pane list" aria-label="Delivered PDFs">
+      <section class="pane filled" aria-label="Delivered PDFs">
         <UploadBox
           v-if="mayWrite"
           :address="`/api/reviews/${review}/delivered-pdfs`"
@@ -228,15 +228,6 @@ const reference = (it: Schemas['Sought']) =>
 <style scoped>
 .columns {
   grid-template-columns: 280px minmax(0, 1fr) 300px;
-}
-.list {
-  display: flex;
-  flex-direction: column;
-  overflow: hidden;
-}
-.list > :last-child {
-  flex: 1;
-  min-height: 0;
 }
 .entry {
   display: grid;

@@ -212,7 +212,7 @@ const recent = computed(() => own.value ?? [])
         @set="set"
         @clear="clear"
       />
-      <section v-show="!filtering" class="pane queue" aria-label="Queue">
+      <section v-show="!filtering" class="pane filled" aria-label="Queue">
         <div class="head">
           <OrderChoice
             :closeness="
@@ -357,15 +357,6 @@ const recent = computed(() => own.value ?? [])
 }
 .columns {
   grid-template-columns: 284px minmax(0, 1fr) 292px;
-}
-.queue {
-  display: flex;
-  flex-direction: column;
-  overflow: hidden;
-}
-.queue > :last-child {
-  flex: 1;
-  min-height: 0;
 }
 .begin {
   padding: 8px 12px;

@@ -150,7 +150,7 @@ useKeys({
           >
         </span>
       </Teleport>
-      <section class="pane list" aria-label="Records that differ">
+      <section class="pane filled" aria-label="Records that differ">
         <div class="head">
           <b>{{ settled ? 'Settled' : 'Verdicts differ' }}</b><span class="soft small push">{{
             count(data?.length ?? 0)
@@ -256,15 +256,6 @@ useKeys({
 <style scoped>
 .columns {
   grid-template-columns: 284px minmax(0, 1fr) 292px;
-}
-.list {
-  display: flex;
-  flex-direction: column;
-  overflow: hidden;
-}
-.list > :last-child {
-  flex: 1;
-  min-height: 0;
 }
 .entry {
   height: 100%;

@@ -71,7 +71,7 @@ const changed = () => refresh('full-texts', 'figures')
       </nav>
     </Teleport>
     <div class="panes columns">
-      <section class="pane sheet list">
+      <section class="pane sheet filled">
         <div v-if="mayWrite && data?.length" class="heap small">
           <UploadBox
             :address="`/api/reviews/${review}/delivered-pdfs`"
@@ -164,15 +164,6 @@ const changed = () => refresh('full-texts', 'figures')
 <style scoped>
 .columns {
   grid-template-columns: minmax(0, 1fr) 360px;
-}
-.list {
-  display: flex;
-  flex-direction: column;
-  overflow: hidden;
-}
-.list > :last-child {
-  flex: 1;
-  min-height: 0;
 }
 .heap {
   display: grid;

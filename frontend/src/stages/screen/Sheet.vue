@@ -151,7 +151,7 @@ const word = (verdict: string) => (verdict ? (VERDICT_WORDS[verdict] ?? verdict)
         />
       </template>
     </section>
-    <section class="pane sheet list" aria-label="What it would change">
+    <section class="pane sheet filled" aria-label="What it would change">
       <div v-if="!looked" class="pad soft">
         <p v-if="busy" role="status">
           {{ done ? `${count(done)} rows taken in …` : 'Being read …' }}
@@ -224,15 +224,6 @@ const word = (verdict: string) => (verdict ? (VERDICT_WORDS[verdict] ?? verdict)
   display: grid;
   gap: 10px;
   align-content: start;
-}
-.list {
-  display: flex;
-  flex-direction: column;
-  overflow: hidden;
-}
-.list > :last-child {
-  flex: 1;
-  min-height: 0;
 }
 .wrong {
   max-height: 30%;

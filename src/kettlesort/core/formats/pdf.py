@@ -3,11 +3,10 @@
 from __future__ import annotations
 
 import re
-from typing import Any, BinaryIO
+from typing import BinaryIO
 
-import pypdfium2
-import pypdfium2.raw as pdfium
-
+from kettlesort.core.fulltext.front import title_of
+from kettlesort.core.fulltext.pages import document
 from kettlesort.core.names import author_name
 from kettlesort.core.record import Record, doi_of, plain, year_of
 
@@ -17,28 +16,13 @@ _NOT_A_NAME = re.compile(r"[\d*†‡§¶]+")
 PAGES = 2
 
 
-class NotAPdf(ValueError):
-    """The file is no PDF that can be read; the message says why."""
-
-
 def proposed(file: BinaryIO) -> Record:
     """What a PDF seems to be about. Raises NotAPdf."""
-    try:
-        document = pypdfium2.PdfDocument(file.read())
-    except pypdfium2.PdfiumError as error:
-        locked = "password" in str(error).lower()
-        raise NotAPdf("this PDF is locked with a password" if locked else "this is no PDF that can be read; it may be damaged") from error
-    try:
-        if not len(document):
-            raise NotAPdf("this PDF has no pages")
-        said = {name: plain(str(value)) for name, value in document.get_metadata_dict().items() if value}
-        texts = [_text(document[k]) for k in range(min(PAGES, len(document)))]
-        lines = _lines(document[0])
-    except pypdfium2.PdfiumError as error:
-        raise NotAPdf("this PDF is damaged and cannot be read") from error
-    finally:
-        document.close()
-    title, after = _title(lines)
+    said, pages = document(file, PAGES)
+    said = {name: plain(value) for name, value in said.items()}
+    texts = [page.text.replace("\r\n", "\n").replace("\x00", "") for page in pages]
+    title, after = title_of(pages[0])
+    _, begins, rest = "\n".join(texts).partition(after[0]) if title and after else ("", "", "")
     given = said.get("Title", "")
     if given and not _NO_TITLE.match(given) and len(given) > 8:
         title = given
@@ -46,12 +30,11 @@ def proposed(file: BinaryIO) -> Record:
         author_name(name) for name in re.split(r"\s*;\s*|\s+and\s+|,\s+(?=\S+ \S)", said.get("Author", "")) if name
     )
     text = "\n".join(texts)
-    below = text.partition(lines[0][1])[2] or text if lines else text
     return Record(
         kind="article",
         title=title,
         authors=authors,
-        year=_year(below.replace(title, " "), said),
+        year=_year((begins + rest or text).replace(title, " "), said),
         doi=_doi(text),
         abstract=_abstract(texts[0]),
     )
@@ -62,45 +45,6 @@ def _doi(text: str) -> str:
     broken = re.search(r"(10\.\d{4,9}/\S*[./_-])\n(\w\S*)", text)
     first = doi_of(text.replace("\n", " "))
     return doi_of(broken[1] + broken[2]) if broken and doi_of(broken[1]) == first else first
-
-
-def _text(page: Any) -> str:
-    textpage = page.get_textpage()
-    try:
-        return str(textpage.get_text_bounded()).replace("\r\n", "\n").replace("\x00", "")
-    finally:
-        textpage.close()
-
-
-def _lines(page: Any) -> list[tuple[float, str]]:
-    """The lines of a page, each with the size of its letters."""
-    textpage = page.get_textpage()
-    try:
-        n = min(textpage.count_chars(), 6000)
-        text = str(textpage.get_text_range(0, n)) if n else ""
-        lines: list[tuple[float, str]] = []
-        at = 0
-        for line in text.replace("\r\n", "\n").split("\n"):
-            size = float(pdfium.FPDFText_GetFontSize(textpage, at + len(line) // 2)) if line.strip() else 0.0
-            if line.strip():
-                lines.append((round(size, 1), line.strip()))
-            at += len(line) + 2
-        return lines
-    finally:
-        textpage.close()
-
-
-def _title(lines: list[tuple[float, str]]) -> tuple[str, list[str]]:
-    """The first run of lines in the largest letters that is long enough, and what stands below it."""
-    for size in sorted({size for size, _ in lines[:60]}, reverse=True):
-        begun = next(k for k, (other, _) in enumerate(lines) if other == size)
-        end = begun
-        while end < len(lines) and lines[end][0] == size and end - begun < 6:
-            end += 1
-        title = plain(" ".join(line for _, line in lines[begun:end]))
-        if 15 <= len(title) <= 400 and len(title.split()) >= 3:
-            return title, [line for _, line in lines[end : end + 6]]
-    return "", [line for _, line in lines[:6]]
 
 
 def _authors(lines: list[str]) -> tuple[str, ...]:

@@ -4,12 +4,12 @@ from __future__ import annotations
 
 import re
 from collections import Counter
-from collections.abc import Iterator, Sequence
+from collections.abc import Sequence
 from itertools import pairwise
 from statistics import median
 from typing import BinaryIO, NamedTuple
 
-from kettlesort.core.fulltext.pages import Page, Row, Word, pages
+from kettlesort.core.fulltext.pages import Page, Row, Word, document
 from kettlesort.core.fulltext.tables import Table, is_caption, regions, table
 from kettlesort.core.text.sentences import sentences
 
@@ -76,8 +76,8 @@ def of_record(title: str, abstract: str) -> Article:
 
 
 def of_pdf(file: BinaryIO) -> Article:
-    """The full text of a report. Raises NotReadable for what is no PDF that can be read."""
-    found = pages(file)
+    """The full text of a report. Raises NotAPdf for what is no PDF that can be read."""
+    found = document(file).pages
     size = _body(found)
     reader = _Reader(size)
     for page in found:
@@ -257,10 +257,3 @@ class _Reader:
                         [gathered[k][0] for k in inside],
                     )
                 )
-
-
-def columns_of(it: Table) -> Iterator[tuple[int, str]]:
-    """The columns of a table that hold values, with what stands above each."""
-    for k, cell in enumerate(it.head):
-        if k:
-            yield k, normal(cell.text)

@@ -10,7 +10,7 @@ from typing import BinaryIO, NamedTuple
 from rapidfuzz import fuzz
 
 from kettlesort.core.fulltext.article import normal
-from kettlesort.core.fulltext.pages import Page, pages
+from kettlesort.core.fulltext.pages import Page, document
 from kettlesort.core.record import doi_of, folded
 
 FIRST_PAGES = 2
@@ -52,21 +52,25 @@ class Found(NamedTuple):
 
 
 def front_of(file: BinaryIO, name: str) -> Front:
-    """What the first pages of a PDF say. Raises NotReadable."""
-    found = pages(file, FIRST_PAGES)
+    """What the first pages of a PDF say. Raises NotAPdf."""
+    found = document(file, FIRST_PAGES).pages
     text = "\n".join(page.text for page in found)[:_MOST_TEXT]
     dois = [doi for it in _DOI.finditer(normal(text)) if (doi := doi_of(it[0]))]
-    return Front(name, tuple(dict.fromkeys(dois)), normal(text), _largest(found[0]), found[0].of)
+    return Front(name, tuple(dict.fromkeys(dois)), normal(text), title_of(found[0])[0], found[0].of)
 
 
-def _largest(page: Page) -> str:
-    """The lines in the largest letters of a page, if they are long enough to be a title."""
-    rows = [row for part in page.parts for row in part]
-    for size in sorted({round(row[0].size, 1) for row in rows}, reverse=True)[:3]:
-        said = " ".join(run.text for row in rows for run in row if round(run.size, 1) == size)
-        if 15 <= len(said) <= 400:
-            return normal(said)
-    return ""
+def title_of(page: Page) -> tuple[str, list[str]]:
+    """The first lines in the largest letters of a page that are long enough to be a title, and the lines below them; "" and the first lines where there are none."""
+    lines = [(round(row[0].size, 1), " ".join(run.text for run in row)) for part in page.parts for row in part]
+    for size in sorted({size for size, _ in lines[:60]}, reverse=True):
+        begun = next(k for k, (other, _) in enumerate(lines) if other == size)
+        end = begun
+        while end < len(lines) and lines[end][0] == size and end - begun < 6:
+            end += 1
+        title = normal(" ".join(text for _, text in lines[begun:end]))
+        if 15 <= len(title) <= 400 and len(title.split()) >= 3:
+            return title, [text for _, text in lines[end : end + 6]]
+    return "", [text for _, text in lines[:6]]
 
 
 def match(front: Front, sought: Sequence[Sought]) -> list[Found]:

@@ -6,6 +6,7 @@ import ctypes
 import re
 from collections import Counter
 from collections.abc import Iterator, Sequence
+from contextlib import contextmanager
 from itertools import groupby, pairwise
 from math import hypot
 from statistics import median
@@ -24,7 +25,7 @@ _WIDE, _WIDE_UNSPACED = 1.1, 0.6
 """A gap of so many letter sizes parts two cells or two columns; less is enough where the file sets no space in a page that sets them."""
 
 
-class NotReadable(ValueError):
+class NotAPdf(ValueError):
     """The file is no PDF that can be read; the message says why."""
 
 
@@ -92,39 +93,44 @@ class Page(NamedTuple):
     of: int = 1
 
 
-def pages(file: BinaryIO, most: int = LONGEST) -> list[Page]:
-    """The pages of a PDF, or its first ones, without running heads and feet. Raises NotReadable."""
-    with _opened(file) as document:
+class Document(NamedTuple):
+    """A PDF: what it says of itself by name (Title, Author, …), and its pages without running heads and feet."""
+
+    said: dict[str, str]
+    pages: list[Page]
+
+
+def document(file: BinaryIO, most: int = LONGEST) -> Document:
+    """A PDF, or its first pages. Raises NotAPdf."""
+    with _opened(file) as held:
+        said = {name: str(value) for name, value in held.get_metadata_dict().items() if value}
+        total = len(held)
         found = []
-        total = len(document)
         for number in range(min(total, most)):
             try:
-                found.append(_page(document[number], number + 1))
+                found.append(_page(held[number], number + 1))
             except pypdfium2.PdfiumError:
                 found.append((Page(number + 1, "", 1, 1, []), []))
-    running = _running([(page, runs) for page, runs in found])
-    return [page._replace(of=total, parts=_parts([run for run in runs if _key(page, run) not in running], page)) for page, runs in found]
+    running = _running(found)
+    return Document(
+        said, [page._replace(of=total, parts=_parts([run for run in runs if _key(page, run) not in running], page)) for page, runs in found]
+    )
 
 
-class _opened:  # noqa: N801 - used like a function
-    def __init__(self, file: BinaryIO) -> None:
-        try:
-            self._document = pypdfium2.PdfDocument(file.read())
-        except pypdfium2.PdfiumError as error:
-            locked = "password" in str(error).lower()
-            raise NotReadable(
-                "this PDF is locked with a password; save a copy without one"
-                if locked
-                else "this is no PDF that can be read; it may be damaged"
-            ) from error
-
-    def __enter__(self) -> Any:
-        if not len(self._document):
-            raise NotReadable("this PDF has no pages")
-        return self._document
-
-    def __exit__(self, *_: object) -> None:
-        self._document.close()
+@contextmanager
+def _opened(file: BinaryIO) -> Iterator[Any]:
+    try:
+        held = pypdfium2.PdfDocument(file.read())
+    except pypdfium2.PdfiumError as error:
+        if "password" in str(error).lower():
+            raise NotAPdf("this PDF is locked with a password; save a copy without one") from error
+        raise NotAPdf("this is no PDF that can be read; it may be damaged") from error
+    try:
+        if not len(held):
+            raise NotAPdf("this PDF has no pages")
+        yield held
+    finally:
+        held.close()
 
 
 def _page(page: Any, number: int) -> tuple[Page, list[Run]]:

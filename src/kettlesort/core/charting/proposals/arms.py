@@ -8,7 +8,7 @@ from collections.abc import Iterator, Sequence
 from typing import NamedTuple
 
 from kettlesort.core.charting.proposals.items import Arm
-from kettlesort.core.charting.proposals.speaks import stems_of
+from kettlesort.core.charting.proposals.speaks import stem_of_word, stems_of
 from kettlesort.core.text.words import stem_of, words_of
 
 _GENERAL = frozenset(
@@ -230,7 +230,7 @@ class Arms:
         """
         out: list[Mention] = []
         words = list(_WORD.finditer(text))
-        stems = [stem_of_word(word[0]) for word in words]
+        stems = [_own_stem(word[0]) for word in words]
         until = 0
         for at, (word, stem) in enumerate(zip(words, stems, strict=True)):
             if at < until:
@@ -272,7 +272,7 @@ class Arms:
     def _goes_on(self, arm: int, after: str) -> bool:
         """Whether a "no" is that of an arm's name: the next words are of it."""
         own = {stem for phrase in self.arms[arm].phrases for stem in _stems(phrase)} - {"no", "without"}
-        return any(stem_of_word(word) in own for word in after.split()[:2])
+        return any(_own_stem(word) in own for word in after.split()[:2])
 
     def one_of(self, text: str) -> tuple[int, float] | None:
         """The one arm that a label speaks of, and how surely; None if it speaks of none, or of several alike."""
@@ -319,10 +319,9 @@ def _bare(label: str) -> str:
     return re.sub(r"\s*(?:[(\[,]?\s*n\s*[=:]\s*[\d\s,]+[)\]]?|\b(?:group|arm)\b)", "", label, flags=re.I).strip(" ,;:").lower()
 
 
-def stem_of_word(word: str) -> str:
-    """The stem of one word, or the word itself where it is a common one that may name a group."""
-    folded = words_of(word)
-    return (stem_of(folded[0], "en") or folded[0]) if folded else ""
+def _own_stem(word: str) -> str:
+    """The stem of a word, or the word itself where it is a common one that may name a group."""
+    return stem_of_word(word) or next(iter(words_of(word)), "")
 
 
 def _stems(phrase: str) -> list[str]:

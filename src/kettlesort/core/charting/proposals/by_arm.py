@@ -21,7 +21,6 @@ from kettlesort.core.fulltext.tables import Cell, Table
 _SORTS: dict[str, tuple[str, ...]] = {"counts": ("of", "share", "single"), "mean_sd": ("spread",), "median_range": ("range",)}
 _RESPECTIVELY = re.compile(r"\brespectively\b", re.I)
 _ASSIGNED = re.compile(r"\b(?:randomi[sz]|assign|allocat|divided|received|given|enrol|comprised|analy[sz]ed)", re.I)
-_ANALYSED = re.compile(r"\b(?:analy[sz]ed|analysis|evaluable|completed|completers|per[- ]protocol)\b", re.I)
 _SIZE_LABEL = re.compile(
     r"^(?:n|no\.?|number|total|sample size|(?:number |no\.? )?(?:of )?(?:\w+ )?(?:randomi[sz]ed|analy[sz]ed|assigned|allocated|patients|participants|subjects|hives|colonies|plots|animals|people|pupils|n))\.?$",
     re.I,
@@ -41,7 +40,6 @@ class Size(NamedTuple):
     arm: int
     number: Number
     sentence: int | None
-    analysed: bool
     surely: bool = True
     """Whether the sentence says that it is a size, and not just a number beside an arm."""
 
@@ -78,7 +76,7 @@ def _sizes(asking: Asking, arms: Arms) -> Iterator[Size]:
             if len(found) != len(mentions):
                 continue
         for amount, arm, _ in assigned(it.text, found, mentions):
-            yield Size(arm, amount.numbers[0], k, bool(_ANALYSED.search(it.text)), surely)
+            yield Size(arm, amount.numbers[0], k, surely)
 
 
 def assigned(text: str, found: Sequence[Amount], mentions: Sequence[Mention]) -> list[tuple[Amount, int, float]]:

@@ -9,8 +9,7 @@ from typing import Any, NamedTuple
 from kettlesort.core.charting.proposals.amounts import Amount, amounts
 from kettlesort.core.charting.proposals.items import Asked
 from kettlesort.core.charting.proposals.passages import CellAt, Passages, Quote
-from kettlesort.core.charting.proposals.speaks import BASELINE, Speech, contrary, stems_of, times_of
-from kettlesort.core.text.words import stem_of, words_of
+from kettlesort.core.charting.proposals.speaks import BASELINE, Speech, contrary, stem_of_word, stems_of, times_of
 
 _WORD = re.compile(r"[^\W_]+")
 _OTHERS = re.compile(
@@ -111,8 +110,7 @@ def nearness(asking: Asking, item: Asked, text: str, begin: int, end: int) -> fl
         return 0.0
     best = dict.fromkeys(wanted, 0.0)
     for word in _WORD.finditer(text):
-        folded = words_of(word[0])
-        stem = (stem_of(folded[0], "en") or (folded[0] if folded[0].isdigit() else "")) if folded else ""
+        stem = stem_of_word(word[0])
         if not stem:
             continue
         gap = max(0, begin - word.end(), word.start() - end)

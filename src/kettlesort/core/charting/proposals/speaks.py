@@ -167,6 +167,16 @@ def stems_of(text: str) -> list[str]:
     return [stem for word in words_of(text) if (stem := stem_of(word, "en") or (word if word.isdigit() else ""))]
 
 
+@lru_cache(maxsize=100_000)
+def stem_of_word(word: str) -> str:
+    """The stem of one word as it stands in a text; empty for a common word. A figure is itself.
+
+    >>> stem_of_word("Colonies"), stem_of_word("the"), stem_of_word("3")
+    ('coloni', '', '3')
+    """
+    return next(iter(stems_of(word)), "")
+
+
 def times_of(text: str) -> set[tuple[int, str]]:
     """The points and lengths of time that a text names; the start is (0, "start").
 
@@ -242,10 +252,6 @@ class Speech:
         concepts = _concepts()
         methods = [stem for stem in sorted(name) if concepts.get(stem, set()) & _method_lines()]
         return max(methods or sorted(name), key=self.weight, default="")
-
-    def stems(self, passage: int) -> frozenset[str]:
-        """The stems of a passage."""
-        return self._stems[passage]
 
     def likeness(self, wanted: str, stems: Iterable[str]) -> float:
         """How near the nearest of some stems is to a wanted one: 1 the same, 0.85 of one concept, else by sense where that is close."""

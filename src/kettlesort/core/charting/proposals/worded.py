@@ -4,14 +4,14 @@ from __future__ import annotations
 
 import re
 from collections import Counter
-from collections.abc import Iterator, Sequence
+from collections.abc import Iterator
 from typing import NamedTuple
 
 from kettlesort.core.charting.proposals.candidates import Asking, Candidate, nearness, of_cell, of_sentence
 from kettlesort.core.charting.proposals.items import Asked
-from kettlesort.core.charting.proposals.passages import Quote, of_sentences, of_words
-from kettlesort.core.charting.proposals.speaks import stems_of
-from kettlesort.core.text.words import stem_of, words_of
+from kettlesort.core.charting.proposals.passages import of_sentences, of_words
+from kettlesort.core.charting.proposals.speaks import stem_of_word, stems_of
+from kettlesort.core.text.words import words_of
 
 _WORD = re.compile(r"[^\W_]+")
 _NEGATION = re.compile(
@@ -197,8 +197,8 @@ def _own_stems(text: str) -> list[str]:
 
 
 def _stem(word: str) -> str:
-    folded = words_of(word)
-    return (stem_of(folded[0], "en") or (folded[0] if folded[0].isdigit() or folded[0] in ("no", "not", "none") else "")) if folded else ""
+    """The stem of a word; of words that deny, which may be all that an option says, these themselves."""
+    return stem_of_word(word) or (word.lower() if word.lower() in ("no", "not", "none") else "")
 
 
 def _negated(text: str, begin: int, end: int) -> bool:
@@ -426,6 +426,3 @@ def answers(asking: Asking, item: Asked) -> Iterator[Candidate]:
             yield from yesno(asking, item)
         case _:
             yield from texts(asking, item)
-
-
-__all__: Sequence[str] = ["Quote", "answers"]
