@@ -72,6 +72,12 @@ def test_a_heap_is_matched_and_the_rest_is_asked(seeking: Room) -> None:
     assert told["letter.pdf"]["proposals"][0]["id"] == of(seeking, TITLES[1])
     assert "but a longer title" in told["letter.pdf"]["proposals"][0]["why"]
     assert "no PDF that can be read" in told["broken.pdf"]["problem"]
+    with pytest.raises(Invalid, match=r"broken.pdf cannot be read"):
+        fulltexts.place(seeking.review, seeking.lead, told["broken.pdf"]["id"], of(seeking, TITLES[1]))
+    for name, state in (("broken.pdf", "refused"), ("again.pdf", "twice"), ("letter.pdf", "asked")):
+        fulltexts.place(seeking.review, seeking.lead, told[name]["id"], None)
+        fulltexts.put_back(seeking.review, seeking.lead, told[name]["id"])
+        assert states(seeking)[name] == state
     assert {it["title"]: it["fulltext"] for it in fulltexts.full_texts(seeking.review)} == {
         TITLES[0]: "obtained",
         TITLES[1]: "sought",

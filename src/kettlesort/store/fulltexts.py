@@ -52,6 +52,8 @@ class Delivered(Table, table=True):
     pages: int = 0
     problem: str = ""
     proposals: list[dict[str, Any]] = json_field([])
+    dropped_as: str = ""
+    """Its state before it was dropped."""
     copy_id: int | None = reference("copy.id", null=True)
     account_id: int = reference("account.id")
     at: Moment | None = moment()

@@ -311,9 +311,12 @@ def place(review: int, account: int, number: int, record: int | None) -> None:
         if held.state == "placed":
             raise Conflict("This file is attached already; take it off that record first.")
         if record is None:
-            held.state = "dropped"
+            if held.state != "dropped":
+                held.state, held.dropped_as = "dropped", held.state
             it.event("screen.pdf_dropped", held.filename)
             return
+        if held.state == "refused":
+            raise Invalid(f"{held.filename} cannot be read: {held.problem.rstrip('.')}.")
         _write(it, record, "obtained", "", held.sha256, held.filename)
         held.state, held.copy_id, held.problem = "placed", record, ""
 
@@ -323,7 +326,7 @@ def put_back(review: int, account: int, number: int) -> None:
     with change(review, account, "screen") as it:
         held = _delivery(it, review, number)
         if held.state == "dropped":
-            held.state = "asked" if held.proposals else "unplaced"
+            held.state, held.dropped_as = held.dropped_as, ""
             it.event("screen.pdf_put_back", held.filename)
 
 

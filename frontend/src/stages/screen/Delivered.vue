@@ -73,7 +73,7 @@ const renewed = () => refresh('delivered', 'full-texts', 'figures')
 /** Attach the chosen file to a record, or drop it, and go on to the next that is asked. */
 async function place(record: Schemas['Sought'] | null) {
   const pdf = chosen.value
-  if (!pdf || !byHand.value) return
+  if (!pdf || !byHand.value || (record && pdf.state === 'refused')) return
   const after = open.value[(open.value.indexOf(pdf) + 1) % Math.max(1, open.value.length)]
   const done = await attempt(() =>
     got(
@@ -162,13 +162,18 @@ const reference = (it: Schemas['Sought']) =>
           :address="`/api/reviews/${review}/delivered-pdfs/${chosen.id}/pdf`"
           :name="chosen.filename"
         />
-        <p v-else-if="chosen" class="pad odd" role="alert">{{ chosen.filename }}: {{ chosen.problem }}</p>
+        <p v-else-if="chosen" class="pad odd" role="alert">
+          {{ chosen.filename }} cannot be read: {{ chosen.problem.replace(/\.$/, '') }}. Ask for it again, and drop this
+          one.
+        </p>
         <p v-else class="pad soft">What was delivered is shown here beside the records that it may belong to.</p>
       </section>
       <aside class="pane pad side" aria-live="polite">
         <template v-if="chosen">
           <h2 class="clip">{{ chosen.filename }}</h2>
-          <p class="small soft">{{ plural(chosen.pages, 'page') }} · came from {{ chosen.by }}</p>
+          <p class="small soft">
+            {{ chosen.pages ? `${plural(chosen.pages, 'page')} · ` : '' }}came from {{ chosen.by }}
+          </p>
           <p v-if="chosen.state === 'placed'" class="small">
             Attached to
             <router-link :to="`/reviews/${review}/screen/full-texts?record=${chosen.record}`">{{
@@ -183,8 +188,9 @@ const reference = (it: Schemas['Sought']) =>
               }}</router-link>.</template
             ><template v-else>{{ chosen.problem }}</template>
           </p>
-          <p v-else-if="chosen.problem" class="small odd">{{ chosen.problem }}</p>
-          <template v-if="byHand">
+          <p v-else-if="chosen.problem && chosen.state !== 'refused'" class="small odd">{{ chosen.problem }}</p>
+          <v-btn v-if="chosen.state === 'refused' && mayWrite" @click="place(null)">Drop it <kbd>D</kbd></v-btn>
+          <template v-else-if="byHand">
             <h3 v-if="proposals.length" class="small soft">It may be</h3>
             <ol v-if="proposals.length" class="claims">
               <li v-for="(it, k) in proposals" :key="it.id" class="small">

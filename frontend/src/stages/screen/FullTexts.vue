@@ -47,6 +47,7 @@ const { data: delivered } = useQuery({
 const toPlace = computed(
   () => (delivered.value ?? []).filter((it) => it.state === 'asked' || it.state === 'unplaced').length,
 )
+const refused = computed(() => (delivered.value ?? []).filter((it) => it.state === 'refused').length)
 const beingRead = computed(() => (delivered.value ?? []).filter((it) => it.state === 'waiting').length)
 const changed = () => refresh('full-texts', 'figures')
 </script>
@@ -82,11 +83,13 @@ const changed = () => refresh('full-texts', 'figures')
           />
           <p class="row">
             <span v-if="beingRead" role="status">{{ plural(beingRead, 'PDF is', 'PDFs are') }} being matched</span>
-            <router-link v-if="delivered?.length" :to="`/reviews/${review}/screen/delivered`">{{
-              toPlace
-                ? `${plural(toPlace, 'PDF')} to place by hand`
-                : `${plural(delivered.length, 'PDF')} came in heaps`
-            }}</router-link>
+            <router-link v-if="delivered?.length" :to="`/reviews/${review}/screen/delivered`"
+              >{{
+                toPlace
+                  ? `${plural(toPlace, 'PDF')} to place by hand`
+                  : `${plural(delivered.length, 'PDF')} came in heaps`
+              }}{{ refused ? `, ${count(refused)} cannot be read` : '' }}</router-link
+            >
             <a v-if="number('sought')" class="push" :href="`/api/reviews/${review}/full-texts/to-fetch`" download
               >List of {{ count(number('sought')) }} still sought, for a library (CSV)</a
             >

@@ -23,6 +23,7 @@ def upgrade() -> None:
         sa.Column('pages', sa.Integer(), nullable=False),
         sa.Column('problem', sa.String(), nullable=False),
         sa.Column('proposals', postgresql.JSONB(), nullable=False),
+        sa.Column('dropped_as', sa.String(), nullable=False),
         sa.Column('copy_id', sa.BigInteger(), sa.ForeignKey('copy.id'), nullable=True),
         sa.Column('account_id', sa.BigInteger(), sa.ForeignKey('account.id'), nullable=False),
         sa.Column('at', sa.DateTime(timezone=True), server_default=sa.text('clock_timestamp()'), nullable=False),
