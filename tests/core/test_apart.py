@@ -16,7 +16,8 @@ from fpdf import FPDF
 from kettlesort import apart
 from kettlesort.core import formats
 from kettlesort.core.formats import How, NotReadable
-from kettlesort.core.formats.pdf import NotAPdf, proposed
+from kettlesort.core.formats.pdf import proposed
+from kettlesort.core.fulltext.pages import NotAPdf
 from tests.core.books import FAR, book
 
 
