@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import io
 import os
-from collections.abc import Iterator
+from collections.abc import Iterator, Sequence
 from dataclasses import dataclass
 
 import psycopg
@@ -98,6 +98,19 @@ class Room:
         from kettlesort.work import records
 
         return [it["id"] for it in records.page_of(self.review, Wanted(list_), 0, 500)[1]]
+
+    def include(self, *titles: str, more: Sequence[str] = (), pdf: bytes | None = None) -> list[int]:
+        """Records by title that both passes include, beside ``more`` that are only gathered; their numbers."""
+        from kettlesort.work import fulltexts
+
+        self.gather(ris(*titles, *more))
+        chosen = self.records()[: len(titles)]
+        for record in chosen:
+            self.decide(record, "include")
+            file = io.BytesIO(pdf) if pdf else None
+            fulltexts.set_full_text(self.review, self.reviewer, record, "obtained", "", "report.pdf" if pdf else "", file)
+            self.decide(record, "include", 2)
+        return chosen
 
     def criterion(self) -> int:
         """The first criterion."""

@@ -14,19 +14,23 @@ from kettlesort.store.sql import rows, run, scalar
 from kettlesort.work import (
     chart,
     checks,
+    codebook,
     fulltexts,
     groups,
     labels,
     likeness,
     narrow,
     passes,
+    proposals,
     recipes,
     rules,
     screen,
     seeds,
     stopping,
+    studies,
     trials,
 )
+from kettlesort.work.codebook import Book, ConceptWording, ItemWording, LevelWording
 from tests.conftest import Room, ris
 
 TITLES = [
@@ -66,9 +70,22 @@ def furnish(room: Room) -> dict[str, Any]:
     with session() as db:
         fulltexts.match_full_texts(scalar(db, "SELECT max(id) FROM job WHERE review_id = :v AND kind = 'match_full_texts'", v=review))
     room.decide(record, "include", 2)
-    chart.set_codebook(review, lead, [chart.ItemWording(None, "Colonies", "number", "", [], "")])
-    items, table = chart.evidence_table(review)
-    chart.set_values(review, lead, [chart.Typed(table[0].id, items[0].id or 0, "12", "twelve colonies")])
+    codebook.set_codebook(
+        review, lead, Book([ItemWording(None, "Colonies", "number")], [ConceptWording(None, "Place")], [LevelWording(None, "arm", "Plain")])
+    )
+    table = chart.evidence_table(review)
+    study, item = table.studies[0].id, table.book.items[0].id or 0
+    level = studies.add_level(review, lead, study, "arm", "Half wrapped")
+    proposals.ask(review, lead)
+    with session() as db:
+        proposals.propose_values(scalar(db, "SELECT max(id) FROM job WHERE review_id = :v AND kind = 'propose_values'", v=review))
+        proposal = scalar(
+            db,
+            "INSERT INTO proposal (review_id, study_id, item_id, copy_id, text, quote, confidence, signs) VALUES (:v, :s, :i, :c, '11', 'eleven', 0.9, '{}') RETURNING id",
+            v=review, s=study, i=item, c=record,
+        )  # fmt: skip
+    stroke = proposals.refuse(review, lead, study, item, (None, None, None))
+    chart.set_values(review, lead, [chart.Typed(study, item, "12", "twelve colonies")])
     recipes.keep(review, lead, RECIPE)
     trial = trials.begin(review, lead, rules.current(review)[0].text())
     with session() as db:
@@ -134,7 +151,7 @@ def furnish(room: Room) -> dict[str, Any]:
         heading = scalar(db, "SELECT max(h.id) FROM heading h JOIN vocabulary v ON v.id = h.vocabulary_id WHERE v.review_id = :v", v=review)
     return {
         **of_review, "batch": batch, "second": second, "record": record, "other": third, "copy": copies[0], "choice": choice, "ruling": ruling, "label": label,
-        "narrowing": narrowing, "trial": trial, "sample": sample, "sharing": sharing, "drawn": drawn, "delivered": delivered, "grouping": grouping, "group": group, "pair": pair, "heading": heading, "person": room.reviewer, "name": "Our recipe", "position": 1,
+        "narrowing": narrowing, "trial": trial, "sample": sample, "sharing": sharing, "drawn": drawn, "delivered": delivered, "grouping": grouping, "group": group, "pair": pair, "level": level, "proposal": proposal, "stroke": stroke, "heading": heading, "person": room.reviewer, "name": "Our recipe", "position": 1,
     }  # fmt: skip
 
 

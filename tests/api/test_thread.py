@@ -165,7 +165,7 @@ def test_a_value_is_charted_and_goes_out(assessed: Client) -> None:
         json={"items": [{"id": None, "name": "Colonies", "kind": "number", "unit": "", "choices": [], "instructions": ""}]},
     )
     table = assessed.ask("GET", "evidence")
-    study, item = table["studies"][0]["id"], table["items"][0]["id"]
+    study, item = table["studies"][0]["id"], table["codebook"]["items"][0]["id"]
     refused = assessed.ask("PUT", "evidence/values", json=[{"study": study, "item": item, "text": "many"}])
     assert [(it["study"], it["item"]) for it in refused] == [(study, item)]
     assessed.ask("PUT", "evidence/values", json=[{"study": study, "item": item, "text": "=1+1"}])

@@ -108,6 +108,25 @@ def test_what_a_sentence_says_is_proposed_with_it(item: dict[str, Any], text: st
     assert (first.value, first.quote, first.page) == (value, text, None)
 
 
+def test_when_a_report_itself_appeared_is_no_date_of_the_study() -> None:
+    text = "Hive Letters 2020;50(2):41-48. doi:10.5555/hl.2020.0005. Received 3 March 2019. The apiaries took part from October 2017 on."
+    (item,) = items_of([{"id": "start", "name": "First winter", "kind": "date", "instructions": "When the first winter began."}])
+    assert [it.value for it in propose(of_record("Wraps", text), [item])] == ["2017-10"]
+
+
+def test_the_size_of_a_group_may_stand_in_the_column_before_its_events() -> None:
+    pdf = FPDF()
+    pdf.add_page()
+    pdf.set_font("Times", "", 10)
+    pdf.write(6, "Table 1. Survival by arm.\n")
+    with pdf.table(col_widths=(40, 30, 40), width=110, align="LEFT") as table:
+        for cells in (("Arm", "Colonies", "Alive in spring"), ("Foam", "107", "86"), ("Control", "66", "36")):
+            table.row(cells)
+    (item,) = items_of([{"id": "a", "name": "Survived", "kind": "counts", "instructions": "Colonies alive in spring.", "arms": FOAM}])
+    said = {it.arm: it.value for it in reversed(propose(of_pdf(io.BytesIO(bytes(pdf.output()))), [item]))}
+    assert said == {"f": {"events": 86, "total": 107}, "p": {"events": 36, "total": 66}}
+
+
 def test_what_the_text_does_not_say_is_not_proposed() -> None:
     text = "We wrapped 40 hives in foam. Twelve died. Others [3] lost 30 of 90 hives."
     for item in (

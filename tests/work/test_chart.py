@@ -1,74 +1,88 @@
-"""The codebook and the evidence table: values that fit, nothing overwritten, out as a table that no spreadsheet runs."""
+"""The codebook and the evidence table: values that fit, nothing overwritten or lost, out as a table that no spreadsheet runs."""
 
 from __future__ import annotations
 
-import pytest
+from typing import Any
 
-from kettlesort.work import chart, fulltexts, report
-from kettlesort.work.chart import ItemWording, Typed
-from kettlesort.work.errors import Invalid, NotFound
-from tests.conftest import Room, ris
+import pytest
+from hypothesis import HealthCheck, given, settings
+from hypothesis import strategies as st
+
+from kettlesort.core.charting.codebook import read_toml
+from kettlesort.work import chart, codebook, report, studies
+from kettlesort.work.codebook import Book, ConceptWording, ItemWording, LevelWording
+from kettlesort.work.errors import Conflict, Invalid, NotFound
+from tests.conftest import Room, make_room
 
 ITEMS = [
-    ItemWording(None, "Colonies", "number", "colonies", [], "Those at the start"),
-    ItemWording(None, "Design", "choice", "", ["Trial", "Cohort", ""], ""),
-    ItemWording(None, "Lost", "events", "", [], ""),
-    ItemWording(None, "Remark", "text", "", [], ""),
+    ItemWording(None, "Colonies", "quantity", "hives", [], "Those at the start"),
+    ItemWording(None, "Design", "choice", "", ["Trial", "Cohort"]),
+    ItemWording(None, "Lost", "counts"),
+    ItemWording(None, "Remark", "text"),
 ]
+ARMS = [LevelWording(None, "arm", "Wrapped", ["foam"]), LevelWording(None, "arm", "Plain")]
 
 
 @pytest.fixture
 def charted(room: Room) -> Room:
     """A review with two included studies and a codebook."""
-    room.gather(ris("Wraps in winter", "Lids in winter", "Honey in summer"))
-    for record in room.records()[:2]:
-        room.decide(record, "include")
-        fulltexts.set_full_text(room.review, room.reviewer, record, "obtained", "")
-        room.decide(record, "include", 2)
-    chart.set_codebook(room.review, room.lead, ITEMS)
+    room.include("Wraps in winter", "Lids in winter", more=["Honey in summer"])
+    codebook.set_codebook(room.review, room.lead, Book(ITEMS))
     return room
 
 
 def cells(room: Room) -> dict[str, dict[str, str]]:
-    items, studies = chart.evidence_table(room.review)
-    names = {item.id: item.name for item in items}
-    return {study.label: {names[item]: value["text"] for item, value in study.values.items()} for study in studies}
+    """Values by study and item, those of levels as "Item · level"."""
+    it = chart.evidence_table(room.review)
+    names = {one.id: one.name for one in [*it.book.items]}
+    levels = {one.id: one.name for one in it.levels}
+    return {
+        study.label: {
+            " · ".join([names[v.item], *(levels[level] for level in v.levels if level)]): v.shown or v.text for v in it.values if v.study == study.id
+        }
+        for study in it.studies
+    }  # fmt: skip
 
 
-def write(room: Room, row: int, item: str, text: str, **more: str) -> list[chart.NotTaken]:
-    items, studies = chart.evidence_table(room.review)
-    which = next(it.id for it in items if it.name == item)
-    return chart.set_values(room.review, room.reviewer, [Typed(studies[row].id, which or 0, text, **more)])
+def at(room: Room, row: int, item: str, level: str = "") -> tuple[int, int, chart.Levels]:
+    it = chart.evidence_table(room.review)
+    number = next(one.id for one in it.book.items if one.name == item) or 0
+    arm = next(one.id for one in it.levels if one.name == level) if level else None
+    return it.studies[row].id, number, (arm, None, None)
+
+
+def write(room: Room, row: int, item: str, text: str, level: str = "", **more: Any) -> list[chart.NotTaken]:
+    study, number, levels = at(room, row, item, level)
+    return chart.set_values(room.review, room.reviewer, [chart.Typed(study, number, text, levels=levels, **more)])
+
+
+def book(room: Room) -> Book:
+    return codebook.codebook(room.review)[0]
 
 
 def test_values_take_the_form_of_their_item_and_keep_who_and_when(charted: Room) -> None:
-    assert write(charted, 0, "Colonies", " 1 250 ", quote="We began with 1250 colonies.", page="4") == []
+    record = chart.evidence_table(charted.review).studies[0].reports[0]["record_id"]
+    assert write(charted, 0, "Colonies", " 1 250 ", quote="We began with 1250 colonies.", page="4", record=record, how="marked") == []
     assert write(charted, 0, "Lost", "12 of 40") == []
     assert write(charted, 1, "Design", "trial") == []
-    first, second = cells(charted).values()
-    assert (first, second) == ({"Colonies": "1250", "Lost": "12 / 40"}, {"Design": "Trial"})
-    items, studies = chart.evidence_table(charted.review)
+    assert list(cells(charted).values()) == [{"Colonies": "1250", "Lost": "12 / 40"}, {"Design": "Trial"}]
     write(charted, 0, "Colonies", "1300")
-    history = chart.value_history(charted.review, studies[0].id, items[0].id or 0)
-    assert [(it["text"], it["quote"], it["page"]) for it in history] == [
-        ("1300", "We began with 1250 colonies.", "4"),
-        ("1250", "We began with 1250 colonies.", "4"),
+    history = chart.value_history(charted.review, *at(charted, 0, "Colonies"))
+    assert [(it["text"], it["quote"], it["page"], it["how"], it["record"]) for it in history] == [
+        ("1300 hives", "We began with 1250 colonies.", "4", "typed", record),
+        ("1250 hives", "We began with 1250 colonies.", "4", "marked", record),
     ]
-    assert report.history(charted.review, None, 1)[1][0]["before"] == "1250"
+    assert report.history(charted.review, None, 1)[1][0]["before"] == "1250 hives"
 
 
 def test_what_does_not_fit_is_told_and_the_rest_of_the_block_is_taken(charted: Room) -> None:
-    items, studies = chart.evidence_table(charted.review)
-    by_name = {it.name: it.id or 0 for it in items}
-    refused = chart.set_values(
-        charted.review, charted.reviewer,
-        [Typed(studies[0].id, by_name["Colonies"], "many"), Typed(studies[0].id, by_name["Remark"], "fine"), Typed(studies[1].id, by_name["Lost"], "50/40")],
-    )  # fmt: skip
-    assert [(it.study, it.item) for it in refused] == [(studies[0].id, by_name["Colonies"]), (studies[1].id, by_name["Lost"])]
-    assert all(it.message for it in refused)
+    (one, colonies, _none), (_, remark, _), (two, lost, _) = at(charted, 0, "Colonies"), at(charted, 0, "Remark"), at(charted, 1, "Lost")
+    block = [chart.Typed(one, colonies, "many"), chart.Typed(one, remark, "fine"), chart.Typed(two, lost, "50/40")]
+    refused = chart.set_values(charted.review, charted.reviewer, block)
+    assert [(it.study, it.item, bool(it.message)) for it in refused] == [(one, colonies, True), (two, lost, True)]
     assert list(cells(charted).values()) == [{"Remark": "fine"}, {}]
     with pytest.raises(NotFound, match="table has changed"):
-        chart.set_values(charted.review, charted.reviewer, [Typed(studies[0].id, 10**9, "x")])
+        chart.set_values(charted.review, charted.reviewer, [chart.Typed(one, 10**9, "x")])
 
 
 def test_writing_the_same_again_leaves_no_trace(charted: Room) -> None:
@@ -78,67 +92,188 @@ def test_writing_the_same_again_leaves_no_trace(charted: Room) -> None:
     assert report.history(charted.review, None, 1)[0] == told
 
 
-def test_charted_counts_studies_with_a_value_for_every_item(charted: Room) -> None:
+def test_charted_counts_studies_with_a_value_for_every_item_and_level(charted: Room) -> None:
     for item, text in (("Colonies", "5"), ("Design", "Trial"), ("Lost", "1/5")):
         write(charted, 0, item, text)
     assert report.standing(charted.review).charted == 0
-    write(charted, 0, "Remark", "whole")
+    write(charted, 0, "Remark", "NR")
     assert report.standing(charted.review).charted == 1
-    write(charted, 0, "Remark", "")
+    now = book(charted)
+    codebook.set_codebook(charted.review, charted.lead, now._replace(items=[*now.items, ItemWording(None, "Fed", "yesno", per=["arm"])]))
+    assert report.standing(charted.review).charted == 0, "no arm is known of which it could be said"
+    codebook.set_codebook(charted.review, charted.lead, book(charted)._replace(levels=ARMS))
+    write(charted, 0, "Fed", "yes", "Wrapped")
     assert report.standing(charted.review).charted == 0
+    write(charted, 0, "Fed", "no", "Plain")
+    assert report.standing(charted.review).charted == 1
+    extra = studies.add_level(charted.review, charted.lead, at(charted, 0, "Fed")[0], "arm", "Half wrapped")
+    assert report.standing(charted.review).charted == 0
+    studies.remove_level(charted.review, charted.lead, extra)
+    assert report.standing(charted.review).charted == 1
 
 
 @pytest.mark.parametrize(
     ("items", "said"),
     [
-        ([ItemWording(None, " ", "text", "", [], "")], "needs a name"),
-        ([ItemWording(None, "A", "guess", "", [], "")], "A data item is one of"),
-        ([ItemWording(None, "A", "choice", "", ["one", " "], "")], "at least two choices"),
-        ([ItemWording(None, "A", "text", "", [], ""), ItemWording(None, " a ", "date", "", [], "")], "same name"),
+        ([ItemWording(None, " ", "text")], "needs a name"),
+        ([ItemWording(None, "A", "guess")], "A data item is one of"),
+        ([ItemWording(None, "A", "choice", "", ["one", " "])], "at least two choices"),
+        ([ItemWording(None, "A", "text"), ItemWording(None, " a ", "date")], "same name"),
+        ([ItemWording(None, "A", "text", concept="Nowhere")], "which is not there"),
     ],
 )
 def test_a_codebook_that_makes_no_sense_is_refused_whole(charted: Room, items: list[ItemWording], said: str) -> None:
     with pytest.raises(Invalid, match=said):
-        chart.set_codebook(charted.review, charted.lead, items)
-    assert [it.name for it in chart.codebook(charted.review)] == ["Colonies", "Design", "Lost", "Remark"]
+        codebook.set_codebook(charted.review, charted.lead, Book(items))
+    assert [it.name for it in book(charted).items] == ["Colonies", "Design", "Lost", "Remark"]
 
 
-def test_an_item_with_values_keeps_its_kind_and_its_values_when_it_moves(charted: Room) -> None:
+def test_an_item_in_use_changes_only_once_what_becomes_of_its_values_was_looked_at(charted: Room) -> None:
     write(charted, 0, "Colonies", "5")
-    said = [ItemWording(it.id, it.name, it.kind, it.unit, it.choices, it.instructions) for it in chart.codebook(charted.review)]
-    with pytest.raises(Invalid, match="has values, so it stays number"):
-        chart.set_codebook(charted.review, charted.lead, [said[0]._replace(kind="text"), *said[1:]])
-    chart.set_codebook(charted.review, charted.lead, [*said[1:], said[0]._replace(name="Hives")])
-    assert [it.name for it in chart.codebook(charted.review)] == ["Design", "Lost", "Remark", "Hives"]
-    assert next(iter(cells(charted).values())) == {"Hives": "5"}
+    write(charted, 1, "Remark", "12")
+    write(charted, 0, "Remark", "a dozen")
+    now = book(charted)
+    colonies, design, lost, remark = now.items
+    wanted = Book([colonies._replace(unit="colonies", name="Hives"), design, lost, remark._replace(kind="number")])
+    told = codebook.preview(charted.review, wanted)
+    assert [(it.name, it.reworded, [(one.text, one.why) for one in it.unfit]) for it in told.consequences] == [
+        ("Hives", 0, [("5 hives", "“hives” cannot be converted to colonies")]), ("Remark", 0, [("a dozen", "“a dozen” is not a number")]),
+    ]  # fmt: skip
+    with pytest.raises(Conflict, match="touches values"):
+        codebook.set_codebook(charted.review, charted.lead, wanted)
+    assert book(charted) == now
+    codebook.set_codebook(charted.review, charted.lead, wanted, agreed=True)
+    it = chart.evidence_table(charted.review)
+    assert sorted((v.text, v.unfit) for v in it.values) == [
+        ("12", ""),
+        ("5 hives", "“hives” cannot be converted to colonies"),
+        ("a dozen", "“a dozen” is not a number"),
+    ]
+    write(charted, 0, "Remark", "12")
+    assert not [v.unfit for v in chart.evidence_table(charted.review).values if v.text == "12" and v.unfit]
+    codebook.set_codebook(charted.review, charted.lead, Book([it for it in book(charted).items if it.name != "Hives"]), agreed=True)
+    assert all("5 hives" not in some.values() for some in cells(charted).values())
+    assert [it.changes for it in codebook.versions(charted.review)][:2] == [
+        ["Hives was removed"],
+        ["Colonies: is called Hives", "Colonies: in colonies, was in hives", "Remark: is number, was text"],
+    ]
     with pytest.raises(NotFound, match="removed meanwhile"):
-        chart.set_codebook(charted.review, charted.lead, [said[0]._replace(id=10**9)])
+        codebook.set_codebook(charted.review, charted.lead, Book([ItemWording(10**9, "A", "text")]), agreed=True)
 
 
-def test_reports_of_one_study_share_its_row(charted: Room) -> None:
-    one, two = chart.evidence_table(charted.review)[1]
-    chart.link_report(charted.review, charted.lead, two.reports[0]["record_id"], one.id)
-    table = chart.evidence_table(charted.review)[1]
-    assert [len(it.reports) for it in table] == [2]
+KINDS = st.sampled_from(["text", "number", "quantity", "yesno", "counts", "mean_sd", "choices"])
+
+
+@settings(max_examples=15, suppress_health_check=[HealthCheck.function_scoped_fixture])
+@given(
+    kinds=st.lists(KINDS, min_size=1, max_size=4),
+    typed=st.lists(st.sampled_from(["12", "3 / 20", "yes", "4.5 ± 2", "0.5 g", "foam; lid"]), max_size=6),
+    per=st.booleans(),
+)
+def test_no_value_is_lost_however_a_codebook_changes(database: str, kinds: list[str], typed: list[str], per: bool) -> None:
+    room = make_room()
+    room.include("Wraps in winter", "Lids in winter")
+    codebook.set_codebook(room.review, room.lead, Book([ItemWording(None, "A", "text")], [], ARMS))
+    for k, text in enumerate(typed):
+        write(room, k % 2, "A", text)
+    held = [{"A": it["A"]} for it in cells(room).values() if it]
+    for k, kind in enumerate(kinds):
+        (now,) = book(room).items
+        wanted = now._replace(
+            kind=kind, choices=["foam", "lid"] if kind == "choices" else [], unit="mg", per=["arm"] if per and k % 2 else []
+        )
+        codebook.set_codebook(room.review, room.lead, book(room)._replace(items=[wanted]), agreed=True)
+    codebook.set_codebook(
+        room.review,
+        room.lead,
+        book(room)._replace(items=[book(room).items[0]._replace(kind="text", unit="", choices=[], per=[])]),
+        agreed=True,
+    )
+    figures = [[text.split(" mg")[0] for text in it.values()] for it in held]
+    assert [[text.split(" mg")[0] for text in it.values()] for it in cells(room).values() if it] == figures
+    assert not any(v.unfit for v in chart.evidence_table(room.review).values)
+
+
+def test_a_codebook_goes_out_as_a_file_and_adds_to_another(charted: Room) -> None:
+    now = book(charted)
+    codebook.set_codebook(
+        charted.review, charted.lead,
+        Book([*now.items, ItemWording(None, "Fed", "yesno", per=["arm"], concept="Care")], [ConceptWording(None, "Husbandry"), ConceptWording(None, "Care", "Husbandry")], ARMS),
+    )  # fmt: skip
+    text = codebook.as_toml(charted.review)
+    assert [it.name for it in read_toml(text).items] == ["Colonies", "Design", "Lost", "Remark", "Fed"]
+    other = make_room()
+    codebook.set_codebook(other.review, other.lead, Book([ItemWording(None, "colonies", "text")]))
+    more = codebook.from_toml(other.review, text)
+    assert [(it.name, it.kind) for it in more.items][:2] == [("colonies", "text"), ("Design", "choice")]
+    codebook.set_codebook(other.review, other.lead, more)
+    assert [(it.name, it.within) for it in book(other).concepts] == [("Husbandry", ""), ("Care", "Husbandry")]
+    assert [it.name for it in book(other).levels] == ["Wrapped", "Plain"]
+    with pytest.raises(Invalid, match="no TOML"):
+        codebook.from_toml(other.review, "[[item")
+
+
+def test_a_value_names_the_levels_that_its_item_is_asked_for(charted: Room) -> None:
+    now = book(charted)
+    codebook.set_codebook(charted.review, charted.lead, Book([*now.items, ItemWording(None, "Fed", "yesno", per=["arm"])], [], ARMS))
+    assert [it.message for it in write(charted, 0, "Fed", "yes")] == ["Fed is asked for each arm"]
+    assert [it.message for it in write(charted, 0, "Remark", "so", "Plain")] == ["Remark is not asked for each arm"]
+    own = studies.add_level(charted.review, charted.lead, at(charted, 0, "Fed")[0], "arm", "Half wrapped")
+    assert write(charted, 0, "Fed", "yes", "Half wrapped") == []
+    with pytest.raises(NotFound, match="table has changed"):
+        write(charted, 1, "Fed", "yes", "Half wrapped")
+    assert next(iter(cells(charted).values())) == {"Fed · Half wrapped": "yes"}
+    with pytest.raises(Invalid, match="is there already"):
+        studies.add_level(charted.review, charted.lead, at(charted, 0, "Fed")[0], "arm", "plain")
+    head, first, _ = chart.export_rows(charted.review)
+    assert dict(zip(head, first, strict=True))["Fed · Half wrapped"] == "yes"
+    assert own in {it.id for it in chart.evidence_table(charted.review).levels}
+
+
+def test_reports_of_one_study_share_its_row_and_values_go_where_their_report_goes(charted: Room) -> None:
+    one, two = chart.evidence_table(charted.review).studies
+    second = two.reports[0]["record_id"]
+    write(charted, 0, "Remark", "of the first")
+    write(charted, 1, "Remark", "of the second")
+    write(charted, 1, "Colonies", "5", quote="five", record=second)
+    studies.link_report(charted.review, charted.lead, second, one.id)
+    assert [len(it.reports) for it in chart.evidence_table(charted.review).studies] == [2]
+    assert list(cells(charted).values()) == [{"Remark": "of the first", "Colonies": "5"}]
+    assert [it["text"] for it in chart.value_history(charted.review, *at(charted, 0, "Remark"))] == [
+        "of the first",
+        "of the second",
+        "of the first",
+    ]
     figures = report.standing(charted.review).figures
     assert (figures.studies, figures.total.included) == (1, 2)
-    chart.link_report(charted.review, charted.lead, two.reports[0]["record_id"], None)
+    studies.link_report(charted.review, charted.lead, second, None)
     assert report.standing(charted.review).figures.studies == 2
+    assert sorted(cells(charted).values(), key=len) == [{"Colonies": "5"}, {"Remark": "of the first"}] or sorted(
+        map(str, cells(charted).values())
+    ) == sorted(map(str, [{"Colonies": "5"}, {"Remark": "of the first"}]))
     with pytest.raises(NotFound, match="not among the included"):
-        chart.link_report(charted.review, charted.lead, charted.records("open")[0], one.id)
+        studies.link_report(charted.review, charted.lead, charted.records("open")[0], one.id)
 
 
 def test_the_table_goes_out_with_units_quotes_and_the_teams_own_names(charted: Room) -> None:
-    study = chart.evidence_table(charted.review)[1][0]
-    chart.rename_study(charted.review, charted.lead, study.id, "  Apiary   North ")
+    study = chart.evidence_table(charted.review).studies[0]
+    studies.rename_study(charted.review, charted.lead, study.id, "  Apiary   North ")
     write(charted, 0, "Colonies", "5", quote="five hives", page="2")
+    write(
+        charted,
+        [it.label for it in chart.evidence_table(charted.review).studies].index("Apiary North"),
+        "Colonies",
+        "5",
+        quote="five hives",
+        page="2",
+    )
     table = chart.export_rows(charted.review)
     assert table[0] == [
         "Study",
         "Reports",
-        "Colonies (colonies)",
-        "Colonies: quote",
-        "Colonies: page",
+        "Colonies (hives)",
+        "Colonies (hives): quote",
+        "Colonies (hives): page",
         "Design",
         "Lost",
         "Remark",
@@ -149,15 +284,46 @@ def test_the_table_goes_out_with_units_quotes_and_the_teams_own_names(charted: R
     row = next(it for it in table if it[0] == "Apiary North")
     assert row[2:5] == ["5", "five hives", "2"]
     assert row[-3:] == ["Agrarica, search 1.1", "", ""]
-    chart.rename_study(charted.review, charted.lead, study.id, "")
+    studies.rename_study(charted.review, charted.lead, study.id, "")
     assert "Apiary North" not in [it[0] for it in chart.export_rows(charted.review)]
     with pytest.raises(NotFound):
-        chart.rename_study(charted.review, charted.lead, 10**9, "x")
+        studies.rename_study(charted.review, charted.lead, 10**9, "x")
+
+
+def test_the_long_form_takes_values_apart_into_figures(charted: Room) -> None:
+    now = book(charted)
+    codebook.set_codebook(
+        charted.review,
+        charted.lead,
+        Book([*now.items, ItemWording(None, "Weight", "mean_sd", per=["arm"]), ItemWording(None, "Dose", "quantity", "mg")], [], ARMS),
+    )
+    write(charted, 0, "Weight", "12.5 ± 3 (n 20)", "Plain")
+    write(charted, 0, "Dose", "0.5 g")
+    write(charted, 0, "Lost", "3 of 20")
+    write(charted, 0, "Remark", "NR")
+    head, *rows = chart.long_rows(charted.review)
+    told = [{name: cell for name, cell in zip(head, row, strict=True) if cell and name not in ("study", "kind", "how")} for row in rows]
+    assert told == [
+        {"item": "Lost", "value": "3 / 20", "number": "0.15", "events": "3", "total": "20"},
+        {"item": "Remark", "value": "not reported"},
+        {"item": "Weight", "arm": "Plain", "value": "12.5 ± 3 (n 20)", "number": "12.5", "mean": "12.5", "sd": "3.0", "n": "20"},
+        {"item": "Dose", "value": "0.5 g", "number": "500", "unit": "mg"},
+    ]
+
+
+def test_what_was_written_since_is_told_and_what_was_cleared(charted: Room) -> None:
+    write(charted, 0, "Remark", "one")
+    write(charted, 0, "Lost", "1/2")
+    upto = chart.evidence_table(charted.review).upto
+    assert chart.evidence_table(charted.review, upto).values == []
+    write(charted, 0, "Remark", "")
+    write(charted, 1, "Design", "cohort")
+    assert sorted(v.text for v in chart.evidence_table(charted.review, upto).values) == ["", "Cohort"]
 
 
 def test_a_study_that_is_excluded_after_all_keeps_its_values_for_its_return(charted: Room) -> None:
     write(charted, 0, "Remark", "kept")
-    record = chart.evidence_table(charted.review)[1][0].reports[0]["record_id"]
+    record = chart.evidence_table(charted.review).studies[0].reports[0]["record_id"]
     charted.decide(record, "exclude", 2)
     assert len(cells(charted)) == 1
     charted.decide(record, "include", 2)

@@ -9,10 +9,11 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from kettlesort.work import chart, fulltexts, recipes, searches, syntax
+from kettlesort.work import chart, codebook, recipes, searches, studies, syntax
+from kettlesort.work.codebook import Book, ConceptWording, ItemWording, LevelWording
 from kettlesort.work.errors import Conflict
 from kettlesort.work.late import merged
-from tests.conftest import Room, ris
+from tests.conftest import Room
 
 PARTS = st.dictionaries(st.sampled_from("abcdef"), st.integers(0, 3))
 
@@ -34,64 +35,75 @@ def test_who_is_alone_is_never_told_anything(seen: dict[str, int], mine: dict[st
     assert merged(seen, seen, mine) == (mine, [])
 
 
-def item(name: str, number: int | None = None, kind: str = "text", instructions: str = "") -> chart.ItemWording:
-    return chart.ItemWording(number, name, kind, "", [], instructions)
+def item(name: str, kind: str = "text") -> ItemWording:
+    return ItemWording(None, name, kind)
 
 
-def codebook(room: Room) -> list[chart.ItemWording]:
-    return [item(it.name, it.id, it.kind, it.instructions) for it in chart.codebook(room.review)]
+def book(room: Room) -> Book:
+    return codebook.codebook(room.review)[0]
 
 
-def test_items_that_two_people_add_at_once_are_both_kept(room: Room) -> None:
-    chart.set_codebook(room.review, room.lead, [item("Colonies"), item("Winters")])
-    seen = codebook(room)
-    chart.set_codebook(room.review, room.reviewer, [*seen, item("Wraps")], seen)
-    first = seen[0]._replace(instructions="Count at the first frost")
-    chart.set_codebook(room.review, room.lead, [item("Sites"), first, seen[1]], seen)
-    assert [(it.name, it.instructions) for it in codebook(room)] == [
+def test_items_and_arms_that_two_people_add_at_once_are_all_kept(room: Room) -> None:
+    codebook.set_codebook(room.review, room.lead, Book([item("Colonies"), item("Winters")], [], [LevelWording(None, "arm", "Plain")]))
+    seen = book(room)
+    codebook.set_codebook(
+        room.review,
+        room.reviewer,
+        seen._replace(items=[*seen.items, item("Wraps")], levels=[*seen.levels, LevelWording(None, "arm", "Foam")]),
+        seen,
+    )
+    first = seen.items[0]._replace(instructions="Count at the first frost")
+    mine = seen._replace(
+        items=[item("Sites"), first, seen.items[1]],
+        concepts=[ConceptWording(None, "Place")],
+        levels=[LevelWording(None, "arm", "Straw"), *seen.levels],
+    )
+    codebook.set_codebook(room.review, room.lead, mine, seen)
+    now = book(room)
+    assert [(it.name, it.instructions) for it in now.items] == [
         ("Colonies", "Count at the first frost"),
         ("Winters", ""),
         ("Wraps", ""),
         ("Sites", ""),
     ]
+    assert [it.name for it in now.levels] == ["Plain", "Foam", "Straw"]
+    assert [it.name for it in now.concepts] == ["Place"]
 
 
 def test_an_item_that_both_changed_is_shown_to_the_later_one_who_then_chooses(room: Room) -> None:
-    chart.set_codebook(room.review, room.lead, [item("Colonies"), item("Winters")])
-    seen = codebook(room)
-    chart.set_codebook(room.review, room.reviewer, [seen[0]._replace(name="Colonies at start"), seen[1], item("Wraps")], seen)
-    mine = [seen[0]._replace(name="Hives"), seen[1]]
+    codebook.set_codebook(room.review, room.lead, Book([item("Colonies"), item("Winters")]))
+    seen = book(room)
+    theirs = [seen.items[0]._replace(name="Colonies at start"), seen.items[1], item("Wraps")]
+    codebook.set_codebook(room.review, room.reviewer, Book(theirs), seen)
+    mine = Book([seen.items[0]._replace(name="Hives"), seen.items[1]])
     with pytest.raises(Conflict, match="Reviewer Ames changed the codebook meanwhile") as told:
-        chart.set_codebook(room.review, room.lead, mine, seen)
+        codebook.set_codebook(room.review, room.lead, mine, seen)
     details: dict[str, Any] = told.value.details
     assert [(it["theirs"], it["yours"]) for it in details["both"]] == [("Colonies at start; text", "Hives; text")]
-    assert [it.name for it in codebook(room)] == ["Colonies at start", "Winters", "Wraps"]
-    again, now = ([chart.ItemWording(**it) for it in details[name]] for name in ("mine", "now"))
-    chart.set_codebook(room.review, room.lead, again, now)
-    assert [it.name for it in codebook(room)] == ["Hives", "Winters", "Wraps"]
+    assert [it.name for it in book(room).items] == ["Colonies at start", "Winters", "Wraps"]
+    again, now = (Book([ItemWording(**it) for it in details[name]["items"]]) for name in ("mine", "now"))
+    codebook.set_codebook(room.review, room.lead, again, now)
+    assert [it.name for it in book(room).items] == ["Hives", "Winters", "Wraps"]
 
 
 def test_a_cell_that_somebody_else_changed_is_not_overwritten_but_asked(room: Room) -> None:
-    room.gather(ris("Wrapped hives"))
-    (record,) = room.records()
-    room.decide(record, "include")
-    fulltexts.set_full_text(room.review, room.lead, record, "obtained", "")
-    room.decide(record, "include", 2)
-    chart.set_codebook(room.review, room.lead, [item("Colonies", kind="number")])
-    (number,), (study,) = chart.evidence_table(room.review)
+    room.include("Wrapped hives")
+    codebook.set_codebook(room.review, room.lead, Book([item("Colonies", "number")]))
+    table = chart.evidence_table(room.review)
+    study, number = table.studies[0].id, table.book.items[0].id or 0
 
     def write(by: int, text: str, seen: str | None) -> list[chart.NotTaken]:
-        return chart.set_values(room.review, by, [chart.Typed(study.id, number.id or 0, text, seen=seen)])
+        return chart.set_values(room.review, by, [chart.Typed(study, number, text, seen=seen)])
 
     assert write(room.reviewer, "12", "") == []
     (told,) = write(room.lead, "21", "")
     assert (told.theirs, told.message) == ("12", "Reviewer Ames changed this to 12 meanwhile.")
     assert write(room.lead, "12", "") == [], "both mean the same"
     assert write(room.lead, "21", "12") == [], "who has seen both may choose"
-    assert [it["text"] for it in chart.value_history(room.review, study.id, number.id or 0)] == ["21", "12"]
-    chart.rename_study(room.review, room.reviewer, study.id, "Orsel’s farms", "")
+    assert [it["text"] for it in chart.value_history(room.review, study, number)] == ["21", "12"]
+    studies.rename_study(room.review, room.reviewer, study, "Orsel’s farms", "")
     with pytest.raises(Conflict, match="changed this name meanwhile"):
-        chart.rename_study(room.review, room.lead, study.id, "The farm trial", "")
+        studies.rename_study(room.review, room.lead, study, "The farm trial", "")
 
 
 def test_a_search_keeps_what_each_wrote_into_it(room: Room) -> None:

@@ -21,7 +21,23 @@ from kettlesort.store.base import session
 from kettlesort.store.records import COLUMNS, Wanted, record_of
 from kettlesort.store.sql import row, rows, run, scalar
 from kettlesort.store.standing import refresh_standing
-from kettlesort.work import chart, fulltexts, gather, groups, jobs, plan, protocol, questions, records, report, screen, searches, seeds
+from kettlesort.work import (
+    chart,
+    codebook,
+    fulltexts,
+    gather,
+    groups,
+    jobs,
+    plan,
+    protocol,
+    questions,
+    records,
+    report,
+    screen,
+    searches,
+    seeds,
+)
+from kettlesort.work.codebook import Book, ItemWording
 from kettlesort.work.errors import Conflict, Invalid, NotFound
 from tests.conftest import Room, ris
 
@@ -74,9 +90,9 @@ def test_rule_2_a_verdict_is_never_overwritten_nor_is_a_value(room: Room) -> Non
     room.decide(record, "include")
     fulltexts.set_full_text(room.review, room.lead, record, "obtained", "")
     room.decide(record, "include", 2)
-    chart.set_codebook(room.review, room.lead, [chart.ItemWording(None, "Colonies", "number", "", [], "")])
-    items, studies = chart.evidence_table(room.review)
-    item, study = items[0].id or 0, studies[0].id
+    codebook.set_codebook(room.review, room.lead, Book([ItemWording(None, "Colonies", "number")]))
+    table = chart.evidence_table(room.review)
+    item, study = table.book.items[0].id or 0, table.studies[0].id
     for typed in ("12", "13", ""):
         assert chart.set_values(room.review, room.lead, [chart.Typed(study, item, typed)]) == []
     assert [it["text"] for it in chart.value_history(room.review, study, item)] == ["", "13", "12"]

@@ -8,7 +8,7 @@ import pytest
 
 from kettlesort.settings import settings
 from kettlesort.store.records import Wanted
-from kettlesort.work import chart, fulltexts, gather, groups, people, plan, protocol, questions, ranking, records, report, screen, seeds
+from kettlesort.work import fulltexts, gather, groups, people, plan, protocol, questions, ranking, records, screen, seeds
 from kettlesort.work.errors import Conflict, Invalid, NotSignedIn, TooMany
 from tests.conftest import Room, ris
 
@@ -186,45 +186,6 @@ def test_a_removed_member_is_outside_but_their_decisions_stay(room: Room) -> Non
     assert next(it for it in plan.members(room.review) if it["id"] == room.reviewer)["decisions"] == 1
     with pytest.raises(Conflict, match="lead"):
         plan.remove_member(room.review, room.lead, room.lead)
-
-
-def test_values_that_do_not_fit_are_told_and_the_others_kept(room: Room) -> None:
-    room.gather(ris(*TITLES[:2]))
-    for record in room.records():
-        room.decide(record, "include")
-        fulltexts.set_full_text(room.review, room.lead, record, "obtained", "")
-        room.decide(record, "include", 2)
-    chart.set_codebook(
-        room.review,
-        room.lead,
-        [chart.ItemWording(None, "Survived", "events", "", [], ""), chart.ItemWording(None, "=Note", "text", "", [], "")],
-    )
-    items, studies = chart.evidence_table(room.review)
-    ids = [it.id or 0 for it in items]
-    refused = chart.set_values(
-        room.review, room.lead, [chart.Typed(studies[0].id, ids[0], "9 of 4"), chart.Typed(studies[0].id, ids[1], "=1+1", "“quote”", "3")]
-    )
-    assert [(it.item, "more than" in it.message) for it in refused] == [(ids[0], True)]
-    table = chart.export_rows(room.review)
-    assert table[0] == [
-        "Study",
-        "Reports",
-        "Survived",
-        "=Note",
-        "=Note: quote",
-        "=Note: page",
-        "Found by",
-        "Versions of the query",
-        "Labels",
-    ]
-    assert table[1][3:6] == ["=1+1", "“quote”", "3"]
-    assert report.standing(room.review).charted == 0
-    chart.set_values(room.review, room.lead, [chart.Typed(study.id, item, "4 / 9") for study in studies for item in ids])
-    assert report.standing(room.review).charted == 2
-    chart.link_report(room.review, room.lead, studies[1].reports[0]["record_id"], studies[0].id)
-    assert report.standing(room.review).figures.studies == 1
-    with pytest.raises(Invalid, match="has values"):
-        chart.set_codebook(room.review, room.lead, [chart.ItemWording(ids[0], "Survived", "number", "", [], "")])
 
 
 def test_signing_in_is_limited_by_network_and_says_nothing_about_accounts(database: str) -> None:

@@ -24,12 +24,14 @@ from kettlesort.work import (
     narrow,
     passes,
     plan,
+    proposals,
     recipes,
     runs,
     screen,
     searches,
     seeds,
     stopping,
+    studies,
     trials,
     vocabulary,
 )  # fmt: skip
@@ -46,8 +48,10 @@ STANDS = {
     "ruled": "SELECT left_copy, right_copy, same, how FROM ruling WHERE review_id = :v AND by_rule AND withdrawn_at IS NULL ORDER BY 1, 2, 3, 4",
     "filled": "SELECT copy_id, field, value::text FROM supplement WHERE review_id = :v AND withdrawn_at IS NULL ORDER BY 1, 2, 3",
     "gaps": "SELECT id, state FROM gap WHERE review_id = :v ORDER BY 1",
-    "values": """SELECT * FROM (SELECT DISTINCT ON (study_id, item_id) study_id, item_id, text, quote, page FROM value WHERE review_id = :v
-        ORDER BY study_id, item_id, id DESC) x WHERE text <> '' ORDER BY 1, 2""",
+    "values": """SELECT * FROM (SELECT DISTINCT ON (study_id, item_id, arm_id, outcome_id, time_id) study_id, item_id, arm_id, outcome_id, time_id, text, quote, page
+        FROM value WHERE review_id = :v ORDER BY study_id, item_id, arm_id, outcome_id, time_id, id DESC) x WHERE text <> '' ORDER BY 1, 2, 3, 4, 5""",
+    "levels": "SELECT id, study_id, name FROM level WHERE review_id = :v AND removed_at IS NULL ORDER BY 1",
+    "answers": "SELECT proposal_id, verdict FROM proposal_answer WHERE review_id = :v AND withdrawn_at IS NULL ORDER BY 1",
     "studies": "SELECT x.copy_id, x.study_id, s.label FROM study_report x JOIN study s ON s.id = x.study_id WHERE x.review_id = :v ORDER BY 1",
     "searches": "SELECT id, removed_at IS NULL FROM search WHERE review_id = :v ORDER BY 1",
     "files": "SELECT id, state FROM batch WHERE review_id = :v ORDER BY 1",
@@ -130,6 +134,14 @@ DEEDS: dict[str, tuple[Deed, Undo]] = {
     ),
     "take a sample back": (lambda r, it: stopping.withdraw_sample(r.review, r.lead, it["drawn"]), lambda r, it, _: stopping.withdraw_sample(r.review, r.lead, it["drawn"], back=True)),
     "stop screening": (lambda r, it: stopping.stop(r.review, r.lead)[0], lambda r, it, made: narrow.withdraw(r.review, r.lead, made)),
+    "take a study's own arm away": (
+        lambda r, it: studies.remove_level(r.review, r.lead, it["level"]),
+        lambda r, it, _: studies.remove_level(r.review, r.lead, it["level"], back=True),
+    ),
+    "take an answer to proposals back": (
+        lambda r, it: proposals.take_back(r.review, r.lead, it["stroke"]),
+        lambda r, it, _: proposals.refuse(r.review, r.lead, it["study"], it["item"], (None, None, None)),
+    ),
     "write cells": (lambda r, it: _write(r, it, "13"), lambda r, it, _: _write(r, it, "12")),
     "take a PDF off": (lambda r, it: fulltexts.take_off(r.review, r.lead, it["record"]), lambda r, it, _: fulltexts.put_on_again(r.review, r.lead, it["record"])),
     "drop a delivered PDF": (

@@ -1,73 +1,121 @@
-"""Codebook and evidence table."""
+"""The evidence table."""
 
 from __future__ import annotations
 
 import io
 from datetime import datetime
-from typing import Literal
+from typing import Annotated, Literal
 
-from fastapi import APIRouter, Response
+from fastapi import APIRouter, Depends, Query, Response
 from pydantic import BaseModel, Field
 
 from kettlesort.api.access import AsMember, AsReviewer
+from kettlesort.api.codebook import CodebookText, text_of
+from kettlesort.core.charting.items import Factor
 from kettlesort.core.formats import table
-from kettlesort.work import chart
+from kettlesort.work import chart, studies
 
 router = APIRouter(prefix="/api/reviews/{review}", tags=["chart"])
-Kind = Literal["text", "number", "date", "choice", "yesno", "events"]
+Number = Annotated[int, Field(ge=1, lt=2**63)]
 
 
-class Item(BaseModel):
-    id: int | None = None
-    name: str = Field(max_length=120)
-    kind: Kind
-    unit: str = Field("", max_length=40)
-    choices: list[str] = Field(default=[], max_length=200)
-    instructions: str = Field("", max_length=4000)
+class AtLevels(BaseModel):
+    """The levels that a cell is of."""
+
+    arm: Number | None = None
+    outcome: Number | None = None
+    time: Number | None = None
+
+    @property
+    def levels(self) -> chart.Levels:
+        """As a tuple."""
+        return self.arm, self.outcome, self.time
 
 
-class Codebook(BaseModel):
-    """The codebook as it is to be, and as it was when the change was begun."""
+def at_levels(
+    arm: Annotated[int | None, Query(ge=1, lt=2**63)] = None,
+    outcome: Annotated[int | None, Query(ge=1, lt=2**63)] = None,
+    time: Annotated[int | None, Query(ge=1, lt=2**63)] = None,
+) -> chart.Levels:
+    """The levels of a cell, from an address."""
+    return arm, outcome, time
 
-    items: list[Item] = Field(max_length=1000)
-    seen: list[Item] | None = Field(None, max_length=1000)
+
+AtAddress = Annotated[chart.Levels, Depends(at_levels)]
 
 
 class Value(BaseModel):
+    """A value that a cell has or had."""
+
     text: str
     quote: str
     page: str
+    how: str
+    unfit: str
     by: str
     at: datetime
+    record: int | None
 
 
 class Report(BaseModel):
+    """A report of a study; ``file`` is the number of its PDF."""
+
     record_id: int
     title: str
+    file: int | None
+    filename: str | None
 
 
 class Study(BaseModel):
     id: int
     label: str
     reports: list[Report]
-    values: dict[int, Value]
+
+
+class StudyLevel(BaseModel):
+    """An arm, an outcome or a time point of all studies, or of one."""
+
+    id: int
+    study: int | None
+    factor: Factor
+    name: str
+
+
+class StandingValue(AtLevels):
+    """A value that stands: how it is shown if not as it was typed, and the figure that it is sorted by. Parts that say nothing are left out."""
+
+    study: int
+    item: int
+    text: str
+    shown: str | None = None
+    number: float | None = None
+    quoted: bool | None = None
+    how: str
+    unfit: str | None = None
 
 
 class EvidenceTable(BaseModel):
-    items: list[Item]
+    """``upto`` is the number of the last value; what comes after it can be asked for."""
+
+    codebook: CodebookText
+    levels: list[StudyLevel]
     studies: list[Study]
+    values: list[StandingValue]
+    upto: int
 
 
-class Cell(BaseModel):
-    study: int
-    item: int
+class Cell(AtLevels):
+    study: Number
+    item: Number
     text: str = Field(max_length=20_000)
     quote: str | None = Field(None, max_length=4000)
     page: str | None = Field(None, max_length=40)
     seen: str | None = Field(None, max_length=20_000)
+    how: Literal["typed", "pasted", "marked", "derived"] = "typed"
+    record: Number | None = None
 
 
-class NotTaken(BaseModel):
+class NotTaken(AtLevels):
     study: int
     item: int
     message: str
@@ -83,71 +131,79 @@ class Link(BaseModel):
     study: int | None
 
 
-@router.get("/codebook")
-def codebook(member: AsMember) -> list[Item]:
-    """The data items."""
-    return [Item.model_validate(it, from_attributes=True) for it in chart.codebook(member.review)]
+def told(some: list[chart.NotTaken]) -> list[NotTaken]:
+    """What could not be taken, as it goes over the wire."""
+    return [
+        NotTaken(study=it.study, item=it.item, arm=it.levels[0], outcome=it.levels[1], time=it.levels[2], message=it.message, theirs=it.theirs) for it in some
+    ]  # fmt: skip
 
 
-@router.put("/codebook", status_code=204)
-def set_codebook(said: Codebook, member: AsReviewer) -> None:
-    """Replace the codebook; what others changed meanwhile stays."""
-    seen = None if said.seen is None else [_wording(it) for it in said.seen]
-    chart.set_codebook(member.review, member.account, [_wording(it) for it in said.items], seen)
-
-
-def _wording(it: Item) -> chart.ItemWording:
-    return chart.ItemWording(it.id, it.name, it.kind, it.unit, it.choices, it.instructions)
-
-
-@router.get("/evidence")
-def evidence(member: AsMember) -> EvidenceTable:
-    """Included studies and their values."""
-    items, studies = chart.evidence_table(member.review)
+@router.get("/evidence", response_model_exclude_none=True)
+def evidence(member: AsMember, since: Annotated[int, Query(ge=0, lt=2**63)] = 0) -> EvidenceTable:
+    """Included studies and their values, or what was written after the value ``since``."""
+    it = chart.evidence_table(member.review, since)
     return EvidenceTable(
-        items=[Item.model_validate(it, from_attributes=True) for it in items],
+        codebook=text_of(it.book),
+        levels=[StudyLevel(id=one.id or 0, study=one.study_id, factor=one.factor, name=one.name) for one in it.levels],
         studies=[
             Study(
                 id=study.id,
                 label=study.label,
-                reports=[Report.model_validate(it) for it in study.reports],
-                values={item: Value.model_validate(value) for item, value in study.values.items()},
+                reports=[Report(record_id=one["record_id"], title=one["title"], file=one["file"], filename=one["filename"]) for one in study.reports],
             )
-            for study in studies
+            for study in it.studies
         ],
-    )
+        values=[
+            StandingValue(
+                study=v.study, item=v.item, arm=v.levels[0], outcome=v.levels[1], time=v.levels[2], text=v.text, shown=v.shown, number=v.number,
+                quoted=v.quoted or None, how=v.how, unfit=v.unfit or None,
+            )
+            for v in it.values
+        ],
+        upto=it.upto,
+    )  # fmt: skip
 
 
 @router.put("/evidence/values")
-def set_values(said: list[Cell], member: AsReviewer) -> list[NotTaken]:
+def set_values(said: Annotated[list[Cell], Field(max_length=50_000)], member: AsReviewer) -> list[NotTaken]:
     """Write cells; the answer names those that do not fit, which stay as they were."""
-    cells = [chart.Typed(it.study, it.item, it.text, it.quote, it.page, it.seen) for it in said]
-    return [NotTaken(**it._asdict()) for it in chart.set_values(member.review, member.account, cells)]
+    cells = [chart.Typed(it.study, it.item, it.text, it.quote, it.page, it.seen, it.levels, it.how, it.record) for it in said]
+    return told(chart.set_values(member.review, member.account, cells))
 
 
 @router.get("/evidence/values/{study}/{item}")
-def value_history(study: int, item: int, member: AsMember) -> list[Value]:
+def value_history(study: int, item: int, member: AsMember, said: AtAddress) -> list[Value]:
     """Who wrote what into a cell."""
-    return [Value.model_validate(it) for it in chart.value_history(member.review, study, item)]
+    return [Value.model_validate(it) for it in chart.value_history(member.review, study, item, said)]
 
 
 @router.put("/studies/{study}/label", status_code=204)
 def rename(study: int, said: Label, member: AsReviewer) -> None:
     """Give a study a name of the team's own."""
-    chart.rename_study(member.review, member.account, study, said.label, said.seen)
+    studies.rename_study(member.review, member.account, study, said.label, said.seen)
 
 
 @router.put("/records/{record}/study", status_code=204)
 def link(record: int, said: Link, member: AsReviewer) -> None:
     """Say which study a report belongs to."""
-    chart.link_report(member.review, member.account, record, said.study)
+    studies.link_report(member.review, member.account, record, said.study)
 
 
 @router.get("/evidence.csv", response_class=Response)
 def as_csv(member: AsMember) -> Response:
     """The evidence table as CSV."""
-    text = "\ufeff" + "".join(table.write_csv(chart.export_rows(member.review)))
-    return Response(text, media_type="text/csv; charset=utf-8", headers={"Content-Disposition": 'attachment; filename="evidence.csv"'})
+    return _csv(chart.export_rows(member.review), "evidence.csv")
+
+
+@router.get("/evidence-long.csv", response_class=Response)
+def as_long_csv(member: AsMember) -> Response:
+    """The values one a row, taken apart into figures, as CSV."""
+    return _csv(chart.long_rows(member.review), "evidence-long.csv")
+
+
+def _csv(rows: list[list[str]], name: str) -> Response:
+    text = "\ufeff" + "".join(table.write_csv(rows))
+    return Response(text, media_type="text/csv; charset=utf-8", headers={"Content-Disposition": f'attachment; filename="{name}"'})
 
 
 @router.get("/evidence.xlsx", response_class=Response)

@@ -1,55 +1,201 @@
-"""Invented full texts as PDF, with a table of survivors."""
+"""Invented full texts as PDF, in four manners: one column or two, results in words, in a table of arms, or in a table of outcomes."""
 
 from __future__ import annotations
 
+import random
+from collections.abc import Callable, Sequence
 from datetime import UTC, datetime
+from typing import NamedTuple
 
 from fpdf import FPDF
 
 from kettlesort.demo.document import Document
+
+DESIGNS = ("Randomised", "Cohort", "Quasi-random")
+MATERIALS = ("Foam", "Straw", "Tar paper", "Wood fibre")
+_MADE = datetime(2026, 2, 4, tzinfo=UTC)
+_ALLOCATED = {
+    "Randomised": "Within each apiary colonies were randomised to a wrap or none by drawing lots.",
+    "Cohort": "Each beekeeper chose which colonies to wrap, and we followed this cohort until spring.",
+    "Quasi-random": "Every second colony along the row was wrapped, a quasi-random allocation.",
+}
+_WRAPS = {
+    "Foam": "a sleeve of foam, {mm} mm thick",
+    "Straw": "a jacket of pressed straw, {mm} mm thick",
+    "Tar paper": "tar paper over boards of {mm} mm",
+    "Wood fibre": "panels of wood fibre with a thickness of {mm} mm",
+}
+
+
+class Arm(NamedTuple):
+    """What a paper reports of an arm: colonies alive in spring of those in autumn, and the food that they used, in kilograms."""
+
+    alive: int
+    total: int
+    used: float
+    sd: float
+
+    @property
+    def share(self) -> float:
+        """Alive, per cent."""
+        return 100 * self.alive / self.total
+
+
+class Facts(NamedTuple):
+    """What the full text of a document states."""
+
+    wrapped: Arm
+    plain: Arm
+    design: str
+    material: str
+    thickness: int
+    winter: int
+    weighed: bool
+
+
+def facts(it: Document) -> Facts:
+    """What the full text of a document states. The same every time."""
+    rng = random.Random(900 + it.number)
+    alive1, total1, alive2, total2 = it.arms
+    used = round(rng.uniform(8, 13), 1)
+    more = round(used + rng.uniform(0.4, 3.2), 1)
+    design, material = rng.choice(DESIGNS), rng.choice(MATERIALS)
+    sds = round(rng.uniform(1.2, 3.1), 1), round(rng.uniform(1.4, 3.6), 1)
+    return Facts(
+        Arm(alive1, total1, used, sds[0]), Arm(alive2, total2, more, sds[1]), design, material, rng.choice((20, 30, 40, 50)), it.year - 3, rng.random() < 0.7
+    )  # fmt: skip
+
+
+def paper(it: Document) -> bytes:
+    """The full text of a document. The same every time."""
+    said = facts(it)
+    pdf = FPDF(format="A4")
+    pdf.set_creation_date(_MADE)
+    pdf.set_title(it.full_title)
+    pdf.add_page()
+    _front(pdf, it)
+    (_in_words, _by_arm, _by_outcome, _in_columns)[it.number % 4](pdf, it, said)
+    return bytes(pdf.output())
+
+
+def _front(pdf: FPDF, it: Document) -> None:
+    pdf.set_font("Times", "B", 16)
+    _line(pdf, it.full_title, 8)
+    pdf.set_font("Times", "", 11)
+    _line(pdf, "; ".join(it.authors))
+    _line(pdf, f"{it.venue.name} {it.year};{it.volume}({it.issue}):{it.page}-{it.page + it.length}. doi:{it.doi}")
+    pdf.ln(4)
+    _line(pdf, "Abstract. " + it.abstract)
+    pdf.ln(4)
+
+
+def _line(pdf: FPDF, text: str, height: float = 6) -> None:
+    pdf.multi_cell(0, height, _latin(text), new_x="LMARGIN", new_y="NEXT")
 
 
 def _latin(text: str) -> str:
     return text.encode("latin-1", "replace").decode("latin-1")
 
 
-def paper(it: Document) -> bytes:
-    """The full text of a document, two pages. The same every time."""
-    alive1, total1, alive2, total2 = it.arms
-    pdf = FPDF(format="A4")
-    pdf.set_creation_date(datetime(2026, 2, 4, tzinfo=UTC))
-    pdf.set_title(it.full_title)
-    pdf.add_page()
-    pdf.set_font("Times", "B", 16)
-    pdf.multi_cell(0, 8, _latin(it.full_title), new_x="LMARGIN", new_y="NEXT")
+def _background(it: Document) -> str:
+    return (
+        "Many beekeepers wrap their hives in autumn, and few count what it does. Earlier reports from other regions speak of losses between 5 and 30 %; "
+        f"none of them compared wrapped with plain hives in a {it.place.lower()} landscape. We asked whether a wrap helps colonies through the winter."
+    )
+
+
+def _methods(it: Document, said: Facts) -> str:
+    food = (
+        "Hives were weighed in October and in March to learn how much stored food was used."
+        if said.weighed
+        else "Stored food was not weighed; its use was judged by the number of full combs and is given in kilograms as beekeepers estimated it."
+    )
+    return (
+        f"The {it.place.lower()} apiaries took part, with {said.wrapped.total + said.plain.total} colonies in all, from October {said.winter} on. {_ALLOCATED[said.design]} "
+        f"Wrapped hives had {_WRAPS[said.material].format(mm=said.thickness)}; the others were left plain. Colonies were counted as alive if a laying queen and "
+        f"brood were seen at the first spring inspection. {food}"
+    )
+
+
+def _survival(said: Facts) -> str:
+    one, two = said.wrapped, said.plain
+    return f"At the first spring inspection {one.alive} of the {one.total} wrapped colonies were alive, against {two.alive} of the {two.total} left plain."
+
+
+def _food(said: Facts) -> str:
+    one, two = said.wrapped, said.plain
+    return f"Wrapped colonies used {one.used} ± {one.sd} kg of stored food (mean ± SD), plain ones {two.used} ± {two.sd} kg."
+
+
+def _end() -> str:
+    return "What a winter costs a colony depends on more than its wrap. Mites were not counted, and one region is not all regions; others should count as well."
+
+
+def _sections(pdf: FPDF, parts: Sequence[tuple[str, str]]) -> None:
+    for heading, text in parts:
+        pdf.set_font("Times", "B", 12)
+        _line(pdf, heading, 7)
+        pdf.set_font("Times", "", 11)
+        _line(pdf, text)
+        pdf.ln(2)
+
+
+def _table(pdf: FPDF, caption: str, rows: Sequence[Sequence[str]], widths: Sequence[int]) -> None:
+    pdf.ln(3)
+    pdf.set_font("Times", "I", 10)
+    _line(pdf, caption, 5)
+    pdf.set_font("Times", "", 10)
+    pdf.ln(1)
+    with pdf.table(borders_layout="SINGLE_TOP_LINE", col_widths=tuple(widths), width=sum(widths), align="LEFT", line_height=6) as made:
+        for row in rows:
+            made.row([_latin(cell) for cell in row])
     pdf.set_font("Times", "", 11)
-    pdf.multi_cell(0, 6, _latin("; ".join(it.authors)), new_x="LMARGIN", new_y="NEXT")
-    pdf.multi_cell(
-        0,
-        6,
-        _latin(f"{it.venue.name} {it.year};{it.volume}({it.issue}):{it.page}-{it.page + it.length}. doi:{it.doi}"),
-        new_x="LMARGIN",
-        new_y="NEXT",
-    )
-    pdf.ln(4)
-    pdf.multi_cell(0, 6, _latin("Abstract. " + it.abstract), new_x="LMARGIN", new_y="NEXT")
-    pdf.ln(4)
-    pdf.multi_cell(
-        0,
-        6,
-        _latin(f"Methods. The {it.place.lower()} apiaries took part. Wrapped hives had a cover of foam; the others were left plain."),
-        new_x="LMARGIN",
-        new_y="NEXT",
-    )
+    pdf.ln(2)
+
+
+def _in_words(pdf: FPDF, it: Document, said: Facts) -> None:
+    _sections(pdf, [("Background", _background(it)), ("Methods", _methods(it, said))])
     pdf.add_page()
-    said = f"Results. At the first spring inspection {alive1} of the {total1} wrapped colonies were alive, against {alive2} of the {total2} left plain."
-    pdf.multi_cell(0, 6, said, new_x="LMARGIN", new_y="NEXT")
-    pdf.ln(4)
-    for cells in (("Arm", "Alive in spring", "Colonies"), ("Wrapped", str(alive1), str(total1)), ("Plain", str(alive2), str(total2))):
-        for cell in cells:
-            pdf.cell(50, 8, cell, border=1)
-        pdf.ln(8)
-    return bytes(pdf.output())
+    _sections(pdf, [("Results", f"{_survival(said)} {_food(said)}"), ("Discussion", _end())])
+
+
+def _by_arm(pdf: FPDF, it: Document, said: Facts) -> None:
+    _sections(pdf, [("Introduction", _background(it)), ("Methods", _methods(it, said))])
+    pdf.add_page()
+    _sections(pdf, [("Results", "Table 1 gives the colonies that were seen alive in spring and the food that they had used, by arm.")])
+    rows = [("Arm", "Colonies", "Alive in spring", "Food used, kg (mean ± SD)")]
+    for name, arm in (("Wrapped", said.wrapped), ("Plain", said.plain)):
+        rows.append((name, str(arm.total), str(arm.alive), f"{arm.used} ± {arm.sd}"))
+    _table(pdf, "Table 1. Survival and food used, by arm.", rows, (38, 30, 40, 55))
+    _sections(pdf, [("Discussion", _end())])
+
+
+def _by_outcome(pdf: FPDF, it: Document, said: Facts) -> None:
+    one, two = said.wrapped, said.plain
+    _sections(pdf, [("Background", _background(it)), ("Material and methods", _methods(it, said))])
+    rows = [
+        ("Outcome", f"Wrapped (n = {one.total})", f"Plain (n = {two.total})"),
+        ("Survived until spring, n (%)", f"{one.alive} ({one.share:.1f})", f"{two.alive} ({two.share:.1f})"),
+        ("Stored food used, kg, mean (SD)", f"{one.used} ({one.sd})", f"{two.used} ({two.sd})"),
+    ]
+    pdf.add_page()
+    _sections(pdf, [("Results", "Both outcomes are shown in Table 2.")])
+    _table(pdf, "Table 2. Outcomes at the first spring inspection.", rows, (66, 46, 46))
+    _sections(pdf, [("Discussion", _end())])
+
+
+def _in_columns(pdf: FPDF, it: Document, said: Facts) -> None:
+    pdf.set_font("Times", "", 10)
+    parts: list[tuple[str, Callable[[], str]]] = [
+        ("Introduction", lambda: _background(it)), ("Methods", lambda: _methods(it, said)), ("Results", lambda: f"{_survival(said)} {_food(said)}"),
+        ("Discussion", _end),
+    ]  # fmt: skip
+    with pdf.text_columns(ncols=2, gutter=8, text_align="L", line_height=1.25) as columns:
+        for heading, text in parts:
+            with columns.paragraph(top_margin=2, bottom_margin=1) as made:
+                made.write(f"**{heading}**".replace("**", ""))
+            with columns.paragraph(bottom_margin=2) as made:
+                made.write(_latin(text()))
 
 
 def correction(it: Document) -> bytes:
@@ -73,11 +219,11 @@ def leaflet() -> bytes:
 
 def _page(title: str, lines: list[str]) -> bytes:
     pdf = FPDF(format="A4")
-    pdf.set_creation_date(datetime(2026, 2, 4, tzinfo=UTC))
+    pdf.set_creation_date(_MADE)
     pdf.add_page()
     pdf.set_font("Times", "B", 16)
-    pdf.multi_cell(0, 8, _latin(title), new_x="LMARGIN", new_y="NEXT")
+    _line(pdf, title, 8)
     pdf.set_font("Times", "", 11)
     for line in lines:
-        pdf.multi_cell(0, 6, _latin(line), new_x="LMARGIN", new_y="NEXT")
+        _line(pdf, line)
     return bytes(pdf.output())

@@ -16,7 +16,22 @@ from sqlalchemy.exc import DBAPIError
 from kettlesort.demo import load as demo
 from kettlesort.settings import settings
 from kettlesort.store.base import passes
-from kettlesort.work import fulltexts, gaps, gather, likeness, match, narrow, orders, plan, ranking, runs, searchable, trials, vocabulary
+from kettlesort.work import (
+    fulltexts,
+    gaps,
+    gather,
+    likeness,
+    match,
+    narrow,
+    orders,
+    plan,
+    proposals,
+    ranking,
+    runs,
+    searchable,
+    trials,
+    vocabulary,
+)
 
 P = ParamSpec("P")
 
@@ -127,6 +142,13 @@ def order_records(job: int) -> None:
 def match_full_texts(job: int) -> None:
     """Match delivered PDFs to their records."""
     fulltexts.match_full_texts(job)
+
+
+@app.task(name="propose_values", queue="work")
+@patiently
+def propose_values(job: int) -> None:
+    """Read reports for values."""
+    proposals.propose_values(job)
 
 
 @app.task(name="fetch_run", queue="outside")

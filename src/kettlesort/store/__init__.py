@@ -3,6 +3,8 @@
 from kettlesort.store import (
     catalogue,
     chart,
+    checks,
+    codebook,
     fulltexts,
     gaps,
     gather,
@@ -15,6 +17,7 @@ from kettlesort.store import (
     passes,
     people,
     plan,
+    proposals,
     query,
     ranking,
     recipes,
@@ -29,5 +32,5 @@ from kettlesort.store import (
 from kettlesort.store.base import Table
 
 __all__ = [
-    "Table", "catalogue", "chart", "fulltexts", "gaps", "gather", "jobs", "labels", "likeness", "match", "narrow", "orders", "passes", "people", "plan", "query", "ranking", "recipes", "report", "screen", "standing", "stopping", "trial", "underline", "vocabulary",
+    "Table", "catalogue", "chart", "checks", "codebook", "fulltexts", "gaps", "gather", "jobs", "labels", "likeness", "match", "narrow", "orders", "passes", "people", "plan", "proposals", "query", "ranking", "recipes", "report", "screen", "standing", "stopping", "trial", "underline", "vocabulary",
 ]  # fmt: skip

@@ -1,4 +1,4 @@
-"""The codebook, studies with their reports, and charted values."""
+"""Studies with their reports, and charted values."""
 
 from __future__ import annotations
 
@@ -7,22 +7,8 @@ from collections.abc import Sequence
 from sqlalchemy import Index
 from sqlmodel import Session
 
-from kettlesort.store.base import Moment, Row, Table, json_field, key, moment, reference
+from kettlesort.store.base import Moment, Row, Table, key, moment, one_of, reference
 from kettlesort.store.sql import column, row, rows, run, scalar
-
-
-class Item(Table, table=True):
-    """A data item of the codebook."""
-
-    id: int | None = key()
-    review_id: int = reference("review.id", index=True)
-    position: int
-    name: str
-    kind: str
-    unit: str = ""
-    choices: list[str] = json_field([])
-    instructions: str = ""
-    removed_at: Moment | None = moment(null=True)
 
 
 class Study(Table, table=True):
@@ -44,35 +30,44 @@ class StudyReport(Table, table=True):
 
 
 class Value(Table, table=True):
-    """A charted value with its quote. Appended; the latest holds, an empty one clears."""
+    """A charted value with its quote. Appended; the latest for an item and its levels holds, an empty one clears.
 
-    __table_args__ = (Index("ix_value_item_id", "item_id"),)
+    ``how`` it came: typed, pasted, marked (in the report), accepted (as proposed), changed (after a proposal), derived (from other numbers), carried (over to
+    a changed codebook or another study). ``unfit`` says why it does not fit its item since the codebook changed.
+    """
+
+    __table_args__ = (
+        one_of("how", "typed", "pasted", "marked", "accepted", "changed", "derived", "carried"),
+        Index("ix_value_item_id", "item_id"),
+        Index("ix_value_review", "review_id", "id"),
+    )
 
     id: int | None = key()
-    review_id: int = reference("review.id", index=True)
+    review_id: int = reference("review.id")
     study_id: int = reference("study.id", index=True)
     item_id: int = reference("item.id")
+    arm_id: int | None = reference("level.id", null=True)
+    outcome_id: int | None = reference("level.id", null=True)
+    time_id: int | None = reference("level.id", null=True)
     text: str
     quote: str = ""
     page: str = ""
+    copy_id: int | None = reference("copy.id", null=True)
+    """The report that the quote is from."""
+    how: str = "typed"
+    unfit: str = ""
     account_id: int = reference("account.id")
     at: Moment | None = moment()
 
 
-def ensure_study(db: Session, review: int, record: int) -> None:
-    """Give a record a study unless one of its copies has one: that of another report that a person called one of the same study, or its own."""
+def ensure_study(db: Session, review: int, record: int, *, own: bool = False) -> None:
+    """Give a record a study unless one of its copies has one: that of another report that a person called one of the same study, or its ``own``."""
     there = row(
         db, "SELECT 1 FROM placement p JOIN study_report r ON r.copy_id = p.copy_id WHERE p.record_id = :record LIMIT 1", record=record
     )
     if there is None:
-        made = row(
-            db,
-            """SELECT x.study_id AS id FROM ruling u JOIN placement p ON p.copy_id IN (u.left_copy, u.right_copy)
-            JOIN placement o ON o.copy_id = CASE WHEN p.copy_id = u.left_copy THEN u.right_copy ELSE u.left_copy END
-            JOIN placement c ON c.record_id = o.record_id JOIN study_report x ON x.copy_id = c.copy_id
-            WHERE p.record_id = :record AND u.related AND u.withdrawn_at IS NULL ORDER BY x.study_id LIMIT 1""",
-            record=record,
-        ) or row(db, "INSERT INTO study (review_id, label) VALUES (:review, '') RETURNING id", review=review)
+        related = None if own else _related_study(db, record)
+        made = related or row(db, "INSERT INTO study (review_id, label) VALUES (:review, '') RETURNING id", review=review)
         assert made is not None
         run(
             db,
@@ -83,58 +78,87 @@ def ensure_study(db: Session, review: int, record: int) -> None:
         )
 
 
+def _related_study(db: Session, record: int) -> Row | None:
+    """The study of another report that a person called one of the same study as this record."""
+    return row(
+        db,
+        """SELECT x.study_id AS id FROM ruling u JOIN placement p ON p.copy_id IN (u.left_copy, u.right_copy)
+        JOIN placement o ON o.copy_id = CASE WHEN p.copy_id = u.left_copy THEN u.right_copy ELSE u.left_copy END
+        JOIN placement c ON c.record_id = o.record_id JOIN study_report x ON x.copy_id = c.copy_id
+        WHERE p.record_id = :record AND u.related AND u.withdrawn_at IS NULL ORDER BY x.study_id LIMIT 1""",
+        record=record,
+    )
+
+
 def reports(db: Session, review: int) -> Sequence[Row]:
-    """Included reports with their studies: of several studies that joined copies had, the first."""
+    """Included reports with their studies and the number of their PDF: of several studies that joined copies had, the first."""
     return rows(
         db,
-        """SELECT DISTINCT ON (s.record_id) s.record_id, r.title, r.authors, r.year, x.study_id, t.label
+        """SELECT DISTINCT ON (s.record_id) s.record_id, r.title, r.authors, r.year, x.study_id, t.label, f.id AS file, f.filename, f.sha256
         FROM standing s JOIN record r ON r.id = s.record_id JOIN placement p ON p.record_id = s.record_id
         JOIN study_report x ON x.copy_id = p.copy_id JOIN study t ON t.id = x.study_id
+        LEFT JOIN LATERAL (SELECT f.id, f.filename, f.sha256 FROM full_text f JOIN placement q ON q.copy_id = f.copy_id
+            WHERE q.record_id = s.record_id AND f.sha256 IS NOT NULL AND f.taken_off_at IS NULL ORDER BY f.id DESC LIMIT 1) f ON true
         WHERE s.review_id = :review AND s.first = 'include' AND s.fulltext = 'obtained' AND s.second = 'include'
         ORDER BY s.record_id, x.study_id""",
         review=review,
     )
 
 
-def values(db: Session, review: int) -> Sequence[Row]:
-    """The value that holds for each study and item."""
+def values(db: Session, review: int, since: int = 0, studies: Sequence[int] | None = None) -> Sequence[Row]:
+    """The value that holds for each study, or each of some ``studies``, item and levels, of those that came after the value ``since``."""
     return rows(
         db,
-        """SELECT DISTINCT ON (v.study_id, v.item_id) v.study_id, v.item_id, v.text, v.quote, v.page, v.at, a.full_name AS by
-        FROM value v JOIN account a ON a.id = v.account_id WHERE v.review_id = :review ORDER BY v.study_id, v.item_id, v.id DESC""",
-        review=review,
-    )
+        """SELECT DISTINCT ON (v.study_id, v.item_id, v.arm_id, v.outcome_id, v.time_id)
+            v.id, v.study_id, v.item_id, v.arm_id, v.outcome_id, v.time_id, v.text, v.quote, v.page, v.how, v.unfit, v.at, v.copy_id, a.full_name AS by
+        FROM value v JOIN account a ON a.id = v.account_id WHERE v.review_id = :review AND v.id > :since
+        AND (CAST(:studies AS bigint[]) IS NULL OR v.study_id = ANY(CAST(:studies AS bigint[])))
+        ORDER BY v.study_id, v.item_id, v.arm_id, v.outcome_id, v.time_id, v.id DESC""",
+        review=review, since=since, studies=None if studies is None else list(studies),
+    )  # fmt: skip
 
 
-def value_history(db: Session, review: int, study: int, item: int) -> Sequence[Row]:
-    """Every value that a study and item ever had, newest first."""
+def last_value(db: Session, review: int) -> int:
+    """The number of the value that was written last; 0 before the first."""
+    return int(scalar(db, "SELECT max(id) FROM value WHERE review_id = :review", review=review) or 0)
+
+
+def value_history(db: Session, study: int, item: int, levels: tuple[int | None, int | None, int | None]) -> Sequence[Row]:
+    """Every value that a cell ever had, newest first."""
+    arm, outcome, time = levels
     return rows(
         db,
-        """SELECT v.text, v.quote, v.page, v.at, a.full_name AS by FROM value v JOIN account a ON a.id = v.account_id
-        WHERE v.review_id = :review AND v.study_id = :study AND v.item_id = :item ORDER BY v.id DESC""",
-        review=review, study=study, item=item,
+        """SELECT v.text, v.quote, v.page, v.how, v.unfit, v.at, a.full_name AS by, p.record_id AS record
+        FROM value v JOIN account a ON a.id = v.account_id LEFT JOIN placement p ON p.copy_id = v.copy_id
+        WHERE v.study_id = :study AND v.item_id = :item AND v.arm_id IS NOT DISTINCT FROM CAST(:arm AS bigint)
+        AND v.outcome_id IS NOT DISTINCT FROM CAST(:outcome AS bigint) AND v.time_id IS NOT DISTINCT FROM CAST(:time AS bigint) ORDER BY v.id DESC""",
+        study=study, item=item, arm=arm, outcome=outcome, time=time,
     )  # fmt: skip
 
 
 def charted_studies(db: Session, review: int) -> int:
-    """Included studies with a value for every data item."""
-    found = row(
-        db,
-        """WITH items AS (SELECT id FROM item WHERE review_id = :review AND removed_at IS NULL),
-        latest AS (SELECT DISTINCT ON (study_id, item_id) study_id, item_id, text FROM value WHERE review_id = :review
-            AND item_id IN (SELECT id FROM items) ORDER BY study_id, item_id, id DESC),
-        whole AS (SELECT study_id FROM latest WHERE text <> '' GROUP BY study_id HAVING count(*) = (SELECT count(*) FROM items))
-        SELECT count(DISTINCT x.study_id) AS n FROM standing s JOIN placement p ON p.record_id = s.record_id
-        JOIN study_report x ON x.copy_id = p.copy_id JOIN whole w ON w.study_id = x.study_id
-        WHERE s.review_id = :review AND s.first = 'include' AND s.fulltext = 'obtained' AND s.second = 'include'""",
-        review=review,
+    """Included studies with a value for every data item, for each of the levels that it is asked for; those without any such level are not whole."""
+    return int(
+        scalar(
+            db,
+            """WITH asked AS (SELECT id, per FROM item WHERE review_id = :review AND removed_at IS NULL),
+            included AS (SELECT DISTINCT x.study_id FROM standing s JOIN placement p ON p.record_id = s.record_id JOIN study_report x ON x.copy_id = p.copy_id
+                WHERE s.review_id = :review AND s.first = 'include' AND s.fulltext = 'obtained' AND s.second = 'include'),
+            sizes AS (SELECT i.study_id, greatest(count(*) FILTER (WHERE l.factor = 'arm'), 1) AS arms,
+                greatest(count(*) FILTER (WHERE l.factor = 'outcome'), 1) AS outcomes, greatest(count(*) FILTER (WHERE l.factor = 'time'), 1) AS times
+                FROM included i LEFT JOIN level l ON l.review_id = :review AND l.removed_at IS NULL AND (l.study_id IS NULL OR l.study_id = i.study_id)
+                GROUP BY i.study_id),
+            needed AS (SELECT s.study_id, sum(CASE WHEN a.per @> '["arm"]' THEN arms ELSE 1 END * CASE WHEN a.per @> '["outcome"]' THEN outcomes ELSE 1 END
+                * CASE WHEN a.per @> '["time"]' THEN times ELSE 1 END) AS n FROM sizes s CROSS JOIN asked a GROUP BY s.study_id),
+            held AS (SELECT DISTINCT ON (study_id, item_id, arm_id, outcome_id, time_id) study_id, text, unfit FROM value v
+                WHERE review_id = :review AND item_id IN (SELECT id FROM asked)
+                AND NOT EXISTS (SELECT 1 FROM level l WHERE l.id IN (v.arm_id, v.outcome_id, v.time_id) AND l.removed_at IS NOT NULL)
+                ORDER BY study_id, item_id, arm_id, outcome_id, time_id, id DESC),
+            filled AS (SELECT study_id, count(*) AS n FROM held WHERE text <> '' AND unfit = '' GROUP BY study_id)
+            SELECT count(*) FROM needed d JOIN filled f ON f.study_id = d.study_id AND f.n = d.n""",
+            review=review,
+        )
     )
-    return int(found["n"]) if found else 0
-
-
-def has_values(db: Session, item: int) -> bool:
-    """Whether anything was ever charted for an item."""
-    return bool(scalar(db, "SELECT EXISTS (SELECT 1 FROM value WHERE item_id = :item AND text <> '')", item=item))
 
 
 def studies(db: Session, review: int) -> set[int]:
@@ -169,3 +193,14 @@ def origins(db: Session, review: int, records: Sequence[int]) -> Sequence[Row]:
         WHERE p.review_id = :review AND p.record_id = ANY(CAST(:records AS bigint[])) GROUP BY p.record_id""",
         review=review, records=list(records),
     )  # fmt: skip
+
+
+def copies_of(db: Session, record: int) -> list[int]:
+    """The copies of a record."""
+    return column(db, "SELECT copy_id FROM placement WHERE record_id = :record", record=record)
+
+
+def text_of(db: Session, record: int) -> tuple[str, str]:
+    """Title and abstract of a record."""
+    found = row(db, "SELECT title, abstract FROM record WHERE id = :record", record=record)
+    return (found["title"], found["abstract"]) if found else ("", "")

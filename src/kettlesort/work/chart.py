@@ -1,118 +1,29 @@
-"""The codebook and the evidence table."""
+"""The evidence table: studies with their values, by item and level."""
 
 from __future__ import annotations
 
-from collections.abc import Sequence
-from datetime import UTC, datetime
-from typing import NamedTuple
+from collections.abc import Collection, Iterator, Mapping, Sequence
+from itertools import product
+from typing import Any, NamedTuple
 
-from sqlmodel import Session, col, select
+from sqlmodel import Session
 
-from kettlesort.core import charting
-from kettlesort.core.charting import KINDS, NotAValue
-from kettlesort.core.record import Record, short_citation
+from kettlesort.core.charting.items import FACTORS
+from kettlesort.core.charting.items import Item as CoreItem
+from kettlesort.core.charting.values import NotAValue, absent, number_of, parsed, shown, understood
 from kettlesort.store import chart as store
+from kettlesort.store import codebook as codebooks
 from kettlesort.store.base import Row, snapshot
-from kettlesort.store.chart import Item, Study, StudyReport, Value
+from kettlesort.store.chart import Study, Value
+from kettlesort.store.codebook import Item, Level
 from kettlesort.work.change import Change, change
-from kettlesort.work.errors import Invalid, NotFound
-from kettlesort.work.late import Both, conflict, in_words, merged
+from kettlesort.work.codebook import Book, ItemWording, book_in, core_item
+from kettlesort.work.errors import NotFound
+from kettlesort.work.late import in_words
+from kettlesort.work.studies import by_study, label_of, labels
 
-
-class ItemWording(NamedTuple):
-    """A data item as typed; ``id`` of one that exists."""
-
-    id: int | None
-    name: str
-    kind: str
-    unit: str
-    choices: list[str]
-    instructions: str
-
-
-def codebook(review: int) -> Sequence[Item]:
-    """The data items in their order."""
-    with snapshot() as db:
-        found = _items(db, review)
-        db.expunge_all()
-        return found
-
-
-def _items(db: Session, review: int) -> Sequence[Item]:
-    return db.exec(
-        select(Item).where(Item.review_id == review, col(Item.removed_at).is_(None)).order_by(col(Item.position), col(Item.id))
-    ).all()
-
-
-def _wording(item: Item) -> ItemWording:
-    return ItemWording(item.id, item.name, item.kind, item.unit, list(item.choices), item.instructions)
-
-
-def _tidied(said: ItemWording) -> ItemWording:
-    choices = [choice.strip() for choice in said.choices if choice.strip()] if said.kind == "choice" else []
-    return ItemWording(said.id, said.name.strip()[:120], said.kind, said.unit.strip()[:40], choices, said.instructions.strip()[:4000])
-
-
-def _with_theirs(it: Change, items: Sequence[ItemWording], seen: Sequence[ItemWording], now: Sequence[ItemWording]) -> list[ItemWording]:
-    """The items as said, with what others made of the codebook since it was ``seen``. Raises Conflict for an item that both changed."""
-
-    def by_id(some: Sequence[ItemWording]) -> dict[int, ItemWording]:
-        return {one.id: _tidied(one) for one in some if one.id}
-
-    kept, both = merged(by_id(seen), by_id(now), by_id(items))
-    new = [one for one in items if not one.id]
-    order = [one.id for one in items if one.id in kept] + [one for one in kept if one not in {item.id for item in items}]
-    mine = [*(kept[number] for number in order if number), *new]
-    if both:
-        theirs, yours = by_id(now), by_id(items)
-        raise conflict(
-            it.db, it.review, "chart.codebook_changed", "the codebook",
-            [Both((theirs.get(one) or yours[one]).name, _shown(theirs.get(one)), _shown(yours.get(one))) for one in both],
-            [one._asdict() for one in now], [one._asdict() for one in mine],
-        )  # fmt: skip
-    return mine
-
-
-def _shown(item: ItemWording | None) -> str:
-    if item is None:
-        return "removed"
-    return "; ".join(part for part in (item.name, item.kind, item.unit, ", ".join(item.choices), item.instructions) if part)
-
-
-def set_codebook(review: int, account: int, items: Sequence[ItemWording], seen: Sequence[ItemWording] | None = None) -> None:
-    """Replace the codebook. Values of an item that is removed stay, and come back with it.
-
-    ``seen`` is the codebook on which the change was made: what others changed since then stays.
-    """
-    for said in items:
-        if not said.name.strip():
-            raise Invalid("Every data item needs a name.", field="name")
-        if said.kind not in KINDS:
-            raise Invalid(f"A data item is one of {', '.join(KINDS)}.", field="kind")
-        if said.kind == "choice" and len({choice.strip() for choice in said.choices if choice.strip()}) < 2:
-            raise Invalid(f"“{said.name}” needs at least two choices.", field="choices")
-    names = [said.name.strip().casefold() for said in items]
-    if len(set(names)) < len(names):
-        raise Invalid("Two data items have the same name.", field="name")
-    with change(review, account, "chart") as it:
-        present = {item.id: item for item in _items(it.db, review)}
-        before = [item.name for item in present.values()]
-        if seen is not None:
-            items = _with_theirs(it, items, seen, [_wording(item) for item in present.values()])
-        for position, said in enumerate(items):
-            found = present.pop(said.id, None) if said.id else None
-            if said.id and found is None:
-                raise NotFound("A data item in this list was removed meanwhile; load the page again.")
-            if found is not None and found.kind != said.kind and store.has_values(it.db, found.id or 0):
-                raise Invalid(f"“{found.name}” has values, so it stays {found.kind}; add another item instead.", field="kind")
-            item = found or Item(review_id=review, position=position, name="", kind=said.kind)
-            _, item.name, item.kind, item.unit, item.choices, item.instructions = _tidied(said)
-            item.position = position
-            it.db.add(item)
-        for gone in present.values():
-            gone.removed_at = datetime.now(UTC)
-        it.db.flush()
-        it.event("chart.codebook_changed", "", before, [said.name.strip() for said in items])
+Levels = tuple[int | None, int | None, int | None]
+"""An arm, an outcome and a time point, by number, as far as a value is of one."""
 
 
 class StudyRow(NamedTuple):
@@ -121,37 +32,70 @@ class StudyRow(NamedTuple):
     id: int
     label: str
     reports: list[Row]
-    values: dict[int, Row]
 
 
-def evidence_table(review: int) -> tuple[Sequence[Item], list[StudyRow]]:
-    """Included studies with their values, by name."""
+class Standing(NamedTuple):
+    """A value that stands: how it is shown, if not as it was typed, and the figure that it is sorted by."""
+
+    study: int
+    item: int
+    levels: Levels
+    text: str
+    shown: str | None
+    number: float | None
+    quoted: bool
+    how: str
+    unfit: str
+
+
+class Evidence(NamedTuple):
+    """Included studies, by name, and values that came after the one that was asked for; ``upto`` is the last of them."""
+
+    book: Book
+    levels: Sequence[Level]
+    studies: list[StudyRow]
+    values: list[Standing]
+    upto: int
+
+
+def evidence_table(review: int, since: int = 0) -> Evidence:
+    """The evidence table, or what was written into it after the value ``since``: then values that were cleared are among them."""
     with snapshot() as db:
-        items = _items(db, review)
-        by_study: dict[int, list[Row]] = {}
-        for report in store.reports(db, review):
-            by_study.setdefault(report["study_id"], []).append(report)
-        found = store.values(db, review)
+        book = book_in(db, review)
+        levels = codebooks.levels(db, review)
+        grouped = by_study(store.reports(db, review))
+        found = store.values(db, review, since)
+        upto = store.last_value(db, review)
         db.expunge_all()
-    ids = sorted(by_study)
-    named = charting.study_labels([_citation(by_study[study]) for study in ids])
-    values: dict[int, dict[int, Row]] = {study: {} for study in ids}
-    for value in found:
-        if value["study_id"] in values and value["text"]:
-            values[value["study_id"]][value["item_id"]] = value
-    table = [
-        StudyRow(study, by_study[study][0]["label"] or name, by_study[study], values[study]) for study, name in zip(ids, named, strict=True)
+    named = labels(grouped)
+    items = {it.id or 0: core_item(it) for it in book.items}
+    studies = [StudyRow(study, named[study], grouped[study]) for study in grouped]
+    values = [
+        _standing(items[v["item_id"]], v) for v in found if v["item_id"] in items and v["study_id"] in grouped and (v["text"] or since)
     ]
-    return items, sorted(table, key=lambda it: it.label.casefold())
+    return Evidence(book, levels, sorted(studies, key=lambda it: (it.label.casefold(), it.id)), values, upto)
 
 
-def _citation(reports: list[Row]) -> str:
-    first = reports[0]
-    return short_citation(Record(title=first["title"], authors=tuple(first["authors"]), year=first["year"]))
+def _standing(item: CoreItem, value: Row) -> Standing:
+    text = value["text"]
+    fits = text and not value["unfit"]
+    other = shown(item, text) if fits else text
+    return Standing(
+        value["study_id"], value["item_id"], levels_of(value), text, other if other != text else None, number_of(item, text) if fits else None,
+        bool(value["quote"] or value["page"]), value["how"], value["unfit"],
+    )  # fmt: skip
+
+
+def levels_of(value: Row | Mapping[str, Any]) -> Levels:
+    """The levels that a row names."""
+    return value["arm_id"], value["outcome_id"], value["time_id"]
 
 
 class Typed(NamedTuple):
-    """A cell as typed. ``quote`` and ``page`` of ``None`` leave those as they are; ``seen`` is what stood there when the typing began."""
+    """A cell as typed. ``quote`` and ``page`` of ``None`` leave those as they are; ``seen`` is what stood there when the typing began.
+
+    ``record`` is the report that the quote is from.
+    """
 
     study: int
     item: int
@@ -159,6 +103,9 @@ class Typed(NamedTuple):
     quote: str | None = None
     page: str | None = None
     seen: str | None = None
+    levels: Levels = (None, None, None)
+    how: str = "typed"
+    record: int | None = None
 
 
 class NotTaken(NamedTuple):
@@ -166,137 +113,179 @@ class NotTaken(NamedTuple):
 
     study: int
     item: int
+    levels: Levels
     message: str
     theirs: str | None = None
 
 
 def set_values(review: int, account: int, cells: Sequence[Typed]) -> list[NotTaken]:
     """Write cells; those that do not fit are told and left as they were."""
-    refused: list[NotTaken] = []
     with change(review, account, "chart") as it:
-        items = {item.id: item for item in _items(it.db, review)}
-        studies = store.studies(it.db, review)
-        holding = {(v["study_id"], v["item_id"]): v for v in store.values(it.db, review)}
-        for cell in cells:
-            item = items.get(cell.item)
-            if item is None or cell.study not in studies:
+        return Table(it, {cell.study for cell in cells}).write(cells)
+
+
+class Table:
+    """Some studies of the evidence table within a change."""
+
+    def __init__(self, it: Change, studies: Collection[int]) -> None:
+        self._it = it
+        self.asked = {one.id or 0: core_item(one) for one in book_in(it.db, it.review).items}
+        self._levels = {one.id or 0: one for one in codebooks.levels(it.db, it.review)}
+        self._studies = store.studies(it.db, it.review)
+        self._records = {one["record_id"] for one in store.reports(it.db, it.review)}
+        self.holding = {(v["study_id"], v["item_id"], levels_of(v)): v for v in store.values(it.db, it.review, studies=list(studies))}
+
+    def write(self, cells: Sequence[Typed]) -> list[NotTaken]:
+        """Write cells, each with its event; what cannot be taken."""
+        return [told for cell in cells if (told := self._write(cell)) is not None]
+
+    def _write(self, cell: Typed) -> NotTaken | None:
+        if cell.item not in self.asked or cell.study not in self._studies:
+            raise NotFound("The table has changed meanwhile; load the page again.")
+        old = self.holding.get((cell.study, cell.item, cell.levels))
+        try:
+            text = understood(self.asked[cell.item], cell.text)
+        except NotAValue as error:
+            return NotTaken(cell.study, cell.item, cell.levels, str(error))
+        if text and (why := self._misplaced(cell)):
+            return NotTaken(cell.study, cell.item, cell.levels, why)
+        before = (old["text"], old["quote"], old["page"], old["copy_id"]) if old else ("", "", "", None)
+        if cell.seen is not None and before[0] not in (cell.seen, text):
+            by = old["by"] if old else "Somebody"
+            return NotTaken(cell.study, cell.item, cell.levels, f"{by} changed this to {in_words(before[0])} meanwhile.", before[0])
+        quote, page = (
+            was if said is None else said.strip()[:most] for said, was, most in ((cell.quote, before[1], 4000), (cell.page, before[2], 40))
+        )
+        report = before[3] if cell.quote is None and cell.record is None else cell.record if cell.record in self._records else None
+        after = (text, quote, page, report)
+        if after == before and not (old and old["unfit"]):
+            return None
+        made = Value(
+            review_id=self._it.review, study_id=cell.study, item_id=cell.item, arm_id=cell.levels[0], outcome_id=cell.levels[1], time_id=cell.levels[2],
+            text=text, quote=quote, page=page, copy_id=report, how=cell.how, account_id=self._it.account,
+        )  # fmt: skip
+        self._it.db.add(made)
+        where = ", ".join([self.asked[cell.item].name, *(self._levels[one].name for one in cell.levels if one in self._levels)])
+        self._it.event("chart.value", f"{label_of(self._it.db, cell.study)}: {where}", before[0], text)
+        return None
+
+    def _misplaced(self, cell: Typed) -> str:
+        per = self.asked[cell.item].per
+        for factor, level in zip(FACTORS, cell.levels, strict=True):
+            known = self._levels.get(level or 0)
+            if level is not None and (known is None or known.factor != factor or known.study_id not in (None, cell.study)):
                 raise NotFound("The table has changed meanwhile; load the page again.")
-            try:
-                text = charting.understood(charting.Item(item.name, item.kind, item.unit, tuple(item.choices)), cell.text)  # type: ignore[arg-type]
-            except NotAValue as error:
-                refused.append(NotTaken(cell.study, cell.item, str(error)))
-                continue
-            old = holding.get((cell.study, cell.item))
-            before = (old["text"], old["quote"], old["page"]) if old else ("", "", "")
-            if cell.seen is not None and before[0] not in (cell.seen, text):
-                by = old["by"] if old else "Somebody"
-                refused.append(NotTaken(cell.study, cell.item, f"{by} changed this to {in_words(before[0])} meanwhile.", before[0]))
-                continue
-            after = (
-                text,
-                before[1] if cell.quote is None else cell.quote.strip()[:4000],
-                before[2] if cell.page is None else cell.page.strip()[:40],
-            )
-            if after != before:
-                it.db.add(
-                    Value(
-                        review_id=review,
-                        study_id=cell.study,
-                        item_id=cell.item,
-                        text=after[0],
-                        quote=after[1],
-                        page=after[2],
-                        account_id=account,
-                    )
-                )
-                it.event("chart.value", f"{_label(it.db, cell.study)}: {item.name}", before[0], after[0])
-    return refused
+            if (level is None) != (factor not in per):
+                name = self.asked[cell.item].name
+                return f"{name} is asked for each {factor}" if level is None else f"{name} is not asked for each {factor}"
+        return ""
 
 
-def _label(db: Session, study: int) -> str:
-    found = db.get(Study, study)
-    if found and found.label:
-        return found.label
-    reports = store.reports_of(db, study)
-    return _citation(list(reports)) if reports else f"Study {study}"
-
-
-def value_history(review: int, study: int, item: int) -> Sequence[Row]:
+def value_history(review: int, study: int, item: int, levels: Levels = (None, None, None)) -> Sequence[Row]:
     """Who wrote what into a cell, newest first."""
     with snapshot() as db:
-        known = [db.get(Study, study), db.get(Item, item)]
-        if any(found is None or found.review_id != review for found in known):
-            raise NotFound("There is no such cell in this review.")
-        return store.value_history(db, review, study, item)
+        known_cell(db, review, study, item)
+        return store.value_history(db, study, item, levels)
 
 
-def rename_study(review: int, account: int, study: int, label: str, seen: str | None = None) -> None:
-    """Give a study a name of the team's own; an empty one returns to author and year. ``seen`` is the name that it had."""
-    with change(review, account, "chart") as it:
-        found = it.db.get(Study, study)
-        if found is None or found.review_id != review:
-            raise NotFound("There is no such study in this review.")
-        label = " ".join(label.split())[:120]
-        if seen is not None and found.label not in (seen, label):
-            raise conflict(
-                it.db,
-                review,
-                "chart.study_renamed",
-                "this name",
-                [Both("Name", in_words(found.label), in_words(label))],
-                found.label,
-                label,
-            )
-        before, found.label = found.label, label
-        it.event("chart.study_renamed", f"Study {study}", before, found.label)
+def known_cell(db: Session, review: int, study: int, item: int) -> None:
+    """Raises NotFound for a cell that is not of this review."""
+    known = [db.get(Study, study), db.get(Item, item)]
+    if any(found is None or found.review_id != review for found in known):
+        raise NotFound("There is no such cell in this review.")
 
 
-def link_report(review: int, account: int, record: int, study: int | None) -> None:
-    """Say that a report belongs to another report's study, or, with ``None``, to one of its own."""
-    with change(review, account, "chart") as it:
-        if study is not None:
-            target = it.db.get(Study, study)
-            if target is None or target.review_id != review:
-                raise NotFound("There is no such study in this review.")
-        before = {r["record_id"]: r["study_id"] for r in store.reports(it.db, review)}.get(record)
-        if before is None:
-            raise NotFound("This report is not among the included ones.")
-        if before == study:
-            return
-        store.unlink(it.db, record)
-        if study is None:
-            store.ensure_study(it.db, review, record)
-        else:
-            it.db.add(StudyReport(copy_id=record, review_id=review, study_id=study))
-        it.event("chart.report_linked", f"Record {record}", before, study)
+# Out of the application
 
 
 def export_rows(review: int) -> list[list[str]]:
-    """The evidence table as rows, for CSV and XLSX; each value followed by its quote and page where there are any."""
-    items, studies = evidence_table(review)
-    quoted = {
-        item.id
-        for item in items
-        for study in studies
-        if item.id in study.values and (study.values[item.id]["quote"] or study.values[item.id]["page"])
-    }
+    """The evidence table as rows, for CSV and XLSX: a column for each item and level, followed by quotes and pages where there are any."""
+    it = evidence_table(review)
     with snapshot() as db:
-        found = store.origins(db, review, [report["record_id"] for study in studies for report in study.reports])
-    origins = {it["record_id"]: it for it in found}
+        words = {(v["study_id"], v["item_id"], levels_of(v)): v for v in store.values(db, review) if v["text"]}
+        found = store.origins(db, review, [report["record_id"] for study in it.studies for report in study.reports])
+    origins = {one["record_id"]: one for one in found}
+    values = {(v.study, v.item, v.levels): v for v in it.values}
+    columns = list(_columns(it))
+    quoted = {column[:2] for column in columns for study in it.studies if (v := values.get((study.id, *column[:2]))) and v.quoted}
     head = ["Study", "Reports"]
-    for item in items:
-        head.append(f"{item.name} ({item.unit})" if item.unit else item.name)
-        head += [f"{item.name}: quote", f"{item.name}: page"] if item.id in quoted else []
+    for *at, name in columns:
+        head += [name, f"{name}: quote", f"{name}: page"] if tuple(at) in quoted else [name]
     table = [[*head, "Found by", "Versions of the query", "Labels"]]
-    for study in studies:
+    for study in it.studies:
         line = [study.label, "; ".join(report["title"] for report in study.reports)]
-        for item in items:
-            value = study.values.get(item.id or 0)
-            line.append(value["text"] if value else "")
-            if item.id in quoted:
-                line += [value["quote"], value["page"]] if value else ["", ""]
+        for item, levels, _ in columns:
+            value, said = values.get((study.id, item, levels)), words.get((study.id, item, levels))
+            line.append((value.shown or value.text) if value else "")
+            if (item, levels) in quoted:
+                line += [said["quote"], said["page"]] if said else ["", ""]
         brought = [origins[report["record_id"]] for report in study.reports if report["record_id"] in origins]
         table.append(
-            [*line, *("; ".join(dict.fromkeys(said for it in brought for said in it[name])) for name in ("sources", "versions", "labels"))]
+            [
+                *line,
+                *("; ".join(dict.fromkeys(one for some in brought for one in some[name])) for name in ("sources", "versions", "labels")),
+            ]
         )
     return table
+
+
+def _columns(it: Evidence) -> Iterator[tuple[int, Levels, str]]:
+    """Items, and for those that are asked for levels one column for each combination that any study has."""
+    for item in it.book.items:
+        name = f"{item.name} ({item.unit})" if item.unit else item.name
+        ways = [
+            [(one.id, one.name) for one in it.levels if one.factor == factor] if factor in item.per else [(None, "")] for factor in FACTORS
+        ]
+        for levels in product(*ways):
+            at: Levels = (levels[0][0], levels[1][0], levels[2][0])
+            if all(_everywhere(it, one) for one in at) or any(v.item == item.id and v.levels == at for v in it.values):
+                yield item.id or 0, at, " · ".join([name, *(said for _, said in levels if said)])
+
+
+def _everywhere(it: Evidence, level: int | None) -> bool:
+    return level is None or any(one.id == level and one.study_id is None for one in it.levels)
+
+
+LONG = [
+    "study", "item", "kind", "arm", "outcome", "time", "value", "number", "unit", "events", "total", "mean", "sd", "median", "low", "high", "n", "how", "quote", "page",
+]  # fmt: skip
+
+
+def long_rows(review: int) -> list[list[str]]:
+    """The values one a row, taken apart into figures, as statistics programs read them; quantities in their item's unit."""
+    it = evidence_table(review)
+    with snapshot() as db:
+        words = {(v["study_id"], v["item_id"], levels_of(v)): v for v in store.values(db, review)}
+    names = {one.id: one.name for one in it.levels}
+    items = {one.id or 0: one for one in it.book.items}
+    order = {one: k for k, one in enumerate(items)}
+    labels_ = {study.id: study.label for study in it.studies}
+    rank = {study.id: k for k, study in enumerate(it.studies)}
+    table = [LONG]
+    for v in sorted(it.values, key=lambda v: (rank[v.study], order[v.item], [level or 0 for level in v.levels])):
+        said = words[v.study, v.item, v.levels]
+        at = [names.get(level, "") if level else "" for level in v.levels]
+        figures = _figures(items[v.item], v)
+        told = {
+            "study": labels_[v.study],
+            "item": items[v.item].name,
+            "kind": items[v.item].kind,
+            **dict(zip(("arm", "outcome", "time"), at, strict=True)),
+            "value": v.text,
+        }
+        table.append([str({**told, **figures, "how": v.how, "quote": said["quote"], "page": said["page"]}.get(name, "")) for name in LONG])
+    return table
+
+
+def _figures(item: ItemWording, v: Standing) -> dict[str, Any]:
+    if v.unfit or absent(v.text):
+        return {}
+    data = parsed(core_item(item), v.text)
+    number = {} if v.number is None else {"number": f"{v.number:.12g}"}
+    if isinstance(data, dict):
+        return {
+            **number,
+            **{name: one for name, one in data.items() if one is not None and name != "value"},
+            **({"unit": item.unit} if item.unit else {}),
+        }
+    return number

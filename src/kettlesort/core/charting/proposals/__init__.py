@@ -9,21 +9,22 @@ from __future__ import annotations
 
 import json
 from collections import defaultdict
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 from typing import Any, NamedTuple
 
+from kettlesort.core.charting.items import BY_ARM, Kind
 from kettlesort.core.charting.proposals.by_arm import by_arm
 from kettlesort.core.charting.proposals.candidates import Asking, Candidate
-from kettlesort.core.charting.proposals.items import BY_ARM, Arm, Asked, NotAnItem, items_of
+from kettlesort.core.charting.proposals.items import Arm, Asked, NotAnItem, items_of
 from kettlesort.core.charting.proposals.numbers import numbers
 from kettlesort.core.charting.proposals.passages import passages
 from kettlesort.core.charting.proposals.single import dates, single
 from kettlesort.core.charting.proposals.speaks import Speech
-from kettlesort.core.charting.proposals.weights import chance, kept
+from kettlesort.core.charting.proposals.weights import Family, chance, families, kept
 from kettlesort.core.charting.proposals.worded import answers
 from kettlesort.core.fulltext.article import Article
 
-__all__ = ["Arm", "Asked", "NotAnItem", "Proposal", "candidates", "items_of", "propose"]
+__all__ = ["Arm", "Asked", "NotAnItem", "Proposal", "Rated", "candidates", "items_of", "propose", "rated"]
 
 MOST = 5
 """So many proposals are made for an item, and for each of its arms."""
@@ -40,17 +41,31 @@ class Proposal(NamedTuple):
     confidence: float
 
 
+class Rated(NamedTuple):
+    """A proposal with the signs that its chance follows from."""
+
+    proposal: Proposal
+    signs: dict[str, float]
+
+
 def propose(article: Article, items: Sequence[Asked]) -> list[Proposal]:
     """What a report says of data items: by item and arm the surest first, at most five; nothing where nothing is likely."""
+    return [it.proposal for it in rated(article, items)]
+
+
+def rated(article: Article, items: Sequence[Asked], weights: Mapping[str, Family] | None = None) -> list[Rated]:
+    """What `propose` proposes, with the signs of each; ``weights`` are those that were learnt from a team's answers."""
+    weights = weights or families()
     kinds = {it.id: it.kind for it in items}
-    out: list[Proposal] = []
+    out: list[Rated] = []
     for (item, arm), some in candidates(article, items).items():
-        rated = _rated(kinds[item], some)
-        for chance_, it in kept(kinds[item], rated)[:MOST]:
-            out.append(Proposal(item, arm, it.value, it.quote.text, it.quote.page, round(chance_, 4)))
+        for sure, it in kept(kinds[item], _rated(kinds[item], some, weights), weights)[:MOST]:
+            out.append(Rated(Proposal(item, arm, it.value, it.quote.text, it.quote.page, round(sure, 4)), it.signs))
     order = {it.id: k for k, it in enumerate(items)}
     arms = {(it.id, arm.id): k for it in items for k, arm in enumerate(it.arms)}
-    return sorted(out, key=lambda it: (order[it.item], arms.get((it.item, it.arm or ""), -1), -it.confidence))
+    return sorted(
+        out, key=lambda it: (order[it.proposal.item], arms.get((it.proposal.item, it.proposal.arm or ""), -1), -it.proposal.confidence)
+    )
 
 
 def candidates(article: Article, items: Sequence[Asked]) -> dict[tuple[str, str | None], list[Candidate]]:
@@ -106,9 +121,9 @@ def _related(some: list[Candidate]) -> list[Candidate]:
     ]
 
 
-def _rated(kind: str, some: Sequence[Candidate]) -> list[tuple[float, Candidate]]:
+def _rated(kind: Kind, some: Sequence[Candidate], weights: Mapping[str, Family]) -> list[tuple[float, Candidate]]:
     """Candidates with their chances, the surest first; of several with one value and of one quote that holds another's, the surest."""
-    rated = sorted(((chance(kind, it.signs), it) for it in some), key=lambda pair: -pair[0])
+    rated = sorted(((chance(kind, it.signs, weights), it) for it in some), key=lambda pair: -pair[0])
     seen: set[str] = set()
     out = []
     for sure, it in rated:

@@ -14,19 +14,26 @@ from kettlesort.core.charting.proposals.items import Asked
 from kettlesort.core.charting.proposals.numbers import Number, numbers, plain
 from kettlesort.core.charting.proposals.passages import CellAt, of_sentences, of_words
 from kettlesort.core.charting.proposals.speaks import stems_of
-from kettlesort.core.charting.proposals.units import DIMENSIONS, of_unit, unit_after
+from kettlesort.core.charting.units import DIMENSIONS, of_unit, unit_after
 from kettlesort.core.fulltext.article import normal
 from kettlesort.core.fulltext.tables import Cell, Table
 
 _SORTS: dict[str, tuple[str, ...]] = {"counts": ("of", "share", "single"), "mean_sd": ("spread",), "median_range": ("range",)}
 _RESPECTIVELY = re.compile(r"\brespectively\b", re.I)
 _ASSIGNED = re.compile(r"\b(?:randomi[sz]|assign|allocat|divided|received|given|enrol|comprised|analy[sz]ed)", re.I)
+_UNITS = (
+    "patients|participants|subjects|volunteers|people|persons|adults|women|men|mothers|children|infants|pupils|students|workers|athletes|households|families|"
+    "animals|cows|calves|pigs|sheep|mice|rats|birds|fish|hives|colonies|plots|fields|farms|plants|trees|eyes|knees|hips|teeth|samples|schools|wards|clinics"
+)
+"""What is counted in studies; whoever heads a column with it gives the size of groups."""
 _SIZE_LABEL = re.compile(
-    r"^(?:n|no\.?|number|total|sample size|(?:number |no\.? )?(?:of )?(?:\w+ )?(?:randomi[sz]ed|analy[sz]ed|assigned|allocated|patients|participants|subjects|hives|colonies|plots|animals|people|pupils|n))\.?$",
+    rf"^(?:n|no\.?|number|total|sample size|(?:number |no\.? )?(?:of )?(?:\w+ )?(?:randomi[sz]ed|analy[sz]ed|assigned|allocated|{_UNITS}|n))\.?$",
     re.I,
 )
 _EVENT_HEAD = re.compile(r"^(?:events?|n|cases|no\.?|number|with event|count|x)\.?$", re.I)
-_TOTAL_HEAD = re.compile(r"^(?:total|n|of|sample|denominator|randomi[sz]ed|analy[sz]ed|at risk|patients|participants)\.?$", re.I)
+_TOTAL_HEAD = re.compile(
+    rf"^(?:total|n|of|sample|denominator|randomi[sz]ed|analy[sz]ed|at risk|(?:(?:no\.?|number) of )?(?:{_UNITS}))\.?$", re.I
+)
 _MEAN_HEAD, _SD_HEAD = re.compile(r"\b(?:mean|average|m)\b", re.I), re.compile(r"\b(?:sd|s\.d\.|standard deviation|±\s*sd)(?:\b|$)", re.I)
 _NOT_SD = re.compile(
     r"\b(?:(?:se|sem|s\.e\.(?:m\.)?|standard errors?|95\s?% ?ci|iqr|interquartile)(?:\b|$)|(?:n|no\.?|number)\s*[(\[,]\s*%)", re.I

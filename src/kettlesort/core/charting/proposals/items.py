@@ -2,11 +2,10 @@
 
 from __future__ import annotations
 
-from typing import Any, Literal, NamedTuple, get_args
+from typing import Any, NamedTuple
 
-AskedKind = Literal["text", "number", "quantity", "date", "choice", "choices", "yesno", "counts", "mean_sd", "median_range"]
-KINDS: tuple[AskedKind, ...] = get_args(AskedKind)
-BY_ARM: tuple[AskedKind, ...] = ("counts", "mean_sd", "median_range")
+from kettlesort.core.charting.items import KINDS, Kind
+
 _MOST = 500
 
 
@@ -28,7 +27,7 @@ class Asked(NamedTuple):
 
     id: str
     name: str
-    kind: AskedKind
+    kind: Kind
     instructions: str = ""
     unit: str = ""
     options: tuple[str, ...] = ()

@@ -12,7 +12,7 @@ from kettlesort.core.charting.proposals.items import Asked
 from kettlesort.core.charting.proposals.numbers import Number, plain
 from kettlesort.core.charting.proposals.passages import of_sentences, of_words
 from kettlesort.core.charting.proposals.speaks import stems_of
-from kettlesort.core.charting.proposals.units import DIMENSIONS, of_unit, unit_after
+from kettlesort.core.charting.units import DIMENSIONS, of_unit, unit_after
 
 _LIKE_A_UNIT = re.compile(
     r"^(?!(?:of|in|at|to|and|or|by|on|were|was|had|for|as|per|vs|did|from|with|died)\b)(?:[^\W\d_]{1,4}(?:[/·^²³].*)?|.*/.*)$", re.I
@@ -177,7 +177,7 @@ def dates(asking: Asking, item: Asked) -> Iterator[Candidate]:
     asked = f"{item.name} {item.instructions}"
     ends = bool(re.search(r"\b(?:end|ended|finish\w*|complet\w*|last|clos\w*|final|until|stop\w*)\b", asked, re.I))
     for k, sentence in enumerate(asking.passages.sentences):
-        found = list(_dates(sentence.text))
+        found = [it for it in _dates(sentence.text) if not _of_the_report(sentence.text, it[0], it[1], asked)]
         if not found:
             continue
         signs = of_sentence(asking, item, k)
@@ -206,6 +206,18 @@ def dates(asking: Asking, item: Asked) -> Iterator[Candidate]:
             signs |= {"right end": float(paired and (n > 0) == ends), "wrong end": float(paired and (n > 0) != ends)}
             if (signs["name"] > 0.2 or _PERIOD.match(cell.label)) and (quote := of_words(asking.passages, cell.table.page, cell.words())):
                 yield Candidate(item.id, None, value, quote, {**signs, "near": signs["label"], "exact": value.count("-") / 2})
+
+
+_IMPRINT = re.compile(r"\s*;\s*\d+\s*(?:\(|:)|\s*,?\s*(?:vol\.?|volume)\s*\d", re.I)
+_ADDRESS = re.compile(r"(?:10\.\d{4,9}/|https?:|www\.)\S*$", re.I)
+_RECEIVED = re.compile(r"\b(received|revised|accepted|published|available online|copyright|©)\b[^.;]{0,30}$", re.I)
+
+
+def _of_the_report(text: str, begin: int, end: int, asked: str) -> bool:
+    """Whether a date is one of the report itself: within its DOI, the year of its volume, or when it was received or published, unless that is asked."""
+    said = _RECEIVED.search(text[:begin])
+    address = _ADDRESS.search(text[:begin])
+    return bool(address or _IMPRINT.match(text, end)) or bool(said and said[1].lower() not in asked.lower())
 
 
 def _dates(text: str) -> Iterator[tuple[int, int, str]]:

@@ -35,9 +35,9 @@ def families() -> dict[str, Family]:
     return {name: Family(it["intercept"], it["weights"], it["least"]) for name, it in held.items()}
 
 
-def chance(kind: str, signs: Mapping[str, float]) -> float:
+def chance(kind: str, signs: Mapping[str, float], weights: Mapping[str, Family] | None = None) -> float:
     """The chance that a candidate is right, between 0 and 1."""
-    family = families()[FAMILY[kind]]
+    family = (weights or families())[FAMILY[kind]]
     score = family.intercept + sum(family.weights.get(name, 0.0) * value for name, value in crossed(signs).items())
     return 1 / (1 + exp(-max(-30.0, min(30.0, score))))
 
@@ -54,8 +54,51 @@ def crossed(signs: Mapping[str, float]) -> dict[str, float]:
     return out
 
 
-def kept(kind: str, rated: Sequence[tuple[float, T]]) -> list[tuple[float, T]]:
+def kept(kind: str, rated: Sequence[tuple[float, T]], weights: Mapping[str, Family] | None = None) -> list[tuple[float, T]]:
     """Of candidates with their chances, the surest first, those that are proposed: none if the surest is not likely enough."""
-    if not rated or rated[0][0] < families()[FAMILY[kind]].least:
+    if not rated or rated[0][0] < (weights or families())[FAMILY[kind]].least:
         return []
     return [(sure, it) for sure, it in rated if sure >= _FLOOR]
+
+
+class Answer(NamedTuple):
+    """What a person said of a proposal: the kind of its item, its signs, and whether it was right."""
+
+    kind: str
+    signs: Mapping[str, float]
+    right: bool
+
+
+PULL = 4.0
+"""How strongly weights are held to those fitted on invented reports: it takes about so many answers to move one weight by as much as they say."""
+
+
+def learnt(answers: Sequence[Answer]) -> dict[str, Family]:
+    """The weights as a team's answers move them: a logistic regression for each family, with a penalty of ``PULL`` / 2 on the square of every weight's way
+    from where it was (a normal prior around the fitted weights), solved by Newton's method. Families without answers of both sorts stay as they are.
+    """
+    import numpy as np
+
+    out = dict(families())
+    for name, family in families().items():
+        mine = [it for it in answers if FAMILY[it.kind] == name]
+        right = np.array([it.right for it in mine], dtype=float)
+        if not mine or right.min() == right.max():
+            continue
+        signs = [crossed(it.signs) for it in mine]
+        names = sorted({sign for it in signs for sign in it if sign in family.weights})
+        x = np.array([[1.0, *(it.get(sign, 0.0) for sign in names)] for it in signs])
+        before = np.array([family.intercept, *(family.weights[sign] for sign in names)])
+        weights = before.copy()
+        for _ in range(30):
+            p = 1 / (1 + np.exp(-np.clip(x @ weights, -30, 30)))
+            slope = x.T @ (right - p) - PULL * (weights - before)
+            bend = (x * (p * (1 - p))[:, None]).T @ x + PULL * np.eye(len(weights))
+            step = np.linalg.solve(bend, slope)
+            weights = weights + step / max(1.0, float(np.abs(step).max()))
+            if float(np.abs(step).max()) < 1e-8:
+                break
+        out[name] = Family(
+            float(weights[0]), {**family.weights, **{sign: float(it) for sign, it in zip(names, weights[1:], strict=True)}}, family.least
+        )
+    return out

@@ -1,4 +1,4 @@
-"""Sums, drawings, verdicts, and values as typed."""
+"""Sums, drawings and verdicts."""
 
 from __future__ import annotations
 
@@ -9,7 +9,6 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from kettlesort.core.charting import Item, NotAValue, study_labels, understood
 from kettlesort.core.flow import drawing
 from kettlesort.core.flow.diagram import ours, standard
 from kettlesort.core.flow.figures import Cell, Figures, Source, figures
@@ -93,35 +92,3 @@ def test_pictures_and_table_come_from_the_same_drawing() -> None:
     assert drawing.pdf(drawing.svg(diagram)).startswith(b"%PDF")
     rows = drawing.rows(counted(), diagram)
     assert ("Records found", "Sum", 1306) in rows
-
-
-@pytest.mark.parametrize(
-    ("item", "typed", "kept"),
-    [
-        (Item("n", "number", "kg"), "1 234,5 kg", None), (Item("n", "number", "kg"), "9,8 kg", "9.8"), (Item("n", "number"), "1,234", "1234"), (Item("n", "number"), "−.5", "-.5"),
-        (Item("e", "events"), "86 of 106", "86 / 106"), (Item("d", "date"), "2024-5-1", "2024-05-01"), (Item("y", "yesno"), "Y", "yes"),
-        (Item("c", "choice", choices=("Cohort", "Randomised")), "cohort", "Cohort"), (Item("t", "text"), "  a ", "a"), (Item("n", "number"), " ", ""),
-    ],
-)  # fmt: skip
-def test_values_get_their_normal_form(item: Item, typed: str, kept: str | None) -> None:
-    if kept is None:
-        with pytest.raises(NotAValue):
-            understood(item, typed)
-    else:
-        assert understood(item, typed) == kept
-
-
-@pytest.mark.parametrize(
-    ("item", "typed", "said"),
-    [
-        (Item("n", "number", "kg"), "many", "number in kg"), (Item("e", "events"), "12 / 4", "more than"), (Item("e", "events"), "1/0", "total of 0"),
-        (Item("d", "date"), "2024-02-30", "calendar"), (Item("c", "choice", choices=("A", "B")), "C", "A, B"), (Item("y", "yesno"), "perhaps", "neither"),
-    ],
-)  # fmt: skip
-def test_what_does_not_fit_says_what_would(item: Item, typed: str, said: str) -> None:
-    with pytest.raises(NotAValue, match=said):
-        understood(item, typed)
-
-
-def test_studies_of_one_name_are_told_apart() -> None:
-    assert study_labels(["Orsel 2019", "Ames 2003", "Orsel 2019"]) == ["Orsel 2019a", "Ames 2003", "Orsel 2019b"]

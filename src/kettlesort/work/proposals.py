@@ -1,0 +1,361 @@
+"""Values proposed from reports: reading them in the background, and what people say of each proposal. Nothing enters the table without a person."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping, Sequence, Set
+from datetime import UTC, datetime
+from itertools import product
+from typing import Any, NamedTuple
+
+from sqlmodel import Session
+
+from kettlesort import apart
+from kettlesort.core.charting import marked
+from kettlesort.core.charting import proposals as core
+from kettlesort.core.charting.items import BY_ARM, FACTORS
+from kettlesort.core.charting.proposals import Arm, Asked, Rated
+from kettlesort.core.charting.proposals.weights import Answer, Family, learnt
+from kettlesort.core.charting.values import NotAValue, worded
+from kettlesort.core.fulltext.article import Article, of_pdf, of_record
+from kettlesort.core.fulltext.pages import NotAPdf
+from kettlesort.store import chart as charts
+from kettlesort.store import codebook as codebooks
+from kettlesort.store import gather
+from kettlesort.store import proposals as store
+from kettlesort.store.base import Row, session, snapshot
+from kettlesort.store.codebook import Level
+from kettlesort.store.jobs import under_way
+from kettlesort.store.proposals import Proposal, ProposalAnswer, ReportReading
+from kettlesort.work import jobs
+from kettlesort.work.change import change, tell
+from kettlesort.work.chart import Levels, NotTaken, Table, Typed, known_cell, levels_of
+from kettlesort.work.codebook import ItemWording, book_in, core_item
+from kettlesort.work.errors import Conflict, Invalid, NotFound
+from kettlesort.work.studies import label_of
+
+
+class ReportState(NamedTuple):
+    """What became of reading a report: nothing yet (``""``), waiting, read, failed; ``late`` if its file or the codebook changed since."""
+
+    record: int
+    study: int
+    state: str
+    whole: bool
+    pages: int | None
+    problem: str
+    late: bool
+
+
+def reports(review: int) -> list[ReportState]:
+    """Every included report, and what became of reading it."""
+    with snapshot() as db:
+        return _reports(db, review)
+
+
+def _reports(db: Session, review: int) -> list[ReportState]:
+    version = codebooks.latest_version(db, review)
+    read = {it["record_id"]: it for it in store.readings(db, review)}
+    out = []
+    for it in charts.reports(db, review):
+        done = read.get(it["record_id"])
+        late = done is not None and done["state"] != "waiting" and (done["version"] != version or done["sha256"] != it["sha256"])
+        out.append(
+            ReportState(
+                it["record_id"], it["study_id"], done["state"] if done else "", it["sha256"] is not None,
+                done["pages"] if done else None, done["problem"] if done else "", late,
+            )
+        )  # fmt: skip
+    return out
+
+
+def ask(review: int, account: int, studies: Set[int] | None = None, *, again: bool = False) -> int:
+    """Have the reports of some studies, or of all, read for values in the background: those that were not read yet, or not since their file or the codebook
+    changed, or all of them ``again``. How many wait now."""
+    with change(review, account, "chart") as it:
+        if not codebooks.items(it.db, review):
+            raise Conflict("The codebook is empty: say first what is to be looked for.")
+        if studies is not None and not studies <= {one.study for one in _reports(it.db, review)}:
+            raise NotFound("One of these studies is not among the included ones.")
+        chosen = [
+            one for one in _reports(it.db, review)
+            if (studies is None or one.study in studies) and one.state != "waiting" and (again or one.late or not one.state)
+        ]  # fmt: skip
+        for one in chosen:
+            it.db.add(ReportReading(review_id=review, copy_id=one.record, account_id=account))
+        if chosen:
+            it.db.flush()
+            it.event("chart.reading_asked", "", None, len(chosen))
+            if not under_way(it.db, review, "propose_values"):
+                jobs.begin(it, "propose_values", "Reading reports for values")
+        return len(store.waiting(it.db, review))
+
+
+def propose_values(job_id: int) -> None:
+    """The job behind it: each report is read in a process of its own; its proposals are written in one transaction."""
+    with jobs.working(job_id) as work:
+        if work is None:
+            return
+        job, progress = work
+        done = 0
+        while True:
+            with change(job.review_id, job.account_id, "") as it:
+                waiting = store.waiting(it.db, job.review_id)
+                if not waiting:  # under the review's lock: what is asked from now on finds no job under way, and begins one
+                    jobs.finish_in(it.db, job, "done")
+                    tell(it.db, job.review_id, "chart")
+                    return
+            _read(job.review_id, job.account_id, waiting[0])
+            done += 1
+            progress.tick(done / (done + len(waiting) - 1))
+
+
+class _Asking(NamedTuple):
+    """What a report is asked, and what each question is about: an item and its levels, by the name of the question and of its arm."""
+
+    asked: list[Asked]
+    about: dict[tuple[str, str | None], tuple[int, Levels]]
+
+
+def _asking(items: Sequence[ItemWording], levels: Sequence[Level], study: int) -> _Asking:
+    """One question for each item and combination of outcome and time; arms are told apart by the reading where a value is one of a group."""
+    of = {factor: [one for one in levels if one.factor == factor and one.study_id in (None, study)] for factor in FACTORS}
+    it = _Asking([], {})
+    for item in items:
+        by_reading = item.kind in BY_ARM
+        ways = [of[factor] if factor in item.per and not (factor == "arm" and by_reading) else [None] for factor in FACTORS]
+        for arm, outcome, time in product(*ways):
+            named = [one for one in (arm, outcome, time) if one is not None]
+            key = ":".join(str(part) for part in (item.id, *(one.id for one in named)))
+            words = " ".join(word for one in named for word in one.words)
+            arms = [Arm(str(one.id), one.name, tuple(one.words)) for one in of["arm"]] if by_reading and "arm" in item.per else []
+            it.asked.append(
+                Asked(
+                    key, " ".join([item.name, *(one.name for one in named)]), core_item(item).kind,
+                    " ".join(part for part in (item.instructions, words) if part), item.unit, tuple(item.choices), tuple(arms),
+                )
+            )  # fmt: skip
+            rest = (outcome.id if outcome else None, time.id if time else None)
+            it.about[key, None] = (item.id or 0, (arm.id if arm else None, *rest))
+            for group in arms:
+                it.about[key, group.id] = (item.id or 0, (int(group.id), *rest))
+    return it
+
+
+def _read(review: int, account: int, number: int) -> None:
+    with snapshot() as db:
+        held = db.get(ReportReading, number)
+        report = next((one for one in charts.reports(db, review) if held and one["record_id"] == held.copy_id), None)
+        if held is None or held.state != "waiting":
+            return
+        items, version = book_in(db, review).items, codebooks.latest_version(db, review)
+        asking = _asking(items, codebooks.levels(db, review), report["study_id"]) if report else _Asking([], {})
+        weights = _weights(db, review)
+        text = charts.text_of(db, report["record_id"]) if report else None
+        db.expunge_all()
+    if report is None or text is None:
+        _say(review, account, number, "failed", "It is no longer among the included reports.", version, None)
+        return
+    try:
+        found = _of_file(report["sha256"], asking.asked, weights) if report["sha256"] else _of_text(*text, asking.asked, weights)
+    except (NotAPdf, apart.Broken) as error:
+        _say(review, account, number, "failed", f"{report['filename']}: {error}", version, report)
+        return
+    _say(review, account, number, "read", found.problem, version, report, _worded(found.rated, asking, items), found.pages)
+
+
+class _Found(NamedTuple):
+    rated: list[Rated]
+    pages: int | None
+    problem: str
+
+
+def _of_file(sha256: str, asked: list[Asked], weights: dict[str, Family]) -> _Found:
+    with session() as db, apart.on_disk(gather.open_blob(db, sha256)) as path:
+        db.rollback()  # nobody waits for what a stranger's file takes
+        rated, pages, textless = apart.call(_in_child, path, asked, weights)
+    return _Found(
+        rated, pages, "It holds no text, only pictures of pages; have its text recognised, and attach it again." if textless else ""
+    )
+
+
+def _in_child(path: str, asked: list[Asked], weights: dict[str, Family]) -> tuple[list[Rated], int, bool]:
+    with open(path, "rb") as file:
+        article: Article = of_pdf(file)
+    textless = not any(text.strip() for text in article.pages.values())
+    return ([] if textless else core.rated(article, asked, weights)), len(article.pages), textless
+
+
+def _of_text(title: str, abstract: str, asked: list[Asked], weights: dict[str, Family]) -> _Found:
+    return _Found(
+        core.rated(of_record(title, abstract), asked, weights), None, "" if abstract else "There is neither a PDF nor an abstract to read."
+    )
+
+
+def _weights(db: Session, review: int) -> dict[str, Family]:
+    """How sure is a matter of signs, as the team's answers have moved their weights."""
+    return learnt([Answer(it["kind"], it["signs"], it["right"]) for it in store.answers_with_signs(db, review)])
+
+
+def _worded(rated: Sequence[Rated], asking: _Asking, items: Sequence[ItemWording]) -> list[dict[str, Any]]:
+    by_id = {one.id: core_item(one) for one in items}
+    out = []
+    for proposal, signs in rated:
+        item, levels = asking.about[proposal.item, proposal.arm]
+        try:
+            text = worded(by_id[item], proposal.value)
+        except NotAValue:  # outside the allowed range, or in a unit that measures something else
+            continue
+        arm, outcome, time = levels
+        out.append({
+            "item_id": item, "arm_id": arm, "outcome_id": outcome, "time_id": time, "text": text, "quote": proposal.quote, "page": proposal.page,
+            "confidence": proposal.confidence, "signs": signs,
+        })  # fmt: skip
+    return out
+
+
+def _say(
+    review: int, account: int, number: int, state: str, problem: str, version: int, report: Row | None,
+    found: Sequence[Mapping[str, Any]] = (), pages: int | None = None,
+) -> None:  # fmt: skip
+    """Write down what became of a reading, with its proposals; those from the same report that nobody has answered are replaced."""
+    with change(review, account, "chart") as it:
+        held = it.db.get(ReportReading, number)
+        if held is None or held.state != "waiting":
+            return
+        held.state, held.problem, held.version, held.pages = state, problem, version, pages
+        held.sha256 = report["sha256"] if report else None
+        if report is None or state != "read":
+            return
+        store.drop_unanswered(it.db, review, report["record_id"])
+        for one in found:
+            it.db.add(Proposal(review_id=review, study_id=report["study_id"], copy_id=report["record_id"], **one))
+
+
+class OpenCell(NamedTuple):
+    """A cell that waits for a person: the surest proposal for it, and how many there are."""
+
+    proposal: int
+    study: int
+    item: int
+    levels: Levels
+    text: str
+    confidence: float
+    n: int
+
+
+def open_cells(review: int) -> list[OpenCell]:
+    """Every cell that waits for a person."""
+    with snapshot() as db:
+        return [OpenCell(it["id"], it["study_id"], it["item_id"], levels_of(it), it["text"], it["confidence"], it["n"]) for it in store.open_cells(db, review)]  # fmt: skip
+
+
+def counts(review: int) -> dict[str, int]:
+    """What was said of proposals, and how many reports wait to be read."""
+    with snapshot() as db:
+        return store.counts(db, review)
+
+
+def of_cell(review: int, study: int, item: int, levels: Levels) -> Sequence[Row]:
+    """The proposals for a cell, the surest first."""
+    with snapshot() as db:
+        known_cell(db, review, study, item)
+        return store.of_cell(db, review, study, item, levels)
+
+
+class Accepted(NamedTuple):
+    """Proposals that were taken in one stroke, by its number, and what could not be taken."""
+
+    stroke: int
+    taken: int
+    refused: list[NotTaken]
+
+
+def accept(review: int, account: int, numbers: Sequence[int], text: str | None = None) -> Accepted:
+    """Take proposals into the table as they are, or one with another ``text``. A cell that got a value meanwhile is told and left."""
+    if text is not None and len(numbers) != 1:
+        raise Invalid("One proposal is corrected at a time.")
+    with change(review, account, "chart") as it:
+        chosen = [_open(it.db, review, number) for number in dict.fromkeys(numbers)]
+        if not chosen:
+            raise Invalid("No proposal was chosen.")
+        stroke = chosen[0].id or 0
+        table = Table(it, {one.study_id for one in chosen})
+        refused: list[NotTaken] = []
+        for one in chosen:
+            changed = text is not None and text.strip() != one.text
+            told = table.write([
+                Typed(
+                    one.study_id, one.item_id, text if changed and text is not None else one.text, one.quote, "" if one.page is None else str(one.page), "",
+                    _levels(one), "changed" if changed else "accepted", one.copy_id,
+                )
+            ])  # fmt: skip
+            refused += told
+            if not told:
+                it.db.add(
+                    ProposalAnswer(
+                        review_id=review,
+                        proposal_id=one.id or 0,
+                        stroke=stroke,
+                        verdict="changed" if changed else "accepted",
+                        account_id=account,
+                    )
+                )
+        if refused and len(chosen) == 1 and refused[0].theirs is None:
+            raise Invalid(f"{refused[0].message}.", field="text")
+        return Accepted(stroke, len(chosen) - len(refused), refused)
+
+
+def _levels(one: Proposal) -> Levels:
+    return one.arm_id, one.outcome_id, one.time_id
+
+
+def _open(db: Session, review: int, number: int) -> Proposal:
+    found = db.get(Proposal, number)
+    if found is None or found.review_id != review:
+        raise NotFound("There is no such proposal in this review.")
+    if found.gone_at is not None:
+        raise Conflict("This report was read again meanwhile; look at what is proposed now.")
+    if any(it["id"] == number and it["verdict"] for it in store.of_cell(db, review, found.study_id, found.item_id, _levels(found))):
+        raise Conflict("Somebody has answered this proposal meanwhile.")
+    return found
+
+
+def refuse(review: int, account: int, study: int, item: int, levels: Levels) -> int:
+    """Say of a cell that none of its proposals is right; the number of the stroke."""
+    with change(review, account, "chart") as it:
+        found = [one for one in store.of_cell(it.db, review, study, item, levels) if not one["verdict"]]
+        if not found:
+            raise Conflict("Nothing is proposed for this cell any more.")
+        stroke = int(found[0]["id"])
+        for one in found:
+            it.db.add(ProposalAnswer(review_id=review, proposal_id=one["id"], stroke=stroke, verdict="refused", account_id=account))
+        asked = it.db.get(codebooks.Item, item)
+        it.event("chart.proposal_refused", f"{label_of(it.db, study)}: {asked.name if asked else ''}", found[0]["text"], None)
+        return stroke
+
+
+def take_back(review: int, account: int, stroke: int) -> int:
+    """Take back what was said in one stroke: cells that got a value by it are empty again, unless somebody changed them since. How many were taken back."""
+    with change(review, account, "chart") as it:
+        found = store.answered_in(it.db, review, stroke)
+        if not found:
+            raise NotFound("There is nothing to take back.")
+        table = Table(it, {one["study_id"] for one in found})
+        for one in found:
+            answer = it.db.get(ProposalAnswer, one["answer"])
+            assert answer is not None
+            answer.withdrawn_at = datetime.now(UTC)
+            held = table.holding.get((one["study_id"], one["item_id"], levels_of(one)))
+            if one["verdict"] != "refused" and held and held["how"] in ("accepted", "changed"):
+                table.write([Typed(one["study_id"], one["item_id"], "", "", "", levels=levels_of(one))])
+        it.event("chart.answer_taken_back", "", len(found), None)
+        return len(found)
+
+
+def value_in(review: int, item: int, words: str) -> str:
+    """The value of an item that marked words of a report state, in its normal form; "" where they state none."""
+    with snapshot() as db:
+        asked = next((one for one in book_in(db, review).items if one.id == item), None)
+    if asked is None:
+        raise NotFound("There is no such item in this review.")
+    return marked.value_in(core_item(asked), words)

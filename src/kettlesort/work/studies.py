@@ -1,0 +1,159 @@
+"""Studies: what they are called, which reports are theirs, which arms, outcomes and time points they have for themselves."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from datetime import UTC, datetime
+
+from sqlmodel import Session
+
+from kettlesort.core.charting.items import FACTORS
+from kettlesort.core.charting.studies import study_labels
+from kettlesort.core.record import Record, short_citation
+from kettlesort.store import chart as store
+from kettlesort.store import codebook
+from kettlesort.store.base import Row
+from kettlesort.store.chart import Study, StudyReport, Value
+from kettlesort.store.codebook import Level
+from kettlesort.work.change import Change, change
+from kettlesort.work.errors import Invalid, NotFound
+from kettlesort.work.late import Both, conflict, in_words
+
+
+def by_study(reports: Sequence[Row]) -> dict[int, list[Row]]:
+    """Reports by the study that they belong to."""
+    out: dict[int, list[Row]] = {}
+    for report in reports:
+        out.setdefault(report["study_id"], []).append(report)
+    return out
+
+
+def labels(grouped: dict[int, list[Row]]) -> dict[int, str]:
+    """What studies are called: as the team said, or by author and year of the first report, told apart where two would be the same."""
+    ids = sorted(grouped)
+    named = study_labels([_citation(grouped[study]) for study in ids])
+    return {study: grouped[study][0]["label"] or name for study, name in zip(ids, named, strict=True)}
+
+
+def labels_of(db: Session, review: int) -> dict[int, str]:
+    """What the included studies of a review are called."""
+    return labels(by_study(store.reports(db, review)))
+
+
+def _citation(reports: Sequence[Row]) -> str:
+    first = reports[0]
+    return short_citation(Record(title=first["title"], authors=tuple(first["authors"]), year=first["year"]))
+
+
+def label_of(db: Session, study: int) -> str:
+    """What a study is called in the history."""
+    found = db.get(Study, study)
+    if found and found.label:
+        return found.label
+    reports = store.reports_of(db, study)
+    return _citation(list(reports)) if reports else f"Study {study}"
+
+
+def rename_study(review: int, account: int, study: int, label: str, seen: str | None = None) -> None:
+    """Give a study a name of the team's own; an empty one returns to author and year. ``seen`` is the name that it had."""
+    with change(review, account, "chart") as it:
+        found = _study(it, study)
+        label = " ".join(label.split())[:120]
+        if seen is not None and found.label not in (seen, label):
+            both = [Both("Name", in_words(found.label), in_words(label))]
+            raise conflict(it.db, review, "chart.study_renamed", "this name", both, found.label, label)
+        before, found.label = found.label, label
+        it.event("chart.study_renamed", f"Study {study}", before, found.label)
+
+
+def _study(it: Change, study: int) -> Study:
+    found = it.db.get(Study, study)
+    if found is None or found.review_id != it.review:
+        raise NotFound("There is no such study in this review.")
+    return found
+
+
+def link_report(review: int, account: int, record: int, study: int | None) -> None:
+    """Say that a report belongs to another report's study, or, with ``None``, to one of its own. Values that were read from it, or, if it is the only
+    report of its study, all values go with it; where the other study has a value, that one stands and the other is in its history."""
+    with change(review, account, "chart") as it:
+        if study is not None:
+            _study(it, study)
+        there = {r["record_id"]: r["study_id"] for r in store.reports(it.db, review)}
+        before = there.get(record)
+        if before is None:
+            raise NotFound("This report is not among the included ones.")
+        if before == study:
+            return
+        store.unlink(it.db, record)
+        if study is None:
+            store.ensure_study(it.db, review, record, own=True)
+            it.db.flush()
+            study = {r["record_id"]: r["study_id"] for r in store.reports(it.db, review)}[record]
+        else:
+            it.db.add(StudyReport(copy_id=record, review_id=review, study_id=study))
+        alone = sum(other == before for other in there.values()) == 1
+        _move_values(it, record, before, study, whole=alone)
+        it.event("chart.report_linked", f"Record {record}", before, study)
+
+
+_CELL = ("item_id", "arm_id", "outcome_id", "time_id")
+
+
+def _move_values(it: Change, record: int, before: int, after: int, *, whole: bool) -> None:
+    copies = set(store.copies_of(it.db, record))
+    standing = store.values(it.db, it.review)
+    there = {tuple(v[name] for name in _CELL): v for v in standing if v["study_id"] == after and v["text"]}
+    own = {one.id for one in codebook.levels(it.db, it.review) if one.study_id == before}
+    for level in own if whole else ():  # the arms that a study had for itself go with it
+        held = it.db.get(Level, level)
+        assert held is not None
+        held.study_id = after
+    for value in standing:
+        if value["study_id"] != before or not value["text"] or not (whole or value["copy_id"] in copies):
+            continue
+        if not whole and own & {value["arm_id"], value["outcome_id"], value["time_id"]}:
+            continue
+        _write(it, value, after)
+        if theirs := there.get(tuple(value[name] for name in _CELL)):
+            _write(it, theirs, after)
+        _write(it, {**value, "text": "", "quote": "", "page": "", "copy_id": None, "unfit": ""}, before)
+
+
+def _write(it: Change, value: Row | dict[str, object], study: int) -> None:
+    kept = {name: value[name] for name in (*_CELL, "text", "quote", "page", "copy_id", "unfit")}
+    it.db.add(Value(review_id=it.review, study_id=study, **kept, how="carried", account_id=it.account))  # type: ignore[arg-type]
+    it.db.flush()
+
+
+def add_level(review: int, account: int, study: int, factor: str, name: str, words: Sequence[str] = ()) -> int:
+    """Give a study an arm, an outcome or a time point that others do not have; its number."""
+    name = " ".join(name.split())[:120]
+    if factor not in FACTORS:
+        raise Invalid("A level is an arm, an outcome or a time point.", field="factor")
+    if not name:
+        raise Invalid("How is it called?", field="name")
+    with change(review, account, "chart") as it:
+        _study(it, study)
+        present = [one for one in codebook.levels(it.db, review) if one.factor == factor and one.study_id in (None, study)]
+        if any(one.name.casefold() == name.casefold() for one in present):
+            raise Invalid(f"“{name}” is there already.", field="name")
+        made = Level(
+            review_id=review, study_id=study, factor=factor, name=name, position=len(present),
+            words=[" ".join(word.split())[:120] for word in words if word.strip()][:50],
+        )  # fmt: skip
+        it.db.add(made)
+        it.db.flush()
+        it.event("chart.level_added", label_of(it.db, study), None, name)
+        assert made.id is not None
+        return made.id
+
+
+def remove_level(review: int, account: int, level: int, *, back: bool = False) -> None:
+    """Take away what a study had for itself, or bring it ``back``; its values go out of sight and come back with it."""
+    with change(review, account, "chart") as it:
+        found = it.db.get(Level, level)
+        if found is None or found.review_id != review or found.study_id is None:
+            raise NotFound("There is no such arm, outcome or time point of a single study.")
+        found.removed_at = None if back else datetime.now(UTC)
+        it.event("chart.level_added" if back else "chart.level_removed", label_of(it.db, found.study_id), None, found.name)

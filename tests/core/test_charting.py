@@ -1,0 +1,154 @@
+"""Values as they are typed, codebooks as files, what changed in one, and units that are converted."""
+
+from __future__ import annotations
+
+import pytest
+from hypothesis import given
+from hypothesis import strategies as st
+
+from kettlesort.core.charting.codebook import Codebook, NotACodebook, changes, read_toml, tidied, why_unfit, write_toml
+from kettlesort.core.charting.items import FACTORS, KINDS, Concept, Item, Level
+from kettlesort.core.charting.studies import study_labels
+from kettlesort.core.charting.units import converted
+from kettlesort.core.charting.values import NotAValue, number_of, parsed, shown, understood, worded
+
+ITEMS = {
+    "number": Item("n", "number"),
+    "weight": Item("w", "quantity", "kg", low=0, high=200),
+    "any": Item("q", "quantity"),
+    "heat": Item("h", "quantity", "°C"),
+    "counts": Item("e", "counts"),
+    "mean": Item("m", "mean_sd"),
+    "median": Item("r", "median_range"),
+    "day": Item("d", "date"),
+    "answer": Item("y", "yesno"),
+    "choice": Item("c", "choice", choices=("Cohort", "Randomised", "NA")),
+    "choices": Item("s", "choices", choices=("Foam", "Straw, loose", "Lid")),
+    "text": Item("t", "text"),
+}
+
+
+@pytest.mark.parametrize(
+    ("item", "typed", "kept"),
+    [
+        ("number", "1,234", "1234"), ("number", "−.5", "-0.5"), ("number", "1 234,5", "1234.5"), ("number", "12,345,678.9", "12345678.9"), ("number", "0,234", "0.234"), ("number", " ", ""),
+        ("number", "nr", "not reported"), ("weight", "9,8", "9.8 kg"), ("weight", "9.8kg", "9.8 kg"), ("weight", "450 g", "450 g"), ("any", "3 mg/kg", "3 mg/kg"), ("any", "12", "12"),
+        ("heat", "−4 °C", "-4 °C"), ("counts", "86 of 106", "86 / 106"), ("counts", "3/20 (15 %)", "3 / 20"), ("mean", "12.3 (4.5)", "12.3 ± 4.5"), ("mean", "12,3 ± 4,5, n = 20", "12.3 ± 4.5 (n 20)"),
+        ("mean", "-1.2 +/- 0.4 (n 7)", "-1.2 ± 0.4 (n 7)"), ("mean", "12.3\t4.5", "12.3 ± 4.5"), ("mean", "12.3 SD 4.5 n 20", "12.3 ± 4.5 (n 20)"), ("median", "12 [8-20]", "12 (8 to 20)"),
+        ("median", "12 (8 to 20, n 30)", "12 (8 to 20, n 30)"), ("median", "12 (range 8–20) n=30", "12 (8 to 20, n 30)"), ("median", "-3 (-5 to -1)", "-3 (-5 to -1)"), ("day", "2024-5-1", "2024-05-01"),
+        ("answer", "Y", "yes"), ("choice", "cohort", "Cohort"), ("choice", "NA", "NA"), ("choices", "straw, loose; FOAM", "Foam; Straw, loose"), ("choices", "Lid, foam", "Foam; Lid"), ("text", "  a ", "a"),
+        ("text", "n/a", "not applicable"),
+    ],
+)  # fmt: skip
+def test_values_get_their_normal_form_and_keep_it(item: str, typed: str, kept: str) -> None:
+    it = ITEMS[item]
+    assert understood(it, typed) == kept
+    assert understood(it, kept) == kept
+    if kept and not kept.startswith("not "):
+        assert worded(it, parsed(it, kept)) == kept
+
+
+@pytest.mark.parametrize(
+    ("item", "typed", "said"),
+    [
+        ("number", "many", "not a number"), ("weight", "3 weeks", "cannot be converted to kg"), ("weight", "250000 g", "from 0 to 200 kg"), ("weight", "-1", "outside the allowed range"),
+        ("weight", "heavy", "number in kg"), ("counts", "12 / 4", "more than"), ("counts", "1/0", "total of 0"), ("mean", "12.3", "write 12.3 ± 4.5"), ("mean", "12.3 ± -4", "never negative"),
+        ("median", "30 (8 to 20)", "does not lie between"), ("median", "12 (8 to 20, n 0)", "at least one"), ("day", "2024-02-30", "calendar"), ("choice", "C", "Cohort, Randomised"),
+        ("choices", "Foam; Wool", "“Wool” is none"), ("answer", "perhaps", "neither"),
+    ],
+)  # fmt: skip
+def test_what_does_not_fit_says_what_would(item: str, typed: str, said: str) -> None:
+    with pytest.raises(NotAValue, match=said):
+        understood(ITEMS[item], typed)
+
+
+def test_a_quantity_in_another_unit_is_converted_and_both_are_shown() -> None:
+    assert shown(ITEMS["weight"], "450 g") == "0.45 (450 g)"
+    assert shown(ITEMS["weight"], "9.80 kg") == "9.80"
+    assert number_of(ITEMS["weight"], "450 g") == 0.45
+    assert shown(ITEMS["heat"], "50 °F") == "10 (50 °F)"
+    assert [
+        number_of(ITEMS[it], text) for it, text in (("counts", "1 / 4"), ("mean", "2.5 ± 1"), ("number", "not reported"), ("text", "7"))
+    ] == [0.25, 2.5, None, None]
+
+
+@pytest.mark.parametrize(
+    ("value", "given", "wanted", "comes_to"),
+    [
+        (1.5, "g", "mg", 1500), (2, "mg/kg", "µg/kg", 2000), (2, "mg per kg", "ug/kg", 2000), (3, "weeks", "d", 21), (760, "mmHg", "kPa", 101.325), (5, "%", "per cent", None), (1, "mmol/L", "mg/dL", None),
+        (1, "9" * 30, "g", None), (1, "g**99", "kg", None), (1, "__import__('os')", "g", None), (7, "colonies", "colony", 7),
+    ],
+)  # fmt: skip
+def test_units_are_converted_where_they_measure_the_same(value: float, given: str, wanted: str, comes_to: float | None) -> None:
+    assert converted(value, given, wanted) == (None if comes_to is None else pytest.approx(comes_to, rel=1e-4))
+
+
+@given(st.sampled_from(sorted(ITEMS)), st.text(max_size=40))
+def test_whatever_is_typed_gets_a_form_that_stays_or_a_message(item: str, typed: str) -> None:
+    try:
+        kept = understood(ITEMS[item], typed)
+    except NotAValue:
+        return
+    assert understood(ITEMS[item], kept) == kept
+    parsed(ITEMS[item], kept)
+
+
+NAMES = st.text(st.characters(codec="utf-8", exclude_categories=("Cc", "Cs", "Zl", "Zp")), min_size=1, max_size=12).filter(str.strip)
+
+
+@st.composite
+def codebooks(draw: st.DrawFn) -> Codebook:
+    names = draw(st.lists(NAMES, min_size=1, max_size=6, unique_by=lambda it: " ".join(it.split()).casefold()))
+    concepts = [Concept(name, draw(st.sampled_from(["", *names[:k]]))) for k, name in enumerate(names)]
+    choices = tuple(
+        draw(st.lists(NAMES.filter(lambda it: ";" not in it), min_size=2, max_size=4, unique_by=lambda it: it.strip().casefold()))
+    )
+    per = draw(st.sets(st.sampled_from(FACTORS)))
+    items = [
+        Item(name, draw(st.sampled_from(KINDS)), "mg", choices, low, low + 1, tuple(per), draw(st.sampled_from(["", *names])), draw(st.text(max_size=30)), "e.g. 3")
+        for name in names for low in [draw(st.floats(-1e6, 1e6))]
+    ]  # fmt: skip
+    levels = [Level(factor, name, (name + "s",)) for factor in FACTORS for name in draw(st.sets(st.sampled_from(names)))]
+    return Codebook(tuple(items), tuple(concepts), tuple(levels))
+
+
+@given(codebooks())
+def test_a_codebook_comes_back_from_its_file_as_it_was(book: Codebook) -> None:
+    book = tidied(book)
+    assert read_toml(write_toml(book)) == book
+
+
+@pytest.mark.parametrize(
+    ("text", "said"),
+    [
+        ("[[item]\nname=1", "line 1"), ("", "no data item"), ("[[item]]\nname = 'A'", "item 1: kind is missing"), ("[[item]]\nname = 'A'\nkind = 'guess'", "the kind is one of"),
+        ("[[item]]\nname = 'A'\nkind = 'text'\ncolour = 'red'", "“colour” is unknown"), ("[[item]]\nname = 'A'\nkind = 'text'\nlow = 'red'", "low is a number"),
+        ("[item]\nname = 'A'\nkind = 'text'", r"\[\[item\]\]"), ("[[item]]\nname = 'A'\nkind = 'text'\nper = ['leg']", "for each arm, outcome, time"),
+        ("[[item]]\nname = 'A'\nkind = 'text'\nconcept = 'B'", "which is not there"), ("[[concept]]\nname = 'B'\nwithin = 'B'\n[[item]]\nname = 'A'\nkind = 'text'", "a kind of itself"),
+        ("[[item]]\nname = 'A'\nkind = 'text'\n[[item]]\nname = 'a '\nkind = 'date'", "same name"), ("[[item]]\nname = 'A'\nkind = 'choice'\nchoices = ['x', 'X']", "at least two choices"),
+        ("[[item]]\nname = 'A'\nkind = 'number'\nlow = 3\nhigh = 2", "lower end"), ("[[item]]\nname = 'A'\nkind = 'number'\nlow = nan", "lower end"),
+    ],
+)  # fmt: skip
+def test_a_file_that_is_no_codebook_says_where(text: str, said: str) -> None:
+    with pytest.raises(NotACodebook, match=said):
+        read_toml(text)
+
+
+def test_what_changed_is_said_item_by_item() -> None:
+    before = {1: Item("Dose", "number"), 2: Item("Site", "text"), 3: Item("Kept", "text")}
+    after = {1: Item("Dose given", "quantity", "mg", low=0, per=("arm",)), 3: Item("Kept", "text"), 4: Item("Lid", "yesno")}
+    assert changes(before, after) == [
+        "Lid was added", "Site was removed", "Dose: is called Dose given", "Dose: is quantity, was number", "Dose: in mg, was in no unit", "Dose: allows 0 to any, was any to any",
+        "Dose: is asked for each arm, was once",
+    ]  # fmt: skip
+
+
+def test_a_value_is_carried_over_to_a_changed_item_or_it_is_said_why_not() -> None:
+    assert why_unfit(Item("Dose", "quantity", "mg"), "12", ()) == ("12 mg", "")
+    assert why_unfit(Item("Dose", "yesno"), "12", ()) == ("12", "“12” is neither yes nor no")
+    assert why_unfit(Item("Dose", "number", per=("arm",)), "12", ())[1] == "it is asked for each arm now, and this value names none"
+    assert why_unfit(Item("Dose", "number"), "12", ("time",))[1] == "it is no longer asked for each time"
+
+
+def test_studies_of_one_name_are_told_apart() -> None:
+    assert study_labels(["Orsel 2019", "Ames 2003", "Orsel 2019"]) == ["Orsel 2019a", "Ames 2003", "Orsel 2019b"]

@@ -1,0 +1,189 @@
+"""Proposals from reports: read once in the background, answered by people, learnt from; nothing enters the table without a person."""
+
+from __future__ import annotations
+
+import io
+
+import pytest
+from fpdf import FPDF
+
+from kettlesort.core.charting.proposals.weights import Answer, chance, families, learnt
+from kettlesort.store.base import session
+from kettlesort.store.sql import scalar
+from kettlesort.work import chart, codebook, fulltexts, proposals, studies
+from kettlesort.work.codebook import Book, ItemWording, LevelWording
+from kettlesort.work.errors import Conflict, Invalid, NotFound
+from tests.conftest import Room
+
+BOOK = Book(
+    [
+        ItemWording(None, "Survived", "counts", instructions="Colonies alive in spring.", per=["arm"]),
+        ItemWording(None, "Thickness", "quantity", "mm", instructions="Thickness of the wrap."),
+        ItemWording(None, "Blinded", "yesno", instructions="Whether assessors were blinded."),
+        ItemWording(None, "Survivors", "counts", instructions="Colonies alive.", per=["time"]),
+    ],
+    [],
+    [LevelWording(None, "arm", "Foam", ["wrapped"]), LevelWording(None, "arm", "Plain", ["control"]), LevelWording(None, "time", "January"), LevelWording(None, "time", "April")],
+)  # fmt: skip
+TEXT = (
+    "Methods. Hives were wrapped in foam of 3 cm thickness. Assessors were not blinded. "
+    "Results. In spring 86 of 106 wrapped colonies and 72 of 104 control colonies were alive. In January 199 of 210 colonies were alive, in April 158 of 210."
+)
+
+
+def report(text: str = TEXT) -> bytes:
+    pdf = FPDF()
+    pdf.add_page()
+    pdf.set_font("Times", "", 11)
+    pdf.multi_cell(0, 6, text)
+    return bytes(pdf.output())
+
+
+@pytest.fixture
+def read(room: Room) -> Room:
+    """A review with one included report, which was read for values."""
+    room.include("Wraps in winter", pdf=report())
+    codebook.set_codebook(room.review, room.lead, BOOK)
+    proposals.ask(room.review, room.lead)
+    work(room)
+    return room
+
+
+def work(room: Room) -> None:
+    with session() as db:
+        job = scalar(db, "SELECT max(id) FROM job WHERE review_id = :v AND kind = 'propose_values'", v=room.review)
+    proposals.propose_values(job)
+
+
+def open_(room: Room) -> dict[tuple[str, str], proposals.OpenCell]:
+    """What waits, by item and level."""
+    it = chart.evidence_table(room.review)
+    items, levels = {one.id: one.name for one in it.book.items}, {one.id: one.name for one in it.levels}
+    return {(items[c.item], next((levels[level] for level in c.levels if level), "")): c for c in proposals.open_cells(room.review)}
+
+
+def standing(room: Room) -> list[tuple[str, str]]:
+    return [(v.text, v.how) for v in chart.evidence_table(room.review).values]
+
+
+def test_a_report_is_read_and_each_cell_gets_what_it_states_with_its_words(read: Room) -> None:
+    waiting = open_(read)
+    assert {at: it.text for at, it in waiting.items()} == {
+        ("Survived", "Foam"): "86 / 106", ("Survived", "Plain"): "72 / 104", ("Thickness", ""): "3 cm", ("Blinded", ""): "no",
+        ("Survivors", "January"): "199 / 210", ("Survivors", "April"): "158 / 210",
+    }  # fmt: skip
+    assert standing(read) == [], "nothing enters the table without a person"
+    it = waiting["Survived", "Foam"]
+    first = proposals.of_cell(read.review, it.study, it.item, it.levels)[0]
+    assert (first["page"], first["quote"].startswith("In spring 86 of 106"), first["verdict"]) == (1, True, None)
+    (state,) = proposals.reports(read.review)
+    assert (state.state, state.whole, state.pages, state.late) == ("read", True, 1, False)
+    assert proposals.ask(read.review, read.lead) == 0, "it is read once"
+    codebook.set_codebook(read.review, read.lead, codebook.codebook(read.review)[0]._replace(levels=[*codebook.codebook(read.review)[0].levels, LevelWording(None, "arm", "Straw")]))
+    assert [it.late for it in proposals.reports(read.review)] == [True]
+    assert proposals.ask(read.review, read.lead) == 1
+
+
+def test_what_is_accepted_changed_or_refused_is_kept_with_how_it_came_and_can_be_taken_back(read: Room) -> None:
+    waiting = open_(read)
+    taken = proposals.accept(read.review, read.reviewer, [waiting["Survived", "Foam"].proposal, waiting["Survived", "Plain"].proposal])
+    assert (taken.taken, taken.refused) == (2, [])
+    proposals.accept(read.review, read.reviewer, [waiting["Thickness", ""].proposal], "35 mm")
+    blinded = waiting["Blinded", ""]
+    refused = proposals.refuse(read.review, read.lead, blinded.study, blinded.item, blinded.levels)
+    assert sorted(standing(read)) == [("35 mm", "changed"), ("72 / 104", "accepted"), ("86 / 106", "accepted")]
+    assert set(open_(read)) == {("Survivors", "January"), ("Survivors", "April")}
+    cell = waiting["Survived", "Foam"]
+    (history,) = chart.value_history(read.review, cell.study, cell.item, cell.levels)
+    assert (history["page"], history["by"], history["record"]) == ("1", "Reviewer Ames", read.records("included")[0])
+    assert "86 of 106" in history["quote"]
+    with pytest.raises(Conflict, match="answered this proposal"):
+        proposals.accept(read.review, read.lead, [cell.proposal])
+    assert proposals.take_back(read.review, read.reviewer, taken.stroke) == 2
+    assert proposals.take_back(read.review, read.lead, refused) == 1
+    assert standing(read) == [("35 mm", "changed")]
+    assert len(open_(read)) == 5
+    with pytest.raises(NotFound, match="nothing to take back"):
+        proposals.take_back(read.review, read.lead, refused)
+
+
+def test_a_proposal_never_overwrites_and_one_that_does_not_fit_is_told(read: Room) -> None:
+    waiting = open_(read)
+    cell, other = waiting["Thickness", ""], waiting["Blinded", ""]
+    chart.set_values(read.review, read.lead, [chart.Typed(cell.study, cell.item, "40")])
+    assert ("Thickness", "") not in open_(read)
+    taken = proposals.accept(read.review, read.reviewer, [cell.proposal])
+    assert [(it.theirs, taken.taken) for it in taken.refused] == [("40 mm", 0)]
+    with pytest.raises(Invalid, match="neither yes nor no"):
+        proposals.accept(read.review, read.reviewer, [other.proposal], "perhaps")
+    proposals.accept(read.review, read.reviewer, [other.proposal])
+    chart.set_values(read.review, read.lead, [chart.Typed(other.study, other.item, "yes")])
+    proposals.take_back(read.review, read.reviewer, other.proposal)
+    assert sorted(standing(read)) == [("40 mm", "typed"), ("yes", "typed")], "what somebody typed since stays"
+
+
+def test_another_file_or_codebook_is_read_anew_and_answers_stay(read: Room) -> None:
+    proposals.accept(read.review, read.lead, [open_(read)["Blinded", ""].proposal])
+    before = {at: it.proposal for at, it in open_(read).items()}
+    (record,) = read.records("included")
+    fulltexts.set_full_text(read.review, read.lead, record, "obtained", "", "new.pdf", io.BytesIO(report(TEXT.replace("3 cm", "5 cm"))))
+    assert proposals.ask(read.review, read.lead) == 1
+    work(read)
+    after = open_(read)
+    assert after["Thickness", ""].text == "5 cm"
+    assert not {it.proposal for it in after.values()} & set(before.values())
+    with pytest.raises(Conflict, match="read again meanwhile"):
+        proposals.accept(read.review, read.lead, [before["Thickness", ""]])
+    assert standing(read) == [("no", "accepted")]
+
+
+@pytest.mark.parametrize(
+    ("file", "problem"),
+    [(b"%PDF-1.7 and nothing else", "report.pdf: "), (None, "")],
+    ids=["broken", "none"],
+)
+def test_where_there_is_no_file_that_can_be_read_it_is_said(room: Room, file: bytes | None, problem: str) -> None:
+    room.include("Wraps in winter", pdf=file)
+    codebook.set_codebook(room.review, room.lead, BOOK)
+    proposals.ask(room.review, room.lead)
+    work(room)
+    (state,) = proposals.reports(room.review)
+    assert state.state == ("failed" if file else "read")
+    assert state.problem.startswith(problem)
+    assert state.whole == bool(file)
+
+
+def test_an_empty_codebook_asks_nothing(room: Room) -> None:
+    room.include("Wraps in winter")
+    with pytest.raises(Conflict, match="codebook is empty"):
+        proposals.ask(room.review, room.lead)
+
+
+def test_a_study_that_has_an_arm_for_itself_is_asked_for_it(read: Room) -> None:
+    study = chart.evidence_table(read.review).studies[0].id
+    (record,) = read.records("included")
+    text = TEXT.replace("control colonies were alive.", "control colonies were alive. Of 50 colonies under straw 30 were alive.")
+    fulltexts.set_full_text(read.review, read.lead, record, "obtained", "", "new.pdf", io.BytesIO(report(text)))
+    studies.add_level(read.review, read.lead, study, "arm", "Straw")
+    proposals.ask(read.review, read.lead)
+    work(read)
+    assert open_(read)["Survived", "Straw"].text == "30 / 50"
+
+
+def test_marked_words_give_the_value_that_they_state(read: Room) -> None:
+    items = {it.name: it.id or 0 for it in codebook.codebook(read.review)[0].items}
+    assert proposals.value_in(read.review, items["Survived"], "86 of 106 wrapped colonies") == "86 / 106"
+    assert proposals.value_in(read.review, items["Thickness"], "foam of 3 cm") == "3 cm"
+    assert proposals.value_in(read.review, items["Blinded"], "the weather in April") == ""
+
+
+def test_weights_move_with_what_a_team_says_and_no_further() -> None:
+    signs = {"name": 0.5, "arm": 1.0, "near": 0.6, "pattern": 1.0}
+    base = chance("counts", signs)
+    assert 0.01 < base < 0.99
+    other = Answer("counts", {"name": 0.9}, True)
+    few, many = (chance("counts", signs, learnt([Answer("counts", signs, False)] * n + [other])) for n in (2, 40))
+    assert many < few < base
+    assert chance("counts", signs, learnt([Answer("counts", signs, True)] * 40 + [Answer("counts", {"name": 0.0}, False)])) > base
+    assert learnt([Answer("counts", signs, False), other])["number"] == families()["number"], "other families stay as they are"
+    assert learnt([Answer("counts", signs, True)] * 3) == families(), "answers of one sort say nothing of what parts them"
