@@ -142,7 +142,7 @@ def furnish(room: Room) -> dict[str, Any]:
             name: scalar(db, f"SELECT max(id) FROM {table} WHERE review_id = :v{more}", v=review)
             for name, table, more in (
                 ("search", "search", ""), ("run", "search_run", ""), ("question", "question", ""), ("job", "job", ""), ("schedule", "schedule", ""), ("gap", "gap", ""),
-                ("catalogue", "catalogue", ""), ("vocabulary", "vocabulary", ""), ("study", "study", ""), ("item", "item", ""), ("key", "seed_key", ""), ("supplement", "supplement", ""),
+                ("catalogue", "catalogue", ""), ("vocabulary", "vocabulary", ""), ("study", "study", ""), ("item", "item", ""), ("concept", "concept", ""), ("key", "seed_key", ""), ("supplement", "supplement", ""),
                 ("file", "full_text", " AND sha256 IS NOT NULL"), ("criterion", "criterion", ""),
                 ("invitation", "invitation", ""),
             )

@@ -217,9 +217,19 @@ export const router = createRouter({
           meta: { stage: 'Chart', title: 'Evidence table' },
         },
         {
+          path: 'chart/proposals',
+          component: () => import('@/stages/chart/Proposals.vue'),
+          meta: { stage: 'Chart', title: 'Proposals' },
+        },
+        {
           path: 'chart/codebook',
           component: () => import('@/stages/chart/Codebook.vue'),
           meta: { stage: 'Chart', title: 'Codebook' },
+        },
+        {
+          path: 'chart/concepts',
+          component: () => import('@/stages/chart/Concepts.vue'),
+          meta: { stage: 'Chart', title: 'Concepts' },
         },
         {
           path: 'report',

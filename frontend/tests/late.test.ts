@@ -5,7 +5,7 @@ import { late } from '@/common/late'
 
 beforeEach(() => {
   vi.restoreAllMocks()
-  for (const side of ['clientHeight', 'offsetHeight'] as const)
+  for (const side of ['clientHeight', 'offsetHeight', 'clientWidth', 'offsetWidth'] as const)
     vi.spyOn(HTMLElement.prototype, side, 'get').mockReturnValue(600) // rows are drawn where there is room for them
   late.asked = null
 })
@@ -79,13 +79,15 @@ describe('what somebody else changed meanwhile', () => {
   })
 
   it('in a cell is asked about, and one’s own value goes in only over what one has seen', async () => {
-    const item = { id: 7, name: 'Colonies', kind: 'number', unit: '', choices: [], instructions: '' }
-    const study = { id: 3, label: 'Orsel 1998', reports: [], values: {} }
+    const item = { id: 7, name: 'Colonies', kind: 'number', per: [] }
+    const study = { id: 3, label: 'Orsel 1998', reports: [] }
     const it = await page(
       (await import('@/stages/chart/EvidenceTable.vue')).default,
       '/reviews/4/chart',
       told({
-        'GET /reviews/4/evidence': { items: [item], studies: [study] },
+        'GET /reviews/4/evidence': { codebook: { items: [item] }, levels: [], studies: [study], values: [], upto: 1 },
+        'GET /reviews/4/evidence/view': {},
+        'GET /reviews/4/proposals': { cells: [], reports: [], accepted: 0, changed: 0, refused: 0, waiting: 0 },
         'GET /reviews/4/evidence/values/3/7': [],
         'PUT /reviews/4/evidence/values': ([cell]: { seen: string }[]) =>
           cell!.seen === '12' ? [] : [{ study: 3, item: 7, message: 'Odile changed this to 12.', theirs: '12' }],
@@ -94,7 +96,7 @@ describe('what somebody else changed meanwhile', () => {
     const grid = it.box.querySelector<HTMLElement>('[role=grid]')!
     grid.focus()
     await it.press('2', grid)
-    const typing = it.box.querySelector<HTMLInputElement>('td input')!
+    const typing = it.box.querySelector<HTMLInputElement>('[role=gridcell] input')!
     typing.value = '21'
     typing.dispatchEvent(new Event('input', { bubbles: true }))
     await it.press('Enter', typing)

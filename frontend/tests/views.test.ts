@@ -219,61 +219,99 @@ describe('the codebook', () => {
     unit: '',
     choices: [],
     instructions: '',
+    examples: '',
+    per: [],
+    concept: '',
     ...more,
   })
+  const book = (...items: object[]) => ({ items, concepts: [], levels: [], used: { 1: 3 }, version: 2 })
   const open = async () =>
     page(await loaded('stages/chart/Codebook'), '/reviews/4/chart/codebook', {
-      'GET /reviews/4/codebook': [item(1, 'Wrap', 'choice', { choices: ['foam', 'straw'] }), item(2, 'Place')],
+      'GET /reviews/4/codebook': book(
+        item(1, 'Wrap', 'choice', { choices: ['foam', 'straw'], concept: 'Cover' }),
+        item(2, 'Place'),
+        item(3, 'Year', 'date'),
+      ),
+      'GET /reviews': [{ id: 4, title: 'Hives' }],
       'GET /reviews/4/protocol': protocol('lead'),
       'GET /reviews/4/figures': figures(),
       'PUT /reviews/4/codebook': undefined,
     })
+  interface Saved {
+    items: { name: string; choices: string[]; low: number | null }[]
+    seen: { items: { name: string }[] }
+    agreed: boolean
+  }
 
   it('is saved as it stands on the screen: order, and choices one by one', async () => {
     const it = await open()
     expect(it.button('Save the codebook')!.disabled).toBe(true)
-    await it.type('Choices', 'foam; straw ;; none')
-    await it.click('Move Place up')
+    await it.type('Choices', 'foam\n straw \n\nnone')
+    await it.click('Year')
+    await it.click('Move Year up')
     expect(it.text()).toContain('Not saved yet')
     await it.click('Save the codebook')
-    const [saved] = it.asked('PUT /reviews/4/codebook') as {
-      items: { name: string; choices: string[] }[]
-      seen: { name: string }[]
-    }[]
-    expect(saved!.seen.map((it) => it.name)).toEqual(['Wrap', 'Place'])
+    const [saved] = it.asked('PUT /reviews/4/codebook') as Saved[]
+    expect(saved!.seen.items.map((it) => it.name)).toEqual(['Wrap', 'Place', 'Year'])
     expect(saved!.items.map((it) => [it.name, it.choices])).toEqual([
-      ['Place', []],
       ['Wrap', ['foam', 'straw', 'none']],
+      ['Year', []],
+      ['Place', []],
     ])
+  })
+
+  it('shows what becomes of values before a change that touches them is saved', async () => {
+    const it = await open()
+    it.answers['PUT /reviews/4/codebook'] = (said: Saved) =>
+      said.agreed ? undefined : new Refused(409, 'This change touches values.', { look: true })
+    it.answers['POST /reviews/4/codebook/preview'] = {
+      changes: ['Wrap: is text, was one of some choices'],
+      consequences: [
+        {
+          name: 'Wrap',
+          kept: 2,
+          reworded: 0,
+          hidden: 0,
+          unfit: [{ study: 1, label: 'Orsel 1998', text: 'foam', why: 'so it is' }],
+        },
+      ],
+    }
+    await it.type('Item', 'Cover')
+    await it.click('Save the codebook')
+    expect(document.body.textContent).toContain('1 value does not fit')
+    expect(document.body.textContent).toContain('Orsel 1998')
+    await it.click('Save, and carry them over')
+    expect((it.asked('PUT /reviews/4/codebook') as Saved[]).map((one) => one.agreed)).toEqual([false, true])
   })
 
   it('asks which is to stand when somebody else changed the same item, and writes the chosen one on top of what stands now', async () => {
     const it = await open()
     const { late } = await import('@/common/late')
-    const now = [item(1, 'Wrap or lid', 'choice'), item(2, 'Place'), item(3, 'Sites')]
+    const now = book(item(1, 'Wrap or lid', 'text'), item(2, 'Place'), item(3, 'Sites'))
     it.answers['PUT /reviews/4/codebook'] = new Refused(409, 'Odile changed the codebook meanwhile.', {
       both: [{ what: 'Wrap', theirs: 'Wrap or lid', yours: 'Cover' }],
       now,
-      mine: [item(1, 'Cover', 'choice'), item(2, 'Place'), item(3, 'Sites')],
+      mine: book(item(1, 'Cover', 'text'), item(2, 'Place'), item(3, 'Sites')),
     })
-    await it.type('Item 1', 'Cover')
+    await it.type('Item', 'Cover')
     await it.click('Save the codebook')
     expect(late.asked?.both).toEqual([{ what: 'Wrap', theirs: 'Wrap or lid', yours: 'Cover' }])
     it.answers['PUT /reviews/4/codebook'] = undefined
     await late.asked!.mine()
-    const saved = it.asked('PUT /reviews/4/codebook').at(-1) as { items: { name: string }[]; seen: { name: string }[] }
+    const saved = it.asked('PUT /reviews/4/codebook').at(-1) as Saved
     expect(saved.items.map((one) => one.name)).toEqual(['Cover', 'Place', 'Sites'])
-    expect(saved.seen.map((one) => one.name)).toEqual(['Wrap or lid', 'Place', 'Sites'])
+    expect(saved.seen.items.map((one) => one.name)).toEqual(['Wrap or lid', 'Place', 'Sites'])
     late.asked = null
   })
 
-  it('keeps what was typed when the server refuses it', async () => {
+  it('keeps what was typed when the server refuses it, and tells a range that is none', async () => {
     const it = await open()
     it.answers['PUT /reviews/4/codebook'] = new Refused(422, 'Two items have the same name.')
-    await it.type('Item 2', 'Wrap')
+    await it.click('Place')
+    await it.type('Item', 'Wrap')
     await it.click('Save the codebook')
     expect((await messages()).value[0]?.text).toBe('Two items have the same name.')
-    expect(it.field('Item 2').value).toBe('Wrap')
+    expect(it.field('Item').value).toBe('Wrap')
     expect(it.text()).toContain('Not saved yet')
   })
 })

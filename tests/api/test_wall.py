@@ -120,6 +120,7 @@ BODIES = {
     "POST gaps/back": {"gaps": ["gap"]},
     "POST gaps/take-back": {"supplements": ["supplement"]},
     "PUT evidence/values": [{"study": "study", "item": "item", "text": "13"}],
+    "POST evidence/fitting": [{"study": "study", "item": "item", "text": "13"}],
     "POST proposals/reading": {"studies": ["study"]},
     "POST proposals/accepted": {"proposals": ["proposal"]},
     "POST proposals/refused": {"study": "study", "item": "item"},

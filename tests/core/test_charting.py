@@ -6,7 +6,7 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from kettlesort.core.charting.codebook import Codebook, NotACodebook, changes, read_toml, tidied, why_unfit, write_toml
+from kettlesort.core.charting.codebook import Codebook, NotACodebook, changes, read_toml, studies_under, tidied, why_unfit, write_toml
 from kettlesort.core.charting.items import FACTORS, KINDS, Concept, Item, Level
 from kettlesort.core.charting.studies import study_labels
 from kettlesort.core.charting.units import converted
@@ -141,6 +141,12 @@ def test_what_changed_is_said_item_by_item() -> None:
         "Lid was added", "Site was removed", "Dose: is called Dose given", "Dose: is quantity, was number", "Dose: in mg, was in no unit", "Dose: allows 0 to any, was any to any",
         "Dose: is asked for each arm, was once",
     ]  # fmt: skip
+
+
+def test_a_study_is_under_every_concept_above_the_item_that_it_states() -> None:
+    concepts = [Concept("Outcome"), Concept("Survival", "Outcome"), Concept("Setting")]
+    items = {1: Item("Alive", "counts", concept="Survival"), 2: Item("Cost", "number", concept="Outcome"), 3: Item("Note", "text")}
+    assert studies_under(concepts, items, [(7, 1), (8, 2), (9, 3), (9, 99)]) == {"Outcome": {7, 8}, "Survival": {7}, "Setting": set()}
 
 
 def test_a_value_is_carried_over_to_a_changed_item_or_it_is_said_why_not() -> None:

@@ -79,7 +79,11 @@ def test_a_report_is_read_and_each_cell_gets_what_it_states_with_its_words(read:
     (state,) = proposals.reports(read.review)
     assert (state.state, state.whole, state.pages, state.late) == ("read", True, 1, False)
     assert proposals.ask(read.review, read.lead) == 0, "it is read once"
-    codebook.set_codebook(read.review, read.lead, codebook.codebook(read.review)[0]._replace(levels=[*codebook.codebook(read.review)[0].levels, LevelWording(None, "arm", "Straw")]))
+    codebook.set_codebook(
+        read.review,
+        read.lead,
+        codebook.codebook(read.review)[0]._replace(levels=[*codebook.codebook(read.review)[0].levels, LevelWording(None, "arm", "Straw")]),
+    )
     assert [it.late for it in proposals.reports(read.review)] == [True]
     assert proposals.ask(read.review, read.lead) == 1
 

@@ -1,14 +1,42 @@
 <script setup lang="ts">
 // A PDF in place: pages one below the other, drawn as they come into sight;
-// the review's terms underlined; find, page and zoom by key.
+// the review's terms underlined, a quote lit where it stands, marked words told; find, page and zoom by key.
 import { useElementSize, useIntersectionObserver } from '@vueuse/core'
 import { computed, nextTick, onBeforeUnmount, ref, shallowRef, watch } from 'vue'
 import type { PDFDocumentProxy } from 'pdfjs-dist'
 import { plural } from '@/common/format'
 import { useKeys } from '@/common/keys'
-import { countIn, drawPage, findOn, hasText, mark, openPdf, unmark, type Drawn, type PdfTerm } from './pdf'
+import {
+  asOneLine,
+  countIn,
+  drawPage,
+  findOn,
+  findQuote,
+  hasText,
+  mark,
+  openPdf,
+  pageOfQuote,
+  unmark,
+  type Drawn,
+  type PdfTerm,
+} from './pdf'
 
-const props = withDefaults(defineProps<{ address: string; name: string; terms?: PdfTerm[] }>(), { terms: () => [] })
+const props = withDefaults(
+  defineProps<{
+    address: string
+    name: string
+    terms?: PdfTerm[]
+    /** Words to light, and the page that they stand on as far as it is known. */
+    quote?: { text: string; page: number | null } | null
+  }>(),
+  { terms: () => [], quote: null },
+)
+const emit = defineEmits<{
+  /** Words were marked on a page; none if nothing is marked any more. */
+  marked: [words: string, page: number]
+  /** Whether the quote stands in this file. */
+  quoted: [there: boolean]
+}>()
 
 const scroller = ref<HTMLElement | null>(null)
 const finder = ref<HTMLInputElement | null>(null)
@@ -109,6 +137,7 @@ function draw(number: number): Promise<void> {
       drawn.set(number, await drawPage(it, holder, scale.value))
       underline(holder)
       light(holder)
+      if (number === lit.value) lightQuote(holder)
     } catch {
       waiting.delete(number) // it was scrolled away, or zoomed, meanwhile
     }
@@ -145,6 +174,56 @@ function light(holder: HTMLElement) {
   if (wanted.value.trim().length > 1) mark(findOn(layer, wanted.value, false), 'found')
 }
 
+/** The page on which the quote is lit. */
+const lit = ref(0)
+function lightQuote(holder: HTMLElement): HTMLElement | null {
+  const layer = holder.querySelector('.pdf-text')
+  if (!layer) return null
+  unmark(layer, 'quoted')
+  if (props.quote) mark(findQuote(layer, props.quote.text), 'quoted')
+  return layer.querySelector<HTMLElement>('mark.quoted')
+}
+let sought = 0
+watch(
+  () => [file.value, props.quote?.text, props.quote?.page] as const,
+  async ([from, text, wants]) => {
+    const mine = ++sought
+    lit.value = 0
+    for (const holder of holders.value) {
+      const layer = holder.querySelector('.pdf-text')
+      if (layer) unmark(layer, 'quoted')
+    }
+    if (!from || !text) return
+    await nextTick()
+    const tried = wants && wants <= from.numPages ? await show(wants) : null
+    if (mine !== sought) return
+    if (tried) return emit('quoted', true)
+    const number = await pageOfQuote(from, text) // the file may be another one than the quote was taken from
+    if (mine !== sought) return
+    emit('quoted', Boolean(number && (await show(number))))
+  },
+)
+/** Light the quote on a page; what is lit, if it stands there. */
+async function show(number: number): Promise<HTMLElement | null> {
+  const holder = holders.value.find((it) => numberOf(it) === number)
+  if (!holder) return null
+  lit.value = number
+  go(number)
+  await draw(number)
+  const it = lightQuote(holder)
+  if (it) center(it)
+  return it
+}
+
+function selected() {
+  const it = window.getSelection()
+  const words = it && !it.isCollapsed && it.rangeCount ? asOneLine(it.toString()) : ''
+  const from = it?.anchorNode?.parentElement?.closest<HTMLElement>('.page-of')
+  if (!words || !from || !scroller.value?.contains(from)) return emit('marked', '', 0)
+  const to = it?.focusNode?.parentElement?.closest<HTMLElement>('.page-of') ?? from
+  emit('marked', words, Math.min(numberOf(from), numberOf(to)))
+}
+
 function scrolled() {
   const top = (scroller.value?.scrollTop ?? 0) + (scroller.value?.clientHeight ?? 0) / 3
   let number = 1
@@ -156,6 +235,14 @@ function go(to: number) {
   const holder = holders.value.find((it) => numberOf(it) === number)
   if (holder && scroller.value) scroller.value.scrollTop = holder.offsetTop - 8
   page.value = number
+}
+/** Bring something to the middle of the pane; the page around it stays where it is. */
+function center(it: HTMLElement) {
+  const pane = scroller.value
+  if (!pane) return
+  const [at, within] = [it.getBoundingClientRect(), pane.getBoundingClientRect()]
+  pane.scrollTop += at.top - within.top - (pane.clientHeight - at.height) / 2
+  pane.scrollLeft += Math.max(0, at.right - within.right + 20)
 }
 let asked = 0
 async function find() {
@@ -186,7 +273,7 @@ async function step(by: number) {
   const it = marks[Math.min(nth, marks.length - 1)]
   if (!it) return
   it.classList.add('here')
-  it.scrollIntoView({ block: 'center' })
+  center(it)
 }
 useKeys({
   '.': () => go(page.value + 1),
@@ -257,6 +344,8 @@ function keyed(event: KeyboardEvent) {
       :aria-label="`Pages of ${name}`"
       @keydown.up.stop
       @keydown.down.stop
+      @mouseup="selected"
+      @keyup="selected"
       @scroll.passive="scrolled"
     >
       <div
@@ -368,6 +457,10 @@ function keyed(event: KeyboardEvent) {
 }
 .page-of :deep(mark.against.own) {
   text-decoration: underline dotted #5e6872 3px;
+}
+.page-of :deep(mark.quoted) {
+  background: rgb(168 80 43 / 16%);
+  border-bottom: 2px solid #a8502b;
 }
 .page-of :deep(mark.found) {
   background: rgb(214 158 46 / 35%);

@@ -262,17 +262,54 @@ export const GUIDES: Record<string, Guide> = {
   },
   'Evidence table': {
     what: [
-      'Studies in rows, items of the codebook in columns. It works as a spreadsheet does; a value carries the quote that it comes from.',
+      'Studies in rows, items of the codebook in columns; arms, outcomes and time points as columns, or as rows below their study. It works as a spreadsheet does.',
+      'Beside it the report, with the words lit that a value comes from. Words that you mark in it go into the cell in focus, with page and quote.',
+      'A value in italics with a question mark is proposed and not in the table yet.',
     ],
     keys: [
       ['Arrows, Tab', 'Move'],
-      ['Enter', 'Edit, and down'],
+      ['Enter, F2', 'Edit, and down'],
       ['Esc', 'Leave the value as it was'],
       ['Shift + arrows', 'Mark a block'],
-      ['Ctrl C, V', 'Copy, paste from and to a spreadsheet'],
+      ['Ctrl C, X, V', 'Copy, cut, paste from and to a spreadsheet'],
+      ['Ctrl D', 'Fill down'],
+      ['Ctrl Z, Ctrl Y', 'Undo and do again what you wrote'],
+      ['Ctrl F', 'Find in the table'],
+      ['Ctrl Enter', 'Take what is proposed'],
+      ['Alt ↓', 'The column’s menu: sort, filter, pin, hide, move'],
+      ['M', 'Marked words into the cell'],
+      [', .', 'Page before, next page'],
     ],
   },
-  Codebook: { what: ['What is extracted from each study, of which kind, and how to read it from a report.'] },
+  Proposals: {
+    what: [
+      'Reports are read for the items of the codebook. Every value that one states is proposed, with the words that it comes from and how sure that is. Nothing enters the table before you accept it.',
+      'How sure is worked out from signs, such as how near the item’s words stand; your answers move their weights.',
+    ],
+    keys: [
+      ['Enter', 'Accept'],
+      ['1 to 5', 'Look at one of several'],
+      ['C', 'Correct it'],
+      ['R', 'None of it is right'],
+      ['Backspace', 'Take the last answer back'],
+      ['↑ ↓', 'Move'],
+    ],
+  },
+  Codebook: {
+    what: [
+      'What is extracted from each study, of which kind, once or for each arm, outcome or time point, and how to read it from a report.',
+      'An item that has values is never changed silently: what becomes of them is shown before it is saved.',
+    ],
+    keys: [
+      ['↑ ↓', 'Move in the outline'],
+      ['Alt ↑, Alt ↓', 'Change the order'],
+    ],
+  },
+  Concepts: {
+    what: [
+      'The concepts of the codebook. Each band is as thick as there are studies that state something under its concept; a concept opens them, with their abstracts and the searches that found them.',
+    ],
+  },
   Flow: {
     what: [
       'The PRISMA flow. Each figure opens the records that it counts, and the sums are checked against the records.',
@@ -323,7 +360,7 @@ export const FIRST: Record<string, { first: string; demo: string; to: string; go
   Chart: {
     first:
       'Write the codebook: what to extract from each study, of which kind. Studies appear when their full text is included.',
-    demo: 'Seven items, among them “Survived, wrapped” as events of a total, each value with its quote and page.',
+    demo: 'Nine items under five concepts, among them “Survived” as events of a total for each arm; about a third of the values waits as proposals.',
     to: 'chart/codebook',
     go: 'To the codebook',
   },

@@ -91,20 +91,75 @@ export function findOn(layer: Element, wanted: string, whole: boolean): Passage[
   const edge = whole ? '(?<![\\p{L}\\p{N}])' : ''
   const end = open ? '[\\p{L}\\p{N}]*' : whole ? '(?![\\p{L}\\p{N}])' : ''
   const pattern = new RegExp(edge + words.join('[\\s\\u00ad-]+') + end, 'gu')
-  return [...hay.matchAll(pattern)].map((it) => {
-    const from = it.index
-    const to = from + it[0].length
-    return {
-      nodes: nodes
-        .map(({ node, begin }) => ({
-          node,
-          begin: Math.max(0, from - begin),
-          end: Math.min(node.length, to - begin),
-        }))
-        .filter((at) => at.begin < at.end),
-    }
-  })
+  return [...hay.matchAll(pattern)].map((it) => over(nodes, it.index, it.index + it[0].length))
 }
+
+/** Letters and figures only, and where each stands: so spaces, hyphens at line ends and ligatures part nothing. */
+export function bare(text: string): { letters: string; at: number[] } {
+  let out = ''
+  const at: number[] = []
+  for (let k = 0; k < text.length; k++) {
+    const plain = text[k]!.normalize('NFKD')
+      .toLowerCase()
+      .replace(/[^\p{L}\p{N}]/gu, '')
+    out += plain
+    for (let n = 0; n < plain.length; n++) at.push(k)
+  }
+  return { letters: out, at }
+}
+
+/** The part of a text from one place to another, over the text nodes that it is made of. */
+const over = (nodes: { node: Text; begin: number }[], from: number, to: number): Passage => ({
+  nodes: nodes
+    .map(({ node, begin }) => ({ node, begin: Math.max(0, from - begin), end: Math.min(node.length, to - begin) }))
+    .filter((at) => at.begin < at.end),
+})
+
+/**
+ * Where a quote stands on a drawn page, by its letters. A quote that the page holds in another order, as a table's
+ * cells may be, is found in parts of at least four words.
+ */
+export function findQuote(layer: Element, quote: string): Passage[] {
+  const { text, nodes } = pieces(layer)
+  const page = bare(text)
+  const where = (wanted: string): Passage | null => {
+    const letters = bare(wanted).letters
+    const from = letters ? page.letters.indexOf(letters) : -1
+    return from < 0 ? null : over(nodes, page.at[from]!, page.at[from + letters.length - 1]! + 1)
+  }
+  const whole = where(quote)
+  if (whole) return [whole]
+  const words = quote.split(/\s+/)
+  const found: Passage[] = []
+  for (let begin = 0; begin < words.length;) {
+    let end = words.length
+    let part: Passage | null = null
+    while (end - begin >= 4 && !(part = where(words.slice(begin, end).join(' ')))) end--
+    if (part) found.push(part)
+    begin = part ? end : begin + 1
+  }
+  return found
+}
+
+/** The first page, from 1, that holds a quote as a whole; 0 if none does. */
+export async function pageOfQuote(document_: PDFDocumentProxy, quote: string): Promise<number> {
+  const letters = bare(quote).letters
+  for (let number = 1; letters && number <= document_.numPages; number++)
+    if (bare(await textOf(document_, number)).letters.includes(letters)) return number
+  return 0
+}
+
+async function textOf(document_: PDFDocumentProxy, number: number): Promise<string> {
+  const content = await (await document_.getPage(number)).getTextContent()
+  return content.items.map((it) => ('str' in it ? it.str + (it.hasEOL ? ' ' : '') : '')).join('')
+}
+
+/** What somebody marked, as one line: hyphens at line ends undone. */
+export const asOneLine = (marked: string) =>
+  marked
+    .replace(/(\p{L})-\s*\n\s*(?=\p{Ll})/gu, '$1')
+    .replace(/\s+/g, ' ')
+    .trim()
 
 /** Put marks around a passage; they can be taken away again by `unmark`. */
 export function mark(passages: Passage[], name: string) {
@@ -131,8 +186,7 @@ export async function countIn(document_: PDFDocumentProxy, wanted: string): Prom
   const phrase = letters(wanted).replace(/\s+/g, ' ').trim()
   const out: number[] = []
   for (let number = 1; number <= document_.numPages; number++) {
-    const content = await (await document_.getPage(number)).getTextContent()
-    const text = letters(content.items.map((it) => ('str' in it ? it.str + (it.hasEOL ? ' ' : '') : '')).join(''))
+    const text = letters(await textOf(document_, number))
     out.push(phrase ? text.replace(/\s+/g, ' ').split(phrase).length - 1 : 0)
   }
   return out
@@ -141,8 +195,7 @@ export async function countIn(document_: PDFDocumentProxy, wanted: string): Prom
 /** Whether the first pages hold text at all; a scan does not. */
 export async function hasText(document_: PDFDocumentProxy): Promise<boolean> {
   for (let number = 1; number <= Math.min(3, document_.numPages); number++) {
-    const content = await (await document_.getPage(number)).getTextContent()
-    if (content.items.some((it) => 'str' in it && it.str.trim())) return true
+    if ((await textOf(document_, number)).trim()) return true
   }
   return false
 }

@@ -68,7 +68,9 @@ const VIEWS: Record<string, [string, string][]> = {
   ],
   Chart: [
     ['chart', 'Evidence table'],
+    ['chart/proposals', 'Proposals'],
     ['chart/codebook', 'Codebook'],
+    ['chart/concepts', 'Concepts'],
   ],
   Report: [
     ['report', 'Flow'],

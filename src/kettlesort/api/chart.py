@@ -115,6 +115,17 @@ class Cell(AtLevels):
     record: Number | None = None
 
 
+class TableView(BaseModel):
+    """How a person likes to see the table: columns by item, and the factors whose levels are rows."""
+
+    hidden: list[int] = Field(default=[], max_length=1000)
+    pinned: list[int] = Field(default=[], max_length=1000)
+    order: list[int] = Field(default=[], max_length=1000)
+    widths: dict[int, Annotated[int, Field(ge=40, le=1000)]] = Field(default={}, max_length=1000)
+    rows: list[Factor] = Field(default=["outcome", "time"], max_length=3)
+    pane: int = Field(480, ge=0, le=2000)
+
+
 class NotTaken(AtLevels):
     study: int
     item: int
@@ -167,8 +178,29 @@ def evidence(member: AsMember, since: Annotated[int, Query(ge=0, lt=2**63)] = 0)
 @router.put("/evidence/values")
 def set_values(said: Annotated[list[Cell], Field(max_length=50_000)], member: AsReviewer) -> list[NotTaken]:
     """Write cells; the answer names those that do not fit, which stay as they were."""
-    cells = [chart.Typed(it.study, it.item, it.text, it.quote, it.page, it.seen, it.levels, it.how, it.record) for it in said]
-    return told(chart.set_values(member.review, member.account, cells))
+    return told(chart.set_values(member.review, member.account, _typed(said)))
+
+
+@router.post("/evidence/fitting")
+def fitting(said: Annotated[list[Cell], Field(max_length=50_000)], member: AsReviewer) -> list[NotTaken]:
+    """What of some cells could not be taken, before they are written."""
+    return told(chart.fitting(member.review, _typed(said)))
+
+
+def _typed(said: list[Cell]) -> list[chart.Typed]:
+    return [chart.Typed(it.study, it.item, it.text, it.quote, it.page, it.seen, it.levels, it.how, it.record) for it in said]
+
+
+@router.get("/evidence/view")
+def table_view(member: AsMember) -> TableView:
+    """How one likes to see the table."""
+    return TableView.model_validate(chart.view_of(member.review, member.account))
+
+
+@router.put("/evidence/view", status_code=204)
+def set_table_view(said: TableView, member: AsMember) -> None:
+    """Keep how one likes to see the table."""
+    chart.set_view(member.review, member.account, said.model_dump(mode="json"))
 
 
 @router.get("/evidence/values/{study}/{item}")

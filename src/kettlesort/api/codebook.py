@@ -9,7 +9,7 @@ from pydantic import BaseModel, Field
 
 from kettlesort.api.access import AsMember, AsReviewer
 from kettlesort.core.charting.items import Factor, Kind
-from kettlesort.work import codebook, studies
+from kettlesort.work import codebook, concepts, studies
 
 router = APIRouter(prefix="/api/reviews/{review}", tags=["chart"])
 
@@ -100,6 +100,31 @@ class CodebookFile(BaseModel):
     text: str = Field(max_length=2_000_000)
 
 
+class ConceptStudies(BaseModel):
+    """A concept of the picture: its own items, and the studies that state something under it."""
+
+    id: int
+    name: str
+    within: str
+    items: list[str]
+    studies: list[int]
+
+
+class FoundReport(BaseModel):
+    """A report with its abstract, and the searches that found it."""
+
+    record_id: int
+    title: str
+    abstract: str
+    found_by: list[str]
+
+
+class FoundStudy(BaseModel):
+    id: int
+    label: str
+    reports: list[FoundReport]
+
+
 class NewLevel(BaseModel):
     """An arm, an outcome or a time point that a single study has."""
 
@@ -162,6 +187,25 @@ def codebook_file(member: AsMember) -> Response:
 def codebook_from_file(said: CodebookFile, member: AsReviewer) -> CodebookText:
     """This codebook with what a file has more, to be looked at before it is saved."""
     return text_of(codebook.from_toml(member.review, said.text))
+
+
+@router.get("/concepts")
+def concepts_with_studies(member: AsMember) -> list[ConceptStudies]:
+    """The concepts with the studies under each."""
+    return [ConceptStudies(**it._asdict()) for it in concepts.concepts(member.review)]
+
+
+@router.get("/concepts/{concept}/studies")
+def studies_of_concept(concept: int, member: AsMember) -> list[FoundStudy]:
+    """The studies under a concept, with their abstracts and what found them."""
+    return [
+        FoundStudy(
+            id=it.id,
+            label=it.label,
+            reports=[FoundReport(record_id=one["record_id"], title=one["title"], abstract=one["abstract"], found_by=it.found_by[one["record_id"]]) for one in it.reports],
+        )
+        for it in concepts.studies_of(member.review, concept)
+    ]  # fmt: skip
 
 
 @router.post("/studies/{study}/levels")

@@ -93,7 +93,7 @@ class Stroke(BaseModel):
     stroke: int
 
 
-class TakenBack(BaseModel):
+class AnswersTakenBack(BaseModel):
     cells: int
 
 
@@ -146,9 +146,9 @@ def refuse(said: RefuseCell, member: AsReviewer) -> Stroke:
 
 
 @router.delete("/answers/{stroke}")
-def take_back(stroke: int, member: AsReviewer) -> TakenBack:
+def take_back(stroke: int, member: AsReviewer) -> AnswersTakenBack:
     """Take back what was said in one stroke."""
-    return TakenBack(cells=proposals.take_back(member.review, member.account, stroke))
+    return AnswersTakenBack(cells=proposals.take_back(member.review, member.account, stroke))
 
 
 @router.post("/marked")

@@ -3,11 +3,12 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
+from typing import Any
 
 from sqlalchemy import Index
 from sqlmodel import Session
 
-from kettlesort.store.base import Moment, Row, Table, key, moment, one_of, reference
+from kettlesort.store.base import Moment, Row, Table, json_field, key, moment, one_of, reference
 from kettlesort.store.sql import column, row, rows, run, scalar
 
 
@@ -60,6 +61,16 @@ class Value(Table, table=True):
     at: Moment | None = moment()
 
 
+class EvidenceView(Table, table=True):
+    """How a person likes to see the evidence table of a review."""
+
+    __tablename__ = "evidence_view"
+
+    review_id: int = reference("review.id", primary=True)
+    account_id: int = reference("account.id", primary=True)
+    content: dict[str, Any] = json_field({})
+
+
 def ensure_study(db: Session, review: int, record: int, *, own: bool = False) -> None:
     """Give a record a study unless one of its copies has one: that of another report that a person called one of the same study, or its ``own``."""
     there = row(
@@ -94,7 +105,7 @@ def reports(db: Session, review: int) -> Sequence[Row]:
     """Included reports with their studies and the number of their PDF: of several studies that joined copies had, the first."""
     return rows(
         db,
-        """SELECT DISTINCT ON (s.record_id) s.record_id, r.title, r.authors, r.year, x.study_id, t.label, f.id AS file, f.filename, f.sha256
+        """SELECT DISTINCT ON (s.record_id) s.record_id, r.title, r.authors, r.year, r.abstract, x.study_id, t.label, f.id AS file, f.filename, f.sha256
         FROM standing s JOIN record r ON r.id = s.record_id JOIN placement p ON p.record_id = s.record_id
         JOIN study_report x ON x.copy_id = p.copy_id JOIN study t ON t.id = x.study_id
         LEFT JOIN LATERAL (SELECT f.id, f.filename, f.sha256 FROM full_text f JOIN placement q ON q.copy_id = f.copy_id

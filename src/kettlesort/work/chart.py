@@ -13,8 +13,8 @@ from kettlesort.core.charting.items import Item as CoreItem
 from kettlesort.core.charting.values import NotAValue, absent, number_of, parsed, shown, understood
 from kettlesort.store import chart as store
 from kettlesort.store import codebook as codebooks
-from kettlesort.store.base import Row, snapshot
-from kettlesort.store.chart import Study, Value
+from kettlesort.store.base import Row, session, snapshot
+from kettlesort.store.chart import EvidenceView, Study, Value
 from kettlesort.store.codebook import Item, Level
 from kettlesort.work.change import Change, change
 from kettlesort.work.codebook import Book, ItemWording, book_in, core_item
@@ -124,6 +124,14 @@ def set_values(review: int, account: int, cells: Sequence[Typed]) -> list[NotTak
         return Table(it, {cell.study for cell in cells}).write(cells)
 
 
+def fitting(review: int, cells: Sequence[Typed]) -> list[NotTaken]:
+    """What of some cells could not be taken, before they are written."""
+    with session() as db:
+        found = Table(Change(db, review, 0), {cell.study for cell in cells}).fitting(cells)
+        db.rollback()
+        return found
+
+
 class Table:
     """Some studies of the evidence table within a change."""
 
@@ -139,7 +147,12 @@ class Table:
         """Write cells, each with its event; what cannot be taken."""
         return [told for cell in cells if (told := self._write(cell)) is not None]
 
-    def _write(self, cell: Typed) -> NotTaken | None:
+    def fitting(self, cells: Sequence[Typed]) -> list[NotTaken]:
+        """What of some cells cannot be taken."""
+        return [told for cell in cells if isinstance(told := self._text(cell), NotTaken)]
+
+    def _text(self, cell: Typed) -> str | NotTaken:
+        """The normal form of a cell, or why it cannot be taken."""
         if cell.item not in self.asked or cell.study not in self._studies:
             raise NotFound("The table has changed meanwhile; load the page again.")
         old = self.holding.get((cell.study, cell.item, cell.levels))
@@ -149,10 +162,18 @@ class Table:
             return NotTaken(cell.study, cell.item, cell.levels, str(error))
         if text and (why := self._misplaced(cell)):
             return NotTaken(cell.study, cell.item, cell.levels, why)
-        before = (old["text"], old["quote"], old["page"], old["copy_id"]) if old else ("", "", "", None)
-        if cell.seen is not None and before[0] not in (cell.seen, text):
+        held = old["text"] if old else ""
+        if cell.seen is not None and held not in (cell.seen, text):
             by = old["by"] if old else "Somebody"
-            return NotTaken(cell.study, cell.item, cell.levels, f"{by} changed this to {in_words(before[0])} meanwhile.", before[0])
+            return NotTaken(cell.study, cell.item, cell.levels, f"{by} changed this to {in_words(held)} meanwhile.", held)
+        return text
+
+    def _write(self, cell: Typed) -> NotTaken | None:
+        text = self._text(cell)
+        if isinstance(text, NotTaken):
+            return text
+        old = self.holding.get((cell.study, cell.item, cell.levels))
+        before = (old["text"], old["quote"], old["page"], old["copy_id"]) if old else ("", "", "", None)
         quote, page = (
             was if said is None else said.strip()[:most] for said, was, most in ((cell.quote, before[1], 4000), (cell.page, before[2], 40))
         )
@@ -193,6 +214,19 @@ def known_cell(db: Session, review: int, study: int, item: int) -> None:
     known = [db.get(Study, study), db.get(Item, item)]
     if any(found is None or found.review_id != review for found in known):
         raise NotFound("There is no such cell in this review.")
+
+
+def view_of(review: int, account: int) -> dict[str, Any]:
+    """How a person likes to see the table."""
+    with snapshot() as db:
+        found = db.get(EvidenceView, (review, account))
+        return found.content if found else {}
+
+
+def set_view(review: int, account: int, content: dict[str, Any]) -> None:
+    """Keep how a person likes to see the table."""
+    with session() as db:
+        db.merge(EvidenceView(review_id=review, account_id=account, content=content))
 
 
 # Out of the application

@@ -1,78 +1,188 @@
 <script setup lang="ts">
-// One value: who wrote it and when, its quote and page, what it was before; and the study's reports.
+// The cell in focus: its value and how it came, what is proposed for it, and the report with the quote lit;
+// its history; its study with reports and arms.
 import { useQuery } from '@tanstack/vue-query'
 import { computed, ref, watch } from 'vue'
-import { GET, got, PUT, type Schemas } from '@/api/client'
+import { GET, got, POST } from '@/api/client'
 import { moment } from '@/common/format'
-import { attempt, say } from '@/common/messages'
+import { complain, say } from '@/common/messages'
+import { useReview } from '@/common/review'
+import type { Evidence } from './evidence'
+import { FACTORS, keyOf, nameOf, type Place, type Study } from './layout'
+import ReportPane from './ReportPane.vue'
+import StudyParts from './StudyParts.vue'
 
 const props = defineProps<{
-  study: Schemas['Study']
-  item: Schemas['Item']
-  studies: Schemas['Study'][]
-  wrong?: string
-  review: number
+  place: Place
+  study: Study
+  evidence: Evidence
+  proposed: boolean
   mayWrite: boolean
+  wide: number
 }>()
-const emit = defineEmits<{ write: [cell: Schemas['Cell']]; changed: [] }>()
-const value = computed(() => props.study.values[String(props.item.id)])
-const quote = ref('')
-const page = ref('')
-watch(value, (it) => ((quote.value = it?.quote ?? ''), (page.value = it?.page ?? '')), { immediate: true })
+const emit = defineEmits<{ accept: []; rename: [label: string, seen: string]; widen: [width: number]; changed: [] }>()
+const HOW: Record<string, string> = {
+  typed: 'typed',
+  pasted: 'pasted',
+  marked: 'marked in the report',
+  accepted: 'accepted as proposed',
+  changed: 'corrected from a proposal',
+  derived: 'worked out from other numbers',
+  carried: 'carried over',
+}
+const { review, path } = useReview()
+const tab = ref<'report' | 'history' | 'study'>('report')
+const data = computed(() => props.evidence.data.value)
+const item = computed(() => data.value?.items.find((it) => it.id === props.place.item))
+const name = computed(() => nameOf(props.place, data.value?.items ?? [], data.value?.levels ?? []))
+const value = computed(() => props.evidence.value(props.place))
+const failed = computed(() => props.evidence.wrong.get(keyOf(props.place)))
+const at = computed(() => ({
+  path: { review: review.value, study: props.place.study, item: props.place.item },
+  query: Object.fromEntries(FACTORS.flatMap((it) => (props.place[it] ? [[it, props.place[it]]] : []))),
+}))
 const { data: past } = useQuery({
-  queryKey: ['cell', props.review, props.study.id, props.item.id, computed(() => value.value?.at)],
-  queryFn: () =>
-    got(
-      GET('/api/reviews/{review}/evidence/values/{study}/{item}', {
-        params: { path: { review: props.review, study: props.study.id, item: props.item.id! } },
-      }),
-    ),
+  queryKey: ['cell', review, computed(() => keyOf(props.place))],
+  queryFn: () => props.evidence.history(props.place),
 })
-const changed = computed(() => quote.value !== (value.value?.quote ?? '') || page.value !== (value.value?.page ?? ''))
-const save = () =>
-  emit('write', {
-    study: props.study.id,
-    item: props.item.id!,
-    text: value.value?.text ?? '',
-    seen: value.value?.text ?? '',
-    quote: quote.value,
-    page: page.value,
-  })
+const now = computed(() => past.value?.[0])
+const { data: proposals } = useQuery({
+  queryKey: ['proposals', review, computed(() => keyOf(props.place))],
+  enabled: computed(() => props.proposed),
+  queryFn: () => got(GET('/api/reviews/{review}/proposals/{study}/{item}', { params: at.value })),
+})
+const first = computed(() => (props.proposed && !value.value ? proposals.value?.[0] : undefined))
+const quote = computed(() => {
+  if (first.value) return { text: first.value.quote, page: first.value.page ?? null, record: first.value.record }
+  const it = now.value
+  return it?.text && it.quote ? { text: it.quote, page: Number(it.page) || null, record: it.record ?? null } : null
+})
 
-const link = (record: number, study: number | null) =>
-  got(
-    PUT('/api/reviews/{review}/records/{record}/study', {
-      params: { path: { review: props.review, record } },
-      body: { study },
-    }),
-  )
-async function move(record: number, study: number | null) {
-  const from = props.study.id
-  if (await attempt(() => link(record, study))) say('The report is with another study now.', () => link(record, from))
+async function refuse() {
+  try {
+    const { stroke } = await got(
+      POST('/api/reviews/{review}/proposals/refused', {
+        params: path.value,
+        body: {
+          study: props.place.study,
+          item: props.place.item,
+          arm: props.place.arm,
+          outcome: props.place.outcome,
+          time: props.place.time,
+        },
+      }),
+    )
+    say('None of what is proposed is right.', () => undo(stroke), 'proposal')
+  } catch (failure) {
+    complain(failure)
+  }
   emit('changed')
 }
-const others = computed(() =>
-  props.studies.filter((it) => it.id !== props.study.id).map((it) => ({ value: it.id, title: it.label })),
-)
+async function undo(stroke: number) {
+  const { DELETE } = await import('@/api/client')
+  await got(
+    DELETE('/api/reviews/{review}/proposals/answers/{stroke}', { params: { path: { review: review.value, stroke } } }),
+  )
+  emit('changed')
+}
+const take = (text: string, words: string, page: string, record: number) =>
+  props.evidence.write([
+    { ...props.place, text, seen: value.value?.text ?? '', quote: words, page, record, how: 'marked' },
+  ])
+
+const words = ref('')
+const page = ref('')
+watch(now, (it) => ((words.value = it?.text ? it.quote : ''), (page.value = it?.text ? it.page : '')), {
+  immediate: true,
+})
+const changed = computed(() => words.value !== (now.value?.quote ?? '') || page.value !== (now.value?.page ?? ''))
+const keepQuote = () =>
+  props.evidence.write([
+    {
+      ...props.place,
+      text: value.value?.text ?? '',
+      seen: value.value?.text ?? '',
+      quote: words.value,
+      page: page.value,
+      record: now.value?.record,
+      how: 'typed',
+    },
+  ])
+const WIDTHS = [480, 640, 820]
+const wider = () => emit('widen', WIDTHS.find((it) => it > props.wide) ?? WIDTHS[0]!)
 </script>
 
 <template>
-  <aside class="pane sheet">
+  <aside class="pane sheet cell" :aria-label="`${name} of ${study.label}`">
     <div class="head">
-      <b>{{ item.name }}</b><span class="soft small clip">{{ study.label }}</span>
+      <b class="clip">{{ name }}</b><span class="soft small clip">{{ study.label }}</span>
+      <button class="link small push" :title="wide >= 820 ? 'Narrow' : 'Wider'" @click="wider">
+        {{ wide >= 820 ? '⇥' : '⇤' }}<span class="unseen">{{ wide >= 820 ? 'Narrow pane' : 'Wider pane' }}</span>
+      </button>
     </div>
-    <div class="pad fields">
-      <div>
-        <b class="value">{{ value?.text || 'No value yet' }}</b>
-        <div v-if="value" class="soft small">{{ value.by }}, {{ moment(value.at) }}</div>
+    <div class="now">
+      <template v-if="first">
+        <div class="line">
+          <b class="value">{{ first.text }}</b>
+          <span class="soft small"
+            >proposed{{ first.page ? ` from page ${first.page}` : ' from the abstract' }},
+            {{ Math.round(100 * first.confidence) }} % sure</span
+          >
+        </div>
+        <div v-if="mayWrite" class="row">
+          <v-btn class="main" @click="emit('accept')">Accept<kbd>Ctrl Enter</kbd></v-btn>
+          <v-btn @click="refuse">Refuse</v-btn>
+          <router-link class="small push" :to="`/reviews/${review}/chart/proposals?cell=${keyOf(place)}`"
+            >All that is proposed</router-link
+          >
+        </div>
+      </template>
+      <div v-else class="line">
+        <b class="value">{{ value ? (value.shown ?? value.text) : 'No value yet' }}</b>
+        <span v-if="now?.text" class="soft small"
+          >{{ HOW[now.how] ?? now.how }} by {{ now.by }}, {{ moment(now.at) }}</span
+        >
       </div>
-      <p v-if="wrong" class="bad small" role="alert">{{ wrong }}</p>
-      <p v-if="item.instructions" class="small soft">{{ item.instructions }}</p>
-      <form class="fields" @submit.prevent="save">
+      <p v-if="failed" class="bad small" role="alert">{{ failed.message }}</p>
+      <p v-else-if="value?.unfit" class="bad small" role="alert">
+        It does not fit its item any more: {{ value.unfit }}.
+      </p>
+      <p v-if="item?.instructions" class="small soft">
+        {{ item.instructions }}{{ item.examples ? ` For example: ${item.examples}` : '' }}
+      </p>
+    </div>
+    <div class="row tabs small" role="tablist">
+      <button
+        v-for="[key, label] in [
+          ['report', 'Report'],
+          ['history', 'Quote and history'],
+          ['study', 'Study'],
+        ] as const"
+        :key="key"
+        role="tab"
+        class="link"
+        :class="{ chosen: tab === key }"
+        :aria-selected="tab === key"
+        @click="tab = key"
+      >
+        {{ label }}
+      </button>
+    </div>
+    <ReportPane
+      v-if="tab === 'report'"
+      :study="study"
+      :item="place.item"
+      :into="name"
+      :quote="quote"
+      :may-write="mayWrite"
+      @take="take"
+    />
+    <div v-else-if="tab === 'history'" class="pad fields scroll">
+      <form class="fields" @submit.prevent="keepQuote">
         <TextArea
-          v-model="quote"
+          v-model="words"
           label="Quote that it comes from"
-          rows="2"
+          rows="3"
           class="read"
           :readonly="!mayWrite"
           maxlength="4000"
@@ -81,50 +191,70 @@ const others = computed(() =>
           <TextField v-model="page" label="Page" :readonly="!mayWrite" maxlength="40" /><v-btn
             v-if="mayWrite"
             type="submit"
-            :disabled="!changed"
+            :disabled="!changed || !value"
             >Keep the quote</v-btn
           >
         </div>
       </form>
-      <template v-if="(past?.length ?? 0) > 1">
-        <h3>Before</h3>
-        <ul class="small">
-          <li v-for="(it, k) in past!.slice(1)" :key="k">
-            {{ it.text || 'empty' }} <span class="soft">{{ it.by }}, {{ moment(it.at) }}</span>
-          </li>
-        </ul>
-      </template>
-      <h3>Reports of this study</h3>
+      <h3>History of this value</h3>
       <ul class="small">
-        <li v-for="it in study.reports" :key="it.record_id">
-          <router-link :to="`/reviews/${review}/screen/second?record=${it.record_id}`">{{ it.title }}</router-link>
-          <v-menu v-if="mayWrite">
-            <template #activator="{ props: on }"><v-btn v-bind="on" class="small">Belongs to …</v-btn></template>
-            <v-list max-height="300" aria-label="Studies">
-              <v-list-item
-                v-if="study.reports.length > 1"
-                title="A study of its own"
-                @click="move(it.record_id, null)"
-              />
-              <v-list-item
-                v-for="other in others"
-                :key="other.value"
-                :title="other.title"
-                @click="move(it.record_id, other.value)"
-              />
-            </v-list>
-          </v-menu>
+        <li v-for="(it, k) in past ?? []" :key="k">
+          {{ it.text || 'empty' }}
+          <span class="soft">{{ HOW[it.how] ?? it.how }} by {{ it.by }}, {{ moment(it.at) }}</span>
         </li>
+        <li v-if="!past?.length" class="soft">Nothing was written here yet.</li>
       </ul>
     </div>
+    <StudyParts
+      v-else
+      :study="study"
+      :evidence="evidence"
+      :may-write="mayWrite"
+      @rename="(label, seen) => emit('rename', label, seen)"
+      @changed="emit('changed')"
+    />
   </aside>
 </template>
 
 <style scoped>
+.cell {
+  display: flex;
+  flex-direction: column;
+  overflow: hidden;
+}
+.cell > :last-child {
+  flex: 1;
+  min-height: 0;
+}
+.now {
+  display: grid;
+  gap: 6px;
+  padding: 10px 12px;
+  border-bottom: 1px solid var(--ks-hair);
+}
+.line {
+  display: flex;
+  flex-wrap: wrap;
+  align-items: baseline;
+  gap: 2px 10px;
+}
 .value {
   font-size: 17px;
   line-height: 24px;
   overflow-wrap: anywhere;
+}
+.tabs {
+  gap: 16px;
+  padding: 6px 12px;
+  border-bottom: 1px solid var(--ks-hair);
+}
+.chosen {
+  color: var(--ks-ink);
+  font-weight: 600;
+}
+.scroll {
+  overflow: auto;
+  align-content: start;
 }
 ul {
   list-style: none;
@@ -134,8 +264,5 @@ ul {
 li {
   padding: 6px 0;
   border-top: 1px solid var(--ks-hair);
-  display: grid;
-  gap: 4px;
-  justify-items: start;
 }
 </style>

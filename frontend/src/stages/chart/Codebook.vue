@@ -1,132 +1,324 @@
 <script setup lang="ts">
+// The codebook as an outline: concepts with their items, then arms, outcomes, time points; beside it the part in focus.
 import { useQuery } from '@tanstack/vue-query'
-import { ref, watch } from 'vue'
-import { GET, got, PUT, type Schemas } from '@/api/client'
+import { computed, nextTick, ref, watch } from 'vue'
+import { useRoute, useRouter } from 'vue-router'
+import { GET, got, POST, PUT, Refusal, type Schemas } from '@/api/client'
+import FirstStep from '@/common/FirstStep.vue'
+import { plural } from '@/common/format'
 import { wasLate } from '@/common/late'
 import { complain, say } from '@/common/messages'
 import { useRefresh, useReview } from '@/common/review'
 import StateOf from '@/common/StateOf.vue'
+import {
+  drafted,
+  move,
+  noNumber,
+  outline,
+  said,
+  type ConceptDraft,
+  type Draft,
+  type ItemDraft,
+  type LevelDraft,
+  type Text,
+} from './book'
+import CodebookFile from './CodebookFile.vue'
+import CodebookVersions from './CodebookVersions.vue'
+import ConsequencesDialog from './ConsequencesDialog.vue'
+import ItemFields from './ItemFields.vue'
+import { FACTOR_NAMES, FACTORS, type Factor } from './layout'
 
-type Item = Omit<Schemas['Item'], 'choices'> & { choices: string }
 const { review, path, mayWrite } = useReview()
 const refresh = useRefresh()
+const route = useRoute()
+const router = useRouter()
 const { data, error, isPending, refetch } = useQuery({
   queryKey: ['codebook', review],
   queryFn: () => got(GET('/api/reviews/{review}/codebook', { params: path.value })),
 })
-const items = ref<Item[]>([])
+const draft = ref<Draft>({ items: [], concepts: [], levels: [] })
 const touched = ref(false)
 /** The codebook as it was when these changes were begun. */
-const seen = ref<Schemas['Item'][]>([])
-function take(found: Schemas['Item'][]) {
-  seen.value = found
-  items.value = found.map((item) => ({ ...item, choices: (item.choices ?? []).join('; ') }))
+const seen = ref<Text | null>(null)
+function take(found: Schemas['Codebook']) {
+  seen.value = { items: found.items, concepts: found.concepts, levels: found.levels }
+  draft.value = drafted(found)
 }
 watch(data, (it) => it && !touched.value && take(it), { immediate: true })
 
-const KINDS = [
-  { value: 'text', title: 'Text' },
-  { value: 'number', title: 'Number' },
-  { value: 'date', title: 'Date' },
-  { value: 'choice', title: 'Choice' },
-  { value: 'yesno', title: 'Yes or no' },
-  { value: 'events', title: 'Events of total' },
-]
-function add() {
-  items.value.push({ id: null, name: '', kind: 'text', unit: '', choices: '', instructions: '' })
-  touched.value = true
+const entries = computed(() => outline(draft.value))
+const chosen = computed(
+  () =>
+    entries.value.find((it) => it.part.key === route.query.part) ??
+    entries.value.find((it) => it.kind === 'item') ??
+    entries.value[0],
+)
+const choose = (key: string) => router.replace({ query: { ...route.query, part: key } })
+const list = ref<HTMLElement | null>(null)
+async function step(by: number) {
+  const at = entries.value.findIndex((it) => it.part.key === chosen.value?.part.key)
+  const next = entries.value[Math.max(0, Math.min(entries.value.length - 1, at + by))]
+  if (!next) return
+  await choose(next.part.key)
+  await nextTick()
+  list.value?.querySelector<HTMLElement>('[aria-current=true]')?.focus()
 }
-function move(k: number, by: number) {
-  const [moved] = items.value.splice(k, 1)
-  if (moved) items.value.splice(k + by, 0, moved)
-  touched.value = true
+function keyed(event: KeyboardEvent) {
+  const by = { ArrowUp: -1, ArrowDown: 1 }[event.key]
+  if (!by) return
+  event.preventDefault()
+  if (event.altKey) shift(by)
+  else void step(by)
 }
-const said = () =>
-  items.value.map((it) => ({
-    ...it,
-    choices: it.choices
-      .split(/[;\n]/)
-      .map((choice) => choice.trim())
-      .filter(Boolean),
-  }))
-async function save(wanted: Schemas['Item'][] = said(), since: Schemas['Item'][] = seen.value) {
+/** Change the order among those beside it. */
+function shift(by: number) {
+  const it = chosen.value
+  if (!it || !mayWrite.value) return
+  touched.value = true
+  if (it.kind === 'item')
+    move(draft.value.items, it.part as ItemDraft, by, (one) => one.concept === (it.part as ItemDraft).concept)
+  else if (it.kind === 'concept')
+    move(draft.value.concepts, it.part as ConceptDraft, by, (one) => one.within === (it.part as ConceptDraft).within)
+  else move(draft.value.levels, it.part as LevelDraft, by, (one) => one.factor === (it.part as LevelDraft).factor)
+}
+let added = 0
+const fresh = () => `added${++added}`
+async function add(kind: 'item' | 'concept' | Factor) {
+  const key = fresh()
+  const beside =
+    chosen.value?.kind === 'item'
+      ? (chosen.value.part as ItemDraft).concept
+      : chosen.value?.kind === 'concept'
+        ? chosen.value.part.name
+        : ''
+  if (kind === 'item')
+    draft.value.items.push({
+      key, id: null, name: '', kind: 'text', unit: '', choices: '', instructions: '', examples: '', low: '', high: '', per: [], concept: beside,
+    }) // prettier-ignore
+  else if (kind === 'concept') draft.value.concepts.push({ key, id: null, name: '', within: '' })
+  else draft.value.levels.push({ key, id: null, factor: kind, name: '', words: '' })
+  touched.value = true
+  await choose(key)
+  await nextTick()
+  document.querySelector<HTMLInputElement>('.part input')?.focus()
+}
+function remove() {
+  const it = chosen.value
+  if (!it) return
+  const before = { items: [...draft.value.items], concepts: [...draft.value.concepts], levels: [...draft.value.levels] }
+  const uses = draft.value.items.map((one) => one.concept)
+  draft.value.items = draft.value.items.filter((one) => one !== it.part)
+  draft.value.levels = draft.value.levels.filter((one) => one !== it.part)
+  if (it.kind === 'concept') {
+    const { name, within } = it.part as ConceptDraft
+    draft.value.concepts = draft.value.concepts.filter((one) => one !== it.part)
+    for (const one of draft.value.items) if (one.concept === name) one.concept = within
+    for (const one of draft.value.concepts) if (one.within === name) one.within = within
+  }
+  touched.value = true
+  say(`${it.part.name || 'The new part'} is removed once the codebook is saved.`, async () => {
+    draft.value = before
+    before.items.forEach((one, k) => (one.concept = uses[k]!))
+  })
+}
+/** A concept keeps its items when it is called otherwise. */
+function renameConcept(it: ConceptDraft, name: string) {
+  for (const one of draft.value.items) if (one.concept === it.name) one.concept = name
+  for (const one of draft.value.concepts) if (one.within === it.name) one.within = name
+  it.name = name
+}
+
+const told = ref<Schemas['CodebookPreview'] | null>(null)
+async function save(wanted: Text = said(draft.value), since: Text | null = seen.value, agreed = false) {
+  const bad = noNumber(draft.value)
+  if (bad) return complain(new Refusal(`The allowed range of “${bad}” is not written in numbers.`, 422))
   try {
-    await got(PUT('/api/reviews/{review}/codebook', { params: path.value, body: { items: wanted, seen: since } }))
+    await got(PUT('/api/reviews/{review}/codebook', { params: path.value, body: { ...wanted, seen: since, agreed } }))
   } catch (failure) {
-    if (!wasLate<Schemas['Item'][]>(failure, save, again)) complain(failure)
+    if (failure instanceof Refusal && failure.details.look) await look(wanted)
+    else if (!wasLate<Text>(failure, (mine, now) => save(mine, now), again)) complain(failure)
     return
   }
+  told.value = null
   await again()
   say('The codebook is saved.')
+}
+async function look(wanted: Text) {
+  try {
+    told.value = await got(POST('/api/reviews/{review}/codebook/preview', { params: path.value, body: wanted }))
+  } catch (failure) {
+    complain(failure)
+  }
 }
 /** What stands now. */
 async function again() {
   touched.value = false
-  await refresh('codebook', 'evidence', 'figures')
+  await refresh('codebook', 'evidence', 'figures', 'proposals')
   if (data.value) take(data.value)
 }
+function merged(it: Text) {
+  draft.value = drafted(it)
+  touched.value = true
+  say('What the file has more is here now. Nothing is saved yet.')
+}
+const showVersions = computed(() => route.query.show === 'versions')
+const used = (it: ItemDraft) => (it.id ? (data.value?.used[it.id] ?? 0) : 0)
+const conceptNames = computed(() => draft.value.concepts.map((it) => it.name).filter(Boolean))
 </script>
 
 <template>
-  <section class="pane pad full">
+  <StateOf :pending="isPending" :error="error" :retry="() => refetch()">
     <Teleport to="#view-actions" defer>
       <span v-if="touched" class="soft small" role="status">Not saved yet</span>
-      <v-btn v-if="mayWrite" @click="add">Add an item</v-btn>
+      <button class="link small" @click="router.replace({ query: showVersions ? {} : { show: 'versions' } })">
+        {{ showVersions ? 'Back to the codebook' : `Version ${data?.version ?? 0}` }}
+      </button>
+      <CodebookFile :may-write="mayWrite" @merged="merged" />
       <v-btn v-if="mayWrite" class="main" :disabled="!touched" @click="save()">Save the codebook</v-btn>
     </Teleport>
-    <StateOf :pending="isPending" :error="error" :retry="() => refetch()">
-      <div v-if="!items.length" class="soft">
-        <h2>The codebook is empty</h2>
-        <p>
-          Add one data item for each thing to extract from every study: a text, a number with its unit, a date, a
-          choice, yes or no, or events of a total.
-        </p>
-      </div>
-      <ol @input="touched = true">
-        <li v-for="(it, k) in items" :key="it.id ?? `new-${k}`">
-          <TextField v-model="it.name" :label="`Item ${k + 1}`" :readonly="!mayWrite" maxlength="120" />
+    <CodebookVersions v-if="showVersions" />
+    <div v-else class="panes columns">
+      <section class="pane filled" aria-label="Outline of the codebook">
+        <div v-if="mayWrite" class="row adding small">
+          <v-btn @click="add('item')">Add an item</v-btn>
+          <v-btn @click="add('concept')">Add a concept</v-btn>
+          <v-menu>
+            <template #activator="{ props: on }"><v-btn v-bind="on">Add …</v-btn></template>
+            <v-list aria-label="Add">
+              <v-list-item v-for="it in FACTORS" :key="it" :title="FACTOR_NAMES[it][0]" @click="add(it)" />
+            </v-list>
+          </v-menu>
+        </div>
+        <div v-if="!entries.length" class="pad soft">
+          <h2>The codebook is empty</h2>
+          <FirstStep stage="Chart" here />
+        </div>
+        <ul v-else ref="list" class="outline" @keydown="keyed">
+          <template v-for="(it, k) in entries" :key="it.part.key">
+            <li
+              v-if="
+                it.kind === 'level' && (it.part as LevelDraft).factor !== (entries[k - 1]?.part as LevelDraft)?.factor
+              "
+              class="soft small group"
+            >
+              {{ FACTOR_NAMES[(it.part as LevelDraft).factor][1] }} of all studies
+            </li>
+            <li>
+              <button
+                class="entry"
+                :class="[it.kind, { on: it.part.key === chosen?.part.key }]"
+                :aria-current="it.part.key === chosen?.part.key"
+                :style="{ paddingLeft: `${12 + 16 * it.depth}px` }"
+                @click="choose(it.part.key)"
+              >
+                <span class="clip">{{ it.part.name || 'without a name yet' }}</span>
+                <span v-if="it.kind === 'item'" class="soft small push"
+                  >{{ (it.part as ItemDraft).kind.replace('_', ', ').replace('yesno', 'yes or no')
+                  }}{{
+                    (it.part as ItemDraft).per.length ? `, by ${(it.part as ItemDraft).per.join(' and ')}` : ''
+                  }}</span
+                >
+              </button>
+            </li>
+          </template>
+        </ul>
+      </section>
+      <section v-if="chosen" :key="chosen.part.key" class="pane sheet pad part" @input="touched = true">
+        <ItemFields
+          v-if="chosen.kind === 'item'"
+          :item="chosen.part as ItemDraft"
+          :concepts="conceptNames"
+          :used="used(chosen.part as ItemDraft)"
+          :may-write="mayWrite"
+          @touched="touched = true"
+        />
+        <div v-else-if="chosen.kind === 'concept'" class="fields">
+          <TextField
+            :model-value="chosen.part.name"
+            label="Concept"
+            :readonly="!mayWrite"
+            maxlength="120"
+            @update:model-value="renameConcept(chosen.part as ConceptDraft, $event ?? '')"
+          />
           <ChoiceField
-            v-model="it.kind"
-            :items="KINDS"
-            label="Kind"
+            v-model="(chosen.part as ConceptDraft).within"
+            :items="[
+              { value: '', title: 'of nothing broader' },
+              ...conceptNames.filter((it) => it !== chosen!.part.name),
+            ]"
+            label="Is a kind of"
             :readonly="!mayWrite"
             @update:model-value="touched = true"
           />
-          <TextField v-if="it.kind === 'number'" v-model="it.unit" label="Unit" :readonly="!mayWrite" />
+        </div>
+        <div v-else class="fields">
           <TextField
-            v-else-if="it.kind === 'choice'"
-            v-model="it.choices"
-            label="Choices, separated by semicolons"
+            v-model="chosen.part.name"
+            :label="FACTOR_NAMES[(chosen.part as LevelDraft).factor][0]"
+            :readonly="!mayWrite"
+            maxlength="120"
+          />
+          <TextField
+            v-model="(chosen.part as LevelDraft).words"
+            label="Other words for it, separated by semicolons"
+            hint="Reports are searched for these words too."
             :readonly="!mayWrite"
           />
-          <span v-else />
-          <TextArea v-model="it.instructions" label="Instructions" rows="1" :readonly="!mayWrite" />
-          <span v-if="mayWrite" class="row beside">
-            <v-btn :disabled="k === 0" :aria-label="`Move ${it.name} up`" @click="move(k, -1)">↑</v-btn>
-            <v-btn :disabled="k === items.length - 1" :aria-label="`Move ${it.name} down`" @click="move(k, 1)">↓</v-btn>
-            <v-btn :aria-label="`Remove ${it.name}`" @click="(items.splice(k, 1), (touched = true))">Remove</v-btn>
-          </span>
-        </li>
-      </ol>
-    </StateOf>
-  </section>
+        </div>
+        <div v-if="mayWrite" class="row below">
+          <v-btn :aria-label="`Move ${chosen.part.name} up`" @click="shift(-1)">Up<kbd>Alt ↑</kbd></v-btn>
+          <v-btn :aria-label="`Move ${chosen.part.name} down`" @click="shift(1)">Down<kbd>Alt ↓</kbd></v-btn>
+          <v-btn :aria-label="`Remove ${chosen.part.name}`" @click="remove">Remove</v-btn>
+          <span v-if="chosen.kind === 'item' && used(chosen.part as ItemDraft)" class="soft small push"
+            ><router-link :to="`/reviews/${review}/chart`">{{
+              plural(used(chosen.part as ItemDraft), 'value')
+            }}</router-link>
+            charted</span
+          >
+        </div>
+      </section>
+    </div>
+    <ConsequencesDialog v-if="told" :told="told" @close="told = null" @save="save(said(draft), seen, true)" />
+  </StateOf>
 </template>
 
 <style scoped>
-.full {
-  height: 100%;
+.columns {
+  grid-template-columns: minmax(320px, 2fr) minmax(0, 3fr);
 }
-ol {
-  list-style: none;
-  padding: 0;
-  margin: 0;
-}
-li {
-  display: grid;
-  grid-template-columns: minmax(140px, 1.2fr) 150px minmax(120px, 1fr) minmax(200px, 2fr) auto;
-  gap: 8px;
-  padding: 10px 0;
+.adding {
+  padding: 10px 12px;
   border-bottom: 1px solid var(--ks-hair);
-  align-items: start;
+}
+.outline {
+  list-style: none;
+  margin: 0;
+  padding: 6px 0;
+  overflow: auto;
+}
+.entry {
+  display: flex;
+  align-items: center;
+  gap: 10px;
+  width: 100%;
+  padding: 5px 12px;
+}
+.entry.on {
+  background: var(--ks-copper-wash);
+}
+.entry.concept {
+  font-weight: 600;
+}
+.group {
+  padding: 12px 12px 4px;
+}
+.part {
+  display: grid;
+  gap: 16px;
+  align-content: start;
+}
+.below {
+  border-top: 1px solid var(--ks-hair);
+  padding-top: 12px;
 }
 </style>

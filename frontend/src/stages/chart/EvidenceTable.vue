@@ -1,302 +1,301 @@
 <script setup lang="ts">
+// Studies and their values as a grid, beside it the report that the value in focus comes from.
 import { useQuery } from '@tanstack/vue-query'
-import { useVirtualizer } from '@tanstack/vue-virtual'
-import { computed, nextTick, reactive, ref, watch } from 'vue'
+import { computed, ref, watch } from 'vue'
 import { useRoute, useRouter } from 'vue-router'
-import { GET, got, PUT, Refusal, type Schemas } from '@/api/client'
-import { count } from '@/common/format'
-import { choose } from '@/common/late'
-import { complain, say } from '@/common/messages'
-import { useRefresh, useReview } from '@/common/review'
+import { GET, got, POST, PUT, type Schemas } from '@/api/client'
+import { count, plural } from '@/common/format'
 import FirstStep from '@/common/FirstStep.vue'
+import { attempt, complain, say } from '@/common/messages'
+import { useRefresh, useReview } from '@/common/review'
 import StateOf from '@/common/StateOf.vue'
 import CellPane from './CellPane.vue'
-import { asClipboard, cellsOf, useSelection } from './grid'
+import ColumnMenu from './ColumnMenu.vue'
+import Grid from './Grid.vue'
+import PasteDialog from './PasteDialog.vue'
+import UnfitList from './UnfitList.vue'
+import { useEvidence, type Cell } from './evidence'
+import { useSelection } from './grid'
+import {
+  columnsOf,
+  FACTOR_NAMES,
+  FACTORS,
+  keyOf,
+  placeAt,
+  placesOf,
+  rowsOf,
+  type Column,
+  type Factor,
+  type Place,
+  type Row,
+} from './layout'
+import { useTableView } from './view'
 
-const ROW = 31
 const { review, path, figures, mayWrite } = useReview()
 const refresh = useRefresh()
 const route = useRoute()
 const router = useRouter()
-const { data, error, isPending, refetch } = useQuery({
-  queryKey: ['evidence', review],
-  queryFn: () => got(GET('/api/reviews/{review}/evidence', { params: path.value })),
+const evidence = useEvidence()
+const { data } = evidence
+const { error, isPending, refetch } = evidence.query
+const { view, change } = useTableView()
+const { data: proposals } = useQuery({
+  queryKey: ['proposals', review],
+  queryFn: () => got(GET('/api/reviews/{review}/proposals', { params: path.value })),
 })
+const proposed = computed(() => new Map((proposals.value?.cells ?? []).map((it) => [keyOf(it), it])))
 
-const list = (key: string) =>
-  computed(() =>
-    String(route.query[key] ?? '')
-      .split(',')
-      .filter(Boolean)
-      .map(Number),
-  )
-const hidden = list('hide')
-const pinned = list('pin')
-const sort = computed(() => String(route.query.sort ?? ''))
 const words = computed(() => String(route.query.words ?? '').toLowerCase())
-const setQuery = (changes: Record<string, string>) =>
+const sort = computed(() => String(route.query.sort ?? ''))
+/** Values that are let through, by column: ?only=<column>~<value>~<value>, several. */
+const only = computed(() => {
+  const some = [route.query.only ?? []].flat().map(String)
+  return new Map(some.map((it) => [it.split('~')[0]!, it.split('~').slice(1)]))
+})
+const setQuery = (changes: Record<string, string | string[]>) =>
   router.replace({
-    query: Object.fromEntries(Object.entries({ ...route.query, ...changes }).filter(([, value]) => value)),
+    query: Object.fromEntries(Object.entries({ ...route.query, ...changes }).filter(([, value]) => value?.length)),
   })
-const toggled = (from: number[], id: number) =>
-  (from.includes(id) ? from.filter((it) => it !== id) : [...from, id]).join(',')
 
-const columns = computed(() => {
-  const shown = (data.value?.items ?? []).filter((it) => !hidden.value.includes(it.id!))
-  return [
-    ...shown.filter((it) => pinned.value.includes(it.id!)),
-    ...shown.filter((it) => !pinned.value.includes(it.id!)),
-  ]
+const items = computed(() => {
+  const all = data.value?.items ?? []
+  const rank = new Map(view.value.order.map((id, k) => [id, k]))
+  const shown = all.filter((it) => !view.value.hidden.includes(it.id!))
+  const sorted = [...shown].sort((a, b) => (rank.get(a.id!) ?? 1e6) - (rank.get(b.id!) ?? 1e6))
+  const pinned = (it: (typeof all)[number]) => view.value.pinned.includes(it.id!)
+  return [...sorted.filter(pinned), ...sorted.filter((it) => !pinned(it))]
 })
-const numeric = (kind: string) => kind === 'number' || kind === 'events' || kind === 'date'
-const textOf = (study: Schemas['Study'], item: Schemas['Item']) => study.values[String(item.id!)]?.text ?? ''
-const rows = computed(() => {
-  let found = (data.value?.studies ?? []).filter(
-    (it) =>
-      !words.value ||
-      [it.label, ...Object.values(it.values).map((value) => value.text)].join(' ').toLowerCase().includes(words.value),
-  )
-  const [key, down] = [sort.value.replace(/^-/, ''), sort.value.startsWith('-')]
-  const item = data.value?.items.find((it) => String(it.id) === key)
-  if (key === 'study' || item) {
-    const value = (study: Schemas['Study']) => (item ? textOf(study, item) : study.label)
-    const compare = new Intl.Collator('en', { numeric: true }).compare
-    found = [...found].sort((a, b) => {
-      const [x, y] = [value(a), value(b)]
-      if (!x || !y) return x ? -1 : y ? 1 : 0
-      const order = item && item.kind === 'number' ? Number(x) - Number(y) : compare(x, y)
-      return down ? -order : order
-    })
-  }
-  return found
-})
-function sortBy(key: string) {
-  void setQuery({ sort: sort.value === key ? `-${key}` : sort.value === `-${key}` ? '' : key })
+const levels = computed(() => data.value?.levels ?? [])
+const columns = computed(() => columnsOf(items.value, levels.value, view.value.rows))
+const pinned = computed(() => columns.value.filter((it) => view.value.pinned.includes(it.item.id!)).length)
+
+/** The values of a column in a study, over its rows. */
+function valuesIn(rows: Row[], column: Column) {
+  return rows.flatMap((row) => {
+    const place = placeAt(row, column, levels.value)
+    return place ? [evidence.value(place)] : []
+  })
 }
-
-const box = ref<HTMLElement | null>(null)
+const textsIn = (rows: Row[], column: Column) => valuesIn(rows, column).map((it) => it?.shown ?? it?.text ?? '')
+const grouped = computed(() => {
+  const all = rowsOf(data.value?.studies ?? [], items.value, levels.value, view.value.rows)
+  const byStudy = new Map<number, Row[]>()
+  for (const row of all) byStudy.set(row.study.id, [...(byStudy.get(row.study.id) ?? []), row])
+  return [...byStudy.values()]
+})
+const matching = computed(() => {
+  const said = new Map<number, string>()
+  if (words.value)
+    for (const it of data.value?.values.values() ?? [])
+      said.set(it.study, `${said.get(it.study) ?? ''} ${it.shown ?? ''} ${it.text}`)
+  return grouped.value.filter((rows) => {
+    const study = rows[0]!.study
+    if (words.value && !`${study.label} ${said.get(study.id) ?? ''}`.toLowerCase().includes(words.value)) return false
+    return columns.value.every((column) => {
+      const wanted = only.value.get(column.key)
+      return !wanted || textsIn(rows, column).some((it) => wanted.includes(it))
+    })
+  })
+})
+const rows = computed(() => {
+  const [key, down] = [sort.value.replace(/^-/, ''), sort.value.startsWith('-')]
+  const column = columns.value.find((it) => it.key === key)
+  if (key !== 'study' && !column) return matching.value.flat()
+  const compare = new Intl.Collator('en', { numeric: true }).compare
+  const keyed = matching.value.map((some) => {
+    const first = column ? valuesIn(some, column).find((it) => it?.text) : undefined
+    return { some, text: column ? (first?.text ?? '') : some[0]!.study.label, number: first?.number }
+  })
+  keyed.sort((a, b) => {
+    if (!a.text || !b.text) return a.text ? -1 : b.text ? 1 : 0
+    const order =
+      typeof a.number === 'number' && typeof b.number === 'number' ? a.number - b.number : compare(a.text, b.text)
+    return down ? -order : order
+  })
+  return keyed.flatMap((it) => it.some)
+})
 const select = useSelection(
   computed(() => rows.value.length),
   computed(() => columns.value.length),
 )
-const virtual = useVirtualizer(
-  computed(() => ({
-    count: rows.value.length,
-    getScrollElement: () => box.value,
-    estimateSize: () => ROW,
-    overscan: 16,
-    paddingStart: ROW,
-  })),
-)
-const inSight = computed(() => virtual.value.getVirtualItems())
-const above = computed(() => (inSight.value[0]?.start ?? ROW) - ROW)
-const below = computed(() => virtual.value.getTotalSize() - (inSight.value.at(-1)?.end ?? 0))
-const cell = computed(() => {
-  const [study, item] = [rows.value[select.at.row], columns.value[select.at.column]]
-  return study && item ? { study, item } : null
+const grid = ref<InstanceType<typeof Grid> | null>(null)
+const here = computed(() => {
+  const [row, column] = [rows.value[select.at.row], columns.value[select.at.column]]
+  return row && column ? placeAt(row, column, levels.value) : null
 })
+/** The cell in focus has an address, so that it can be sent to a colleague. */
+watch(here, (it) => {
+  if (it) void setQuery({ cell: keyOf(it) })
+})
+function goTo(place: Place): boolean {
+  const key = keyOf(place)
+  for (const [r, row] of rows.value.entries()) {
+    if (row.study.id !== place.study) continue
+    for (const [c, column] of columns.value.entries()) {
+      const at = column.item.id === place.item ? placeAt(row, column, levels.value) : null
+      if (at && keyOf(at) === key) {
+        select.go(r, c)
+        grid.value?.focus()
+        return true
+      }
+    }
+  }
+  return false
+}
+let arrived = false
 watch(
-  () => [select.at.row, select.at.column],
-  async () => {
-    virtual.value.scrollToIndex(select.at.row, { align: 'auto' })
-    await nextTick()
-    box.value?.querySelector('[data-current]')?.scrollIntoView({ block: 'nearest', inline: 'nearest' })
+  () => rows.value.length && columns.value.length,
+  (ready) => {
+    if (!ready || arrived) return
+    arrived = true
+    const [study, item, arm, outcome, time] = String(route.query.cell ?? '')
+      .split(':')
+      .map((it) => Number(it) || null)
+    if (study && item) goTo({ study, item, arm, outcome, time })
   },
+  { immediate: true },
 )
 
-const draft = ref<string | null>(null)
-/** What stood in the cell when the typing began. */
-const stood = ref('')
-const wrong = reactive(new Map<string, { text: string; message: string }>())
-const key = (study: number, item: number) => `${study}:${item}`
-async function edit(text?: string) {
-  if (!cell.value || !mayWrite.value) return
-  const typed = wrong.get(key(cell.value.study.id, cell.value.item.id!))?.text
-  stood.value = textOf(cell.value.study, cell.value.item)
-  draft.value = text ?? typed ?? stood.value
-  await nextTick()
-  box.value?.querySelector<HTMLInputElement>('td input')?.focus()
-}
-type Cell = Schemas['Cell']
-async function write(cells: Cell[], undoable = true) {
-  if (!cells.length) return
-  const before = cells.map((it) => {
-    const value = data.value?.studies.find((study) => study.id === it.study)?.values[String(it.item)]
-    return { study: it.study, item: it.item, text: value?.text ?? '' }
+const menu = ref<{ column: Column; at: HTMLElement } | null>(null)
+const menuValues = computed((): [string, number][] => {
+  if (!menu.value) return []
+  const counts = new Map<string, number>()
+  for (const some of grouped.value)
+    for (const it of new Set(textsIn(some, menu.value.column))) counts.set(it, (counts.get(it) ?? 0) + 1)
+  return [...counts].sort((a, b) => b[1] - a[1])
+})
+const filter = (column: Column, values: string[]) =>
+  setQuery({
+    only: [...only.value]
+      .filter(([key]) => key !== column.key)
+      .concat(values.length ? [[column.key, values]] : [])
+      .map(([key, some]) => [key, ...some].join('~')),
   })
+const filtered = computed(() => new Set(columns.value.filter((it) => only.value.has(it.key)).map((it) => it.item.id!)))
+const toggled = (from: number[], id: number) => (from.includes(id) ? from.filter((it) => it !== id) : [...from, id])
+function moveColumn(item: number, by: number) {
+  const order = items.value.map((it) => it.id!)
+  const at = order.indexOf(item)
+  const to = Math.max(0, Math.min(order.length - 1, at + by))
+  order.splice(to, 0, order.splice(at, 1)[0]!)
+  change({ order })
+}
+function sortBy(key: string) {
+  void setQuery({ sort: sort.value === key ? `-${key}` : sort.value === `-${key}` ? '' : key })
+}
+const turn = (factor: Factor) =>
+  change({
+    rows: view.value.rows.includes(factor)
+      ? view.value.rows.filter((it) => it !== factor)
+      : [...view.value.rows, factor],
+  })
+const usedFactors = computed(() =>
+  FACTORS.filter((it) => (data.value?.items ?? []).some((item) => item.per?.includes(it))),
+)
+
+const pasting = ref<{ cells: Cell[]; unfit: Schemas['NotTaken'][]; beyond: number } | null>(null)
+const unfit = computed(() => [...(data.value?.values.values() ?? [])].filter((it) => it.unfit))
+const showUnfit = computed(() => route.query.show === 'unfit')
+
+async function accept(place: Place) {
+  const it = proposed.value.get(keyOf(place))
+  if (!it) return say('Nothing is proposed for this cell.')
   try {
-    const refused = await got(PUT('/api/reviews/{review}/evidence/values', { params: path.value, body: cells }))
-    for (const it of cells) wrong.delete(key(it.study, it.item))
-    const overtaken = refused.filter((it) => it.theirs !== null && it.theirs !== undefined)
-    if (overtaken.length) ask(overtaken, cells)
-    for (const it of refused.filter((it) => !overtaken.includes(it)))
-      wrong.set(key(it.study, it.item), {
-        text: cells.find((other) => other.study === it.study && other.item === it.item)!.text,
-        message: it.message,
-      })
-    if (overtaken.length) await refresh('evidence')
-    else if (refused.length)
-      say(
-        `${refused.length === 1 ? refused[0]!.message : `${refused.length} values do not fit their item; they are marked and not saved.`}`,
-      )
-    else if (undoable && cells.length > 1) say(`${cells.length} values written.`, () => write(before, false))
+    const done = await got(
+      POST('/api/reviews/{review}/proposals/accepted', { params: path.value, body: { proposals: [it.proposal] } }),
+    )
+    say(`${it.text} is taken as proposed.`, () => takeBack(done.stroke), 'proposal')
+    select.go(select.at.row + 1, select.at.column)
   } catch (failure) {
-    for (const it of cells) wrong.set(key(it.study, it.item), { text: it.text, message: 'Not saved' })
     complain(failure)
   }
-  await refresh('evidence', 'figures', 'cell')
+  await refresh('evidence', 'proposals', 'figures', 'cell')
 }
-/** Cells that somebody else changed while these were typed: both are shown, and one is chosen. */
-function ask(overtaken: Schemas['NotTaken'][], cells: Cell[]) {
-  const mine = cells.filter((it) => overtaken.some((other) => other.study === it.study && other.item === it.item))
-  const theirs = (it: Cell) => overtaken.find((other) => other.study === it.study && other.item === it.item)!.theirs!
-  const name = (it: Cell) =>
-    `${data.value?.studies.find((study) => study.id === it.study)?.label}: ${data.value?.items.find((item) => item.id === it.item)?.name}`
-  const message =
-    overtaken.length === 1 ? overtaken[0]!.message : `${overtaken.length} cells were changed by others meanwhile.`
-  choose(
-    message,
-    mine.map((it) => ({ what: name(it), theirs: theirs(it) || 'empty', yours: it.text || 'empty' })),
-    () => write(mine.map((it) => ({ ...it, seen: theirs(it) }))),
-    () => undefined,
+async function takeBack(stroke: number) {
+  const { DELETE } = await import('@/api/client')
+  await got(
+    DELETE('/api/reviews/{review}/proposals/answers/{stroke}', { params: { path: { review: review.value, stroke } } }),
   )
+  await refresh('evidence', 'proposals', 'figures', 'cell')
 }
-function commit(downwards: number, sideways: number) {
-  const [text, here] = [draft.value, cell.value]
-  draft.value = null
-  if (text !== null && here && text !== stood.value)
-    void write([{ study: here.study.id, item: here.item.id!, text, seen: stood.value }])
-  select.go(select.at.row + downwards, select.at.column + sideways)
-  box.value?.focus()
-}
-function editing(event: KeyboardEvent) {
-  event.stopPropagation()
-  if (event.key === 'Escape') {
-    draft.value = null
-    if (cell.value) wrong.delete(key(cell.value.study.id, cell.value.item.id!))
-    box.value?.focus()
-  } else if (event.key === 'Enter') commit(event.shiftKey ? -1 : 1, 0)
-  else if (event.key === 'Tab') {
-    event.preventDefault()
-    commit(0, event.shiftKey ? -1 : 1)
-  }
-}
-function pressed(event: KeyboardEvent) {
-  if (draft.value !== null || event.target !== box.value) return
-  if (select.moved(event)) event.preventDefault()
-  else if (event.ctrlKey || event.metaKey || event.altKey) return
-  else if (event.key === 'Enter' || event.key === 'F2') {
-    event.preventDefault()
-    void edit()
-  } else if (event.key === 'Delete' || event.key === 'Backspace') {
-    event.preventDefault()
-    void clearRange()
-  } else if (event.key.length === 1) {
-    event.preventDefault()
-    void edit(event.key)
-  }
-}
-function* chosen() {
-  const { top, bottom, left, right } = select.range.value
-  for (let r = top; r <= bottom; r++)
-    for (let c = left; c <= right; c++) yield { study: rows.value[r]!, item: columns.value[c]! }
-}
-const clearRange = () =>
-  mayWrite.value &&
-  write(
-    [...chosen()]
-      .filter((it) => textOf(it.study, it.item))
-      .map((it) => ({ study: it.study.id, item: it.item.id!, text: '' })),
-  )
-function copy(event: ClipboardEvent) {
-  if (draft.value !== null || !rows.value.length) return
-  const { top, bottom, left, right } = select.range.value
-  event.clipboardData?.setData(
-    'text/plain',
-    asClipboard(
-      rows.value
-        .slice(top, bottom + 1)
-        .map((study) => columns.value.slice(left, right + 1).map((item) => textOf(study, item))),
-    ),
-  )
-  event.preventDefault()
-}
-function paste(event: ClipboardEvent) {
-  if (draft.value !== null || !mayWrite.value) return
-  event.preventDefault()
-  const block = cellsOf(event.clipboardData?.getData('text/plain') ?? '')
-  const { top, left, bottom, right } = select.range.value
-  const one = block.length === 1 && block[0]!.length === 1
-  const [height, width] = one
-    ? [bottom - top + 1, right - left + 1]
-    : [block.length, Math.max(...block.map((row) => row.length))]
-  const cells: Cell[] = []
-  let beyond = 0
-  for (let r = 0; r < height; r++)
-    for (let c = 0; c < width; c++) {
-      const [study, item] = [rows.value[top + r], columns.value[left + c]]
-      const text = one ? block[0]![0]! : block[r]?.[c]
-      if (text === undefined) continue
-      if (study && item) cells.push({ study: study.id, item: item.id!, text })
-      else beyond++
-    }
-  void write(cells)
-  if (beyond)
-    complain(
-      new Refusal(
-        `${beyond} values lie beyond the table and were not pasted. Add studies or items for them first.`,
-        422,
-      ),
-    )
-  select.go(top, left)
-  select.go(top + height - 1, left + width - 1, true)
-}
+const empty = computed(() => {
+  const out: Place[] = []
+  for (const rows_ of matching.value)
+    for (const place of placesOf(rows_[0]!.study.id, items.value, levels.value))
+      if (!evidence.text(place)) out.push(place)
+  return out
+})
 function nextEmpty() {
   const width = columns.value.length
   const start = select.at.row * width + select.at.column
   for (let k = 1; k <= rows.value.length * width; k++) {
     const at = (start + k) % (rows.value.length * width)
-    const [study, item] = [rows.value[Math.floor(at / width)]!, columns.value[at % width]!]
-    if (!textOf(study, item)) {
+    const place = placeAt(rows.value[Math.floor(at / width)]!, columns.value[at % width]!, levels.value)
+    if (place && !evidence.text(place)) {
       select.go(Math.floor(at / width), at % width)
-      box.value?.focus()
+      grid.value?.focus()
       return
     }
   }
   say('No value is empty.')
 }
-const stickyLeft = (k: number) => 150 + k * 140
-const isPinned = (item: Schemas['Item']) => pinned.value.includes(item.id!)
+const finder = ref<HTMLElement | null>(null)
+function keyed(event: KeyboardEvent) {
+  if (!(event.ctrlKey || event.metaKey) || event.key !== 'f') return
+  event.preventDefault()
+  finder.value?.querySelector('input')?.focus()
+}
+const study = computed(() => data.value?.studies.find((it) => it.id === here.value?.study))
+const rename = (label: string, seen: string) =>
+  attempt(() =>
+    got(
+      PUT('/api/reviews/{review}/studies/{study}/label', {
+        params: { path: { review: review.value, study: study.value!.id } },
+        body: { label, seen },
+      }),
+    ),
+  ).then(() => refresh('evidence'))
 </script>
 
 <template>
   <StateOf :pending="isPending" :error="error" :retry="() => refetch()">
     <Teleport to="#view-actions" defer>
-      <TextField
-        :model-value="String(route.query.words ?? '')"
-        label="Filter studies"
-        bare
-        class="filter"
-        clearable
-        @update:model-value="setQuery({ words: String($event ?? '') })"
-      />
+      <div ref="finder" class="filter">
+        <TextField
+          :model-value="String(route.query.words ?? '')"
+          label="Find in the table"
+          bare
+          clearable
+          @update:model-value="setQuery({ words: String($event ?? '') })"
+        />
+      </div>
       <v-menu :close-on-content-click="false">
         <template #activator="{ props }"
-          ><v-btn v-bind="props">Columns{{ hidden.length ? ` (${hidden.length} hidden)` : '' }}</v-btn></template
+          ><v-btn v-bind="props"
+            >Columns{{ view.hidden.length ? ` (${view.hidden.length} hidden)` : '' }}</v-btn
+          ></template
         >
-        <v-list aria-label="Columns">
+        <v-list aria-label="Columns" max-height="480">
+          <v-list-item v-for="it in usedFactors" :key="it">
+            <TickBox
+              :model-value="view.rows.includes(it)"
+              :label="`${FACTOR_NAMES[it][1]} as rows below their study`"
+              @update:model-value="turn(it)"
+            />
+          </v-list-item>
+          <v-divider v-if="usedFactors.length" />
           <v-list-item v-for="it in data?.items" :key="it.id!">
             <div class="row">
               <TickBox
-                :model-value="!hidden.includes(it.id!)"
+                :model-value="!view.hidden.includes(it.id!)"
                 :label="it.name"
-                @update:model-value="setQuery({ hide: toggled(hidden, it.id!) })"
+                @update:model-value="change({ hidden: toggled(view.hidden, it.id!) })"
               /><TickBox
                 class="push"
-                :model-value="isPinned(it)"
+                :model-value="view.pinned.includes(it.id!)"
                 label="Pin"
                 :aria-label="`Pin ${it.name}`"
-                @update:model-value="setQuery({ pin: toggled(pinned, it.id!) })"
+                @update:model-value="change({ pinned: toggled(view.pinned, it.id!) })"
               />
             </div>
           </v-list-item>
@@ -308,12 +307,16 @@ const isPinned = (item: Schemas['Item']) => pinned.value.includes(item.id!)
           ><v-list-item title="CSV" :href="`/api/reviews/${review}/evidence.csv`" download /><v-list-item
             title="XLSX"
             :href="`/api/reviews/${review}/evidence.xlsx`"
+            download /><v-list-item
+            title="CSV, one value a row"
+            subtitle="for statistics programs"
+            :href="`/api/reviews/${review}/evidence-long.csv`"
             download
         /></v-list>
       </v-menu>
-      <v-btn v-if="mayWrite && rows.length && columns.length" class="main" @click="nextEmpty">Next empty value</v-btn>
+      <v-btn v-if="mayWrite && empty.length" class="main" @click="nextEmpty">Next empty value</v-btn>
     </Teleport>
-    <div class="panes columns">
+    <div class="panes columns" :style="{ '--pane': `${view.pane}px` }" @keydown="keyed">
       <section class="pane whole">
         <div v-if="!data?.items.length" class="pad soft">
           <h2>The codebook is empty</h2>
@@ -326,219 +329,101 @@ const isPinned = (item: Schemas['Item']) => pinned.value.includes(item.id!)
             appear here as studies.
           </p>
         </div>
-        <div
+        <UnfitList v-else-if="showUnfit" :evidence="evidence" :may-write="mayWrite" @close="setQuery({ show: '' })" />
+        <Grid
           v-else
-          ref="box"
-          class="grid sheet"
-          role="grid"
-          tabindex="0"
-          aria-label="Evidence table"
-          :aria-rowcount="rows.length + 1"
-          :aria-colcount="columns.length + 1"
-          :aria-activedescendant="cell ? `cell-${select.at.row}-${select.at.column}` : undefined"
-          @keydown="pressed"
-          @copy="copy"
-          @paste="paste"
-        >
-          <table role="presentation">
-            <thead role="rowgroup">
-              <tr role="row">
-                <th
-                  role="columnheader"
-                  class="study"
-                  :aria-sort="sort === 'study' ? 'ascending' : sort === '-study' ? 'descending' : 'none'"
-                >
-                  <button tabindex="-1" @click="sortBy('study')">
-                    Study {{ sort === 'study' ? '↑' : sort === '-study' ? '↓' : '' }}
-                  </button>
-                </th>
-                <th
-                  v-for="(it, c) in columns"
-                  :key="it.id!"
-                  role="columnheader"
-                  :class="{ num: numeric(it.kind), pin: isPinned(it) }"
-                  :style="isPinned(it) ? { left: `${stickyLeft(c)}px` } : {}"
-                  :title="it.instructions"
-                  :aria-sort="sort === String(it.id) ? 'ascending' : sort === `-${it.id}` ? 'descending' : 'none'"
-                >
-                  <button tabindex="-1" @click="sortBy(String(it.id))">
-                    {{ it.name }}{{ it.unit ? ` (${it.unit})` : '' }}
-                    {{ sort === String(it.id) ? '↑' : sort === `-${it.id}` ? '↓' : '' }}
-                  </button>
-                </th>
-              </tr>
-            </thead>
-            <tbody role="rowgroup">
-              <tr v-if="above > 0" aria-hidden="true">
-                <td :style="{ height: `${above}px`, padding: 0 }" />
-              </tr>
-              <tr
-                v-for="it in inSight"
-                :key="String(it.key)"
-                role="row"
-                :aria-rowindex="it.index + 2"
-                :class="{ here: it.index === select.at.row }"
-              >
-                <th
-                  role="rowheader"
-                  class="study"
-                  :title="rows[it.index]!.reports.map((report) => report.title).join('\n')"
-                >
-                  {{ rows[it.index]!.label }}
-                </th>
-                <td
-                  v-for="(item, c) in columns"
-                  :id="`cell-${it.index}-${c}`"
-                  :key="item.id!"
-                  role="gridcell"
-                  :class="{
-                    num: numeric(item.kind),
-                    pin: isPinned(item),
-                    held: select.holds(it.index, c),
-                    now: it.index === select.at.row && c === select.at.column,
-                    wrong: wrong.has(key(rows[it.index]!.id, item.id!)),
-                  }"
-                  :style="isPinned(item) ? { left: `${stickyLeft(c)}px` } : {}"
-                  :data-current="it.index === select.at.row && c === select.at.column ? '' : undefined"
-                  :aria-selected="select.holds(it.index, c)"
-                  @mousedown="(select.go(it.index, c, $event.shiftKey), box?.focus())"
-                  @mouseenter="$event.buttons === 1 && select.go(it.index, c, true)"
-                  @dblclick="edit()"
-                >
-                  <input
-                    v-if="draft !== null && it.index === select.at.row && c === select.at.column"
-                    v-model="draft"
-                    :aria-label="`${item.name} of ${rows[it.index]!.label}`"
-                    @keydown="editing"
-                    @blur="commit(0, 0)"
-                    @mousedown.stop
-                  />
-                  <template v-else
-                    >{{ wrong.get(key(rows[it.index]!.id, item.id!))?.text ?? textOf(rows[it.index]!, item)
-                    }}<sup
-                      v-if="rows[it.index]!.values[String(item.id)]?.quote"
-                      class="soft"
-                      title="Has a quote"
-                      aria-label="has a quote"
-                      >”</sup
-                    ></template
-                  >
-                </td>
-              </tr>
-              <tr v-if="below > 0" aria-hidden="true">
-                <td :style="{ height: `${below}px`, padding: 0 }" />
-              </tr>
-            </tbody>
-          </table>
-        </div>
-        <p v-if="rows.length" class="small soft foot">
-          {{ count(figures.data.value?.charted ?? 0) }} of {{ count(data?.studies.length ?? 0) }} studies charted{{
-            rows.length < (data?.studies.length ?? 0) ? `, ${rows.length} shown` : ''
-          }}
-          · arrows move, Enter edits, typing replaces, Shift selects, copy and paste from and to a spreadsheet
+          ref="grid"
+          :rows="rows"
+          :columns="columns"
+          :pinned="pinned"
+          :widths="view.widths"
+          :evidence="evidence"
+          :select="select"
+          :proposed="proposed"
+          :sort="sort"
+          :filtered="filtered"
+          :may-write="mayWrite"
+          @sort="sortBy"
+          @menu="(column, at) => (menu = { column, at })"
+          @accept="accept"
+          @widen="(item, width) => change({ widths: { ...view.widths, [item]: width } })"
+          @block="(cells, some, beyond) => (pasting = { cells, unfit: some, beyond })"
+        />
+        <p v-if="data?.items.length && data.studies.length" class="small soft foot">
+          {{ count(figures.data.value?.charted ?? 0) }} of
+          {{ plural(data.studies.length, 'study', 'studies') }} charted<template
+            v-if="matching.length < data.studies.length"
+            >, {{ matching.length }} shown
+            <button class="link" @click="setQuery({ only: [], words: '' })">show all</button></template
+          >
+          <template v-if="proposals?.cells.length">
+            ·
+            <router-link :to="`/reviews/${review}/chart/proposals`"
+              >{{ plural(proposals.cells.length, 'proposal') }} to look at</router-link
+            ></template
+          >
+          <template v-if="unfit.length">
+            ·
+            <button class="link odd" @click="setQuery({ show: 'unfit' })">
+              {{ plural(unfit.length, 'value does', 'values do') }} not fit the codebook any more
+            </button></template
+          >
+          · <kbd>Enter</kbd> edits, <kbd>Ctrl</kbd> <kbd>Enter</kbd> takes what is proposed
         </p>
       </section>
       <CellPane
-        v-if="cell"
-        :key="`${cell.study.id}:${cell.item.id}`"
-        :study="cell.study"
-        :item="cell.item"
-        :studies="data?.studies ?? []"
-        :wrong="wrong.get(key(cell.study.id, cell.item.id!))?.message"
-        :review="review"
+        v-if="here && study && data"
+        :key="keyOf(here)"
+        :place="here"
+        :study="study"
+        :evidence="evidence"
+        :proposed="proposed.has(keyOf(here))"
         :may-write="mayWrite"
-        @write="(it) => write([it])"
-        @changed="refresh('evidence', 'figures')"
+        :wide="view.pane"
+        @accept="accept(here)"
+        @rename="rename"
+        @widen="change({ pane: $event })"
+        @changed="refresh('evidence', 'proposals', 'figures', 'cell')"
       />
+      <aside v-else class="pane sheet pad soft small">
+        Nothing is asked in this cell: its item is asked for other parts of the study.
+      </aside>
     </div>
+    <ColumnMenu
+      v-if="menu"
+      :key="menu.column.key"
+      :column="menu.column"
+      :at="menu.at"
+      :sort="sort"
+      :pinned="view.pinned.includes(menu.column.item.id!)"
+      :values="menuValues"
+      :wanted="only.get(menu.column.key) ?? []"
+      @close="((menu = null), grid?.focus())"
+      @sort="(key) => setQuery({ sort: key })"
+      @filter="(values) => filter(menu!.column, values)"
+      @pin="change({ pinned: toggled(view.pinned, menu.column.item.id!) })"
+      @hide="change({ hidden: toggled(view.hidden, menu.column.item.id!) })"
+      @move="(by) => moveColumn(menu!.column.item.id!, by)"
+    />
+    <PasteDialog
+      v-if="pasting"
+      :cells="pasting.cells"
+      :unfit="pasting.unfit"
+      :beyond="pasting.beyond"
+      :evidence="evidence"
+      @close="((pasting = null), grid?.focus())"
+    />
   </StateOf>
 </template>
 
 <style scoped>
 .columns {
-  grid-template-columns: minmax(0, 1fr) 340px;
+  grid-template-columns: minmax(0, 1fr) minmax(300px, min(var(--pane), 62vw));
 }
 .whole {
   display: grid;
   grid-template-rows: minmax(0, 1fr) auto;
   overflow: hidden;
-}
-.grid {
-  overflow: auto;
-  min-height: 0;
-  scroll-padding: 31px 0 0 150px;
-}
-.grid table {
-  width: max-content;
-  min-width: 100%;
-  user-select: none;
-}
-th,
-td {
-  height: 31px;
-  min-width: 110px;
-  max-width: 260px;
-  overflow: hidden;
-  text-overflow: ellipsis;
-  white-space: nowrap;
-  background: var(--ks-sheet);
-}
-thead th {
-  z-index: 3;
-}
-thead button {
-  font-weight: 600;
-  color: inherit;
-  max-width: 100%;
-  overflow: hidden;
-  text-overflow: ellipsis;
-}
-.study {
-  position: sticky;
-  left: 0;
-  width: 150px;
-  min-width: 150px;
-  max-width: 150px;
-  z-index: 2;
-  color: var(--ks-ink);
-  font-size: 13px;
-}
-thead .study {
-  z-index: 4;
-  color: var(--ks-soft);
-  font-size: 12px;
-}
-.pin {
-  position: sticky;
-  width: 140px;
-  min-width: 140px;
-  max-width: 140px;
-  z-index: 1;
-}
-thead .pin {
-  z-index: 3;
-}
-tr.here > th,
-tr.here > td {
-  background: var(--ks-copper-wash);
-}
-.held {
-  background: var(--ks-copper-wash);
-}
-.now {
-  outline: 2px solid var(--ks-copper);
-  outline-offset: -2px;
-}
-.wrong {
-  color: var(--ks-bad);
-  text-decoration: underline wavy;
-}
-td input {
-  width: 100%;
-  font: inherit;
-  color: inherit;
-  outline: 0;
-  user-select: text;
 }
 .filter {
   width: 190px;
@@ -546,8 +431,5 @@ td input {
 .foot {
   padding: 8px 10px;
   border-top: 1px solid var(--ks-hair);
-}
-sup {
-  line-height: 1;
 }
 </style>

@@ -39,6 +39,7 @@ export function asClipboard(rows: string[][]): string {
   return rows.map((row) => row.map(shown).join('\t')).join('\n')
 }
 
+export type Selection = ReturnType<typeof useSelection>
 export function useSelection(rows: Ref<number>, columns: Ref<number>) {
   const at = reactive<Spot>({ row: 0, column: 0 })
   const anchor = reactive<Spot>({ row: 0, column: 0 })

@@ -152,6 +152,11 @@ const WORDS: Record<string, string> = {
   'chart.value': 'wrote a value',
   'chart.study_renamed': 'renamed a study',
   'chart.report_linked': 'moved a report to a study',
+  'chart.level_added': 'gave a study an arm, outcome or time point',
+  'chart.level_removed': 'took an arm, outcome or time point of a study away',
+  'chart.reading_asked': 'had reports read for values',
+  'chart.proposal_refused': 'refused what was proposed',
+  'chart.answer_taken_back': 'took an answer to proposals back',
 }
 const STAGES = [
   ['', 'All'],

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import tomllib
-from collections.abc import Hashable, Iterator, Mapping, Sequence
+from collections.abc import Hashable, Iterable, Iterator, Mapping, Sequence
 from math import isfinite
 from typing import Any, NamedTuple, TypeVar
 
@@ -102,6 +102,21 @@ def _no_circles(concepts: Sequence[Concept]) -> None:
                 raise NotACodebook(f"“{name}” cannot be a kind of itself.", "within")
             above.add(at)
             at = within[at]
+
+
+def studies_under(concepts: Sequence[Concept], items: Mapping[K, Item], charted: Iterable[tuple[int, K]]) -> dict[str, set[int]]:
+    """The studies for which something under each concept is charted: for an item of its own, or of a narrower concept.
+
+    ``charted`` are studies with items for which they state a value.
+    """
+    within = {it.name: it.within for it in concepts}
+    out: dict[str, set[int]] = {it.name: set() for it in concepts}
+    for study, item in charted:
+        at = items[item].concept if item in items else ""
+        while at in within:
+            out[at].add(study)
+            at = within[at]
+    return out
 
 
 def why_unfit(item: Item, text: str, levels: Sequence[Factor]) -> tuple[str, str]:

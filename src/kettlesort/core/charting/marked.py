@@ -21,7 +21,9 @@ def value_in(item: Item, words: str) -> str:
         return understood(item, words)
     except NotAValue:
         asked = Asked("marked", item.name, item.kind, item.instructions, item.unit, item.choices)
-        said = f"{item.name}: {words}" if item.kind not in ("yesno", "choice", "choices", "text") else words  # figures are marked without what they are of
+        said = (
+            f"{item.name}: {words}" if item.kind not in ("yesno", "choice", "choices", "text") else words
+        )  # figures are marked without what they are of
         found = [it for some in candidates(of_record("", said), [asked]).values() for it in some]
     for it in sorted(found, key=lambda it: -chance(item.kind, it.signs)):
         try:

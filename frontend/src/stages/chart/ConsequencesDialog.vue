@@ -1,0 +1,67 @@
+<script setup lang="ts">
+// What a change of the codebook does to values that are charted, before it is saved.
+import type { Schemas } from '@/api/client'
+import { plural } from '@/common/format'
+
+defineProps<{ told: Schemas['CodebookPreview'] }>()
+const emit = defineEmits<{ close: []; save: [] }>()
+</script>
+
+<template>
+  <v-dialog
+    :model-value="true"
+    max-width="720"
+    aria-labelledby="consequences-title"
+    @update:model-value="emit('close')"
+  >
+    <div class="sheet pad box">
+      <h2 id="consequences-title">This touches values that are charted</h2>
+      <ul class="small">
+        <li v-for="it in told.changes" :key="it">{{ it }}</li>
+      </ul>
+      <section v-for="it in told.consequences" :key="it.name">
+        <h3>{{ it.name }}</h3>
+        <p class="small">
+          <template v-if="it.kept">{{ plural(it.kept, 'value stays', 'values stay') }} as it is. </template>
+          <template v-if="it.reworded"
+            >{{ plural(it.reworded, 'value is', 'values are') }} carried over in the new form.
+          </template>
+          <template v-if="it.hidden"
+            >{{ plural(it.hidden, 'value goes', 'values go') }} out of sight, and come back with it.
+          </template>
+          <template v-if="it.unfit.length"
+            ><b class="odd">{{ plural(it.unfit.length, 'value does', 'values do') }} not fit</b>: each stays, marked,
+            until somebody says what becomes of it.</template
+          >
+        </p>
+        <table v-if="it.unfit.length" class="small">
+          <tbody>
+            <tr v-for="(one, k) in it.unfit.slice(0, 50)" :key="k">
+              <td>{{ one.label }}</td>
+              <td>{{ one.text }}</td>
+              <td class="soft">{{ one.why }}</td>
+            </tr>
+          </tbody>
+        </table>
+        <p v-if="it.unfit.length > 50" class="small soft">and {{ it.unfit.length - 50 }} more</p>
+      </section>
+      <div class="row">
+        <v-btn class="main" autofocus @click="emit('save')">Save, and carry them over</v-btn>
+        <v-btn @click="emit('close')">Go on editing</v-btn>
+      </div>
+    </div>
+  </v-dialog>
+</template>
+
+<style scoped>
+.box {
+  display: grid;
+  gap: 12px;
+  max-height: 80vh;
+  overflow: auto;
+}
+ul {
+  margin: 0;
+  padding-left: 18px;
+}
+</style>

@@ -1,0 +1,122 @@
+<script setup lang="ts">
+// A study: its name, its reports, and the arms, outcomes and time points that it has for itself.
+import { computed, ref } from 'vue'
+import { DELETE, got, POST, PUT } from '@/api/client'
+import { attempt, say } from '@/common/messages'
+import { useReview } from '@/common/review'
+import type { Evidence } from './evidence'
+import { FACTOR_NAMES, FACTORS, type Factor, type Level, type Study } from './layout'
+
+const props = defineProps<{ study: Study; evidence: Evidence; mayWrite: boolean }>()
+const emit = defineEmits<{ rename: [label: string, seen: string]; changed: [] }>()
+const { review } = useReview()
+const data = computed(() => props.evidence.data.value)
+const label = ref(props.study.label)
+const own = computed(() => (data.value?.levels ?? []).filter((it) => it.study === props.study.id))
+const factor = ref<Factor>('arm')
+const name = ref('')
+
+const link = (record: number, study: number | null) =>
+  got(
+    PUT('/api/reviews/{review}/records/{record}/study', {
+      params: { path: { review: review.value, record } },
+      body: { study },
+    }),
+  )
+async function move(record: number, study: number | null) {
+  const from = props.study.id
+  if (await attempt(() => link(record, study)))
+    say('The report is with another study now, and the values that were read from it.', async () => {
+      await link(record, from)
+      emit('changed')
+    })
+  emit('changed')
+}
+const others = computed(() => (data.value?.studies ?? []).filter((it) => it.id !== props.study.id))
+
+async function add() {
+  const done = await attempt(() =>
+    got(
+      POST('/api/reviews/{review}/studies/{study}/levels', {
+        params: { path: { review: review.value, study: props.study.id } },
+        body: { factor: factor.value, name: name.value, words: [] },
+      }),
+    ),
+  )
+  if (done) name.value = ''
+  emit('changed')
+}
+const params = (it: Level) => ({ params: { path: { review: review.value, level: it.id } } })
+async function remove(it: Level) {
+  if (await attempt(() => got(DELETE('/api/reviews/{review}/levels/{level}', params(it)))))
+    say(`${it.name} is taken away from this study; its values are kept.`, async () => {
+      await got(POST('/api/reviews/{review}/levels/{level}/back', params(it)))
+      emit('changed')
+    })
+  emit('changed')
+}
+const CHOICES = FACTORS.map((it) => ({ value: it, title: FACTOR_NAMES[it][0] }))
+</script>
+
+<template>
+  <div class="pad fields parts">
+    <form class="row" @submit.prevent="emit('rename', label, '')">
+      <TextField v-model="label" label="Name of the study" :readonly="!mayWrite" maxlength="120" />
+      <v-btn v-if="mayWrite" type="submit" :disabled="label === study.label">Rename</v-btn>
+    </form>
+    <h3>Reports</h3>
+    <ul class="small">
+      <li v-for="it in study.reports" :key="it.record_id">
+        <router-link :to="`/reviews/${review}/screen/second?record=${it.record_id}`">{{ it.title }}</router-link>
+        <span class="row">
+          <span class="soft">{{ it.file ? it.filename : 'no PDF' }}</span>
+          <v-menu v-if="mayWrite">
+            <template #activator="{ props: on }"><v-btn v-bind="on" class="small">Belongs to …</v-btn></template>
+            <v-list max-height="300" aria-label="Studies">
+              <v-list-item
+                v-if="study.reports.length > 1"
+                title="A study of its own"
+                @click="move(it.record_id, null)"
+              />
+              <v-list-item
+                v-for="other in others"
+                :key="other.id"
+                :title="other.label"
+                @click="move(it.record_id, other.id)"
+              />
+            </v-list>
+          </v-menu>
+        </span>
+      </li>
+    </ul>
+    <h3>Arms, outcomes and time points of this study alone</h3>
+    <ul class="small">
+      <li v-for="it in own" :key="it.id" class="row">
+        <span>{{ it.name }}</span><span class="soft">{{ FACTOR_NAMES[it.factor][0].toLowerCase() }}</span>
+        <v-btn v-if="mayWrite" class="small push" @click="remove(it)">Take away</v-btn>
+      </li>
+      <li v-if="!own.length" class="soft">None beside those of the codebook.</li>
+    </ul>
+    <form v-if="mayWrite" class="row" @submit.prevent="add">
+      <ChoiceField v-model="factor" :items="CHOICES" label="What" />
+      <TextField v-model="name" label="Name" maxlength="120" />
+      <v-btn type="submit" :disabled="!name.trim()">Add</v-btn>
+    </form>
+  </div>
+</template>
+
+<style scoped>
+.parts {
+  overflow: auto;
+  align-content: start;
+}
+ul {
+  list-style: none;
+  padding: 0;
+  margin: 0;
+}
+li {
+  padding: 6px 0;
+  border-top: 1px solid var(--ks-hair);
+}
+</style>

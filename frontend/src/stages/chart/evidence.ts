@@ -1,0 +1,172 @@
+// The evidence table's data: fetched once, then only what was written since; and writing, with undo and redo.
+import { useQuery, useQueryClient } from '@tanstack/vue-query'
+import { computed, reactive, ref, watch } from 'vue'
+import { GET, got, POST, PUT, type Schemas } from '@/api/client'
+import { choose } from '@/common/late'
+import { complain, say } from '@/common/messages'
+import { useRefresh, useReview } from '@/common/review'
+import { keyOf, nameOf, type Item, type Level, type Place, type Study, type Value } from './layout'
+
+export type Cell = Schemas['Cell']
+export interface Held {
+  items: Item[]
+  levels: Level[]
+  studies: Study[]
+  values: Map<string, Value>
+  upto: number
+}
+/** What was written in one go: what stood there before, and what stands there since. */
+interface Stroke {
+  cells: Cell[]
+  before: Cell[]
+  after: Map<string, string>
+}
+const shapeOf = (it: { items: Item[]; levels: Level[]; studies: Study[] }) =>
+  JSON.stringify([it.items.map((one) => one.id), it.levels.map((one) => one.id), it.studies.map((one) => one.id)])
+
+/** What is held with what was written since. */
+export function brought(held: Held | undefined, it: Schemas['EvidenceTable']): Held {
+  const values = new Map(held?.values)
+  for (const value of it.values) {
+    if (value.text) values.set(keyOf(value), value)
+    else values.delete(keyOf(value))
+  }
+  return { items: it.codebook.items, levels: it.levels, studies: it.studies, values, upto: it.upto }
+}
+
+export function useEvidence() {
+  const { review, path, mayWrite } = useReview()
+  const client = useQueryClient()
+  const refresh = useRefresh()
+  const ask = (since: number) =>
+    got(GET('/api/reviews/{review}/evidence', { params: { ...path.value, query: { since } } }))
+  const query = useQuery({
+    queryKey: ['evidence', review],
+    structuralSharing: false,
+    queryFn: async () => {
+      const held = client.getQueryData<Held>(['evidence', review.value])
+      if (held) {
+        const more = brought(held, await ask(held.upto))
+        if (shapeOf(more) === shapeOf(held)) return more
+      }
+      return brought(undefined, await ask(0)) // other items, arms or studies: their earlier values are wanted too
+    },
+  })
+  const data = computed(() => query.data.value)
+  const value = (place: Place | null) => (place ? data.value?.values.get(keyOf(place)) : undefined)
+  const text = (place: Place | null) => value(place)?.text ?? ''
+
+  /** What was typed and could not be taken, by cell. */
+  const wrong = reactive(new Map<string, { text: string; message: string }>())
+  /** What is on its way to the server, shown at once. */
+  const underway = reactive(new Map<string, string>())
+  const strokes = ref<Stroke[]>([])
+  const undone = ref<Stroke[]>([])
+  watch(review, () => ((strokes.value = []), (undone.value = [])))
+
+  const name = (it: Place) =>
+    `${data.value?.studies.find((study) => study.id === it.study)?.label}: ${nameOf(it, data.value?.items ?? [], data.value?.levels ?? [])}`
+
+  /** Write cells; what does not fit stays marked, what a colleague changed meanwhile is asked. */
+  async function write(cells: Cell[], as: 'new' | 'undo' | 'redo' = 'new') {
+    if (!cells.length || !mayWrite.value) return
+    const stroke: Stroke = { cells, before: await stood(cells), after: new Map() }
+    for (const it of cells) underway.set(keyOf(it), it.text)
+    try {
+      const refused = await got(PUT('/api/reviews/{review}/evidence/values', { params: path.value, body: cells }))
+      for (const it of cells) wrong.delete(keyOf(it))
+      told(refused, cells)
+      if (as === 'new' && refused.length < cells.length) {
+        strokes.value.push(stroke)
+        undone.value = []
+        if (cells.length > 1 && !refused.length) say(`${cells.length} values written.`, undo)
+      }
+    } catch (failure) {
+      for (const it of cells) wrong.set(keyOf(it), { text: it.text, message: 'Not saved' })
+      complain(failure)
+    }
+    await refresh('evidence', 'figures', 'cell', 'proposals')
+    for (const it of cells) {
+      underway.delete(keyOf(it))
+      stroke.after.set(keyOf(it), text(it))
+    }
+  }
+  /** What stands in some cells; with its quote, where one is about to be written. */
+  async function stood(cells: Cell[]): Promise<Cell[]> {
+    const [only] = cells
+    const quoted = cells.length === 1 && only!.quote !== undefined
+    const [last] = quoted ? await history(only!) : []
+    return cells.map((it) => ({
+      ...placeOf(it),
+      text: text(it),
+      how: 'typed' as const,
+      ...(quoted ? { quote: last?.quote ?? '', page: last?.page ?? '', record: last?.record } : {}),
+    }))
+  }
+  const history = (it: Place) =>
+    got(
+      GET('/api/reviews/{review}/evidence/values/{study}/{item}', {
+        params: {
+          path: { ...path.value.path, study: it.study, item: it.item },
+          query: { arm: it.arm, outcome: it.outcome, time: it.time },
+        },
+      }),
+    )
+  function told(refused: Schemas['NotTaken'][], cells: Cell[]) {
+    const overtaken = refused.filter((it) => it.theirs !== null && it.theirs !== undefined)
+    const unfit = refused.filter((it) => !overtaken.includes(it))
+    for (const it of unfit)
+      wrong.set(keyOf(it), {
+        text: cells.find((other) => keyOf(other) === keyOf(it as Place))!.text,
+        message: it.message,
+      })
+    if (overtaken.length) asked(overtaken, cells)
+    if (unfit.length)
+      say(
+        unfit.length === 1
+          ? unfit[0]!.message
+          : `${unfit.length} values do not fit their item; they are marked and not saved.`,
+      )
+  }
+  /** Cells that somebody else changed while these were typed: both are shown, and one is chosen. */
+  function asked(overtaken: Schemas['NotTaken'][], cells: Cell[]) {
+    const keys = new Map(overtaken.map((it) => [keyOf(it as Place), it]))
+    const mine = cells.filter((it) => keys.has(keyOf(it)))
+    const theirs = (it: Cell) => keys.get(keyOf(it))!.theirs!
+    choose(
+      overtaken.length === 1 ? overtaken[0]!.message : `${overtaken.length} cells were changed by others meanwhile.`,
+      mine.map((it) => ({ what: name(it), theirs: theirs(it) || 'empty', yours: it.text || 'empty' })),
+      () => write(mine.map((it) => ({ ...it, seen: theirs(it) }))),
+      () => undefined,
+    )
+  }
+  /** Which of some cells would not fit. */
+  const fitting = (cells: Cell[]) =>
+    got(POST('/api/reviews/{review}/evidence/fitting', { params: path.value, body: cells }))
+
+  async function undo() {
+    const last = strokes.value.pop()
+    if (!last) return say('Nothing of yours is left to undo here.')
+    undone.value.push(last)
+    await write(
+      last.before.map((it) => ({ ...it, seen: last.after.get(keyOf(it)) })),
+      'undo',
+    )
+  }
+  async function redo() {
+    const last = undone.value.pop()
+    if (!last) return say('Nothing is left to do again.')
+    strokes.value.push(last)
+    await write(last.cells, 'redo')
+  }
+  return { query, data, value, text, name, wrong, underway, write, history, fitting, undo, redo }
+}
+export type Evidence = ReturnType<typeof useEvidence>
+
+export const placeOf = (it: Place): Place => ({
+  study: it.study,
+  item: it.item,
+  ...(it.arm ? { arm: it.arm } : {}),
+  ...(it.outcome ? { outcome: it.outcome } : {}),
+  ...(it.time ? { time: it.time } : {}),
+})

@@ -1,0 +1,119 @@
+// Which rows and columns the evidence table has: levels of a factor are rows below their study, or columns.
+import type { Schemas } from '@/api/client'
+
+export type Item = Schemas['DataItem']
+export type Study = Schemas['Study']
+export type Level = Schemas['StudyLevel']
+export type Value = Schemas['StandingValue']
+export type Factor = Level['factor']
+export const FACTORS: Factor[] = ['arm', 'outcome', 'time']
+export const FACTOR_NAMES: Record<Factor, [string, string]> = {
+  arm: ['Arm', 'Arms'],
+  outcome: ['Outcome', 'Outcomes'],
+  time: ['Time point', 'Time points'],
+}
+
+/** What a cell is of: a study, an item, and the levels that the item is asked for. */
+export interface Place {
+  study: number
+  item: number
+  arm?: number | null
+  outcome?: number | null
+  time?: number | null
+}
+export const keyOf = (it: Place) => `${it.study}:${it.item}:${it.arm ?? ''}:${it.outcome ?? ''}:${it.time ?? ''}`
+
+export interface Column {
+  key: string
+  item: Item
+  /** Levels by name: a study may have one of its own that another has too. */
+  levels: Partial<Record<Factor, string>>
+  title: string
+}
+export interface Row {
+  key: string
+  study: Study
+  /** The study's first row. */
+  first: boolean
+  levels: Partial<Record<Factor, Level>>
+  label: string
+}
+
+const combinations = <T>(ways: T[][]): T[][] =>
+  ways.reduce<T[][]>((so, some) => so.flatMap((it) => some.map((one) => [...it, one])), [[]])
+
+export const levelsOf = (all: Level[], factor: Factor, study: number) =>
+  all.filter((it) => it.factor === factor && (it.study == null || it.study === study))
+
+export function columnsOf(items: Item[], levels: Level[], rows: Factor[]): Column[] {
+  return items.flatMap((item) => {
+    const across = FACTORS.filter((it) => (item.per ?? []).includes(it) && !rows.includes(it))
+    const names = across.map((factor) => [...new Set(levels.filter((it) => it.factor === factor).map((it) => it.name))])
+    return combinations(names).map((chosen) => ({
+      key: [item.id, ...chosen].join(':'),
+      item,
+      levels: Object.fromEntries(across.map((factor, k) => [factor, chosen[k]!])),
+      title: chosen.length ? `${item.name}, ${chosen.join(', ')}` : item.name,
+    }))
+  })
+}
+
+export function rowsOf(studies: Study[], items: Item[], levels: Level[], rows: Factor[]): Row[] {
+  const patterns = [
+    ...new Set(items.map((it) => FACTORS.filter((f) => (it.per ?? []).includes(f) && rows.includes(f)).join('+'))),
+  ]
+    .filter(Boolean)
+    .sort((a, b) => a.length - b.length)
+  return studies.flatMap((study) => {
+    const below = patterns.flatMap((pattern) => {
+      const factors = pattern.split('+') as Factor[]
+      return combinations(factors.map((factor) => levelsOf(levels, factor, study.id))).map((chosen) => ({
+        key: [study.id, ...chosen.map((it) => it.id)].join(':'),
+        study,
+        first: false,
+        levels: Object.fromEntries(factors.map((factor, k) => [factor, chosen[k]!])),
+        label: chosen.map((it) => it.name).join(', '),
+      }))
+    })
+    return [{ key: String(study.id), study, first: true, levels: {}, label: study.label }, ...below]
+  })
+}
+
+/** What the cell of a row and a column is of; null where the item is not asked, or the study has no such level. */
+export function placeAt(row: Row, column: Column, levels: Level[]): Place | null {
+  const place: Place = { study: row.study.id, item: column.item.id! }
+  for (const factor of FACTORS) {
+    const asked = (column.item.per ?? []).includes(factor)
+    const name = column.levels[factor]
+    const level = name
+      ? levelsOf(levels, factor, row.study.id).find((it) => it.name === name)
+      : asked
+        ? row.levels[factor]
+        : undefined
+    if (asked !== Boolean(level)) return null
+    if (!asked && row.levels[factor]) return null
+    if (level) place[factor] = level.id
+  }
+  return place
+}
+
+/** Every cell of a study, in the codebook's order. */
+export function placesOf(study: number, items: Item[], levels: Level[]): Place[] {
+  return items.flatMap((item) => {
+    const per = FACTORS.filter((it) => (item.per ?? []).includes(it))
+    return combinations(per.map((factor) => levelsOf(levels, factor, study))).map((chosen) => ({
+      study,
+      item: item.id!,
+      ...Object.fromEntries(per.map((factor, k) => [factor, chosen[k]!.id])),
+    }))
+  })
+}
+
+export const isNumeric = (kind: Item['kind']) =>
+  ['number', 'quantity', 'date', 'counts', 'mean_sd', 'median_range'].includes(kind)
+
+/** "Survived, Wrapped" for a cell. */
+export function nameOf(place: Place, items: Item[], levels: Level[]): string {
+  const names = FACTORS.flatMap((factor) => levels.find((it) => it.id === place[factor])?.name ?? [])
+  return [items.find((it) => it.id === place.item)?.name ?? '', ...names].join(', ')
+}
