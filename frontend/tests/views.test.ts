@@ -248,7 +248,7 @@ describe('the codebook', () => {
     expect(it.button('Save the codebook')!.disabled).toBe(true)
     await it.type('Choices', 'foam\n straw \n\nnone')
     await it.click('Year')
-    await it.click('Move Year up')
+    await it.click('Move up')
     expect(it.text()).toContain('Not saved yet')
     await it.click('Save the codebook')
     const [saved] = it.asked('PUT /reviews/4/codebook') as Saved[]

@@ -266,9 +266,9 @@ const conceptNames = computed(() => draft.value.concepts.map((it) => it.name).fi
           />
         </div>
         <div v-if="mayWrite" class="row below">
-          <v-btn :aria-label="`Move ${chosen.part.name} up`" @click="shift(-1)">Up<kbd>Alt ↑</kbd></v-btn>
-          <v-btn :aria-label="`Move ${chosen.part.name} down`" @click="shift(1)">Down<kbd>Alt ↓</kbd></v-btn>
-          <v-btn :aria-label="`Remove ${chosen.part.name}`" @click="remove">Remove</v-btn>
+          <v-btn @click="shift(-1)">Move up<kbd>Alt ↑</kbd></v-btn>
+          <v-btn @click="shift(1)">Move down<kbd>Alt ↓</kbd></v-btn>
+          <v-btn @click="remove">Remove</v-btn>
           <span v-if="chosen.kind === 'item' && used(chosen.part as ItemDraft)" class="soft small push"
             ><router-link :to="`/reviews/${review}/chart`">{{
               plural(used(chosen.part as ItemDraft), 'value')

@@ -18,13 +18,12 @@ export function useTableView() {
     queryFn: () => got(GET('/api/reviews/{review}/evidence/view', { params: path.value })),
   })
   const view = computed<Required_>(() => ({ ...PLAIN, ...data.value }))
-  const keep = useDebounceFn(
-    () => attempt(() => got(PUT('/api/reviews/{review}/evidence/view', { params: path.value, body: view.value }))),
-    400,
-  )
+  const keep = () =>
+    attempt(() => got(PUT('/api/reviews/{review}/evidence/view', { params: path.value, body: view.value })))
+  const keepSoon = useDebounceFn(keep, 400)
   function change(some: Partial<Required_>) {
     client.setQueryData(['evidence-view', review.value], { ...view.value, ...some })
-    void keep()
+    void (some.widths ? keepSoon() : keep()) // a column is made wider step by step
   }
   return { view, change }
 }
