@@ -12,6 +12,7 @@ from kettlesort.store.base import session
 from kettlesort.store.records import Wanted
 from kettlesort.store.sql import rows, run, scalar
 from kettlesort.work import (
+    asking,
     chart,
     checks,
     codebook,
@@ -84,6 +85,7 @@ def furnish(room: Room) -> dict[str, Any]:
             "INSERT INTO proposal (review_id, study_id, item_id, copy_id, text, quote, confidence, signs) VALUES (:v, :s, :i, :c, '11', 'eleven', 0.9, '{}') RETURNING id",
             v=review, s=study, i=item, c=record,
         )  # fmt: skip
+    asking.keep(review, lead, "Were wraps worth it?")
     stroke = proposals.refuse(review, lead, study, item, (None, None, None))
     chart.set_values(review, lead, [chart.Typed(study, item, "12", "twelve colonies")])
     recipes.keep(review, lead, RECIPE)
@@ -142,7 +144,7 @@ def furnish(room: Room) -> dict[str, Any]:
             name: scalar(db, f"SELECT max(id) FROM {table} WHERE review_id = :v{more}", v=review)
             for name, table, more in (
                 ("search", "search", ""), ("run", "search_run", ""), ("question", "question", ""), ("job", "job", ""), ("schedule", "schedule", ""), ("gap", "gap", ""),
-                ("catalogue", "catalogue", ""), ("vocabulary", "vocabulary", ""), ("study", "study", ""), ("item", "item", ""), ("concept", "concept", ""), ("key", "seed_key", ""), ("supplement", "supplement", ""),
+                ("catalogue", "catalogue", ""), ("vocabulary", "vocabulary", ""), ("study", "study", ""), ("item", "item", ""), ("concept", "concept", ""), ("asked", "kept_question", ""), ("key", "seed_key", ""), ("supplement", "supplement", ""),
                 ("file", "full_text", " AND sha256 IS NOT NULL"), ("criterion", "criterion", ""),
                 ("invitation", "invitation", ""),
             )

@@ -232,6 +232,11 @@ export const router = createRouter({
           meta: { stage: 'Chart', title: 'Concepts' },
         },
         {
+          path: 'chart/ask',
+          component: () => import('@/stages/chart/Ask.vue'),
+          meta: { stage: 'Chart', title: 'Ask the reports' },
+        },
+        {
           path: 'report',
           component: () => import('@/stages/report/Flow.vue'),
           meta: { stage: 'Report', title: 'Flow' },

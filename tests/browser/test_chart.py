@@ -119,7 +119,7 @@ def test_a_column_is_filtered_by_its_values_with_their_counts(person: Sit) -> No
     it.click("Design")
     it.reads("Only studies with", "Cohort (")
     named = it.until(
-        lambda: [one for one in it.browser.find_elements(By.CSS_SELECTOR, ".values label") if one.text.startswith("Cohort")][0]
+        lambda: next(one for one in it.browser.find_elements(By.CSS_SELECTOR, ".values label") if one.text.startswith("Cohort"))
     )
     many = int(named.text.split("(")[1].rstrip(")"))
     named.click()
@@ -204,7 +204,7 @@ def test_ten_proposals_by_keyboard(person: Sit) -> None:
     it.click("By study")
     it.until(lambda: "by=study" in it.browser.current_url)
     it.until(
-        lambda: [one for one in it.browser.find_elements(By.CSS_SELECTOR, "button.entry") if "Survived, Wrapped" in one.text][0]
+        lambda: next(one for one in it.browser.find_elements(By.CSS_SELECTOR, "button.entry") if "Survived, Wrapped" in one.text)
     ).click()
     it.click("Accept the")
     it.reads("taken as proposed")

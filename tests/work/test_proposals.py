@@ -10,10 +10,10 @@ from fpdf import FPDF
 from kettlesort.core.charting.proposals.weights import Answer, chance, families, learnt
 from kettlesort.store.base import session
 from kettlesort.store.sql import scalar
-from kettlesort.work import chart, codebook, fulltexts, proposals, studies
+from kettlesort.work import asking, chart, codebook, fulltexts, proposals, studies
 from kettlesort.work.codebook import Book, ItemWording, LevelWording
 from kettlesort.work.errors import Conflict, Invalid, NotFound
-from tests.conftest import Room
+from tests.conftest import Room, ris
 
 BOOK = Book(
     [
@@ -157,10 +157,45 @@ def test_where_there_is_no_file_that_can_be_read_it_is_said(room: Room, file: by
     assert state.whole == bool(file)
 
 
-def test_an_empty_codebook_asks_nothing(room: Room) -> None:
-    room.include("Wraps in winter")
-    with pytest.raises(Conflict, match="codebook is empty"):
-        proposals.ask(room.review, room.lead)
+def test_a_report_can_be_asked_and_answers_with_its_own_words(read: Room) -> None:
+    room = read
+    room.gather(ris("Hives that were lost", start=90))
+    found = asking.ask(room.review, "Were assessors blinded?")
+    first = found.answers[0]
+    assert (first.text, first.page, first.whole) == ("Assessors were not blinded.", 1, True)
+    assert (found.reports, found.abstracts, found.unread) == (1, 0, 0)
+    assert asking.ask(room.review, "How many colonies were alive in April?").answers[0].text.endswith("in April 158 of 210.")
+    assert asking.ask(room.review, "What was the price of gold?").answers == []
+    assert asking.ask(room.review, "Were assessors blinded?", set()).reports == 0
+    (record,) = room.records("included")
+    fulltexts.set_full_text(
+        room.review,
+        room.lead,
+        record,
+        "obtained",
+        "",
+        "new.pdf",
+        io.BytesIO(report(TEXT.replace("not blinded", "blinded in every apiary"))),
+    )
+    again = asking.ask(room.review, "Were wraps told at some length?")
+    assert (again.abstracts, again.unread, [it.whole for it in again.answers]) == (1, 1, [False]), (
+        "the new file was not read yet: its abstract answers"
+    )
+    proposals.ask(room.review, room.lead)
+    work(room)
+    assert asking.ask(room.review, "Were assessors blinded?").answers[0].text == "Assessors were blinded in every apiary."
+    with pytest.raises(Invalid, match="What is the question"):
+        asking.ask(room.review, "  ")
+
+
+def test_a_question_is_kept_once_and_can_be_dropped(room: Room) -> None:
+    one = asking.keep(room.review, room.lead, " Were  assessors blinded? ")
+    assert asking.keep(room.review, room.lead, "were assessors blinded?") == one
+    assert [it["text"] for it in asking.kept(room.review)] == ["Were assessors blinded?"]
+    asking.drop(room.review, room.lead, one)
+    assert asking.kept(room.review) == []
+    asking.drop(room.review, room.lead, one, back=True)
+    assert len(asking.kept(room.review)) == 1
 
 
 def test_a_study_that_has_an_arm_for_itself_is_asked_for_it(read: Room) -> None:

@@ -13,6 +13,7 @@ from kettlesort.store.base import session
 from kettlesort.store.questions import open_questions
 from kettlesort.store.sql import rows
 from kettlesort.work import (
+    asking,
     catalogue,
     chart,
     checks,
@@ -51,6 +52,7 @@ STANDS = {
     "values": """SELECT * FROM (SELECT DISTINCT ON (study_id, item_id, arm_id, outcome_id, time_id) study_id, item_id, arm_id, outcome_id, time_id, text, quote, page
         FROM value WHERE review_id = :v ORDER BY study_id, item_id, arm_id, outcome_id, time_id, id DESC) x WHERE text <> '' ORDER BY 1, 2, 3, 4, 5""",
     "levels": "SELECT id, study_id, name FROM level WHERE review_id = :v AND removed_at IS NULL ORDER BY 1",
+    "asked": "SELECT id FROM kept_question WHERE review_id = :v AND removed_at IS NULL ORDER BY 1",
     "answers": "SELECT proposal_id, verdict FROM proposal_answer WHERE review_id = :v AND withdrawn_at IS NULL ORDER BY 1",
     "studies": "SELECT x.copy_id, x.study_id, s.label FROM study_report x JOIN study s ON s.id = x.study_id WHERE x.review_id = :v ORDER BY 1",
     "searches": "SELECT id, removed_at IS NULL FROM search WHERE review_id = :v ORDER BY 1",
@@ -137,6 +139,10 @@ DEEDS: dict[str, tuple[Deed, Undo]] = {
     "take a study's own arm away": (
         lambda r, it: studies.remove_level(r.review, r.lead, it["level"]),
         lambda r, it, _: studies.remove_level(r.review, r.lead, it["level"], back=True),
+    ),
+    "drop a question": (
+        lambda r, it: asking.drop(r.review, r.lead, it["asked"]),
+        lambda r, it, _: asking.drop(r.review, r.lead, it["asked"], back=True),
     ),
     "take an answer to proposals back": (
         lambda r, it: proposals.take_back(r.review, r.lead, it["stroke"]),

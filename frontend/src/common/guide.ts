@@ -310,6 +310,12 @@ export const GUIDES: Record<string, Guide> = {
       'The concepts of the codebook. Each band is as thick as there are studies that state something under its concept; a concept opens them, with their abstracts and the searches that found them.',
     ],
   },
+  'Ask the reports': {
+    what: [
+      'A question in plain words over the included reports. Answers are passages as they stand there, with their page; the score says how many of the question’s words a passage holds, and how near its sense is.',
+    ],
+    keys: [['↑ ↓', 'Move between passages']],
+  },
   Flow: {
     what: [
       'The PRISMA flow. Each figure opens the records that it counts, and the sums are checked against the records.',

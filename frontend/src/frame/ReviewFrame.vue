@@ -71,6 +71,7 @@ const VIEWS: Record<string, [string, string][]> = {
     ['chart/proposals', 'Proposals'],
     ['chart/codebook', 'Codebook'],
     ['chart/concepts', 'Concepts'],
+    ['chart/ask', 'Ask the reports'],
   ],
   Report: [
     ['report', 'Flow'],

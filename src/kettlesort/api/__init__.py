@@ -13,6 +13,7 @@ from sqlmodel import select
 
 from kettlesort.api import (
     account,
+    asking,
     catalogue,
     chart,
     codebook,
@@ -97,6 +98,7 @@ for part in (
     chart,
     codebook,
     proposals,
+    asking,
     report,
     runs,
     live,

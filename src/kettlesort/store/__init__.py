@@ -1,6 +1,7 @@
 """Rows: tables and queries in PostgreSQL, one module per stage or part of one."""
 
 from kettlesort.store import (
+    asking,
     catalogue,
     chart,
     checks,
@@ -32,5 +33,5 @@ from kettlesort.store import (
 from kettlesort.store.base import Table
 
 __all__ = [
-    "Table", "catalogue", "chart", "checks", "codebook", "fulltexts", "gaps", "gather", "jobs", "labels", "likeness", "match", "narrow", "orders", "passes", "people", "plan", "proposals", "query", "ranking", "recipes", "report", "screen", "standing", "stopping", "trial", "underline", "vocabulary",
+    "Table", "asking", "catalogue", "chart", "checks", "codebook", "fulltexts", "gaps", "gather", "jobs", "labels", "likeness", "match", "narrow", "orders", "passes", "people", "plan", "proposals", "query", "ranking", "recipes", "report", "screen", "standing", "stopping", "trial", "underline", "vocabulary",
 ]  # fmt: skip

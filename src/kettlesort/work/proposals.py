@@ -10,14 +10,16 @@ from typing import Any, NamedTuple
 from sqlmodel import Session
 
 from kettlesort import apart
-from kettlesort.core.charting import marked
+from kettlesort.core.charting import asking, marked
 from kettlesort.core.charting import proposals as core
+from kettlesort.core.charting.asking import Passage
 from kettlesort.core.charting.items import BY_ARM, FACTORS
 from kettlesort.core.charting.proposals import Arm, Asked, Rated
 from kettlesort.core.charting.proposals.weights import Answer, Family, learnt
 from kettlesort.core.charting.values import NotAValue, worded
 from kettlesort.core.fulltext.article import Article, of_pdf, of_record
 from kettlesort.core.fulltext.pages import NotAPdf
+from kettlesort.store import asking as texts
 from kettlesort.store import chart as charts
 from kettlesort.store import codebook as codebooks
 from kettlesort.store import gather
@@ -72,8 +74,6 @@ def ask(review: int, account: int, studies: Set[int] | None = None, *, again: bo
     """Have the reports of some studies, or of all, read for values in the background: those that were not read yet, or not since their file or the codebook
     changed, or all of them ``again``. How many wait now."""
     with change(review, account, "chart") as it:
-        if not codebooks.items(it.db, review):
-            raise Conflict("The codebook is empty: say first what is to be looked for.")
         if studies is not None and not studies <= {one.study for one in _reports(it.db, review)}:
             raise NotFound("One of these studies is not among the included ones.")
         chosen = [
@@ -148,7 +148,7 @@ def _read(review: int, account: int, number: int) -> None:
         if held is None or held.state != "waiting":
             return
         items, version = book_in(db, review).items, codebooks.latest_version(db, review)
-        asking = _asking(items, codebooks.levels(db, review), report["study_id"]) if report else _Asking([], {})
+        questions = _asking(items, codebooks.levels(db, review), report["study_id"]) if report else _Asking([], {})
         weights = _weights(db, review)
         text = charts.text_of(db, report["record_id"]) if report else None
         db.expunge_all()
@@ -156,15 +156,16 @@ def _read(review: int, account: int, number: int) -> None:
         _say(review, account, number, "failed", "It is no longer among the included reports.", version, None)
         return
     try:
-        found = _of_file(report["sha256"], asking.asked, weights) if report["sha256"] else _of_text(*text, asking.asked, weights)
+        found = _of_file(report["sha256"], questions.asked, weights) if report["sha256"] else _of_text(*text, questions.asked, weights)
     except (NotAPdf, apart.Broken) as error:
         _say(review, account, number, "failed", f"{report['filename']}: {error}", version, report)
         return
-    _say(review, account, number, "read", found.problem, version, report, _worded(found.rated, asking, items), found.pages)
+    _say(review, account, number, "read", found.problem, version, report, _worded(found.rated, questions, items), found)
 
 
 class _Found(NamedTuple):
     rated: list[Rated]
+    passages: list[Passage]
     pages: int | None
     problem: str
 
@@ -172,23 +173,23 @@ class _Found(NamedTuple):
 def _of_file(sha256: str, asked: list[Asked], weights: dict[str, Family]) -> _Found:
     with session() as db, apart.on_disk(gather.open_blob(db, sha256)) as path:
         db.rollback()  # nobody waits for what a stranger's file takes
-        rated, pages, textless = apart.call(_in_child, path, asked, weights)
-    return _Found(
-        rated, pages, "It holds no text, only pictures of pages; have its text recognised, and attach it again." if textless else ""
-    )
+        rated, passages, pages, textless = apart.call(_in_child, path, asked, weights)
+    problem = "It holds no text, only pictures of pages; have its text recognised, and attach it again." if textless else ""
+    return _Found(rated, passages, pages, problem)
 
 
-def _in_child(path: str, asked: list[Asked], weights: dict[str, Family]) -> tuple[list[Rated], int, bool]:
+def _in_child(path: str, asked: list[Asked], weights: dict[str, Family]) -> tuple[list[Rated], list[Passage], int, bool]:
     with open(path, "rb") as file:
         article: Article = of_pdf(file)
     textless = not any(text.strip() for text in article.pages.values())
-    return ([] if textless else core.rated(article, asked, weights)), len(article.pages), textless
+    rated = [] if textless or not asked else core.rated(article, asked, weights)
+    return rated, asking.passages(article), len(article.pages), textless
 
 
 def _of_text(title: str, abstract: str, asked: list[Asked], weights: dict[str, Family]) -> _Found:
-    return _Found(
-        core.rated(of_record(title, abstract), asked, weights), None, "" if abstract else "There is neither a PDF nor an abstract to read."
-    )
+    article = of_record(title, abstract)
+    problem = "" if abstract else "There is neither a PDF nor an abstract to read."
+    return _Found(core.rated(article, asked, weights) if asked else [], asking.passages(article), None, problem)
 
 
 def _weights(db: Session, review: int) -> dict[str, Family]:
@@ -196,11 +197,11 @@ def _weights(db: Session, review: int) -> dict[str, Family]:
     return learnt([Answer(it["kind"], it["signs"], it["right"]) for it in store.answers_with_signs(db, review)])
 
 
-def _worded(rated: Sequence[Rated], asking: _Asking, items: Sequence[ItemWording]) -> list[dict[str, Any]]:
+def _worded(rated: Sequence[Rated], questions: _Asking, items: Sequence[ItemWording]) -> list[dict[str, Any]]:
     by_id = {one.id: core_item(one) for one in items}
     out = []
     for proposal, signs in rated:
-        item, levels = asking.about[proposal.item, proposal.arm]
+        item, levels = questions.about[proposal.item, proposal.arm]
         try:
             text = worded(by_id[item], proposal.value)
         except NotAValue:  # outside the allowed range, or in a unit that measures something else
@@ -215,19 +216,20 @@ def _worded(rated: Sequence[Rated], asking: _Asking, items: Sequence[ItemWording
 
 def _say(
     review: int, account: int, number: int, state: str, problem: str, version: int, report: Row | None,
-    found: Sequence[Mapping[str, Any]] = (), pages: int | None = None,
+    proposed: Sequence[Mapping[str, Any]] = (), found: _Found | None = None,
 ) -> None:  # fmt: skip
     """Write down what became of a reading, with its proposals; those from the same report that nobody has answered are replaced."""
     with change(review, account, "chart") as it:
         held = it.db.get(ReportReading, number)
         if held is None or held.state != "waiting":
             return
-        held.state, held.problem, held.version, held.pages = state, problem, version, pages
+        held.state, held.problem, held.version, held.pages = state, problem, version, found.pages if found else None
         held.sha256 = report["sha256"] if report else None
-        if report is None or state != "read":
+        if report is None or found is None:
             return
+        texts.keep_text(it.db, review, report["record_id"], report["sha256"], found.passages)
         store.drop_unanswered(it.db, review, report["record_id"])
-        for one in found:
+        for one in proposed:
             it.db.add(Proposal(review_id=review, study_id=report["study_id"], copy_id=report["record_id"], **one))
 
 

@@ -20,7 +20,7 @@ from kettlesort.core.charting.proposals.numbers import numbers
 from kettlesort.core.charting.proposals.passages import passages
 from kettlesort.core.charting.proposals.single import dates, single
 from kettlesort.core.charting.proposals.speaks import Speech
-from kettlesort.core.charting.proposals.weights import Family, chance, families, kept
+from kettlesort.core.charting.proposals.weights import Family, chance, kept
 from kettlesort.core.charting.proposals.worded import answers
 from kettlesort.core.fulltext.article import Article
 
@@ -55,7 +55,6 @@ def propose(article: Article, items: Sequence[Asked]) -> list[Proposal]:
 
 def rated(article: Article, items: Sequence[Asked], weights: Mapping[str, Family] | None = None) -> list[Rated]:
     """What `propose` proposes, with the signs of each; ``weights`` are those that were learnt from a team's answers."""
-    weights = weights or families()
     kinds = {it.id: it.kind for it in items}
     out: list[Rated] = []
     for (item, arm), some in candidates(article, items).items():
@@ -121,7 +120,7 @@ def _related(some: list[Candidate]) -> list[Candidate]:
     ]
 
 
-def _rated(kind: Kind, some: Sequence[Candidate], weights: Mapping[str, Family]) -> list[tuple[float, Candidate]]:
+def _rated(kind: Kind, some: Sequence[Candidate], weights: Mapping[str, Family] | None = None) -> list[tuple[float, Candidate]]:
     """Candidates with their chances, the surest first; of several with one value and of one quote that holds another's, the surest."""
     rated = sorted(((chance(kind, it.signs, weights), it) for it in some), key=lambda pair: -pair[0])
     seen: set[str] = set()

@@ -150,6 +150,15 @@ def _concepts() -> dict[str, set[int]]:
     return out
 
 
+def kin(stem: str) -> set[int]:
+    """The concepts of the trade that a stem belongs to, by number: two stems that share one mean nearly the same.
+
+    >>> bool(kin("surviv") & kin("aliv")), kin("hat")
+    (True, set())
+    """
+    return _concepts().get(stem, set())
+
+
 @lru_cache(maxsize=1)
 def _method_lines() -> frozenset[int]:
     """The concepts of how a study was done, of which a name speaks first of all: blinding before assessors, funding before source."""
