@@ -311,6 +311,73 @@ def test_the_long_form_takes_values_apart_into_figures(charted: Room) -> None:
     ]
 
 
+WEIGHT = Book(
+    [
+        ItemWording(None, "Weight", "mean_sd", per=["arm"]),
+        ItemWording(None, "Lost", "counts", per=["arm"]),
+        ItemWording(None, "Remark", "text"),
+    ],
+    [],
+    [*ARMS, LevelWording(None, "arm", "Both")],
+)
+
+
+def work_out(room: Room, item: str, level: str, way: str, arms: list[int] | None = None, **givens: float) -> list[chart.NotTaken]:
+    study, number, levels = at(room, 0, item, level)
+    return chart.set_worked_out(
+        room.review, room.lead, chart.Typed(study, number, "", levels=levels, derived={"way": way, "givens": givens, "arms": arms or []})
+    )
+
+
+def test_a_value_is_worked_out_from_other_numbers_which_stay_with_it(charted: Room) -> None:
+    codebook.set_codebook(charted.review, charted.lead, WEIGHT)
+    assert work_out(charted, "Weight", "Plain", "group", mean=12, se=0.5, n=36) == []
+    assert work_out(charted, "Weight", "Wrapped", "change", mean1=20, sd1=4, mean2=15, sd2=3, correlation=0.5, n=30) == []
+    assert next(iter(cells(charted).values())) == {"Weight · Plain": "12 ± 3 (n 36)", "Weight · Wrapped": "-5 ± 3.60555 (n 30)"}
+    (told, *_) = chart.value_history(charted.review, *at(charted, 0, "Weight", "Plain"))
+    assert (told["how"], told["derived"]["givens"], told["derived"]["by"]) == (
+        "derived",
+        {"mean": 12, "se": 0.5, "n": 36},
+        "mean: as given; SD: SE × √n",
+    )
+    for way, givens, said in (
+        ("group", {"mean": 12}, "no SD follows"), ("group", {"q1": 5, "median": 3, "q3": 9, "n": 20}, "q1 5 is above median 3"), ("change", {"mean1": 1}, "sd1 is missing"),
+        ("change", {"mean1": 1, "sd1": 1, "mean2": 1, "sd2": 1, "correlation": 2}, "not between -1 and 1"), ("group", {"mean": 1, "se": 1e308, "n": 1e9}, "too large"),
+    ):  # fmt: skip
+        with pytest.raises(Invalid, match=f"(?i){said}"):
+            work_out(charted, "Weight", "Plain", way, **givens)
+    with pytest.raises(Invalid, match="Only a mean"):
+        work_out(charted, "Remark", "", "group", mean=1, sd=1)
+
+
+def test_arms_that_are_joined_follow_their_arms(charted: Room) -> None:
+    codebook.set_codebook(charted.review, charted.lead, WEIGHT)
+    arms = [at(charted, 0, "Lost", name)[2][0] or 0 for name in ("Wrapped", "Plain")]
+    write(charted, 0, "Lost", "3 / 20", "Wrapped")
+    with pytest.raises(Invalid, match="One of the arms has no value"):
+        work_out(charted, "Lost", "Both", "arms", arms)
+    write(charted, 0, "Lost", "5 / 30", "Plain")
+    work_out(charted, "Lost", "Both", "arms", arms)
+    assert next(iter(cells(charted).values()))["Lost · Both"] == "8 / 50"
+    write(charted, 0, "Lost", "6 / 30", "Plain")
+    assert next(iter(cells(charted).values()))["Lost · Both"] == "9 / 50"
+    write(charted, 0, "Lost", "", "Plain")
+    assert [v.unfit for v in chart.evidence_table(charted.review).values if v.text == "9 / 50"] == [
+        "one of the arms has no value to be joined"
+    ]
+    write(charted, 0, "Lost", "6 / 31", "Plain")
+    assert next(iter(cells(charted).values()))["Lost · Both"] == "9 / 51"
+    write(charted, 0, "Lost", "1 / 2", "Both")
+    write(charted, 0, "Lost", "7 / 31", "Plain")
+    assert next(iter(cells(charted).values()))["Lost · Both"] == "1 / 2", "what a person writes over it stays"
+    with pytest.raises(Invalid, match="joined from itself"):
+        work_out(charted, "Lost", "Plain", "arms", arms)
+    for name, text in (("Wrapped", "10 ± 2 (n 20)"), ("Plain", "12 ± 3")):
+        write(charted, 0, "Weight", text, name)
+    with pytest.raises(Invalid, match="has no n"):
+        work_out(charted, "Weight", "Both", "arms", arms)
+
+
 def test_what_was_written_since_is_told_and_what_was_cleared(charted: Room) -> None:
     write(charted, 0, "Remark", "one")
     write(charted, 0, "Lost", "1/2")

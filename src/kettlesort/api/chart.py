@@ -44,6 +44,18 @@ def at_levels(
 AtAddress = Annotated[chart.Levels, Depends(at_levels)]
 
 
+Given = Annotated[float, Field(allow_inf_nan=False)]
+
+
+class WorkedOutFrom(BaseModel):
+    """What a value is worked out from: other numbers of its group, two measurements of it (with the correlation that is assumed), or arms."""
+
+    way: Literal["group", "change", "arms"]
+    givens: dict[str, Given] = Field(default={}, max_length=20)
+    arms: list[Number] = Field(default=[], max_length=50)
+    by: str = ""
+
+
 class Value(BaseModel):
     """A value that a cell has or had."""
 
@@ -52,6 +64,7 @@ class Value(BaseModel):
     page: str
     how: str
     unfit: str
+    derived: WorkedOutFrom | None
     by: str
     at: datetime
     record: int | None
@@ -113,6 +126,19 @@ class Cell(AtLevels):
     seen: str | None = Field(None, max_length=20_000)
     how: Literal["typed", "pasted", "marked", "derived"] = "typed"
     record: Number | None = None
+
+
+class WorkOut(AtLevels):
+    """A cell that is to be worked out from other numbers."""
+
+    study: Number
+    item: Number
+    source: WorkedOutFrom
+
+
+class WorkedOutValue(BaseModel):
+    text: str
+    by: str
 
 
 class TableView(BaseModel):
@@ -189,6 +215,23 @@ def fitting(said: Annotated[list[Cell], Field(max_length=50_000)], member: AsRev
 
 def _typed(said: list[Cell]) -> list[chart.Typed]:
     return [chart.Typed(it.study, it.item, it.text, it.quote, it.page, it.seen, it.levels, it.how, it.record) for it in said]
+
+
+@router.post("/evidence/derived/preview")
+def preview_worked_out(said: WorkOut, member: AsMember) -> WorkedOutValue:
+    """What a cell comes to, and by which formula."""
+    it = chart.worked_out(member.review, _cell(said))
+    return WorkedOutValue(text=it.text, by=it.by)
+
+
+@router.put("/evidence/derived")
+def set_worked_out(said: WorkOut, member: AsReviewer) -> list[NotTaken]:
+    """Write a cell as it is worked out; what it is worked out from stays with it."""
+    return told(chart.set_worked_out(member.review, member.account, _cell(said)))
+
+
+def _cell(said: WorkOut) -> chart.Typed:
+    return chart.Typed(said.study, said.item, "", levels=said.levels, derived=said.source.model_dump(exclude={"by"}))
 
 
 @router.get("/evidence/view")

@@ -5,8 +5,9 @@ from __future__ import annotations
 from collections.abc import Sequence
 from typing import Any
 
-from sqlalchemy import Index
-from sqlmodel import Session
+from sqlalchemy import Column, Index
+from sqlalchemy.dialects.postgresql import JSONB
+from sqlmodel import Field, Session
 
 from kettlesort.store.base import Moment, Row, Table, json_field, key, moment, one_of, reference
 from kettlesort.store.sql import column, row, rows, run, scalar
@@ -57,6 +58,8 @@ class Value(Table, table=True):
     """The report that the quote is from."""
     how: str = "typed"
     unfit: str = ""
+    derived: dict[str, Any] | None = Field(default=None, sa_column=Column(JSONB(none_as_null=True), nullable=True))
+    """What it was worked out from: ``way``, ``givens`` or ``arms``, and by which formula (``by``)."""
     account_id: int = reference("account.id")
     at: Moment | None = moment()
 
@@ -121,7 +124,7 @@ def values(db: Session, review: int, since: int = 0, studies: Sequence[int] | No
     return rows(
         db,
         """SELECT DISTINCT ON (v.study_id, v.item_id, v.arm_id, v.outcome_id, v.time_id)
-            v.id, v.study_id, v.item_id, v.arm_id, v.outcome_id, v.time_id, v.text, v.quote, v.page, v.how, v.unfit, v.at, v.copy_id, a.full_name AS by
+            v.id, v.study_id, v.item_id, v.arm_id, v.outcome_id, v.time_id, v.text, v.quote, v.page, v.how, v.unfit, v.derived, v.at, v.copy_id, a.full_name AS by
         FROM value v JOIN account a ON a.id = v.account_id WHERE v.review_id = :review AND v.id > :since
         AND (CAST(:studies AS bigint[]) IS NULL OR v.study_id = ANY(CAST(:studies AS bigint[])))
         ORDER BY v.study_id, v.item_id, v.arm_id, v.outcome_id, v.time_id, v.id DESC""",
@@ -139,7 +142,7 @@ def value_history(db: Session, study: int, item: int, levels: tuple[int | None, 
     arm, outcome, time = levels
     return rows(
         db,
-        """SELECT v.text, v.quote, v.page, v.how, v.unfit, v.at, a.full_name AS by, p.record_id AS record
+        """SELECT v.text, v.quote, v.page, v.how, v.unfit, v.derived, v.at, a.full_name AS by, p.record_id AS record
         FROM value v JOIN account a ON a.id = v.account_id LEFT JOIN placement p ON p.copy_id = v.copy_id
         WHERE v.study_id = :study AND v.item_id = :item AND v.arm_id IS NOT DISTINCT FROM CAST(:arm AS bigint)
         AND v.outcome_id IS NOT DISTINCT FROM CAST(:outcome AS bigint) AND v.time_id IS NOT DISTINCT FROM CAST(:time AS bigint) ORDER BY v.id DESC""",

@@ -16,9 +16,10 @@ from kettlesort.store import codebook as codebooks
 from kettlesort.store.base import Row, session, snapshot
 from kettlesort.store.chart import EvidenceView, Study, Value
 from kettlesort.store.codebook import Item, Level
+from kettlesort.work import derived
 from kettlesort.work.change import Change, change
 from kettlesort.work.codebook import Book, ItemWording, book_in, core_item
-from kettlesort.work.errors import NotFound
+from kettlesort.work.errors import Invalid, NotFound
 from kettlesort.work.late import in_words
 from kettlesort.work.studies import by_study, label_of, labels
 
@@ -106,6 +107,7 @@ class Typed(NamedTuple):
     levels: Levels = (None, None, None)
     how: str = "typed"
     record: int | None = None
+    derived: dict[str, Any] | None = None
 
 
 class NotTaken(NamedTuple):
@@ -122,6 +124,36 @@ def set_values(review: int, account: int, cells: Sequence[Typed]) -> list[NotTak
     """Write cells; those that do not fit are told and left as they were."""
     with change(review, account, "chart") as it:
         return Table(it, {cell.study for cell in cells}).write(cells)
+
+
+def worked_out(review: int, cell: Typed) -> derived.WorkedOut:
+    """What a cell comes to from what it is to be worked out from. Raises Invalid."""
+    with session() as db:
+        found = _work_out(Table(Change(db, review, 0), {cell.study}), cell)
+        db.rollback()
+        return found
+
+
+def set_worked_out(review: int, account: int, cell: Typed) -> list[NotTaken]:
+    """Write a cell as it is worked out from other numbers, which stay with it."""
+    with change(review, account, "chart") as it:
+        table = Table(it, {cell.study})
+        found = _work_out(table, cell)
+        source = {**(cell.derived or {}), "by": found.by}
+        return table.write([cell._replace(text=found.text, how="derived", derived=source)])
+
+
+def _work_out(table: Table, cell: Typed) -> derived.WorkedOut:
+    item = table.asked.get(cell.item)
+    if item is None or cell.derived is None:
+        raise NotFound("The table has changed meanwhile; load the page again.")
+    arms = cell.derived.get("arms") or []
+    if cell.levels[0] in arms:
+        raise Invalid("An arm cannot be joined from itself.", field="arms")
+    try:
+        return derived.of(item, cell.derived, table.arm_texts(cell.study, cell.item, cell.levels, arms))
+    except NotAValue as error:
+        raise Invalid(f"{str(error)[0].upper()}{str(error)[1:]}.", field="givens") from error
 
 
 def fitting(review: int, cells: Sequence[Typed]) -> list[NotTaken]:
@@ -144,8 +176,40 @@ class Table:
         self.holding = {(v["study_id"], v["item_id"], levels_of(v)): v for v in store.values(it.db, it.review, studies=list(studies))}
 
     def write(self, cells: Sequence[Typed]) -> list[NotTaken]:
-        """Write cells, each with its event; what cannot be taken."""
-        return [told for cell in cells if (told := self._write(cell)) is not None]
+        """Write cells, each with its event, and what was worked out from them anew; what cannot be taken."""
+        refused = [told for cell in cells if (told := self._write(cell)) is not None]
+        touched = {(cell.study, cell.item) for cell in cells}
+        again = [v for v in self.holding.values() if (v["study_id"], v["item_id"]) in touched and (v["derived"] or {}).get("way") == "arms"]
+        if again:
+            self._it.db.flush()
+            now = Table(self._it, {cell.study for cell in cells})
+            for value in again:
+                now.work_out_again(value)
+        return refused
+
+    def arm_texts(self, study: int, item: int, levels: Levels, arms: Sequence[int]) -> list[str]:
+        """What stands for some arms of an item, at the same outcome and time; "" where nothing does."""
+        standing = [self.holding.get((study, item, (arm, *levels[1:]))) for arm in arms]
+        return [it["text"] if it and not it["unfit"] else "" for it in standing]
+
+    def work_out_again(self, value: Row) -> None:
+        """Let a value that is worked out from arms follow them."""
+        held = self.holding.get((value["study_id"], value["item_id"], levels_of(value)))
+        if held is None or not held["text"] or (held["derived"] or {}).get("way") != "arms":
+            return  # somebody wrote another value into it
+        try:
+            found = derived.of_arms(
+                self.asked[held["item_id"]], self.arm_texts(held["study_id"], held["item_id"], levels_of(held), held["derived"]["arms"])
+            )
+            text, unfit = found.text, ""
+        except NotAValue as error:
+            text, unfit = held["text"], str(error)
+        if (text, unfit) != (held["text"], held["unfit"]):
+            kept = {
+                name: held[name]
+                for name in ("study_id", "item_id", "arm_id", "outcome_id", "time_id", "quote", "page", "copy_id", "derived")
+            }
+            self._it.db.add(Value(review_id=self._it.review, **kept, text=text, unfit=unfit, how="derived", account_id=self._it.account))
 
     def fitting(self, cells: Sequence[Typed]) -> list[NotTaken]:
         """What of some cells cannot be taken."""
@@ -179,11 +243,14 @@ class Table:
         )
         report = before[3] if cell.quote is None and cell.record is None else cell.record if cell.record in self._records else None
         after = (text, quote, page, report)
-        if after == before and not (old and old["unfit"]):
+        source, how = cell.derived, cell.how
+        if old and text == before[0] and source is None:  # only its quote changes: how it came stays
+            source, how = old["derived"], old["how"] if how == "typed" else how
+        if after == before and not (old and (old["unfit"] or old["derived"] != source)):
             return None
         made = Value(
             review_id=self._it.review, study_id=cell.study, item_id=cell.item, arm_id=cell.levels[0], outcome_id=cell.levels[1], time_id=cell.levels[2],
-            text=text, quote=quote, page=page, copy_id=report, how=cell.how, account_id=self._it.account,
+            text=text, quote=quote, page=page, copy_id=report, how=how, derived=source, account_id=self._it.account,
         )  # fmt: skip
         self._it.db.add(made)
         where = ", ".join([self.asked[cell.item].name, *(self._levels[one].name for one in cell.levels if one in self._levels)])

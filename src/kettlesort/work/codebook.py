@@ -329,7 +329,10 @@ def _carry_over(it: Change, was: Book) -> None:
             continue
         text, why = core.why_unfit(changed[value["item_id"]], value["text"], factors_of(value))
         if (text, why) != (value["text"], value["unfit"]):
-            kept = {name: value[name] for name in ("study_id", "item_id", "arm_id", "outcome_id", "time_id", "quote", "page", "copy_id")}
+            kept = {
+                name: value[name]
+                for name in ("study_id", "item_id", "arm_id", "outcome_id", "time_id", "quote", "page", "copy_id", "derived")
+            }
             it.db.add(Value(review_id=it.review, **kept, text=text, unfit=why, how="carried", account_id=it.account))
 
 

@@ -117,11 +117,11 @@ def _move_values(it: Change, record: int, before: int, after: int, *, whole: boo
         _write(it, value, after)
         if theirs := there.get(tuple(value[name] for name in _CELL)):
             _write(it, theirs, after)
-        _write(it, {**value, "text": "", "quote": "", "page": "", "copy_id": None, "unfit": ""}, before)
+        _write(it, {**value, "text": "", "quote": "", "page": "", "copy_id": None, "unfit": "", "derived": None}, before)
 
 
 def _write(it: Change, value: Row | dict[str, object], study: int) -> None:
-    kept = {name: value[name] for name in (*_CELL, "text", "quote", "page", "copy_id", "unfit")}
+    kept = {name: value[name] for name in (*_CELL, "text", "quote", "page", "copy_id", "unfit", "derived")}
     it.db.add(Value(review_id=it.review, study_id=study, **kept, how="carried", account_id=it.account))  # type: ignore[arg-type]
     it.db.flush()
 

@@ -3,7 +3,7 @@
 // its history; its study with reports and arms.
 import { useQuery } from '@tanstack/vue-query'
 import { computed, ref, watch } from 'vue'
-import { GET, got, POST } from '@/api/client'
+import { GET, got, POST, type Schemas } from '@/api/client'
 import { moment } from '@/common/format'
 import { complain, say } from '@/common/messages'
 import { useReview } from '@/common/review'
@@ -11,6 +11,7 @@ import type { Evidence } from './evidence'
 import { FACTORS, keyOf, nameOf, type Place, type Study } from './layout'
 import ReportPane from './ReportPane.vue'
 import StudyParts from './StudyParts.vue'
+import WorkOut from './WorkOut.vue'
 
 const props = defineProps<{
   place: Place
@@ -31,7 +32,7 @@ const HOW: Record<string, string> = {
   carried: 'carried over',
 }
 const { review, path } = useReview()
-const tab = ref<'report' | 'history' | 'study'>('report')
+const tab = ref<'report' | 'history' | 'work' | 'study'>('report')
 const data = computed(() => props.evidence.data.value)
 const item = computed(() => data.value?.items.find((it) => it.id === props.place.item))
 const name = computed(() => nameOf(props.place, data.value?.items ?? [], data.value?.levels ?? []))
@@ -90,6 +91,14 @@ const take = (text: string, words: string, page: string, record: number) =>
     { ...props.place, text, seen: value.value?.text ?? '', quote: words, page, record, how: 'marked' },
   ])
 
+/** "Worked out from n 36, mean 12, se 0.5" for a value. */
+function givensOf(it: Schemas['WorkedOutFrom']) {
+  const arms = (it.arms ?? []).map(
+    (id) => data.value?.levels.find((one) => one.id === id)?.name ?? 'an arm that is gone',
+  )
+  const said = Object.entries(it.givens ?? {}).map(([name, value]) => `${name.replace('_', ' ')} ${value}`)
+  return `Worked out from ${[...arms, ...said].join(', ')}`
+}
 const words = ref('')
 const page = ref('')
 watch(now, (it) => ((words.value = it?.text ? it.quote : ''), (page.value = it?.text ? it.page : '')), {
@@ -143,6 +152,7 @@ const wider = () => emit('widen', WIDTHS.find((it) => it > props.wide) ?? WIDTHS
           >{{ HOW[now.how] ?? now.how }} by {{ now.by }}, {{ moment(now.at) }}</span
         >
       </div>
+      <p v-if="now?.text && now.derived" class="small soft">{{ givensOf(now.derived) }}: {{ now.derived.by }}</p>
       <p v-if="failed" class="bad small" role="alert">{{ failed.message }}</p>
       <p v-else-if="value?.unfit" class="bad small" role="alert">
         It does not fit its item any more: {{ value.unfit }}.
@@ -156,6 +166,7 @@ const wider = () => emit('widen', WIDTHS.find((it) => it > props.wide) ?? WIDTHS
         v-for="[key, label] in [
           ['report', 'Report'],
           ['history', 'Quote and history'],
+          ['work', 'Work it out'],
           ['study', 'Study'],
         ] as const"
         :key="key"
@@ -205,6 +216,15 @@ const wider = () => emit('widen', WIDTHS.find((it) => it > props.wide) ?? WIDTHS
         <li v-if="!past?.length" class="soft">Nothing was written here yet.</li>
       </ul>
     </div>
+    <WorkOut
+      v-else-if="tab === 'work' && item"
+      :place="place"
+      :item="item"
+      :evidence="evidence"
+      :from="now?.text ? (now.derived ?? null) : null"
+      :may-write="mayWrite"
+      @changed="emit('changed')"
+    />
     <StudyParts
       v-else
       :study="study"

@@ -1,7 +1,7 @@
 <script setup lang="ts">
 // The grid: rows and columns in sight are drawn, the others not; what the hands know from spreadsheets.
 import { useVirtualizer } from '@tanstack/vue-virtual'
-import { computed, nextTick, ref, watch } from 'vue'
+import { computed, nextTick, onMounted, ref, watch } from 'vue'
 import { complain, say } from '@/common/messages'
 import { Refusal, type Schemas } from '@/api/client'
 import type { Cell, Evidence } from './evidence'
@@ -83,14 +83,14 @@ const placeOf = (r: number, c: number) => {
 }
 const here = computed(() => placeOf(props.select.at.row, props.select.at.column))
 
-watch(
-  () => [props.select.at.row, props.select.at.column],
-  () => {
-    down.value.scrollToIndex(props.select.at.row, { align: 'auto' })
-    const c = props.select.at.column - props.pinned
-    if (c >= 0) across.value.scrollToIndex(c, { align: 'auto' })
-  },
-)
+/** Bring the cell in focus into sight. */
+function bring() {
+  down.value.scrollToIndex(props.select.at.row, { align: 'auto' })
+  const c = props.select.at.column - props.pinned
+  if (c >= 0) across.value.scrollToIndex(c, { align: 'auto' })
+}
+watch(() => [props.select.at.row, props.select.at.column], bring)
+onMounted(() => setTimeout(bring))
 const focus = () => box.value?.focus({ preventScroll: true })
 
 /** How a cell is drawn: what stands there, or what is proposed or could not be saved. */

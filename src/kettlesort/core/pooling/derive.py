@@ -13,6 +13,17 @@ GIVENS = ("n", "mean", "sd", "se", "ci_low", "ci_high", "level", "median", "q1",
 LEVEL = 0.95
 
 
+WAYS = {
+    "given": "as given",
+    "se": "SE × √n",
+    "interval": "from the interval of the mean, by t on n − 1 degrees",
+    "five": "from median, quartiles and range (mean: Luo 2018; SD: Wan 2014, equation 13)",
+    "quartiles": "from median and quartiles (mean: Luo 2018; SD: Wan 2014, equation 16)",
+    "range": "from median and range (mean: Luo 2018; SD: Wan 2014, equation 9)",
+}
+"""How a mean or an SD was had, for a person."""
+
+
 class Contradiction(ValueError):
     """Numbers that cannot all be right; ``column`` is the one to look at."""
 
@@ -154,6 +165,22 @@ def of_ratio(ratio: float, low: float, high: float, level: float = LEVEL) -> tup
     if not low <= ratio <= high:
         raise Contradiction("ratio", f"{ratio:g} lies outside its interval, {low:g} to {high:g}")
     return math.log(ratio), (math.log(high) - math.log(low)) / (2 * float(ndtri((1 + level) / 2)))
+
+
+def of_change(mean1: float, sd1: float, mean2: float, sd2: float, correlation: float) -> tuple[float, float]:
+    """Mean and SD of the change from a first to a second measurement of the same group, with the correlation between the two that is assumed.
+
+    SD = √(sd1² + sd2² - 2 r sd1 sd2) (Higgins JPT, Thomas J, eds. Systematic reviews of interventions, 2nd ed. 2019, 6.5.2.8). Raises Contradiction.
+
+    >>> of_change(20, 4, 15, 3, 0.5)
+    (-5, 3.605551275463989)
+    """
+    for name, sd in (("sd1", sd1), ("sd2", sd2)):
+        if sd < 0:
+            raise Contradiction(name, f"{sd:g} is negative")
+    if not -1 <= correlation <= 1:
+        raise Contradiction("correlation", f"{correlation:g} is not between -1 and 1")
+    return mean2 - mean1, math.sqrt(sd1**2 + sd2**2 - 2 * correlation * sd1 * sd2)
 
 
 def joined(groups: Sequence[tuple[float, float, float]]) -> tuple[float, float, float]:

@@ -1,0 +1,171 @@
+<script setup lang="ts">
+// A value worked out from other numbers: of the same group, of two measurements, or of several arms; by which formula.
+import { useDebounceFn } from '@vueuse/core'
+import { computed, reactive, ref, watch } from 'vue'
+import { got, POST, PUT, Refusal, type Schemas } from '@/api/client'
+import { complain, say } from '@/common/messages'
+import { useReview } from '@/common/review'
+import type { Evidence } from './evidence'
+import { levelsOf, type Item, type Place } from './layout'
+
+type Way = Schemas['WorkedOutFrom']['way']
+const props = defineProps<{
+  place: Place
+  item: Item
+  evidence: Evidence
+  /** What the value was worked out from, if it was. */
+  from: Schemas['WorkedOutFrom'] | null
+  mayWrite: boolean
+}>()
+const emit = defineEmits<{ changed: [] }>()
+const { path } = useReview()
+const GROUP: [string, string][] = [
+  ['n', 'n'],
+  ['mean', 'Mean'],
+  ['sd', 'SD'],
+  ['se', 'SE'],
+  ['ci_low', 'Interval from'],
+  ['ci_high', 'to'],
+  ['level', 'Its level (0.95)'],
+  ['median', 'Median'],
+  ['q1', 'Lower quartile'],
+  ['q3', 'Upper quartile'],
+  ['min', 'Lowest'],
+  ['max', 'Highest'],
+]
+const CHANGE: [string, string][] = [
+  ['mean1', 'First mean'],
+  ['sd1', 'First SD'],
+  ['mean2', 'Second mean'],
+  ['sd2', 'Second SD'],
+  ['correlation', 'Correlation assumed'],
+  ['n', 'n'],
+]
+const others = computed(() =>
+  levelsOf(props.evidence.data.value?.levels ?? [], 'arm', props.place.study).filter((it) => it.id !== props.place.arm),
+)
+const ways = computed(() => [
+  ...(props.item.kind === 'mean_sd'
+    ? [
+        { value: 'group' as const, title: 'other numbers of this group' },
+        { value: 'change' as const, title: 'two measurements of this group' },
+      ]
+    : []),
+  ...(props.item.per?.includes('arm') && others.value.length > 1
+    ? [{ value: 'arms' as const, title: 'several arms together' }]
+    : []),
+])
+const way = ref<Way>(props.from?.way ?? ways.value[0]?.value ?? 'group')
+const typed = reactive<Record<string, string>>({})
+const arms = ref<number[]>([...(props.from?.arms ?? [])])
+watch(
+  () => props.from,
+  (it) => {
+    if (!it) return
+    way.value = it.way
+    for (const [name, value] of Object.entries(it.givens ?? {})) typed[name] = String(value)
+    arms.value = [...(it.arms ?? [])]
+  },
+  { immediate: true },
+)
+const fields = computed(() => (way.value === 'change' ? CHANGE : GROUP))
+const source = computed((): Schemas['WorkedOutFrom'] => {
+  const named = way.value === 'arms' ? [] : fields.value
+  const numbers = named.map(
+    ([name]) => [name, Number((typed[name] ?? '').replace(',', '.').replace('−', '-'))] as const,
+  )
+  const given = numbers.filter(([name, value]) => (typed[name] ?? '').trim() && !Number.isNaN(value))
+  return { way: way.value, givens: Object.fromEntries(given), arms: way.value === 'arms' ? arms.value : [], by: '' }
+})
+const found = ref<Schemas['WorkedOutValue'] | null>(null)
+const why = ref('')
+const body = () => ({
+  study: props.place.study,
+  item: props.place.item,
+  arm: props.place.arm,
+  outcome: props.place.outcome,
+  time: props.place.time,
+  source: source.value,
+})
+let asked = 0
+const look = useDebounceFn(async () => {
+  const mine = ++asked
+  if (!Object.keys(source.value.givens ?? {}).length && arms.value.length < 2) return (found.value = null)
+  try {
+    const it = await got(POST('/api/reviews/{review}/evidence/derived/preview', { params: path.value, body: body() }))
+    if (mine === asked) [found.value, why.value] = [it, '']
+  } catch (failure) {
+    if (mine === asked) [found.value, why.value] = [null, failure instanceof Refusal ? failure.message : '']
+  }
+}, 250)
+watch(source, look, { deep: true, immediate: true })
+async function take() {
+  if (!found.value) return
+  try {
+    const refused = await got(PUT('/api/reviews/{review}/evidence/derived', { params: path.value, body: body() }))
+    say(refused[0]?.message ?? 'The value is worked out, and keeps what it was worked out from.')
+  } catch (failure) {
+    complain(failure)
+  }
+  emit('changed')
+}
+const toggle = (id: number) =>
+  (arms.value = arms.value.includes(id) ? arms.value.filter((it) => it !== id) : [...arms.value, id])
+</script>
+
+<template>
+  <form class="pad fields work" @submit.prevent="take">
+    <p v-if="!ways.length" class="soft">
+      A value of this kind is not worked out: it is typed, marked in the report, or accepted as proposed.
+    </p>
+    <template v-else>
+      <ChoiceField v-model="way" :items="ways" label="Work it out from" :readonly="!mayWrite" />
+      <div v-if="way !== 'arms'" class="givens">
+        <TextField
+          v-for="[name, label] in fields"
+          :key="name"
+          v-model="typed[name]"
+          :label="label"
+          inputmode="decimal"
+          :readonly="!mayWrite"
+        />
+      </div>
+      <div v-else class="fields">
+        <TickBox
+          v-for="it in others"
+          :key="it.id"
+          :model-value="arms.includes(it.id)"
+          :label="`${it.name}: ${evidence.text({ ...place, arm: it.id }) || 'no value'}`"
+          @update:model-value="toggle(it.id)"
+        />
+        <p class="small soft">The joined value follows its arms when they change.</p>
+      </div>
+      <div v-if="found" class="found">
+        <b>{{ found.text }}</b>
+        <span class="small soft">{{ found.by }}</span>
+      </div>
+      <p v-else-if="why" class="small odd" role="status">{{ why }}</p>
+      <v-btn v-if="mayWrite" type="submit" class="main" :disabled="!found">Take it into the cell</v-btn>
+    </template>
+  </form>
+</template>
+
+<style scoped>
+.work {
+  overflow: auto;
+  align-content: start;
+  justify-items: start;
+}
+.givens {
+  display: grid;
+  grid-template-columns: repeat(3, minmax(0, 1fr));
+  gap: 10px;
+}
+.found {
+  display: grid;
+  gap: 2px;
+}
+.found b {
+  font-size: 17px;
+}
+</style>
