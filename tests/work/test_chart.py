@@ -2,14 +2,17 @@
 
 from __future__ import annotations
 
+import io
+from datetime import datetime
 from typing import Any
 
+import openpyxl
 import pytest
 from hypothesis import HealthCheck, given, settings
 from hypothesis import strategies as st
 
 from kettlesort.core.charting.codebook import read_toml
-from kettlesort.work import chart, codebook, report, studies
+from kettlesort.work import chart, codebook, evidence_out, report, studies
 from kettlesort.work.codebook import Book, ConceptWording, ItemWording, LevelWording
 from kettlesort.work.errors import Conflict, Invalid, NotFound
 from tests.conftest import Room, make_room
@@ -225,7 +228,7 @@ def test_a_value_names_the_levels_that_its_item_is_asked_for(charted: Room) -> N
     assert next(iter(cells(charted).values())) == {"Fed · Half wrapped": "yes"}
     with pytest.raises(Invalid, match="is there already"):
         studies.add_level(charted.review, charted.lead, at(charted, 0, "Fed")[0], "arm", "plain")
-    head, first, _ = chart.export_rows(charted.review)
+    head, first, _ = evidence_out.export_rows(charted.review)
     assert dict(zip(head, first, strict=True))["Fed · Half wrapped"] == "yes"
     assert own in {it.id for it in chart.evidence_table(charted.review).levels}
 
@@ -267,7 +270,7 @@ def test_the_table_goes_out_with_units_quotes_and_the_teams_own_names(charted: R
         quote="five hives",
         page="2",
     )
-    table = chart.export_rows(charted.review)
+    table = evidence_out.export_rows(charted.review)
     assert table[0] == [
         "Study",
         "Reports",
@@ -285,7 +288,7 @@ def test_the_table_goes_out_with_units_quotes_and_the_teams_own_names(charted: R
     assert row[2:5] == ["5", "five hives", "2"]
     assert row[-3:] == ["Agrarica, search 1.1", "", ""]
     studies.rename_study(charted.review, charted.lead, study.id, "")
-    assert "Apiary North" not in [it[0] for it in chart.export_rows(charted.review)]
+    assert "Apiary North" not in [it[0] for it in evidence_out.export_rows(charted.review)]
     with pytest.raises(NotFound):
         studies.rename_study(charted.review, charted.lead, 10**9, "x")
 
@@ -301,7 +304,7 @@ def test_the_long_form_takes_values_apart_into_figures(charted: Room) -> None:
     write(charted, 0, "Dose", "0.5 g")
     write(charted, 0, "Lost", "3 of 20")
     write(charted, 0, "Remark", "NR")
-    head, *rows = chart.long_rows(charted.review)
+    head, *rows = evidence_out.long_rows(charted.review)
     told = [{name: cell for name, cell in zip(head, row, strict=True) if cell and name not in ("study", "kind", "how")} for row in rows]
     assert told == [
         {"item": "Lost", "value": "3 / 20", "number": "0.15", "events": "3", "total": "20"},
@@ -376,6 +379,36 @@ def test_arms_that_are_joined_follow_their_arms(charted: Room) -> None:
         write(charted, 0, "Weight", text, name)
     with pytest.raises(Invalid, match="has no n"):
         work_out(charted, "Weight", "Both", "arms", arms)
+
+
+def test_the_workbook_has_a_sheet_for_each_shape_with_types_and_quotes_as_comments(charted: Room) -> None:
+    now = book(charted)
+    items = [
+        *now.items,
+        ItemWording(None, "Weight", "mean_sd", per=["arm"]),
+        ItemWording(None, "Dose", "quantity", "mg"),
+        ItemWording(None, "Day", "date"),
+    ]
+    codebook.set_codebook(charted.review, charted.lead, Book(items, [], ARMS))
+    write(charted, 0, "Weight", "12.5 ± 3", "Plain", quote="12.5 kg (SD 3)", page="4")
+    write(charted, 0, "Dose", "0.5 g")
+    write(charted, 0, "Day", "2024-05-01")
+    write(charted, 0, "Remark", "=1+1")
+    write(charted, 0, "Lost", "NR")
+    out = io.BytesIO()
+    evidence_out.write_workbook(charted.review, out)
+    made = openpyxl.load_workbook(out)
+    assert made.sheetnames == ["Studies", "Arms", "All values"]
+    head, first = (list(row) for row in list(made["Studies"].iter_rows())[:2])
+    at_ = {cell.value: first[k] for k, cell in enumerate(head)}
+    assert (at_["Dose (mg)"].value, at_["Dose (mg)"].comment.text) == (500, "typed as 0.5 g")
+    assert at_["Day"].value == datetime(2024, 5, 1)
+    assert (at_["Remark"].value, at_["Remark"].data_type) == ("=1+1", "s")
+    assert (at_["Lost: events"].value, at_["Lost: total"].value) == ("not reported", None)
+    arms = [[cell.value for cell in row] for row in made["Arms"].iter_rows()]
+    assert arms[0] == ["Study", "Arm", "Weight: mean", "Weight: sd", "Weight: n"]
+    assert [row[1:] for row in arms[1:3]] == [["Wrapped", None, None, None], ["Plain", 12.5, 3, None]]
+    assert made["Arms"]["C3"].comment.text == "“12.5 kg (SD 3)”\npage 4"
 
 
 def test_what_was_written_since_is_told_and_what_was_cleared(charted: Room) -> None:

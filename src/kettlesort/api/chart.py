@@ -13,7 +13,7 @@ from kettlesort.api.access import AsMember, AsReviewer
 from kettlesort.api.codebook import CodebookText, text_of
 from kettlesort.core.charting.items import Factor
 from kettlesort.core.formats import table
-from kettlesort.work import chart, studies
+from kettlesort.work import chart, evidence_out, studies
 
 router = APIRouter(prefix="/api/reviews/{review}", tags=["chart"])
 Number = Annotated[int, Field(ge=1, lt=2**63)]
@@ -267,13 +267,13 @@ def link(record: int, said: Link, member: AsReviewer) -> None:
 @router.get("/evidence.csv", response_class=Response)
 def as_csv(member: AsMember) -> Response:
     """The evidence table as CSV."""
-    return _csv(chart.export_rows(member.review), "evidence.csv")
+    return _csv(evidence_out.export_rows(member.review), "evidence.csv")
 
 
 @router.get("/evidence-long.csv", response_class=Response)
 def as_long_csv(member: AsMember) -> Response:
     """The values one a row, taken apart into figures, as CSV."""
-    return _csv(chart.long_rows(member.review), "evidence-long.csv")
+    return _csv(evidence_out.long_rows(member.review), "evidence-long.csv")
 
 
 def _csv(rows: list[list[str]], name: str) -> Response:
@@ -283,9 +283,9 @@ def _csv(rows: list[list[str]], name: str) -> Response:
 
 @router.get("/evidence.xlsx", response_class=Response)
 def as_xlsx(member: AsMember) -> Response:
-    """The evidence table as a workbook."""
+    """The evidence table as a workbook: a sheet for each shape, quotes as comments."""
     out = io.BytesIO()
-    table.write_xlsx(chart.export_rows(member.review), out, "Evidence")
+    evidence_out.write_workbook(member.review, out)
     return Response(
         out.getvalue(),
         media_type="application/vnd.openxmlformats-officedocument.spreadsheetml.sheet",

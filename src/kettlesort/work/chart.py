@@ -2,15 +2,14 @@
 
 from __future__ import annotations
 
-from collections.abc import Collection, Iterator, Mapping, Sequence
-from itertools import product
+from collections.abc import Collection, Mapping, Sequence
 from typing import Any, NamedTuple
 
 from sqlmodel import Session
 
 from kettlesort.core.charting.items import FACTORS
 from kettlesort.core.charting.items import Item as CoreItem
-from kettlesort.core.charting.values import NotAValue, absent, number_of, parsed, shown, understood
+from kettlesort.core.charting.values import NotAValue, number_of, shown, understood
 from kettlesort.store import chart as store
 from kettlesort.store import codebook as codebooks
 from kettlesort.store.base import Row, session, snapshot
@@ -18,7 +17,7 @@ from kettlesort.store.chart import EvidenceView, Study, Value
 from kettlesort.store.codebook import Item, Level
 from kettlesort.work import derived
 from kettlesort.work.change import Change, change
-from kettlesort.work.codebook import Book, ItemWording, book_in, core_item
+from kettlesort.work.codebook import Book, book_in, core_item
 from kettlesort.work.errors import Invalid, NotFound
 from kettlesort.work.late import in_words
 from kettlesort.work.studies import by_study, label_of, labels
@@ -294,99 +293,3 @@ def set_view(review: int, account: int, content: dict[str, Any]) -> None:
     """Keep how a person likes to see the table."""
     with session() as db:
         db.merge(EvidenceView(review_id=review, account_id=account, content=content))
-
-
-# Out of the application
-
-
-def export_rows(review: int) -> list[list[str]]:
-    """The evidence table as rows, for CSV and XLSX: a column for each item and level, followed by quotes and pages where there are any."""
-    it = evidence_table(review)
-    with snapshot() as db:
-        words = {(v["study_id"], v["item_id"], levels_of(v)): v for v in store.values(db, review) if v["text"]}
-        found = store.origins(db, review, [report["record_id"] for study in it.studies for report in study.reports])
-    origins = {one["record_id"]: one for one in found}
-    values = {(v.study, v.item, v.levels): v for v in it.values}
-    columns = list(_columns(it))
-    quoted = {column[:2] for column in columns for study in it.studies if (v := values.get((study.id, *column[:2]))) and v.quoted}
-    head = ["Study", "Reports"]
-    for *at, name in columns:
-        head += [name, f"{name}: quote", f"{name}: page"] if tuple(at) in quoted else [name]
-    table = [[*head, "Found by", "Versions of the query", "Labels"]]
-    for study in it.studies:
-        line = [study.label, "; ".join(report["title"] for report in study.reports)]
-        for item, levels, _ in columns:
-            value, said = values.get((study.id, item, levels)), words.get((study.id, item, levels))
-            line.append((value.shown or value.text) if value else "")
-            if (item, levels) in quoted:
-                line += [said["quote"], said["page"]] if said else ["", ""]
-        brought = [origins[report["record_id"]] for report in study.reports if report["record_id"] in origins]
-        table.append(
-            [
-                *line,
-                *("; ".join(dict.fromkeys(one for some in brought for one in some[name])) for name in ("sources", "versions", "labels")),
-            ]
-        )
-    return table
-
-
-def _columns(it: Evidence) -> Iterator[tuple[int, Levels, str]]:
-    """Items, and for those that are asked for levels one column for each combination that any study has."""
-    for item in it.book.items:
-        name = f"{item.name} ({item.unit})" if item.unit else item.name
-        ways = [
-            [(one.id, one.name) for one in it.levels if one.factor == factor] if factor in item.per else [(None, "")] for factor in FACTORS
-        ]
-        for levels in product(*ways):
-            at: Levels = (levels[0][0], levels[1][0], levels[2][0])
-            if all(_everywhere(it, one) for one in at) or any(v.item == item.id and v.levels == at for v in it.values):
-                yield item.id or 0, at, " · ".join([name, *(said for _, said in levels if said)])
-
-
-def _everywhere(it: Evidence, level: int | None) -> bool:
-    return level is None or any(one.id == level and one.study_id is None for one in it.levels)
-
-
-LONG = [
-    "study", "item", "kind", "arm", "outcome", "time", "value", "number", "unit", "events", "total", "mean", "sd", "median", "low", "high", "n", "how", "quote", "page",
-]  # fmt: skip
-
-
-def long_rows(review: int) -> list[list[str]]:
-    """The values one a row, taken apart into figures, as statistics programs read them; quantities in their item's unit."""
-    it = evidence_table(review)
-    with snapshot() as db:
-        words = {(v["study_id"], v["item_id"], levels_of(v)): v for v in store.values(db, review)}
-    names = {one.id: one.name for one in it.levels}
-    items = {one.id or 0: one for one in it.book.items}
-    order = {one: k for k, one in enumerate(items)}
-    labels_ = {study.id: study.label for study in it.studies}
-    rank = {study.id: k for k, study in enumerate(it.studies)}
-    table = [LONG]
-    for v in sorted(it.values, key=lambda v: (rank[v.study], order[v.item], [level or 0 for level in v.levels])):
-        said = words[v.study, v.item, v.levels]
-        at = [names.get(level, "") if level else "" for level in v.levels]
-        figures = _figures(items[v.item], v)
-        told = {
-            "study": labels_[v.study],
-            "item": items[v.item].name,
-            "kind": items[v.item].kind,
-            **dict(zip(("arm", "outcome", "time"), at, strict=True)),
-            "value": v.text,
-        }
-        table.append([str({**told, **figures, "how": v.how, "quote": said["quote"], "page": said["page"]}.get(name, "")) for name in LONG])
-    return table
-
-
-def _figures(item: ItemWording, v: Standing) -> dict[str, Any]:
-    if v.unfit or absent(v.text):
-        return {}
-    data = parsed(core_item(item), v.text)
-    number = {} if v.number is None else {"number": f"{v.number:.12g}"}
-    if isinstance(data, dict):
-        return {
-            **number,
-            **{name: one for name, one in data.items() if one is not None and name != "value"},
-            **({"unit": item.unit} if item.unit else {}),
-        }
-    return number
