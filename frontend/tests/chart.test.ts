@@ -59,8 +59,15 @@ describe('Rows and columns', () => {
 })
 
 it('What was written since replaces what is held, and what was cleared is gone', () => {
-  const table = (upto: number, values: object[]) =>
-    ({ codebook: { items: ITEMS }, levels: LEVELS, studies: STUDIES, values, upto }) as never
+  const parts = ['study', 'item', 'arm', 'outcome', 'time', 'text', 'shown', 'number', 'quoted', 'how', 'unfit']
+  const table = (upto: number, values: Record<string, unknown>[]) =>
+    ({
+      codebook: { items: ITEMS },
+      levels: LEVELS,
+      studies: STUDIES,
+      values: Object.fromEntries(parts.map((part) => [part, values.map((it) => it[part] ?? null)])),
+      upto,
+    }) as never
   const first = brought(
     undefined,
     table(2, [

@@ -9,6 +9,12 @@ beforeEach(() => {
     vi.spyOn(HTMLElement.prototype, side, 'get').mockReturnValue(600) // rows are drawn where there is room for them
   late.asked = null
 })
+const NONE = Object.fromEntries(
+  ['study', 'item', 'arm', 'outcome', 'time', 'text', 'shown', 'number', 'quoted', 'how', 'unfit'].map((part) => [
+    part,
+    [],
+  ]),
+)
 const told = (more: object) => ({
   'GET /reviews/4/protocol': protocol('reviewer'),
   'GET /reviews/4/figures': figures(),
@@ -85,7 +91,7 @@ describe('what somebody else changed meanwhile', () => {
       (await import('@/stages/chart/EvidenceTable.vue')).default,
       '/reviews/4/chart',
       told({
-        'GET /reviews/4/evidence': { codebook: { items: [item] }, levels: [], studies: [study], values: [], upto: 1 },
+        'GET /reviews/4/evidence': { codebook: { items: [item] }, levels: [], studies: [study], values: NONE, upto: 1 },
         'GET /reviews/4/evidence/view': {},
         'GET /reviews/4/proposals': { cells: [], reports: [], accepted: 0, changed: 0, refused: 0, waiting: 0 },
         'GET /reviews/4/evidence/values/3/7': [],

@@ -94,17 +94,21 @@ class StudyLevel(BaseModel):
     name: str
 
 
-class StandingValue(AtLevels):
-    """A value that stands: how it is shown if not as it was typed, and the figure that it is sorted by. Parts that say nothing are left out."""
+class StandingValues(BaseModel):
+    """Values that stand, a list for each of their parts, as there may be very many: how each is shown if not as it was typed, and the figure that it is
+    sorted by."""
 
-    study: int
-    item: int
-    text: str
-    shown: str | None = None
-    number: float | None = None
-    quoted: bool | None = None
-    how: str
-    unfit: str | None = None
+    study: list[int]
+    item: list[int]
+    arm: list[int | None]
+    outcome: list[int | None]
+    time: list[int | None]
+    text: list[str]
+    shown: list[str | None]
+    number: list[float | None]
+    quoted: list[bool]
+    how: list[str]
+    unfit: list[str]
 
 
 class EvidenceTable(BaseModel):
@@ -113,7 +117,7 @@ class EvidenceTable(BaseModel):
     codebook: CodebookText
     levels: list[StudyLevel]
     studies: list[Study]
-    values: list[StandingValue]
+    values: StandingValues
     upto: int
 
 
@@ -175,7 +179,7 @@ def told(some: list[chart.NotTaken]) -> list[NotTaken]:
     ]  # fmt: skip
 
 
-@router.get("/evidence", response_model_exclude_none=True)
+@router.get("/evidence")
 def evidence(member: AsMember, since: Annotated[int, Query(ge=0, lt=2**63)] = 0) -> EvidenceTable:
     """Included studies and their values, or what was written after the value ``since``."""
     it = chart.evidence_table(member.review, since)
@@ -190,13 +194,19 @@ def evidence(member: AsMember, since: Annotated[int, Query(ge=0, lt=2**63)] = 0)
             )
             for study in it.studies
         ],
-        values=[
-            StandingValue(
-                study=v.study, item=v.item, arm=v.levels[0], outcome=v.levels[1], time=v.levels[2], text=v.text, shown=v.shown, number=v.number,
-                quoted=v.quoted or None, how=v.how, unfit=v.unfit or None,
-            )
-            for v in it.values
-        ],
+        values=StandingValues(
+            study=[v.study for v in it.values],
+            item=[v.item for v in it.values],
+            arm=[v.levels[0] for v in it.values],
+            outcome=[v.levels[1] for v in it.values],
+            time=[v.levels[2] for v in it.values],
+            text=[v.text for v in it.values],
+            shown=[v.shown for v in it.values],
+            number=[v.number for v in it.values],
+            quoted=[v.quoted for v in it.values],
+            how=[v.how for v in it.values],
+            unfit=[v.unfit for v in it.values],
+        ),
         upto=it.upto,
     )  # fmt: skip
 

@@ -3,14 +3,14 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from typing import Any
+from typing import Any, NamedTuple
 
 from sqlalchemy import Column, Index
 from sqlalchemy.dialects.postgresql import JSONB
 from sqlmodel import Field, Session
 
 from kettlesort.store.base import Moment, Row, Table, json_field, key, moment, one_of, reference
-from kettlesort.store.sql import column, row, rows, run, scalar
+from kettlesort.store.sql import column, row, rows, run, scalar, tuples
 
 
 class Study(Table, table=True):
@@ -130,6 +130,32 @@ def values(db: Session, review: int, since: int = 0, studies: Sequence[int] | No
         ORDER BY v.study_id, v.item_id, v.arm_id, v.outcome_id, v.time_id, v.id DESC""",
         review=review, since=since, studies=None if studies is None else list(studies),
     )  # fmt: skip
+
+
+class Brief(NamedTuple):
+    """A value that holds, without its words."""
+
+    study: int
+    item: int
+    arm: int | None
+    outcome: int | None
+    time: int | None
+    text: str
+    quoted: bool
+    how: str
+    unfit: str
+
+
+def brief_values(db: Session, review: int, since: int = 0) -> list[Brief]:
+    """The value that holds for each study, item and levels, of those that came after the value ``since``, without quotes: there may be very many."""
+    found = tuples(
+        db,
+        """SELECT DISTINCT ON (study_id, item_id, arm_id, outcome_id, time_id) study_id, item_id, arm_id, outcome_id, time_id, text,
+            quote <> '' OR page <> '', how, unfit
+        FROM value WHERE review_id = :review AND id > :since ORDER BY study_id, item_id, arm_id, outcome_id, time_id, id DESC""",
+        review=review, since=since,
+    )  # fmt: skip
+    return [Brief(*it) for it in found]
 
 
 def last_value(db: Session, review: int) -> int:

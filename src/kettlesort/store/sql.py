@@ -23,6 +23,11 @@ def rows(db: Session, sql: str, **values: Any) -> Sequence[RowMapping]:
     return db.connection().execute(_statement(sql), values).mappings().all()
 
 
+def tuples(db: Session, sql: str, **values: Any) -> list[tuple[Any, ...]]:
+    """All rows of a query as plain tuples: for very many."""
+    return [tuple(it) for it in db.connection().execute(_statement(sql), values)]
+
+
 def row(db: Session, sql: str, **values: Any) -> RowMapping | None:
     """The first row of a query."""
     return db.connection().execute(_statement(sql), values).mappings().first()

@@ -13,7 +13,7 @@ from kettlesort.core.charting.values import NotAValue, number_of, shown, underst
 from kettlesort.store import chart as store
 from kettlesort.store import codebook as codebooks
 from kettlesort.store.base import Row, session, snapshot
-from kettlesort.store.chart import EvidenceView, Study, Value
+from kettlesort.store.chart import Brief, EvidenceView, Study, Value
 from kettlesort.store.codebook import Item, Level
 from kettlesort.work import derived
 from kettlesort.work.change import Change, change
@@ -64,26 +64,21 @@ def evidence_table(review: int, since: int = 0) -> Evidence:
         book = book_in(db, review)
         levels = codebooks.levels(db, review)
         grouped = by_study(store.reports(db, review))
-        found = store.values(db, review, since)
+        found = store.brief_values(db, review, since)
         upto = store.last_value(db, review)
         db.expunge_all()
     named = labels(grouped)
     items = {it.id or 0: core_item(it) for it in book.items}
     studies = [StudyRow(study, named[study], grouped[study]) for study in grouped]
-    values = [
-        _standing(items[v["item_id"]], v) for v in found if v["item_id"] in items and v["study_id"] in grouped and (v["text"] or since)
-    ]
+    values = [_standing(items[v.item], v) for v in found if v.item in items and v.study in grouped and (v.text or since)]
     return Evidence(book, levels, sorted(studies, key=lambda it: (it.label.casefold(), it.id)), values, upto)
 
 
-def _standing(item: CoreItem, value: Row) -> Standing:
-    text = value["text"]
-    fits = text and not value["unfit"]
-    other = shown(item, text) if fits else text
-    return Standing(
-        value["study_id"], value["item_id"], levels_of(value), text, other if other != text else None, number_of(item, text) if fits else None,
-        bool(value["quote"] or value["page"]), value["how"], value["unfit"],
-    )  # fmt: skip
+def _standing(item: CoreItem, value: Brief) -> Standing:
+    study, number, arm, outcome, time, text, quoted, how, unfit = value
+    other = shown(item, text) if text and not unfit else text
+    figure = number_of(item, text) if text and not unfit else None
+    return Standing(study, number, (arm, outcome, time), text, other if other != text else None, figure, quoted, how, unfit)
 
 
 def levels_of(value: Row | Mapping[str, Any]) -> Levels:

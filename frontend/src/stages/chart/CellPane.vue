@@ -218,6 +218,7 @@ const wider = () => emit('widen', WIDTHS.find((it) => it > props.wide) ?? WIDTHS
     </div>
     <WorkOut
       v-else-if="tab === 'work' && item"
+      :key="keyOf(place)"
       :place="place"
       :item="item"
       :evidence="evidence"
@@ -227,6 +228,7 @@ const wider = () => emit('widen', WIDTHS.find((it) => it > props.wide) ?? WIDTHS
     />
     <StudyParts
       v-else
+      :key="study.id"
       :study="study"
       :evidence="evidence"
       :may-write="mayWrite"

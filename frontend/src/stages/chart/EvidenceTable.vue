@@ -1,6 +1,7 @@
 <script setup lang="ts">
 // Studies and their values as a grid, beside it the report that the value in focus comes from.
 import { useQuery } from '@tanstack/vue-query'
+import { refDebounced } from '@vueuse/core'
 import { computed, ref, watch } from 'vue'
 import { useRoute, useRouter } from 'vue-router'
 import { GET, got, POST, PUT, type Schemas } from '@/api/client'
@@ -48,10 +49,11 @@ const proposed = computed(() => new Map((proposals.value?.cells ?? []).map((it) 
 const words = computed(() => String(route.query.words ?? '').toLowerCase())
 const sort = computed(() => String(route.query.sort ?? ''))
 /** Values that are let through, by column: ?only=<column>~<value>~<value>, several. */
-const only = computed(() => {
-  const some = [route.query.only ?? []].flat().map(String)
-  return new Map(some.map((it) => [it.split('~')[0]!, it.split('~').slice(1)]))
-})
+// as a text, so that nothing is worked out anew while it is the same
+const letThrough = computed(() => JSON.stringify([route.query.only ?? []].flat()))
+const only = computed(
+  () => new Map((JSON.parse(letThrough.value) as string[]).map((it) => [it.split('~')[0]!, it.split('~').slice(1)])),
+)
 const setQuery = (changes: Record<string, string | string[]>) =>
   router.replace({
     query: Object.fromEntries(Object.entries({ ...route.query, ...changes }).filter(([, value]) => value?.length)),
@@ -124,7 +126,8 @@ const here = computed(() => {
   return row && column ? placeAt(row, column, levels.value) : null
 })
 /** The cell in focus has an address, so that it can be sent to a colleague. */
-watch(here, (it) => {
+const told = refDebounced(here, 150)
+watch(told, (it) => {
   if (it) void setQuery({ cell: keyOf(it) })
 })
 function goTo(place: Place): boolean {
@@ -245,7 +248,7 @@ function keyed(event: KeyboardEvent) {
   event.preventDefault()
   finder.value?.querySelector('input')?.focus()
 }
-const study = computed(() => data.value?.studies.find((it) => it.id === here.value?.study))
+const study = computed(() => data.value?.studies.find((it) => it.id === told.value?.study))
 const rename = (label: string, seen: string) =>
   attempt(() =>
     got(
@@ -372,15 +375,14 @@ const rename = (label: string, seen: string) =>
         </p>
       </section>
       <CellPane
-        v-if="here && study && data"
-        :key="keyOf(here)"
-        :place="here"
+        v-if="told && study && data"
+        :place="told"
         :study="study"
         :evidence="evidence"
-        :proposed="proposed.has(keyOf(here))"
+        :proposed="proposed.has(keyOf(told))"
         :may-write="mayWrite"
         :wide="view.pane"
-        @accept="accept(here)"
+        @accept="accept(told!)"
         @rename="rename"
         @widen="change({ pane: $event })"
         @changed="refresh('evidence', 'proposals', 'figures', 'cell')"

@@ -96,12 +96,12 @@ const focus = () => box.value?.focus({ preventScroll: true })
 /** How a cell is drawn: what stands there, or what is proposed or could not be saved. */
 function drawn(r: number, c: number) {
   const place = placeOf(r, c)
-  if (!place) return { text: '', kind: 'none', title: '' }
+  if (!place) return { text: '', kind: 'none', title: '', quoted: false }
   const key = keyOf(place)
   const failed = props.evidence.wrong.get(key)
-  if (failed) return { text: failed.text, kind: 'wrong', title: failed.message }
+  if (failed) return { text: failed.text, kind: 'wrong', title: failed.message, quoted: false }
   const going = props.evidence.underway.get(key)
-  if (going !== undefined) return { text: going, kind: 'plain', title: '' }
+  if (going !== undefined) return { text: going, kind: 'plain', title: '', quoted: false }
   const it = props.evidence.value(place)
   if (it)
     return {
@@ -111,9 +111,20 @@ function drawn(r: number, c: number) {
       quoted: it.quoted,
     }
   const one = props.proposed.get(key)
-  if (one) return { text: one.text, kind: 'proposed', title: `Proposed, ${Math.round(100 * one.confidence)} % sure` }
-  return { text: '', kind: 'plain', title: '' }
+  if (one)
+    return {
+      text: one.text,
+      kind: 'proposed',
+      title: `Proposed, ${Math.round(100 * one.confidence)} % sure`,
+      quoted: false,
+    }
+  return { text: '', kind: 'plain', title: '', quoted: false }
 }
+
+/** What is drawn, worked out once while only the focus moves. */
+const cells = computed(() =>
+  inSight.value.map((it) => columnsInSight.value.map((at) => ({ at, ...drawn(it.index, at.c) }))),
+)
 
 const draft = ref<string | null>(null)
 /** What stood in the cell when the typing began. */
@@ -325,7 +336,7 @@ const headOf = (it: Column) => it.title + (it.item.unit ? ` (${it.item.unit})` :
         </div>
       </div>
       <div
-        v-for="it in inSight"
+        v-for="(it, r) in inSight"
         :key="rows[it.index]!.key"
         class="line"
         role="row"
@@ -343,40 +354,39 @@ const headOf = (it: Column) => it.title + (it.item.unit ? ` (${it.item.unit})` :
           {{ rows[it.index]!.label }}
         </div>
         <div
-          v-for="at in columnsInSight"
-          :id="`cell-${it.index}-${at.c}`"
-          :key="at.column.key"
+          v-for="one in cells[r]"
+          :id="`cell-${it.index}-${one.at.c}`"
+          :key="one.at.column.key"
           role="gridcell"
           class="cell clip"
           :class="[
-            drawn(it.index, at.c).kind,
+            one.kind,
             {
-              num: isNumeric(at.column.item.kind),
-              pin: at.pin,
-              held: select.holds(it.index, at.c),
-              now: it.index === select.at.row && at.c === select.at.column,
+              num: isNumeric(one.at.column.item.kind),
+              pin: one.at.pin,
+              held: select.holds(it.index, one.at.c),
+              now: it.index === select.at.row && one.at.c === select.at.column,
             },
           ]"
-          :style="{ left: `${at.left}px`, width: `${widthOf(at.column)}px` }"
-          :title="drawn(it.index, at.c).title"
-          :aria-colindex="at.c + 2"
-          :aria-selected="select.holds(it.index, at.c)"
-          @mousedown="(select.go(it.index, at.c, $event.shiftKey), focus())"
-          @mouseenter="$event.buttons === 1 && select.go(it.index, at.c, true)"
+          :style="{ left: `${one.at.left}px`, width: `${widthOf(one.at.column)}px` }"
+          :title="one.title"
+          :aria-colindex="one.at.c + 2"
+          :aria-selected="select.holds(it.index, one.at.c)"
+          @mousedown="(select.go(it.index, one.at.c, $event.shiftKey), focus())"
+          @mouseenter="$event.buttons === 1 && select.go(it.index, one.at.c, true)"
           @dblclick="edit()"
         >
           <input
-            v-if="draft !== null && it.index === select.at.row && at.c === select.at.column"
+            v-if="draft !== null && it.index === select.at.row && one.at.c === select.at.column"
             v-model="draft"
-            :aria-label="`${at.column.title} of ${rows[it.index]!.study.label}`"
+            :aria-label="`${one.at.column.title} of ${rows[it.index]!.study.label}`"
             @keydown="editing"
             @blur="draft !== null && commit(0, 0)"
             @mousedown.stop
           />
           <template v-else
-            >{{ drawn(it.index, at.c).text
-            }}<sup v-if="drawn(it.index, at.c).quoted" class="soft" title="Has a quote" aria-label="has a quote">”</sup
-            ><span v-if="drawn(it.index, at.c).kind === 'proposed'" class="unseen">proposed</span></template
+            >{{ one.text }}<sup v-if="one.quoted" class="soft" title="Has a quote" aria-label="has a quote">”</sup
+            ><span v-if="one.kind === 'proposed'" class="unseen">proposed</span></template
           >
         </div>
       </div>

@@ -27,7 +27,21 @@ const shapeOf = (it: { items: Item[]; levels: Level[]; studies: Study[] }) =>
 /** What is held with what was written since. */
 export function brought(held: Held | undefined, it: Schemas['EvidenceTable']): Held {
   const values = new Map(held?.values)
-  for (const value of it.values) {
+  const { study, item, arm, outcome, time, text, shown, number, quoted, how, unfit } = it.values
+  for (let k = 0; k < study.length; k++) {
+    const value: Value = {
+      study: study[k]!,
+      item: item[k]!,
+      arm: arm[k],
+      outcome: outcome[k],
+      time: time[k],
+      text: text[k]!,
+      shown: shown[k] ?? null,
+      number: number[k] ?? null,
+      quoted: quoted[k]!,
+      how: how[k]!,
+      unfit: unfit[k]!,
+    }
     if (value.text) values.set(keyOf(value), value)
     else values.delete(keyOf(value))
   }

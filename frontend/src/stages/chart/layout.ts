@@ -4,7 +4,15 @@ import type { Schemas } from '@/api/client'
 export type Item = Schemas['DataItem']
 export type Study = Schemas['Study']
 export type Level = Schemas['StudyLevel']
-export type Value = Schemas['StandingValue']
+/** A value that stands: how it is shown if not as it was typed, and the figure that it is sorted by. */
+export interface Value extends Place {
+  text: string
+  shown: string | null
+  number: number | null
+  quoted: boolean
+  how: string
+  unfit: string
+}
 export type Factor = Level['factor']
 export const FACTORS: Factor[] = ['arm', 'outcome', 'time']
 export const FACTOR_NAMES: Record<Factor, [string, string]> = {

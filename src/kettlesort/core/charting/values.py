@@ -151,16 +151,16 @@ def shown(item: Item, text: str) -> str:
 
 
 def number_of(item: Item, text: str) -> float | None:
-    """The figure by which a value is compared with others of its item: a quantity in the item's unit, the share of counts, a mean, a median."""
-    match value := None if item.kind in ("text", "choice", "choices", "date", "yesno") else parsed(item, text):
-        case {"events": int(events), "total": int(total)}:
-            return events / total
-        case {"value": float(figure), "unit": str(unit)}:
-            return figure if not item.unit else converted(figure, unit, item.unit)
-        case {"mean": float(figure)} | {"median": float(figure)}:
-            return figure
-        case _:
-            return value
+    """The figure by which a value in its normal form is compared with others of its item: a quantity in the item's unit, the share of counts, a mean, a
+    median."""
+    if not text or absent(text) or item.kind not in ("number", "quantity", "counts", "mean_sd", "median_range"):
+        return None
+    first, _, rest = text.partition(" ")
+    if item.kind == "counts":
+        return float(first) / float(rest[2:])
+    if item.kind == "quantity" and item.unit:
+        return converted(float(first), rest, item.unit)
+    return float(first)
 
 
 def _plain(value: float) -> str:
