@@ -22,8 +22,8 @@ import {
   FACTOR_NAMES,
   FACTORS,
   keyOf,
+  levelsOf,
   placeAt,
-  placesOf,
   rowsOf,
   type Column,
   type Factor,
@@ -221,12 +221,17 @@ async function takeBack(stroke: number) {
   )
   await refresh('evidence', 'proposals', 'figures', 'cell')
 }
-const empty = computed(() => {
-  const out: Place[] = []
-  for (const rows_ of matching.value)
-    for (const place of placesOf(rows_[0]!.study.id, items.value, levels.value))
-      if (!evidence.text(place)) out.push(place)
-  return out
+/** Whether any cell is empty, by counting. */
+const incomplete = computed(() => {
+  const ids = new Set(items.value.map((it) => it.id))
+  let filled = 0
+  for (const it of data.value?.values.values() ?? []) if (!it.unfit && ids.has(it.item)) filled++
+  const cells = (study: number) =>
+    items.value.reduce(
+      (sum, it) => sum + (it.per ?? []).reduce((n, factor) => n * levelsOf(levels.value, factor, study).length, 1),
+      0,
+    )
+  return filled < (data.value?.studies ?? []).reduce((sum, it) => sum + cells(it.id), 0)
 })
 function nextEmpty() {
   const width = columns.value.length
@@ -317,7 +322,7 @@ const rename = (label: string, seen: string) =>
             download
         /></v-list>
       </v-menu>
-      <v-btn v-if="mayWrite && empty.length" class="main" @click="nextEmpty">Next empty value</v-btn>
+      <v-btn v-if="mayWrite && incomplete" class="main" @click="nextEmpty">Next empty value</v-btn>
     </Teleport>
     <div class="panes columns" :style="{ '--pane': `${view.pane}px` }" @keydown="keyed">
       <section class="pane whole">

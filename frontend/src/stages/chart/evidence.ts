@@ -57,6 +57,7 @@ export function useEvidence() {
   const query = useQuery({
     queryKey: ['evidence', review],
     structuralSharing: false,
+    shallow: true, // fifty thousand values need no watcher each
     queryFn: async () => {
       const held = client.getQueryData<Held>(['evidence', review.value])
       if (held) {
