@@ -25,19 +25,22 @@ VIEWS = {
     "gather": "gather?search=1",
     "reading": "gather/files/9?record=3",
     "match": "match",
-    "trial": "match/dry-runs/1?change=edge",
     "screen": "screen",
     "full-texts": "screen/delivered",
     "second-dark": "screen/second",
     "differences": "screen/differences?settled=yes",
-    "passes": "screen/passes",
-    "agreement": "screen/agreement",
     "alike": "screen/groups",
     "left": "screen/left",
-    "standing": "screen/standing",
     "chart": "chart",
+    "proposals": "chart/proposals?by=study",
+    "codebook": "chart/codebook",
+    "concepts": "chart/concepts",
+    "ask": "chart/ask?q=Was stored food weighed",
     "flow": "report",
 }
+
+CLICKED = {"chart": "[role=gridcell] sup"}
+"""What is clicked on before the picture is taken."""
 
 
 def of_a_new_review(browser: WebDriver, address: str) -> None:
@@ -83,6 +86,9 @@ def main() -> None:
         for name in (it for it in wanted if it != "empty"):
             browser.get(f"{address}/reviews/1/{VIEWS.get(name, name)}")
             time.sleep(2.5)
+            if name in CLICKED:
+                browser.find_element(By.CSS_SELECTOR, CLICKED[name]).click()
+                time.sleep(2)
             browser.execute_script("document.documentElement.classList.toggle('dark', arguments[0])", name.endswith("dark"))
             time.sleep(0.2)
             out = Path(__file__).parent if name in VIEWS else Path("/tmp")

@@ -8,7 +8,7 @@ import { moment } from '@/common/format'
 import { complain, say } from '@/common/messages'
 import { useReview } from '@/common/review'
 import type { Evidence } from './evidence'
-import { FACTORS, keyOf, nameOf, type Place, type Study } from './layout'
+import { FACTORS, keyOf, nameOf, type Place, type Study, sureness } from './layout'
 import ReportPane from './ReportPane.vue'
 import StudyParts from './StudyParts.vue'
 import WorkOut from './WorkOut.vue'
@@ -117,7 +117,7 @@ const keepQuote = () =>
       how: 'typed',
     },
   ])
-const WIDTHS = [480, 640, 820]
+const WIDTHS = [340, 480, 640, 820]
 const wider = () => emit('widen', WIDTHS.find((it) => it > props.wide) ?? WIDTHS[0]!)
 </script>
 
@@ -135,7 +135,7 @@ const wider = () => emit('widen', WIDTHS.find((it) => it > props.wide) ?? WIDTHS
           <b class="value">{{ first.text }}</b>
           <span class="soft small"
             >proposed{{ first.page ? ` from page ${first.page}` : ' from the abstract' }},
-            {{ Math.round(100 * first.confidence) }} % sure</span
+            {{ sureness(first.confidence) }} sure</span
           >
         </div>
         <div v-if="mayWrite" class="row">

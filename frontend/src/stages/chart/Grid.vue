@@ -6,7 +6,7 @@ import { complain, say } from '@/common/messages'
 import { Refusal, type Schemas } from '@/api/client'
 import type { Cell, Evidence } from './evidence'
 import { asClipboard, cellsOf, type Selection } from './grid'
-import { isNumeric, keyOf, placeAt, type Column, type Place, type Row } from './layout'
+import { isNumeric, keyOf, placeAt, type Column, type Place, type Row, sureness } from './layout'
 
 const ROW = 31
 const STUDY = 170
@@ -115,7 +115,7 @@ function drawn(r: number, c: number) {
     return {
       text: one.text,
       kind: 'proposed',
-      title: `Proposed, ${Math.round(100 * one.confidence)} % sure`,
+      title: `Proposed, ${sureness(one.confidence)} sure`,
       quoted: false,
     }
   return { text: '', kind: 'plain', title: '', quoted: false }

@@ -12,7 +12,7 @@ import { attempt, complain, say } from '@/common/messages'
 import { useRefresh, useReview } from '@/common/review'
 import StateOf from '@/common/StateOf.vue'
 import { useEvidence } from './evidence'
-import { FACTORS, keyOf, nameOf, type Place } from './layout'
+import { FACTORS, keyOf, nameOf, type Place, sureness } from './layout'
 import ReadReports from './ReadReports.vue'
 import ReportPane from './ReportPane.vue'
 
@@ -278,7 +278,7 @@ const showReports = computed(() => route.query.show === 'reports')
               >
               <span class="what end"
                 ><b class="clip">{{ (row as (typeof waiting)[number]).text }}</b
-                ><span class="soft">{{ Math.round(100 * (row as (typeof waiting)[number]).confidence) }} %</span></span
+                ><span class="soft">{{ sureness((row as (typeof waiting)[number]).confidence) }}</span></span
               >
             </button>
           </template>
@@ -305,7 +305,7 @@ const showReports = computed(() => route.query.show === 'reports')
             <button class="value" :aria-pressed="k === looked" @click="looked = k">
               <kbd>{{ k + 1 }}</kbd><b>{{ it.text }}</b
               ><span class="soft small"
-                >{{ Math.round(100 * it.confidence) }} %{{ it.page ? `, page ${it.page}` : ', abstract' }}</span
+                >{{ sureness(it.confidence) }}{{ it.page ? `, page ${it.page}` : ', abstract' }}</span
               >
               <span class="sure" aria-hidden="true"><i :style="{ width: `${100 * it.confidence}%` }" /></span>
             </button>

@@ -125,3 +125,6 @@ export function nameOf(place: Place, items: Item[], levels: Level[]): string {
   const names = FACTORS.flatMap((factor) => levels.find((it) => it.id === place[factor])?.name ?? [])
   return [items.find((it) => it.id === place.item)?.name ?? '', ...names].join(', ')
 }
+
+/** How sure a proposal is, in words; nothing is ever called certain. */
+export const sureness = (chance: number) => (chance >= 0.99 ? 'over 99 %' : `${Math.round(100 * chance)} %`)
