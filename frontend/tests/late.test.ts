@@ -93,7 +93,16 @@ describe('what somebody else changed meanwhile', () => {
       told({
         'GET /reviews/4/evidence': { codebook: { items: [item] }, levels: [], studies: [study], values: NONE, upto: 1 },
         'GET /reviews/4/evidence/view': {},
-        'GET /reviews/4/proposals': { cells: [], reports: [], accepted: 0, changed: 0, refused: 0, waiting: 0 },
+        'GET /reviews/4/reports-together': [],
+        'GET /reviews/4/proposals': {
+          cells: [],
+          reports: [],
+          accepted: 0,
+          changed: 0,
+          refused: 0,
+          waiting: 0,
+          reading: false,
+        },
         'GET /reviews/4/evidence/values/3/7': [],
         'PUT /reviews/4/evidence/values': ([cell]: { seen: string }[]) =>
           cell!.seen === '12' ? [] : [{ study: 3, item: 7, message: 'Odile changed this to 12.', theirs: '12' }],

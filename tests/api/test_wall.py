@@ -121,6 +121,7 @@ BODIES = {
     "POST gaps/take-back": {"supplements": ["supplement"]},
     "PUT evidence/values": [{"study": "study", "item": "item", "text": "13"}],
     "POST evidence/fitting": [{"study": "study", "item": "item", "text": "13"}],
+    "PUT reports-together/apart": {"left": "record", "right": "other"},
     "PUT evidence/derived": {"study": "study", "item": "item", "source": {"way": "group", "givens": {"mean": 1, "sd": 1}}},
     "POST proposals/reading": {"studies": ["study"]},
     "POST proposals/accepted": {"proposals": ["proposal"]},

@@ -163,6 +163,7 @@ def test_words_marked_in_the_report_go_into_the_cell(person: Sit) -> None:
     grid(it)
     study = studies(it)[0]
     cell(it, study, "Food weighed").click()
+    it.until(lambda: it.browser.find_elements(By.CSS_SELECTOR, "aside[aria-label^='Food weighed']"), "the cell beside the table")
     it.until(lambda: it.browser.find_elements(By.CSS_SELECTOR, ".pdf-text span"), "the report")
     before = cell(it, study, "Food weighed").text
     it.until(lambda: it.browser.execute_script(MARK, "weighed"), "the words in the report")
@@ -185,7 +186,7 @@ def test_ten_proposals_by_keyboard(person: Sit) -> None:
         found = it.browser.find_elements(By.XPATH, "//*[contains(@class, 'sorts')]//*[contains(text(), 'wait')]")
         return int(found[0].text.split()[0].replace(",", "")) if found else -1
 
-    it.until(lambda: waiting() > 20, "proposals")
+    it.until(lambda: waiting() > 15, "proposals")
     start = waiting()
     it.until(lambda: it.browser.find_elements(By.CSS_SELECTOR, "mark.quoted"), "the quote is lit")
     for n, key in enumerate([Keys.ENTER] * 6 + ["r", "r", Keys.ENTER], 1):
@@ -203,9 +204,8 @@ def test_ten_proposals_by_keyboard(person: Sit) -> None:
     it.until(lambda: waiting() == start - 9, "the last is taken back")
     it.click("By study")
     it.until(lambda: "by=study" in it.browser.current_url)
-    it.until(
-        lambda: next(one for one in it.browser.find_elements(By.CSS_SELECTOR, "button.entry") if "Survived, Wrapped" in one.text)
-    ).click()
+    entry = "return [...document.querySelectorAll('button.entry')].find((it) => it.innerText.includes('Survived, Wrapped'))"
+    it.browser.execute_script("arguments[0].click()", it.until(lambda: it.browser.execute_script(entry), "a proposal of survival"))
     it.click("Accept the")
     it.reads("taken as proposed")
     it.click("Undo")

@@ -8,7 +8,7 @@ from hypothesis import strategies as st
 
 from kettlesort.core.charting.codebook import Codebook, NotACodebook, changes, read_toml, studies_under, tidied, why_unfit, write_toml
 from kettlesort.core.charting.items import FACTORS, KINDS, Concept, Item, Level
-from kettlesort.core.charting.studies import study_labels
+from kettlesort.core.charting.studies import belong_together, signs_of, study_labels
 from kettlesort.core.charting.units import converted
 from kettlesort.core.charting.values import NotAValue, number_of, parsed, shown, understood, worded
 
@@ -158,3 +158,24 @@ def test_a_value_is_carried_over_to_a_changed_item_or_it_is_said_why_not() -> No
 
 def test_studies_of_one_name_are_told_apart() -> None:
     assert study_labels(["Orsel 2019", "Ames 2003", "Orsel 2019"]) == ["Orsel 2019a", "Ames 2003", "Orsel 2019b"]
+
+
+TRIAL = "The trial was registered as ABCD-1234567. In all 212 colonies at farms in Kellombe were followed."
+
+
+@pytest.mark.parametrize(
+    ("other", "authors", "text", "why"),
+    [
+        ("Honey of the same hives", ["Ames, M"], "Registration: ABCD 1234567.", ["both name ABCD1234567"]),
+        ("Foam wraps in winter: a second year", ["Orsel, T", "Brask, R"], "We saw 212 colonies in Kellombe.", ["2 authors in common", "titles are alike", "both count 212", "both name Kellombe"]),
+        ("Mites in summer", ["Orsel, T", "Ames, M"], "We saw 212 colonies in Kellombe.", []), ("Queens of the south", ["Lind, P"], "Nothing in common with it.", []),
+    ],
+)  # fmt: skip
+def test_reports_that_may_be_of_one_study_are_found_with_what_speaks_for_it(
+    other: str, authors: list[str], text: str, why: list[str]
+) -> None:
+    first = signs_of(1, 10, "Foam wraps in winter", ["Orsel, T", "Brask, R"], TRIAL)
+    more = [signs_of(k, k, f"Report {k} on another thing", [f"Nobody{k}, X"], f"There were {k}77 colonies.") for k in range(3, 9)]
+    found = belong_together([first, signs_of(2, 11, other, authors, text), *more])
+    assert [(it.left, it.right, list(it.why)) for it in found] == ([(1, 2, why)] if why else [])
+    assert belong_together([first, signs_of(2, 10, "Foam wraps in winter", ["Orsel, T"], TRIAL)]) == [], "they are one study already"

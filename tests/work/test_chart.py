@@ -12,6 +12,8 @@ from hypothesis import HealthCheck, given, settings
 from hypothesis import strategies as st
 
 from kettlesort.core.charting.codebook import read_toml
+from kettlesort.store.base import session
+from kettlesort.store.sql import run
 from kettlesort.work import chart, codebook, evidence_out, report, studies
 from kettlesort.work.codebook import Book, ConceptWording, ItemWording, LevelWording
 from kettlesort.work.errors import Conflict, Invalid, NotFound
@@ -256,6 +258,24 @@ def test_reports_of_one_study_share_its_row_and_values_go_where_their_report_goe
     ) == sorted(map(str, [{"Colonies": "5"}, {"Remark": "of the first"}]))
     with pytest.raises(NotFound, match="not among the included"):
         studies.link_report(charted.review, charted.lead, charted.records("open")[0], one.id)
+
+
+def test_reports_that_may_be_of_one_study_are_asked_once(room: Room) -> None:
+    one, two = room.include("Foam wraps in the Kellombe uplands, trial AB12345", "Foam wraps in the Kellombe uplands, registered AB12345")
+    assert studies.together(room.review) == []
+    with session() as db:
+        run(db, "UPDATE record SET abstract = 'Registered as ABCD-1234567.' WHERE review_id = :v", v=room.review)
+    (pair,) = studies.together(room.review)
+    assert ({pair.left["record_id"], pair.right["record_id"]}, pair.both_charted) == ({one, two}, False)
+    assert "both name ABCD1234567" in pair.why
+    studies.tell_apart(room.review, room.lead, one, two)
+    assert studies.together(room.review) == []
+    studies.tell_apart(room.review, room.lead, two, one, back=True)
+    assert len(studies.together(room.review)) == 1
+    studies.link_report(room.review, room.lead, two, pair.left["study_id"] if pair.left["record_id"] == one else pair.right["study_id"])
+    assert studies.together(room.review) == []
+    with pytest.raises(NotFound, match="not two of the included"):
+        studies.tell_apart(room.review, room.lead, one, 10**9)
 
 
 def test_the_table_goes_out_with_units_quotes_and_the_teams_own_names(charted: Room) -> None:

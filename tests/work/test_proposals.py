@@ -10,7 +10,7 @@ from fpdf import FPDF
 from kettlesort.core.charting.proposals.weights import Answer, chance, families, learnt
 from kettlesort.store.base import session
 from kettlesort.store.sql import scalar
-from kettlesort.work import asking, chart, codebook, fulltexts, proposals, studies
+from kettlesort.work import asking, chart, codebook, fulltexts, jobs, proposals, studies
 from kettlesort.work.codebook import Book, ItemWording, LevelWording
 from kettlesort.work.errors import Conflict, Invalid, NotFound
 from tests.conftest import Room, ris
@@ -124,6 +124,43 @@ def test_a_proposal_never_overwrites_and_one_that_does_not_fit_is_told(read: Roo
     chart.set_values(read.review, read.lead, [chart.Typed(other.study, other.item, "yes")])
     proposals.take_back(read.review, read.reviewer, other.proposal)
     assert sorted(standing(read)) == [("40 mm", "typed"), ("yes", "typed")], "what somebody typed since stays"
+
+
+def test_two_proposals_for_one_cell_do_not_overwrite_each_other(read: Room) -> None:
+    cell = open_(read)["Survivors", "April"]
+    some = [it["id"] for it in proposals.of_cell(read.review, cell.study, cell.item, cell.levels)]
+    assert len(some) > 1
+    done = proposals.accept(read.review, read.lead, some[:2])
+    assert (done.taken, [it.theirs for it in done.refused]) == (1, ["158 / 210"])
+
+
+def test_what_a_cancelled_job_left_is_read_by_the_next(read: Room) -> None:
+    proposals.ask(read.review, read.lead, again=True)
+    with session() as db:
+        job = scalar(db, "SELECT max(id) FROM job WHERE review_id = :v AND kind = 'propose_values'", v=read.review)
+    jobs.cancel(read.review, job)
+    proposals.propose_values(job)
+    assert proposals.counts(read.review)["waiting"] == 1
+    assert proposals.ask(read.review, read.lead) == 1
+    work(read)
+    assert proposals.counts(read.review)["waiting"] == 0
+
+
+def test_a_report_that_moves_to_another_study_is_read_anew(read: Room) -> None:
+    study = chart.evidence_table(read.review).studies[0].id
+    read.gather(ris("Lids over hives", start=50))
+    (other,) = [it for it in read.records() if it not in read.records("included")]
+    read.decide(other, "include")
+    fulltexts.set_full_text(read.review, read.lead, other, "obtained", "")
+    read.decide(other, "include", 2)
+    (first,) = [it["record_id"] for it in chart.evidence_table(read.review).studies[0].reports]
+    target = next(it.id for it in chart.evidence_table(read.review).studies if it.id != study)
+    studies.link_report(read.review, read.lead, first, target)
+    assert open_(read) == {}
+    assert [it.late for it in proposals.reports(read.review) if it.record == first] == [True]
+    proposals.ask(read.review, read.lead)
+    work(read)
+    assert {it.study for it in open_(read).values()} == {target}
 
 
 def test_another_file_or_codebook_is_read_anew_and_answers_stay(read: Room) -> None:

@@ -80,7 +80,7 @@ const STALE: Record<string, string[]> = {
   ranking: ['queue', 'records'],
   orders: ['orders', 'queue'],
   groups: ['groupings', 'alike', 'nearest'],
-  jobs: ['jobs', 'trials', 'files', 'look', 'gaps', 'searches'],
+  jobs: ['jobs', 'proposals', 'trials', 'files', 'look', 'gaps', 'searches'],
   presence: ['people'],
   hello: ['people', 'jobs', 'figures'],
 }

@@ -13,6 +13,7 @@ from kettlesort.api.access import AsMember, AsReviewer
 from kettlesort.api.codebook import CodebookText, text_of
 from kettlesort.core.charting.items import Factor
 from kettlesort.core.formats import table
+from kettlesort.store.base import Row
 from kettlesort.work import chart, evidence_out, studies
 
 router = APIRouter(prefix="/api/reviews/{review}", tags=["chart"])
@@ -168,6 +169,33 @@ class Label(BaseModel):
     seen: str | None = Field(None, max_length=120)
 
 
+class OfOneStudy(BaseModel):
+    """A report that may be of the same study as another."""
+
+    record: int
+    study: int
+    label: str
+    title: str
+    authors: list[str]
+    year: int | None
+
+
+class MayBelongTogether(BaseModel):
+    """Two reports that may be of one study, and what speaks for it; if values are charted for both, the same participants may be counted twice."""
+
+    left: OfOneStudy
+    right: OfOneStudy
+    why: list[str]
+    both_charted: bool
+
+
+class ToldApart(BaseModel):
+    """Two reports of different studies, by their records."""
+
+    left: Number
+    right: Number
+
+
 class Link(BaseModel):
     study: int | None
 
@@ -272,6 +300,35 @@ def rename(study: int, said: Label, member: AsReviewer) -> None:
 def link(record: int, said: Link, member: AsReviewer) -> None:
     """Say which study a report belongs to."""
     studies.link_report(member.review, member.account, record, said.study)
+
+
+@router.get("/reports-together")
+def reports_together(member: AsMember) -> list[MayBelongTogether]:
+    """Reports that may be of one study."""
+
+    def side(it: Row, label: str) -> OfOneStudy:
+        return OfOneStudy(
+            record=it["record_id"], study=it["study_id"], label=label, title=it["title"], authors=it["authors"], year=it["year"]
+        )
+
+    return [
+        MayBelongTogether(
+            left=side(it.left, it.labels[0]), right=side(it.right, it.labels[1]), why=list(it.why), both_charted=it.both_charted
+        )
+        for it in studies.together(member.review)
+    ]
+
+
+@router.put("/reports-together/apart", status_code=204)
+def tell_apart(said: ToldApart, member: AsReviewer) -> None:
+    """Say that two reports are of different studies."""
+    studies.tell_apart(member.review, member.account, said.left, said.right)
+
+
+@router.put("/reports-together/unsaid", status_code=204)
+def not_told_apart(said: ToldApart, member: AsReviewer) -> None:
+    """Take back that two reports are of different studies."""
+    studies.tell_apart(member.review, member.account, said.left, said.right, back=True)
 
 
 @router.get("/evidence.csv", response_class=Response)

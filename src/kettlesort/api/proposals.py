@@ -44,6 +44,7 @@ class Proposals(BaseModel):
     changed: int
     refused: int
     waiting: int
+    reading: bool
 
 
 class ProposedValue(BaseModel):

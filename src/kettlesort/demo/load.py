@@ -434,7 +434,7 @@ CODEBOOK = Book(
 
 
 def _chart(review: int, lead: int, second: int, truth: dict[int, Document]) -> None:
-    """A third of the studies is charted, by hand or as proposed; the next ones have proposals that wait; the rest is not read yet."""
+    """A quarter of the studies is charted by hand, the next ones in part as proposed, with more that waits; the rest is not read yet."""
     codebook.set_codebook(review, lead, CODEBOOK)
     table = chart.evidence_table(review)
     if len(table.studies) > 2:
@@ -455,10 +455,10 @@ def _chart(review: int, lead: int, second: int, truth: dict[int, Document]) -> N
             cells.append(chart.Typed(study.id, items["Food used"], f"{arm.used} ± {arm.sd}", levels=(name, None, None)))
         if k % 4 != 3:
             cells.append(chart.Typed(study.id, items["Food weighed"], "yes" if said.weighed else "no"))
-        chart.set_values(review, (lead, second)[k % 2], cells if k < 5 else cells[:4])
-    proposals.ask(review, lead, {study.id for study in table.studies[5:24]})
+        chart.set_values(review, (lead, second)[k % 2], cells)
+    proposals.ask(review, lead, {study.id for study in table.studies[9:20]})
     proposals.propose_values(_last_job(review))
-    waiting = [it for it in proposals.open_cells(review) if it.confidence > 0.8 and it.study in {study.id for study in table.studies[5:12]}]
+    waiting = [it for it in proposals.open_cells(review) if it.confidence > 0.8 and it.study in {study.id for study in table.studies[9:13]}]
     for k, cell in enumerate(waiting):
         if cell.item in (items["Survived"], items["Food used"], items["Thickness"]):
             proposals.accept(review, (lead, second)[k % 2], [cell.proposal])

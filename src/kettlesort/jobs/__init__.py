@@ -144,7 +144,7 @@ def match_full_texts(job: int) -> None:
     fulltexts.match_full_texts(job)
 
 
-@app.task(name="propose_values", queue="work")
+@app.task(name="propose_values", queue="reading")
 @patiently
 def propose_values(job: int) -> None:
     """Read reports for values."""

@@ -1,4 +1,4 @@
-"""The worker: a lane each for files and matching, for what is asked of others, for ranking and for made-up reviews, so that none waits for another.
+"""The worker: a lane each for files and matching, for reading reports, for what is asked of others, for ranking and for made-up reviews, so that none waits for another.
 
 A worker that dies leaves its jobs marked as begun. Each worker looks for such jobs of
 workers whose heartbeat has stopped, and queues them again. One whose database goes away
@@ -29,7 +29,7 @@ HEARTBEAT = 2.0
 DEAD_AFTER = 6.0
 GRACE = 4.0
 """So many seconds a job that is under way has to end when the worker is told to stop; then it is left to be begun again."""
-QUEUES = ("work", "outside", "ranking", "made_up")
+QUEUES = ("work", "reading", "outside", "ranking", "made_up")
 _log = logging.getLogger("kettlesort.jobs")
 
 

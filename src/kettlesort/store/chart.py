@@ -64,6 +64,20 @@ class Value(Table, table=True):
     at: Moment | None = moment()
 
 
+class ToldApart(Table, table=True):
+    """Two reports that a person called ones of different studies, named by copies of their records. Appended; taken back by time."""
+
+    __tablename__ = "told_apart"
+
+    id: int | None = key()
+    review_id: int = reference("review.id", index=True)
+    left_copy: int = reference("copy.id")
+    right_copy: int = reference("copy.id")
+    account_id: int = reference("account.id")
+    at: Moment | None = moment()
+    withdrawn_at: Moment | None = moment(null=True)
+
+
 class EvidenceView(Table, table=True):
     """How a person likes to see the evidence table of a review."""
 
@@ -244,3 +258,25 @@ def text_of(db: Session, record: int) -> tuple[str, str]:
     """Title and abstract of a record."""
     found = row(db, "SELECT title, abstract FROM record WHERE id = :record", record=record)
     return (found["title"], found["abstract"]) if found else ("", "")
+
+
+def told_apart(db: Session, review: int) -> set[tuple[int, int]]:
+    """Pairs of records that a person called ones of different studies, the lower one first."""
+    found = rows(
+        db,
+        """SELECT least(a.record_id, b.record_id) AS one, greatest(a.record_id, b.record_id) AS other FROM told_apart t
+        JOIN placement a ON a.copy_id = t.left_copy JOIN placement b ON b.copy_id = t.right_copy
+        WHERE t.review_id = :review AND t.withdrawn_at IS NULL""",
+        review=review,
+    )
+    return {(it["one"], it["other"]) for it in found}
+
+
+def apart_with(db: Session, review: int, left: int, right: int) -> list[int]:
+    """The numbers under which two records are called ones of different studies."""
+    return column(
+        db,
+        """SELECT t.id FROM told_apart t JOIN placement a ON a.copy_id = t.left_copy JOIN placement b ON b.copy_id = t.right_copy
+        WHERE t.review_id = :review AND t.withdrawn_at IS NULL AND ((a.record_id = :l AND b.record_id = :r) OR (a.record_id = :r AND b.record_id = :l))""",
+        review=review, l=left, r=right,
+    )  # fmt: skip

@@ -463,7 +463,8 @@ def hangs_on(db: Session, batch: int) -> bool:
             OR EXISTS (SELECT 1 FROM narrowed n WHERE n.copy_id = c.id) OR EXISTS (SELECT 1 FROM question q WHERE c.id IN (q.left_copy, q.right_copy))
             OR EXISTS (SELECT 1 FROM full_text f WHERE f.copy_id = c.id) OR EXISTS (SELECT 1 FROM delivered d WHERE d.copy_id = c.id) OR EXISTS (SELECT 1 FROM gap g WHERE g.copy_id = c.id)
             OR EXISTS (SELECT 1 FROM study_report s WHERE s.copy_id = c.id) OR EXISTS (SELECT 1 FROM value w WHERE w.copy_id = c.id)
-            OR EXISTS (SELECT 1 FROM proposal o WHERE o.copy_id = c.id) OR EXISTS (SELECT 1 FROM report_reading e WHERE e.copy_id = c.id) OR EXISTS (SELECT 1 FROM trial_pair y WHERE c.id IN (y.left_copy, y.right_copy))
+            OR EXISTS (SELECT 1 FROM proposal o WHERE o.copy_id = c.id) OR EXISTS (SELECT 1 FROM report_reading e WHERE e.copy_id = c.id)
+            OR EXISTS (SELECT 1 FROM report_text i WHERE i.copy_id = c.id) OR EXISTS (SELECT 1 FROM told_apart j WHERE c.id IN (j.left_copy, j.right_copy)) OR EXISTS (SELECT 1 FROM trial_pair y WHERE c.id IN (y.left_copy, y.right_copy))
             OR EXISTS (SELECT 1 FROM checked_pair z WHERE c.id IN (z.left_copy, z.right_copy))))""",
             batch=batch,
         )

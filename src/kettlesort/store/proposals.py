@@ -131,6 +131,17 @@ def drop_unanswered(db: Session, review: int, record: int) -> None:
     )  # fmt: skip
 
 
+def read_anew(db: Session, review: int, record: int) -> None:
+    """What was proposed from a report belongs to another study now: it is to be read again."""
+    drop_unanswered(db, review, record)
+    run(
+        db,
+        """UPDATE report_reading SET version = 0 WHERE review_id = :review AND state <> 'waiting'
+        AND copy_id IN (SELECT copy_id FROM placement WHERE record_id = :record)""",
+        review=review, record=record,
+    )  # fmt: skip
+
+
 def waiting(db: Session, review: int) -> list[int]:
     """The readings that are still to be done, in the order in which they were asked for."""
     return column(db, "SELECT id FROM report_reading WHERE review_id = :review AND state = 'waiting' ORDER BY id", review=review)

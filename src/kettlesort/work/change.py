@@ -21,7 +21,14 @@ from kettlesort.store.standing import refresh_standing
 from kettlesort.work.errors import Busy
 
 CHANNEL = "kettlesort"
-QUEUES = {"rank": "ranking", "index": "ranking", "fetch_run": "outside", "fill_gaps": "outside", "make_up": "made_up"}
+QUEUES = {
+    "propose_values": "reading",
+    "rank": "ranking",
+    "index": "ranking",
+    "fetch_run": "outside",
+    "fill_gaps": "outside",
+    "make_up": "made_up",
+}
 """The lane of each task that is not one of files and matching."""
 RANK_AFTER = 2.0
 """Seconds after a decision until the order is worked out anew, with all decisions up to then."""

@@ -158,6 +158,10 @@ def fitting(review: int, cells: Sequence[Typed]) -> list[NotTaken]:
         return found
 
 
+_PARTS = ("study_id", "item_id", "arm_id", "outcome_id", "time_id", "text", "quote", "page", "copy_id", "how", "derived", "unfit")
+"""What a value is made of, but for who wrote it and when."""
+
+
 class Table:
     """Some studies of the evidence table within a change."""
 
@@ -167,18 +171,18 @@ class Table:
         self._levels = {one.id or 0: one for one in codebooks.levels(it.db, it.review)}
         self._studies = store.studies(it.db, it.review)
         self._records = {one["record_id"] for one in store.reports(it.db, it.review)}
-        self.holding = {(v["study_id"], v["item_id"], levels_of(v)): v for v in store.values(it.db, it.review, studies=list(studies))}
+        self.holding: dict[tuple[int, int, Levels], Mapping[str, Any]] = {
+            (v["study_id"], v["item_id"], levels_of(v)): dict(v) for v in store.values(it.db, it.review, studies=list(studies))
+        }
+        self._called: dict[int, str] = {}
 
     def write(self, cells: Sequence[Typed]) -> list[NotTaken]:
         """Write cells, each with its event, and what was worked out from them anew; what cannot be taken."""
         refused = [told for cell in cells if (told := self._write(cell)) is not None]
         touched = {(cell.study, cell.item) for cell in cells}
-        again = [v for v in self.holding.values() if (v["study_id"], v["item_id"]) in touched and (v["derived"] or {}).get("way") == "arms"]
-        if again:
-            self._it.db.flush()
-            now = Table(self._it, {cell.study for cell in cells})
-            for value in again:
-                now.work_out_again(value)
+        for at, value in list(self.holding.items()):
+            if at[:2] in touched and value["text"] and (value["derived"] or {}).get("way") == "arms":
+                self._work_out_again(value)
         return refused
 
     def arm_texts(self, study: int, item: int, levels: Levels, arms: Sequence[int]) -> list[str]:
@@ -186,24 +190,21 @@ class Table:
         standing = [self.holding.get((study, item, (arm, *levels[1:]))) for arm in arms]
         return [it["text"] if it and not it["unfit"] else "" for it in standing]
 
-    def work_out_again(self, value: Row) -> None:
+    def _work_out_again(self, held: Mapping[str, Any]) -> None:
         """Let a value that is worked out from arms follow them."""
-        held = self.holding.get((value["study_id"], value["item_id"], levels_of(value)))
-        if held is None or not held["text"] or (held["derived"] or {}).get("way") != "arms":
-            return  # somebody wrote another value into it
+        at = (held["study_id"], held["item_id"], levels_of(held))
         try:
-            found = derived.of_arms(
-                self.asked[held["item_id"]], self.arm_texts(held["study_id"], held["item_id"], levels_of(held), held["derived"]["arms"])
-            )
-            text, unfit = found.text, ""
+            text, unfit = derived.of_arms(self.asked[held["item_id"]], self.arm_texts(*at, held["derived"]["arms"])).text, ""
         except NotAValue as error:
             text, unfit = held["text"], str(error)
         if (text, unfit) != (held["text"], held["unfit"]):
-            kept = {
-                name: held[name]
-                for name in ("study_id", "item_id", "arm_id", "outcome_id", "time_id", "quote", "page", "copy_id", "derived")
-            }
-            self._it.db.add(Value(review_id=self._it.review, **kept, text=text, unfit=unfit, how="derived", account_id=self._it.account))
+            self._hold({**held, "text": text, "unfit": unfit, "how": "derived"})
+
+    def _hold(self, value: Mapping[str, Any]) -> None:
+        """Append a value; it holds from now on."""
+        kept = {name: value[name] for name in _PARTS}
+        self._it.db.add(Value(review_id=self._it.review, **kept, account_id=self._it.account))
+        self.holding[value["study_id"], value["item_id"], levels_of(value)] = {"by": "You", **kept}
 
     def fitting(self, cells: Sequence[Typed]) -> list[NotTaken]:
         """What of some cells cannot be taken."""
@@ -236,20 +237,27 @@ class Table:
             was if said is None else said.strip()[:most] for said, was, most in ((cell.quote, before[1], 4000), (cell.page, before[2], 40))
         )
         report = before[3] if cell.quote is None and cell.record is None else cell.record if cell.record in self._records else None
+        if not text and cell.quote is None:  # where nothing is stated, no words state it
+            quote, page, report = "", "", None
         after = (text, quote, page, report)
         source, how = cell.derived, cell.how
         if old and text == before[0] and source is None:  # only its quote changes: how it came stays
             source, how = old["derived"], old["how"] if how == "typed" else how
         if after == before and not (old and (old["unfit"] or old["derived"] != source)):
             return None
-        made = Value(
-            review_id=self._it.review, study_id=cell.study, item_id=cell.item, arm_id=cell.levels[0], outcome_id=cell.levels[1], time_id=cell.levels[2],
-            text=text, quote=quote, page=page, copy_id=report, how=how, derived=source, account_id=self._it.account,
-        )  # fmt: skip
-        self._it.db.add(made)
+        arm, outcome, time = cell.levels
+        self._hold({
+            "study_id": cell.study, "item_id": cell.item, "arm_id": arm, "outcome_id": outcome, "time_id": time, "text": text, "quote": quote, "page": page,
+            "copy_id": report, "how": how, "derived": source, "unfit": "",
+        })  # fmt: skip
         where = ", ".join([self.asked[cell.item].name, *(self._levels[one].name for one in cell.levels if one in self._levels)])
-        self._it.event("chart.value", f"{label_of(self._it.db, cell.study)}: {where}", before[0], text)
+        self._it.event("chart.value", f"{self._name_of(cell.study)}: {where}", before[0], text)
         return None
+
+    def _name_of(self, study: int) -> str:
+        if study not in self._called:
+            self._called[study] = label_of(self._it.db, study)
+        return self._called[study]
 
     def _misplaced(self, cell: Typed) -> str:
         per = self.asked[cell.item].per

@@ -27,6 +27,7 @@ from kettlesort.store import proposals as store
 from kettlesort.store.base import Row, session, snapshot
 from kettlesort.store.codebook import Level
 from kettlesort.store.jobs import under_way
+from kettlesort.store.match import record_of_copy
 from kettlesort.store.proposals import Proposal, ProposalAnswer, ReportReading
 from kettlesort.work import jobs
 from kettlesort.work.change import change, tell
@@ -85,9 +86,10 @@ def ask(review: int, account: int, studies: Set[int] | None = None, *, again: bo
         if chosen:
             it.db.flush()
             it.event("chart.reading_asked", "", None, len(chosen))
-            if not under_way(it.db, review, "propose_values"):
-                jobs.begin(it, "propose_values", "Reading reports for values")
-        return len(store.waiting(it.db, review))
+        waiting = len(store.waiting(it.db, review))
+        if waiting and not under_way(it.db, review, "propose_values"):  # also for those that a cancelled job left
+            jobs.begin(it, "propose_values", "Reading reports for values")
+        return waiting
 
 
 def propose_values(job_id: int) -> None:
@@ -144,9 +146,10 @@ def _asking(items: Sequence[ItemWording], levels: Sequence[Level], study: int) -
 def _read(review: int, account: int, number: int) -> None:
     with snapshot() as db:
         held = db.get(ReportReading, number)
-        report = next((one for one in charts.reports(db, review) if held and one["record_id"] == held.copy_id), None)
         if held is None or held.state != "waiting":
             return
+        record = record_of_copy(db, review, held.copy_id)  # another one than when it was asked, if records were joined meanwhile
+        report = next((one for one in charts.reports(db, review) if one["record_id"] == record), None)
         items, version = book_in(db, review).items, codebooks.latest_version(db, review)
         questions = _asking(items, codebooks.levels(db, review), report["study_id"]) if report else _Asking([], {})
         weights = _weights(db, review)
@@ -251,10 +254,10 @@ def open_cells(review: int) -> list[OpenCell]:
         return [OpenCell(it["id"], it["study_id"], it["item_id"], levels_of(it), it["text"], it["confidence"], it["n"]) for it in store.open_cells(db, review)]  # fmt: skip
 
 
-def counts(review: int) -> dict[str, int]:
-    """What was said of proposals, and how many reports wait to be read."""
+def counts(review: int) -> dict[str, Any]:
+    """What was said of proposals, how many reports wait to be read, and whether that is under way."""
     with snapshot() as db:
-        return store.counts(db, review)
+        return {**store.counts(db, review), "reading": under_way(db, review, "propose_values")}
 
 
 def of_cell(review: int, study: int, item: int, levels: Levels) -> Sequence[Row]:

@@ -4,16 +4,17 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 from datetime import UTC, datetime
+from typing import NamedTuple
 
 from sqlmodel import Session
 
 from kettlesort.core.charting.items import FACTORS
-from kettlesort.core.charting.studies import study_labels
+from kettlesort.core.charting.studies import belong_together, signs_of, study_labels
 from kettlesort.core.record import Record, short_citation
+from kettlesort.store import asking, codebook, proposals
 from kettlesort.store import chart as store
-from kettlesort.store import codebook
-from kettlesort.store.base import Row
-from kettlesort.store.chart import Study, StudyReport, Value
+from kettlesort.store.base import Row, snapshot
+from kettlesort.store.chart import Study, StudyReport, ToldApart, Value
 from kettlesort.store.codebook import Level
 from kettlesort.work.change import Change, change
 from kettlesort.work.errors import Invalid, NotFound
@@ -94,6 +95,7 @@ def link_report(review: int, account: int, record: int, study: int | None) -> No
             it.db.add(StudyReport(copy_id=record, review_id=review, study_id=study))
         alone = sum(other == before for other in there.values()) == 1
         _move_values(it, record, before, study, whole=alone)
+        proposals.read_anew(it.db, review, record)
         it.event("chart.report_linked", f"Record {record}", before, study)
 
 
@@ -124,6 +126,55 @@ def _write(it: Change, value: Row | dict[str, object], study: int) -> None:
     kept = {name: value[name] for name in (*_CELL, "text", "quote", "page", "copy_id", "unfit", "derived")}
     it.db.add(Value(review_id=it.review, study_id=study, **kept, how="carried", account_id=it.account))  # type: ignore[arg-type]
     it.db.flush()
+
+
+class Pair(NamedTuple):
+    """Two included reports that may be of one study, with what speaks for it; whether values are charted for both studies, so that the same participants
+    may be counted twice."""
+
+    left: Row
+    right: Row
+    labels: tuple[str, str]
+    why: tuple[str, ...]
+    both_charted: bool
+
+
+def together(review: int) -> list[Pair]:
+    """Pairs of included reports that may be of one study and that nobody has told apart, the likeliest first."""
+    with snapshot() as db:
+        reports = {it["record_id"]: it for it in store.reports(db, review)}
+        texts = {it["record_id"]: " ".join(passage[0] for passage in it["passages"]) for it in asking.texts(db, review)}
+        apart = store.told_apart(db, review)
+        charted = {it.study for it in store.brief_values(db, review) if it.text}
+    named = labels(by_study(list(reports.values())))
+    signs = [
+        signs_of(number, it["study_id"], it["title"], it["authors"], texts.get(number) or it["abstract"]) for number, it in reports.items()
+    ]
+    out = []
+    for it in belong_together(signs):
+        left, right = reports[it.left], reports[it.right]
+        if (min(it.left, it.right), max(it.left, it.right)) not in apart:
+            both = left["study_id"] in charted and right["study_id"] in charted
+            out.append(Pair(left, right, (named[left["study_id"]], named[right["study_id"]]), it.why, both))
+    return out
+
+
+def tell_apart(review: int, account: int, left: int, right: int, *, back: bool = False) -> None:
+    """Say that two reports are of different studies, so that they are not asked again; or take that ``back``."""
+    with change(review, account, "chart") as it:
+        known = {one["record_id"] for one in store.reports(it.db, review)}
+        if not {left, right} <= known or left == right:
+            raise NotFound("These are not two of the included reports.")
+        held = store.apart_with(it.db, review, left, right)
+        if bool(held) is not back:
+            return
+        for number in held:
+            said = it.db.get(ToldApart, number)
+            assert said is not None
+            said.withdrawn_at = datetime.now(UTC)
+        if not back:
+            it.db.add(ToldApart(review_id=review, left_copy=left, right_copy=right, account_id=account))
+        it.event("chart.told_apart_back" if back else "chart.told_apart", f"Records {left} and {right}")
 
 
 def add_level(review: int, account: int, study: int, factor: str, name: str, words: Sequence[str] = ()) -> int:

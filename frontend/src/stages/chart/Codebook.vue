@@ -228,6 +228,7 @@ const conceptNames = computed(() => draft.value.concepts.map((it) => it.name).fi
           v-if="chosen.kind === 'item'"
           :item="chosen.part as ItemDraft"
           :concepts="conceptNames"
+          :named="[...new Set(draft.levels.map((it) => it.factor))]"
           :used="used(chosen.part as ItemDraft)"
           :may-write="mayWrite"
           @touched="touched = true"

@@ -14,7 +14,7 @@ const { data, error, isPending, refetch } = useQuery({
 </script>
 
 <template>
-  <section class="pane pad versions">
+  <section class="pane pad versions" tabindex="0" aria-label="Versions of the codebook">
     <StateOf :pending="isPending" :error="error" :retry="() => refetch()">
       <p v-if="!data?.length" class="soft">The codebook was not saved yet.</p>
       <article v-for="it in data" :key="it.number">

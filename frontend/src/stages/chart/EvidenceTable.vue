@@ -14,6 +14,7 @@ import CellPane from './CellPane.vue'
 import ColumnMenu from './ColumnMenu.vue'
 import Grid from './Grid.vue'
 import PasteDialog from './PasteDialog.vue'
+import TogetherList from './TogetherList.vue'
 import UnfitList from './UnfitList.vue'
 import { useEvidence, type Cell } from './evidence'
 import { useSelection } from './grid'
@@ -199,6 +200,11 @@ const usedFactors = computed(() =>
 const pasting = ref<{ cells: Cell[]; unfit: Schemas['NotTaken'][]; beyond: number } | null>(null)
 const unfit = computed(() => [...(data.value?.values.values() ?? [])].filter((it) => it.unfit))
 const showUnfit = computed(() => route.query.show === 'unfit')
+const showTogether = computed(() => route.query.show === 'together')
+const { data: pairs } = useQuery({
+  queryKey: ['evidence', review, 'together'],
+  queryFn: () => got(GET('/api/reviews/{review}/reports-together', { params: path.value })),
+})
 
 async function accept(place: Place) {
   const it = proposed.value.get(keyOf(place))
@@ -338,6 +344,7 @@ const rename = (label: string, seen: string) =>
           </p>
         </div>
         <UnfitList v-else-if="showUnfit" :evidence="evidence" :may-write="mayWrite" @close="setQuery({ show: '' })" />
+        <TogetherList v-else-if="showTogether" :may-write="mayWrite" @close="setQuery({ show: '' })" />
         <Grid
           v-else
           ref="grid"
@@ -369,6 +376,12 @@ const rename = (label: string, seen: string) =>
             <router-link :to="`/reviews/${review}/chart/proposals`"
               >{{ plural(proposals.cells.length, 'proposal') }} to look at</router-link
             ></template
+          >
+          <template v-if="pairs?.length">
+            ·
+            <button class="link" @click="setQuery({ show: 'together' })">
+              {{ plural(pairs.length, 'pair') }} of reports may be one study
+            </button></template
           >
           <template v-if="unfit.length">
             ·

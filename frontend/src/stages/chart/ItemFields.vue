@@ -5,7 +5,14 @@ import { plural } from '@/common/format'
 import type { ItemDraft } from './book'
 import { FACTOR_NAMES, FACTORS, type Factor } from './layout'
 
-const props = defineProps<{ item: ItemDraft; concepts: string[]; used: number; mayWrite: boolean }>()
+const props = defineProps<{
+  item: ItemDraft
+  concepts: string[]
+  /** Factors of which the codebook names a level. */
+  named: Factor[]
+  used: number
+  mayWrite: boolean
+}>()
 const emit = defineEmits<{ touched: [] }>()
 const KINDS: { value: ItemDraft['kind']; title: string }[] = [
   { value: 'text', title: 'Text' },
@@ -44,6 +51,7 @@ function turn(factor: Factor) {
   item.per = FACTORS.filter((it) => (it === factor ? !item.per.includes(it) : item.per.includes(it)))
   emit('touched')
 }
+const unnamed = computed(() => props.item.per.filter((it) => !props.named.includes(it)))
 const concepts = computed(() => [{ value: '', title: 'none' }, ...props.concepts])
 </script>
 
@@ -95,6 +103,10 @@ const concepts = computed(() => [{ value: '', title: 'none' }, ...props.concepts
           @update:model-value="turn(it)"
         />
       </div>
+      <p v-for="it in unnamed" :key="it" class="small odd">
+        No {{ FACTOR_NAMES[it][0].toLowerCase() }} is named yet: add those of all studies in the outline, or single ones
+        to a study in the table. Until then there is no cell to fill.
+      </p>
     </fieldset>
     <TextArea v-model="item.instructions" label="Instructions" rows="3" :readonly="!mayWrite" maxlength="4000" />
     <TextField v-model="item.examples" label="Examples" :readonly="!mayWrite" maxlength="4000" />

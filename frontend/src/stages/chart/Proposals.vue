@@ -229,7 +229,7 @@ const showReports = computed(() => route.query.show === 'reports')
             : `${plural(data?.reports.filter((it) => it.state === 'read').length ?? 0, 'report')} read`
         }}
       </button>
-      <ReadReports v-if="data && mayWrite" :reports="data.reports" button />
+      <ReadReports v-if="data && mayWrite" :reports="data.reports" :reading="data.reading" button />
     </Teleport>
     <div v-if="showReports && data" class="pane pad all">
       <ReadReports :reports="data.reports" :studies="table?.studies ?? []" />

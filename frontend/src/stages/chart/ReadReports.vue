@@ -7,7 +7,12 @@ import { attempt, say } from '@/common/messages'
 import { useRefresh, useReview } from '@/common/review'
 import type { Study } from './layout'
 
-const props = defineProps<{ reports: Schemas['ReportRead'][]; studies?: Study[]; button?: boolean }>()
+const props = defineProps<{
+  reports: Schemas['ReportRead'][]
+  studies?: Study[]
+  button?: boolean
+  reading?: boolean
+}>()
 const { review, path, mayWrite } = useReview()
 const refresh = useRefresh()
 const unread = computed(() => props.reports.filter((it) => it.state !== 'waiting' && (it.late || !it.state)))
@@ -40,7 +45,8 @@ async function read(studies?: number[], again = false) {
 
 <template>
   <span v-if="button" class="row">
-    <span v-if="waiting" class="soft small" role="status">{{ plural(waiting, 'report') }} being read …</span>
+    <v-btn v-if="waiting && !reading" @click="read([])">Go on reading {{ plural(waiting, 'report') }}</v-btn>
+    <span v-else-if="waiting" class="soft small" role="status">{{ plural(waiting, 'report') }} being read …</span>
     <v-btn v-if="unread.length" class="main" @click="read()">Read {{ plural(unread.length, 'report') }}</v-btn>
   </span>
   <template v-else>

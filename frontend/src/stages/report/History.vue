@@ -156,6 +156,8 @@ const WORDS: Record<string, string> = {
   'chart.level_removed': 'took an arm, outcome or time point of a study away',
   'chart.reading_asked': 'had reports read for values',
   'chart.proposal_refused': 'refused what was proposed',
+  'chart.told_apart': 'said that two reports are of different studies',
+  'chart.told_apart_back': 'took back that two reports are of different studies',
   'chart.question_kept': 'kept a question',
   'chart.question_dropped': 'dropped a question',
   'chart.answer_taken_back': 'took an answer to proposals back',

@@ -2,6 +2,15 @@
 
 from __future__ import annotations
 
+import re
+from collections import Counter
+from collections.abc import Sequence
+from itertools import combinations
+from math import log
+from typing import NamedTuple
+
+from kettlesort.core.text.words import stem_of, words_of
+
 
 def study_labels(citations: list[str]) -> list[str]:
     """Names for studies from short citations, told apart by a letter where they would be the same.
@@ -26,3 +35,94 @@ def _letters(number: int) -> str:
         number, rest = divmod(number - 1, 26)
         text = chr(97 + rest) + text
     return text
+
+
+class ReportSigns(NamedTuple):
+    """What a report shows of the study that it is of: numbers under which it is registered, authors, how many it counts, names of places, words of its title."""
+
+    record: int
+    study: int
+    registered: frozenset[str]
+    authors: frozenset[str]
+    sizes: frozenset[str]
+    places: frozenset[str]
+    title: frozenset[str]
+
+
+class Together(NamedTuple):
+    """Two reports that may be of one study, by their records, how much speaks for it, and what."""
+
+    left: int
+    right: int
+    score: float
+    why: tuple[str, ...]
+
+
+_REGISTERED = re.compile(r"(?:regist\w+|protocol|trial (?:number|identifier|no\.?))\b[^.;]{0,60}?\b([A-Z]{2,8}[-/ ]?\d[\dA-Z/-]{4,})\b")
+_SIZE = re.compile(
+    r"\b(\d{1,3}(?:[,\u202f ]\d{3})+|\d{2,6})\s+(?:\w+\s+){0,2}?(?:patients|participants|subjects|people|adults|women|men|children|infants|pupils|students|households|"
+    r"hives|colonies|plots|animals|cows|mice|rats|plants|trees|eyes|samples|schools)\b",
+    re.I,
+)
+_PLACE = re.compile(r"(?<=[a-z,] )([A-Z][a-zà-ž]{3,}(?: [A-Z][a-zà-ž]{3,})*)")
+_ENOUGH = 2.0
+"""So much has to speak for it before a person is asked."""
+
+
+def signs_of(record: int, study: int, title: str, authors: Sequence[str], text: str) -> ReportSigns:
+    """What a report shows of its study, from its title, authors and text (an abstract, or all of it)."""
+    names = {it.partition(",")[0].strip().casefold() for it in authors if it.strip()}
+    return ReportSigns(
+        record,
+        study,
+        frozenset(re.sub(r"[-/ ]", "", it).upper() for it in _REGISTERED.findall(text)),
+        frozenset(names),
+        frozenset(re.sub(r"\D", "", it) for it in _SIZE.findall(text)),
+        frozenset(it for it in _PLACE.findall(f"{title}. {text[:4000]}") if it.casefold() not in names),
+        frozenset(stem for word in words_of(title) if (stem := stem_of(word, "en"))),
+    )
+
+
+def belong_together(reports: Sequence[ReportSigns]) -> list[Together]:
+    """Pairs of reports of different studies that may be of one, the likeliest first.
+
+    A shared registration number is enough. Else the shares of authors and of the title's stems in common (Jaccard) speak together with a common count of
+    participants and common names of places, each weighed by how rare it is among the reports.
+    """
+    rare = {name: Counter(it for report in reports for it in getattr(report, name)) for name in ("sizes", "places", "title", "authors")}
+    found = []
+    for one, other in combinations(reports, 2):
+        if one.study == other.study:
+            continue
+        why: list[str] = []
+        score = 0.0
+        if shared := one.registered & other.registered:
+            score += 3
+            why.append(f"both name {', '.join(sorted(shared))}")
+        authors = one.authors & other.authors
+        if len(authors) > 1 or (authors and min(len(one.authors), len(other.authors)) == 1):
+            score += 1.6 * len(authors) / len(one.authors | other.authors)
+            why.append(f"{len(authors)} {'author' if len(authors) == 1 else 'authors'} in common")
+        like = _alike(one.title, other.title, rare["title"], len(reports))
+        if like > 0.3:
+            score += 1.2 * like
+            why.append("titles are alike")
+        if sizes := {it for it in one.sizes & other.sizes if rare["sizes"][it] <= 3}:
+            score += 0.8
+            why.append(f"both count {', '.join(sorted(sizes, key=int))}")
+        if places := {it for it in one.places & other.places if rare["places"][it] <= 3}:
+            score += 0.6
+            why.append(f"both name {', '.join(sorted(places))}")
+        if score >= _ENOUGH:
+            found.append(Together(one.record, other.record, round(score, 3), tuple(why)))
+    return sorted(found, key=lambda it: (-it.score, it.left, it.right))
+
+
+def _alike(one: frozenset[str], other: frozenset[str], often: Counter[str], n: int) -> float:
+    """The share of stems in common, each weighing as much as it is rare: between 0 and 1."""
+
+    def weight(stems: frozenset[str]) -> float:
+        return sum(log((1 + n) / (1 + often[stem])) + 0.01 for stem in stems)
+
+    whole = weight(one | other)
+    return weight(one & other) / whole if whole else 0.0
