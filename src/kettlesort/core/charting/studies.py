@@ -58,7 +58,9 @@ class Together(NamedTuple):
     why: tuple[str, ...]
 
 
-_REGISTERED = re.compile(r"(?:regist\w+|protocol|trial (?:number|identifier|no\.?))\b[^.;]{0,60}?\b([A-Z]{2,8}[-/ ]?\d[\dA-Z/-]{4,})\b")
+_REGISTERED = re.compile(
+    r"(?:[Rr]egist\w+|[Pp]rotocol|[Tt]rial (?:number|identifier|no\.?))\b[^.;]{0,60}?\b([A-Z]{2,8}[-/ ]?\d[\dA-Z/-]{4,})\b"
+)
 _SIZE = re.compile(
     r"\b(\d{1,3}(?:[,\u202f ]\d{3})+|\d{2,6})\s+(?:\w+\s+){0,2}?(?:patients|participants|subjects|people|adults|women|men|children|infants|pupils|students|households|"
     r"hives|colonies|plots|animals|cows|mice|rats|plants|trees|eyes|samples|schools)\b",

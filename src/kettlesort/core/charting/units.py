@@ -77,7 +77,7 @@ _PLAIN_UNIT = re.compile(r"[A-Za-zµμΩ%°][\w µμ²³/·^*%().\-−]{0,39}")
 def same_unit(one: str, other: str) -> bool:
     """Whether two words name the same unit.
 
-    >>> same_unit("weeks", "wk"), same_unit("colony", "colonies"), same_unit("mg", "Mg")
+    >>> same_unit("weeks", "wk"), same_unit("colony", "colonies"), same_unit("mg", "g")
     (True, True, False)
     """
     if one.strip() == other.strip() or _singular(one) == _singular(other):
