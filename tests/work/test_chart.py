@@ -241,9 +241,10 @@ def test_reports_of_one_study_share_its_row_and_values_go_where_their_report_goe
     write(charted, 0, "Remark", "of the first")
     write(charted, 1, "Remark", "of the second")
     write(charted, 1, "Colonies", "5", quote="five", record=second)
+    write(charted, 1, "Design", "trial")
     studies.link_report(charted.review, charted.lead, second, one.id)
     assert [len(it.reports) for it in chart.evidence_table(charted.review).studies] == [2]
-    assert list(cells(charted).values()) == [{"Remark": "of the first", "Colonies": "5"}]
+    assert list(cells(charted).values()) == [{"Remark": "of the first", "Colonies": "5", "Design": "Trial"}]
     assert [it["text"] for it in chart.value_history(charted.review, *at(charted, 0, "Remark"))] == [
         "of the first",
         "of the second",
@@ -253,11 +254,47 @@ def test_reports_of_one_study_share_its_row_and_values_go_where_their_report_goe
     assert (figures.studies, figures.total.included) == (1, 2)
     studies.link_report(charted.review, charted.lead, second, None)
     assert report.standing(charted.review).figures.studies == 2
-    assert sorted(cells(charted).values(), key=len) == [{"Colonies": "5"}, {"Remark": "of the first"}] or sorted(
-        map(str, cells(charted).values())
-    ) == sorted(map(str, [{"Colonies": "5"}, {"Remark": "of the first"}]))
+    kept = {study.id: cells(charted)[study.label] for study in chart.evidence_table(charted.review).studies}
+    assert kept.pop(one.id) == {"Remark": "of the first", "Design": "Trial"}, "what was typed for the study stays with it"
+    assert list(kept.values()) == [{"Colonies": "5"}], "what was read from the report goes with it"
     with pytest.raises(NotFound, match="not among the included"):
         studies.link_report(charted.review, charted.lead, charted.records("open")[0], one.id)
+
+
+def test_a_report_that_is_moved_back_finds_its_study_as_it_was(charted: Room) -> None:
+    codebook.set_codebook(
+        charted.review, charted.lead, book(charted)._replace(items=[*book(charted).items, ItemWording(None, "Fed", "yesno", per=["arm"])])
+    )
+    one, two = chart.evidence_table(charted.review).studies
+    second = two.reports[0]["record_id"]
+    studies.add_level(charted.review, charted.lead, two.id, "arm", "Half wrapped")
+    for row, item, text in (
+        (0, "Remark", "same"),
+        (1, "Remark", "same"),
+        (0, "Design", "trial"),
+        (1, "Design", "cohort"),
+        (1, "Lost", "1/2"),
+    ):
+        write(charted, row, item, text)
+    write(charted, 1, "Fed", "yes", "Half wrapped")
+    write(charted, 1, "Colonies", "5", quote="five", record=second)
+    before = chart.evidence_table(charted.review)
+    studies.link_report(charted.review, charted.lead, second, one.id)
+    joined = next(iter(cells(charted).values()))
+    assert joined == {"Remark": "same", "Design": "Trial", "Lost": "1 / 2", "Fed · Half wrapped": "yes", "Colonies": "5"}
+    studies.link_report(charted.review, charted.lead, second, two.id)
+    after = chart.evidence_table(charted.review)
+    assert set(after.values) == set(before.values)
+    assert [(it.id, it.study_id) for it in after.levels] == [(it.id, it.study_id) for it in before.levels]
+
+
+def test_what_was_written_into_a_joined_study_stays_there_when_a_report_leaves(charted: Room) -> None:
+    one, two = chart.evidence_table(charted.review).studies
+    write(charted, 1, "Remark", "of the second")
+    studies.link_report(charted.review, charted.lead, two.reports[0]["record_id"], one.id)
+    write(charted, 0, "Remark", "of both")
+    studies.link_report(charted.review, charted.lead, two.reports[0]["record_id"], two.id)
+    assert {v.study: v.text for v in chart.evidence_table(charted.review).values} == {one.id: "of both", two.id: "of the second"}
 
 
 def test_reports_that_may_be_of_one_study_are_asked_once(room: Room) -> None:

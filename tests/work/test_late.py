@@ -104,6 +104,10 @@ def test_a_cell_that_somebody_else_changed_is_not_overwritten_but_asked(room: Ro
     studies.rename_study(room.review, room.reviewer, study, "Orsel’s farms", "")
     with pytest.raises(Conflict, match="changed this name meanwhile"):
         studies.rename_study(room.review, room.lead, study, "The farm trial", "")
+    studies.rename_study(room.review, room.lead, study, "The farm trial", "Orsel’s farms")
+    shown = chart.evidence_table(room.review).studies[0].label
+    studies.rename_study(room.review, room.reviewer, study, "", shown)
+    studies.rename_study(room.review, room.lead, study, "Farms", chart.evidence_table(room.review).studies[0].label)
 
 
 def test_a_search_keeps_what_each_wrote_into_it(room: Room) -> None:

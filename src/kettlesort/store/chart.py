@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 from typing import Any, NamedTuple
 
 from sqlalchemy import Column, Index
@@ -170,6 +170,31 @@ def brief_values(db: Session, review: int, since: int = 0) -> list[Brief]:
         review=review, since=since,
     )  # fmt: skip
     return [Brief(*it) for it in found]
+
+
+_PARTS = ("study_id", "item_id", "arm_id", "outcome_id", "time_id", "text", "quote", "page", "copy_id", "how", "derived", "unfit")
+
+
+def append_value(db: Session, review: int, account: int, value: Mapping[str, Any]) -> dict[str, Any]:
+    """Append a value that is made of the parts of a row of `values`; it holds from now on. Those parts."""
+    parts = {name: value[name] for name in _PARTS}
+    db.add(Value(review_id=review, account_id=account, **parts))
+    db.flush()
+    return parts
+
+
+def left_behind(db: Session, study: int) -> Sequence[Row]:
+    """What stood in the cells of a study that were emptied because its last report went to another one, before that."""
+    return rows(
+        db,
+        """WITH ranked AS (SELECT v.*, row_number() OVER (PARTITION BY item_id, arm_id, outcome_id, time_id ORDER BY id DESC) AS back FROM value v
+            WHERE study_id = :study)
+        SELECT b.study_id, b.item_id, b.arm_id, b.outcome_id, b.time_id, b.text, b.quote, b.page, b.copy_id, b.how, b.derived, b.unfit
+        FROM ranked a JOIN ranked b ON b.item_id = a.item_id AND b.arm_id IS NOT DISTINCT FROM a.arm_id AND b.outcome_id IS NOT DISTINCT FROM a.outcome_id
+            AND b.time_id IS NOT DISTINCT FROM a.time_id AND b.back = 2
+        WHERE a.back = 1 AND a.text = '' AND a.how = 'carried' AND b.text <> ''""",
+        study=study,
+    )
 
 
 def last_value(db: Session, review: int) -> int:

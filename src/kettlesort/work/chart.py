@@ -13,7 +13,7 @@ from kettlesort.core.charting.values import NotAValue, number_of, shown, underst
 from kettlesort.store import chart as store
 from kettlesort.store import codebook as codebooks
 from kettlesort.store.base import Row, session, snapshot
-from kettlesort.store.chart import Brief, EvidenceView, Study, Value
+from kettlesort.store.chart import Brief, EvidenceView, Study
 from kettlesort.store.codebook import Item, Level
 from kettlesort.work import derived
 from kettlesort.work.change import Change, change
@@ -158,10 +158,6 @@ def fitting(review: int, cells: Sequence[Typed]) -> list[NotTaken]:
         return found
 
 
-_PARTS = ("study_id", "item_id", "arm_id", "outcome_id", "time_id", "text", "quote", "page", "copy_id", "how", "derived", "unfit")
-"""What a value is made of, but for who wrote it and when."""
-
-
 class Table:
     """Some studies of the evidence table within a change."""
 
@@ -202,9 +198,8 @@ class Table:
 
     def _hold(self, value: Mapping[str, Any]) -> None:
         """Append a value; it holds from now on."""
-        kept = {name: value[name] for name in _PARTS}
-        self._it.db.add(Value(review_id=self._it.review, **kept, account_id=self._it.account))
-        self.holding[value["study_id"], value["item_id"], levels_of(value)] = {"by": "You", **kept}
+        parts = store.append_value(self._it.db, self._it.review, self._it.account, value)
+        self.holding[value["study_id"], value["item_id"], levels_of(value)] = {"by": "You", **parts}
 
     def fitting(self, cells: Sequence[Typed]) -> list[NotTaken]:
         """What of some cells cannot be taken."""

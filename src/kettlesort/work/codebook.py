@@ -16,7 +16,6 @@ from kettlesort.core.charting.items import Item as CoreItem
 from kettlesort.store import chart as values
 from kettlesort.store import codebook as store
 from kettlesort.store.base import Row, snapshot
-from kettlesort.store.chart import Value
 from kettlesort.store.codebook import CodebookVersion, Concept, Item
 from kettlesort.work.change import Change, change
 from kettlesort.work.errors import Conflict, Invalid, NotFound
@@ -329,11 +328,7 @@ def _carry_over(it: Change, was: Book) -> None:
             continue
         text, why = core.why_unfit(changed[value["item_id"]], value["text"], factors_of(value))
         if (text, why) != (value["text"], value["unfit"]):
-            kept = {
-                name: value[name]
-                for name in ("study_id", "item_id", "arm_id", "outcome_id", "time_id", "quote", "page", "copy_id", "derived")
-            }
-            it.db.add(Value(review_id=it.review, **kept, text=text, unfit=why, how="carried", account_id=it.account))
+            values.append_value(it.db, it.review, it.account, {**value, "text": text, "unfit": why, "how": "carried"})
 
 
 class Version(NamedTuple):
@@ -375,11 +370,14 @@ def added(review: int, more: core.Codebook) -> Book:
     """The codebook with what another one has more: parts of the same name stay as they are here."""
     with snapshot() as db:
         now = book_in(db, review)
+    theirs = _typed(more)
+    items, concepts = ({one.name.casefold() for one in some} for some in (now.items, now.concepts))
+    levels = {(one.factor, one.name.casefold()) for one in now.levels}
     return Book(
-        [*now.items, *(one for one in _typed(more).items if one.name.casefold() not in {it.name.casefold() for it in now.items})],
-        [*now.concepts, *(one for one in _typed(more).concepts if one.name.casefold() not in {it.name.casefold() for it in now.concepts})],
-        [*now.levels, *(one for one in _typed(more).levels if (one.factor, one.name.casefold()) not in {(it.factor, it.name.casefold()) for it in now.levels})],
-    )  # fmt: skip
+        [*now.items, *(one for one in theirs.items if one.name.casefold() not in items)],
+        [*now.concepts, *(one for one in theirs.concepts if one.name.casefold() not in concepts)],
+        [*now.levels, *(one for one in theirs.levels if (one.factor, one.name.casefold()) not in levels)],
+    )
 
 
 def from_toml(review: int, text: str) -> Book:

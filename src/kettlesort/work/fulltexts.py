@@ -23,7 +23,7 @@ from kettlesort.store.jobs import under_way
 from kettlesort.store.match import title_of
 from kettlesort.store.standing import state_in
 from kettlesort.work import jobs
-from kettlesort.work.change import Change, change, tell
+from kettlesort.work.change import Change, change
 from kettlesort.work.errors import Conflict, Invalid, NotFound
 
 STATES = ("sought", "obtained", "missing")
@@ -197,24 +197,10 @@ def _is_pdf(name: str) -> bool:
 
 def match_full_texts(job_id: int) -> None:
     """The job behind a heap: each file is read in a process of its own; what is sure is attached, the rest is asked."""
-    with jobs.working(job_id) as work:
-        if work is None:
-            return
-        job, progress = work
-        done = 0
-        while True:
-            with change(job.review_id, job.account_id, "") as it:
-                waiting = store.waiting(it.db, job.review_id)
-                if not waiting:  # under the review's lock: what is delivered from now on finds no job under way, and begins one
-                    jobs.finish_in(it.db, job, "done")
-                    tell(it.db, job.review_id, "screen")
-                    return
-            _look_at(job.review_id, waiting[0])
-            done += 1
-            progress.tick(done / (done + len(waiting) - 1))
+    jobs.one_by_one(job_id, store.waiting, _look_at, "screen")
 
 
-def _look_at(review: int, number: int) -> None:
+def _look_at(review: int, _: int, number: int) -> None:
     with session() as db:
         held = db.get(Delivered, number)
         if held is None or held.state != "waiting":

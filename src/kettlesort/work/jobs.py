@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import time
-from collections.abc import Iterator, Sequence
+from collections.abc import Callable, Iterator, Sequence
 from contextlib import contextmanager
 from datetime import UTC, datetime
 
@@ -14,7 +14,7 @@ from sqlmodel import Session
 from kettlesort.store import jobs as store
 from kettlesort.store.base import Row, passes, session, snapshot
 from kettlesort.store.jobs import Job
-from kettlesort.work.change import Change, enqueue, tell
+from kettlesort.work.change import Change, change, enqueue, tell
 from kettlesort.work.errors import NotFound
 
 
@@ -88,6 +88,26 @@ def working(job_id: int) -> Iterator[tuple[Job, Progress] | None]:
     except Exception as error:
         finish(job, "failed", f"Something unforeseen happened ({type(error).__name__}). Nothing half done was left; please try again.")
         raise
+
+
+def one_by_one(job_id: int, waiting: Callable[[Session, int], Sequence[int]], look_at: Callable[[int, int, int], None], told: str) -> None:
+    """The work of a job that does what waits in its review, one after the other, and what is added meanwhile: ``waiting`` are the numbers of what is to be
+    done, ``look_at`` does one (for a review, by an account); at the end ``told`` is said to whoever watches."""
+    with working(job_id) as work:
+        if work is None:
+            return
+        job, progress = work
+        done = 0
+        while True:
+            with change(job.review_id, job.account_id, "") as it:
+                numbers = waiting(it.db, job.review_id)
+                if not numbers:  # under the review's lock: what is added from now on finds no job under way, and begins one
+                    finish_in(it.db, job, "done")
+                    tell(it.db, job.review_id, told)
+                    return
+            look_at(job.review_id, job.account_id, numbers[0])
+            done += 1
+            progress.tick(done / (done + len(numbers) - 1))
 
 
 ATTEMPTS = {"read_file": 2, "read_vocabulary": 2, "make_up": 1}

@@ -30,7 +30,7 @@ from kettlesort.store.jobs import under_way
 from kettlesort.store.match import record_of_copy
 from kettlesort.store.proposals import Proposal, ProposalAnswer, ReportReading
 from kettlesort.work import jobs
-from kettlesort.work.change import change, tell
+from kettlesort.work.change import change
 from kettlesort.work.chart import Levels, NotTaken, Table, Typed, known_cell, levels_of
 from kettlesort.work.codebook import ItemWording, book_in, core_item
 from kettlesort.work.errors import Conflict, Invalid, NotFound
@@ -75,10 +75,11 @@ def ask(review: int, account: int, studies: Set[int] | None = None, *, again: bo
     """Have the reports of some studies, or of all, read for values in the background: those that were not read yet, or not since their file or the codebook
     changed, or all of them ``again``. How many wait now."""
     with change(review, account, "chart") as it:
-        if studies is not None and not studies <= {one.study for one in _reports(it.db, review)}:
+        known = _reports(it.db, review)
+        if studies is not None and not studies <= {one.study for one in known}:
             raise NotFound("One of these studies is not among the included ones.")
         chosen = [
-            one for one in _reports(it.db, review)
+            one for one in known
             if (studies is None or one.study in studies) and one.state != "waiting" and (again or one.late or not one.state)
         ]  # fmt: skip
         for one in chosen:
@@ -94,21 +95,7 @@ def ask(review: int, account: int, studies: Set[int] | None = None, *, again: bo
 
 def propose_values(job_id: int) -> None:
     """The job behind it: each report is read in a process of its own; its proposals are written in one transaction."""
-    with jobs.working(job_id) as work:
-        if work is None:
-            return
-        job, progress = work
-        done = 0
-        while True:
-            with change(job.review_id, job.account_id, "") as it:
-                waiting = store.waiting(it.db, job.review_id)
-                if not waiting:  # under the review's lock: what is asked from now on finds no job under way, and begins one
-                    jobs.finish_in(it.db, job, "done")
-                    tell(it.db, job.review_id, "chart")
-                    return
-            _read(job.review_id, job.account_id, waiting[0])
-            done += 1
-            progress.tick(done / (done + len(waiting) - 1))
+    jobs.one_by_one(job_id, store.waiting, _read, "chart")
 
 
 class _Asking(NamedTuple):

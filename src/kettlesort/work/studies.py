@@ -2,9 +2,9 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Iterable, Mapping, Sequence
 from datetime import UTC, datetime
-from typing import NamedTuple
+from typing import Any, NamedTuple
 
 from sqlmodel import Session
 
@@ -14,7 +14,7 @@ from kettlesort.core.record import Record, short_citation
 from kettlesort.store import asking, codebook, proposals
 from kettlesort.store import chart as store
 from kettlesort.store.base import Row, snapshot
-from kettlesort.store.chart import Study, StudyReport, ToldApart, Value
+from kettlesort.store.chart import Study, StudyReport, ToldApart
 from kettlesort.store.codebook import Level
 from kettlesort.work.change import Change, change
 from kettlesort.work.errors import Invalid, NotFound
@@ -56,11 +56,11 @@ def label_of(db: Session, study: int) -> str:
 
 
 def rename_study(review: int, account: int, study: int, label: str, seen: str | None = None) -> None:
-    """Give a study a name of the team's own; an empty one returns to author and year. ``seen`` is the name that it had."""
+    """Give a study a name of the team's own; an empty one returns to author and year. ``seen`` is the name that it had, the team's or that which was shown."""
     with change(review, account, "chart") as it:
         found = _study(it, study)
         label = " ".join(label.split())[:120]
-        if seen is not None and found.label not in (seen, label):
+        if seen is not None and label != found.label and seen not in (found.label, labels_of(it.db, review).get(study)):
             both = [Both("Name", in_words(found.label), in_words(label))]
             raise conflict(it.db, review, "chart.study_renamed", "this name", both, found.label, label)
         before, found.label = found.label, label
@@ -94,38 +94,52 @@ def link_report(review: int, account: int, record: int, study: int | None) -> No
         else:
             it.db.add(StudyReport(copy_id=record, review_id=review, study_id=study))
         alone = sum(other == before for other in there.values()) == 1
-        _move_values(it, record, before, study, whole=alone)
+        _move_values(it, record, before, study, whole=alone, returns=study not in there.values())
         proposals.read_anew(it.db, review, record)
         it.event("chart.report_linked", f"Record {record}", before, study)
 
 
 _CELL = ("item_id", "arm_id", "outcome_id", "time_id")
+_NOTHING = {"text": "", "quote": "", "page": "", "copy_id": None, "unfit": "", "derived": None, "how": "carried"}
 
 
-def _move_values(it: Change, record: int, before: int, after: int, *, whole: bool) -> None:
+def _by_cell(values: Iterable[Row]) -> dict[tuple[Any, ...], dict[str, Any]]:
+    return {tuple(value[name] for name in _CELL): dict(value) for value in values}
+
+
+def _move_values(it: Change, record: int, before: int, after: int, *, whole: bool, returns: bool) -> None:
+    """Values follow a report: those that were read from it, or, of a study that is left without one, all. A study that was left so, to which its report
+    ``returns``, is again as it was."""
+    standing = [v for v in store.values(it.db, it.review, studies=[before, after]) if v["text"]]
+    mine, theirs = (_by_cell(v for v in standing if v["study_id"] == study) for study in (before, after))
+    left = _by_cell(store.left_behind(it.db, after)) if returns else {}
     copies = set(store.copies_of(it.db, record))
-    standing = store.values(it.db, it.review)
-    there = {tuple(v[name] for name in _CELL): v for v in standing if v["study_id"] == after and v["text"]}
     own = {one.id for one in codebook.levels(it.db, it.review) if one.study_id == before}
-    for level in own if whole else ():  # the arms that a study had for itself go with it
-        held = it.db.get(Level, level)
-        assert held is not None
-        held.study_id = after
-    for value in standing:
-        if value["study_id"] != before or not value["text"] or not (whole or value["copy_id"] in copies):
-            continue
-        if not whole and own & {value["arm_id"], value["outcome_id"], value["time_id"]}:
-            continue
-        _write(it, value, after)
-        if theirs := there.get(tuple(value[name] for name in _CELL)):
-            _write(it, theirs, after)
-        _write(it, {**value, "text": "", "quote": "", "page": "", "copy_id": None, "unfit": "", "derived": None}, before)
+    moving = own if whole else own & {level for cell in left for level in cell[1:]}
+    for number in moving:  # the arms that a study had for itself go with it
+        level = it.db.get(Level, number)
+        assert level is not None
+        level.study_id = after
 
+    def write(value: Mapping[str, Any], study: int, **other: Any) -> None:
+        store.append_value(it.db, it.review, it.account, {**value, "study_id": study, **other})
 
-def _write(it: Change, value: Row | dict[str, object], study: int) -> None:
-    kept = {name: value[name] for name in (*_CELL, "text", "quote", "page", "copy_id", "unfit", "derived")}
-    it.db.add(Value(review_id=it.review, study_id=study, **kept, how="carried", account_id=it.account))  # type: ignore[arg-type]
-    it.db.flush()
+    for cell, value in mine.items():
+        levels = set(cell[1:])
+        came = cell in left and value["how"] == "carried" and value["text"] == left[cell]["text"]
+        follows = levels & moving or (not levels & own and (whole or value["copy_id"] in copies))
+        if not came and not follows:
+            continue
+        if came:
+            write(left.pop(cell), after)
+        elif cell not in theirs or theirs[cell]["text"] != value["text"]:
+            left.pop(cell, None)
+            write(value, after, how="carried")
+            if cell in theirs:  # which stands, with the other one in its history
+                write(theirs[cell], after)
+        write(value, before, **_NOTHING)
+    for value in left.values():
+        write(value, after)
 
 
 class Pair(NamedTuple):

@@ -181,7 +181,7 @@ const toggle = (id: number) =>
         </template>
         <div v-if="kept?.length" class="pad kept">
           <h3>Questions that are kept</h3>
-          <ul class="small">
+          <ul class="small ruled">
             <li v-for="it in kept" :key="it.id" class="row">
               <button class="link" @click="setQuery({ q: it.text })">{{ it.text }}</button>
               <span class="soft">{{ it.by }}</span>
@@ -220,10 +220,6 @@ const toggle = (id: number) =>
   flex-wrap: wrap;
   gap: 16px;
 }
-.chosen {
-  color: var(--ks-ink);
-  font-weight: 600;
-}
 .found {
   overflow: auto;
 }
@@ -257,13 +253,5 @@ h3 {
 }
 .quoted {
   display: inline;
-}
-ul {
-  list-style: none;
-  padding: 0;
-  margin: 0;
-}
-li {
-  padding: 4px 0;
 }
 </style>

@@ -3,10 +3,11 @@
 // its history; its study with reports and arms.
 import { useQuery } from '@tanstack/vue-query'
 import { computed, ref, watch } from 'vue'
-import { GET, got, POST, type Schemas } from '@/api/client'
+import { GET, got, type Schemas } from '@/api/client'
 import { moment } from '@/common/format'
 import { complain, say } from '@/common/messages'
 import { useReview } from '@/common/review'
+import { useAnswers } from './answers'
 import type { Evidence } from './evidence'
 import { FACTORS, keyOf, nameOf, type Place, type Study, sureness } from './layout'
 import ReportPane from './ReportPane.vue'
@@ -21,7 +22,7 @@ const props = defineProps<{
   mayWrite: boolean
   wide: number
 }>()
-const emit = defineEmits<{ accept: []; rename: [label: string, seen: string]; widen: [width: number]; changed: [] }>()
+const emit = defineEmits<{ accept: []; widen: [width: number] }>()
 const HOW: Record<string, string> = {
   typed: 'typed',
   pasted: 'pasted',
@@ -31,7 +32,7 @@ const HOW: Record<string, string> = {
   derived: 'worked out from other numbers',
   carried: 'carried over',
 }
-const { review, path } = useReview()
+const { review } = useReview()
 const tab = ref<'report' | 'history' | 'work' | 'study'>('report')
 const data = computed(() => props.evidence.data.value)
 const item = computed(() => data.value?.items.find((it) => it.id === props.place.item))
@@ -59,32 +60,15 @@ const quote = computed(() => {
   return it?.text && it.quote ? { text: it.quote, page: Number(it.page) || null, record: it.record ?? null } : null
 })
 
+const answers = useAnswers()
 async function refuse() {
   try {
-    const { stroke } = await got(
-      POST('/api/reviews/{review}/proposals/refused', {
-        params: path.value,
-        body: {
-          study: props.place.study,
-          item: props.place.item,
-          arm: props.place.arm,
-          outcome: props.place.outcome,
-          time: props.place.time,
-        },
-      }),
-    )
-    say('None of what is proposed is right.', () => undo(stroke), 'proposal')
+    const { stroke } = await answers.refuse(props.place)
+    say('None of what is proposed is right.', () => answers.takeBack(stroke), 'proposal')
   } catch (failure) {
     complain(failure)
   }
-  emit('changed')
-}
-async function undo(stroke: number) {
-  const { DELETE } = await import('@/api/client')
-  await got(
-    DELETE('/api/reviews/{review}/proposals/answers/{stroke}', { params: { path: { review: review.value, stroke } } }),
-  )
-  emit('changed')
+  await answers.renewed()
 }
 const take = (text: string, words: string, page: string, record: number) =>
   props.evidence.write([
@@ -208,7 +192,7 @@ const wider = () => emit('widen', WIDTHS.find((it) => it > props.wide) ?? WIDTHS
         </div>
       </form>
       <h3>History of this value</h3>
-      <ul class="small">
+      <ul class="small ruled">
         <li v-for="(it, k) in past ?? []" :key="k">
           {{ it.text || 'empty' }}
           <span class="soft">{{ HOW[it.how] ?? it.how }} by {{ it.by }}, {{ moment(it.at) }}</span>
@@ -224,7 +208,7 @@ const wider = () => emit('widen', WIDTHS.find((it) => it > props.wide) ?? WIDTHS
       :evidence="evidence"
       :from="now?.text ? (now.derived ?? null) : null"
       :may-write="mayWrite"
-      @changed="emit('changed')"
+      @changed="answers.renewed()"
     />
     <StudyParts
       v-else
@@ -232,8 +216,7 @@ const wider = () => emit('widen', WIDTHS.find((it) => it > props.wide) ?? WIDTHS
       :study="study"
       :evidence="evidence"
       :may-write="mayWrite"
-      @rename="(label, seen) => emit('rename', label, seen)"
-      @changed="emit('changed')"
+      @changed="answers.renewed()"
     />
   </aside>
 </template>
@@ -270,21 +253,8 @@ const wider = () => emit('widen', WIDTHS.find((it) => it > props.wide) ?? WIDTHS
   padding: 6px 12px;
   border-bottom: 1px solid var(--ks-hair);
 }
-.chosen {
-  color: var(--ks-ink);
-  font-weight: 600;
-}
 .scroll {
   overflow: auto;
   align-content: start;
-}
-ul {
-  list-style: none;
-  padding: 0;
-  margin: 0;
-}
-li {
-  padding: 6px 0;
-  border-top: 1px solid var(--ks-hair);
 }
 </style>

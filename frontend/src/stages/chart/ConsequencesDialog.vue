@@ -14,7 +14,7 @@ const emit = defineEmits<{ close: []; save: [] }>()
     aria-labelledby="consequences-title"
     @update:model-value="emit('close')"
   >
-    <div class="sheet pad box">
+    <div class="sheet pad sheet-over">
       <h2 id="consequences-title">This touches values that are charted</h2>
       <ul class="small">
         <li v-for="it in told.changes" :key="it">{{ it }}</li>
@@ -54,12 +54,6 @@ const emit = defineEmits<{ close: []; save: [] }>()
 </template>
 
 <style scoped>
-.box {
-  display: grid;
-  gap: 12px;
-  max-height: 80vh;
-  overflow: auto;
-}
 ul {
   margin: 0;
   padding-left: 18px;

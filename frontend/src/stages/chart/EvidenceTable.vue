@@ -4,11 +4,11 @@ import { useQuery } from '@tanstack/vue-query'
 import { refDebounced } from '@vueuse/core'
 import { computed, ref, watch } from 'vue'
 import { useRoute, useRouter } from 'vue-router'
-import { GET, got, POST, PUT, type Schemas } from '@/api/client'
+import { GET, got, type Schemas } from '@/api/client'
 import { count, plural } from '@/common/format'
 import FirstStep from '@/common/FirstStep.vue'
-import { attempt, complain, say } from '@/common/messages'
-import { useRefresh, useReview } from '@/common/review'
+import { complain, say } from '@/common/messages'
+import { useReview } from '@/common/review'
 import StateOf from '@/common/StateOf.vue'
 import CellPane from './CellPane.vue'
 import ColumnMenu from './ColumnMenu.vue'
@@ -16,6 +16,7 @@ import Grid from './Grid.vue'
 import PasteDialog from './PasteDialog.vue'
 import TogetherList from './TogetherList.vue'
 import UnfitList from './UnfitList.vue'
+import { useAnswers } from './answers'
 import { useEvidence, type Cell } from './evidence'
 import { useSelection } from './grid'
 import {
@@ -34,7 +35,6 @@ import {
 import { useTableView } from './view'
 
 const { review, path, figures, mayWrite } = useReview()
-const refresh = useRefresh()
 const route = useRoute()
 const router = useRouter()
 const evidence = useEvidence()
@@ -206,26 +206,18 @@ const { data: pairs } = useQuery({
   queryFn: () => got(GET('/api/reviews/{review}/reports-together', { params: path.value })),
 })
 
+const answers = useAnswers()
 async function accept(place: Place) {
   const it = proposed.value.get(keyOf(place))
   if (!it) return say('Nothing is proposed for this cell.')
   try {
-    const done = await got(
-      POST('/api/reviews/{review}/proposals/accepted', { params: path.value, body: { proposals: [it.proposal] } }),
-    )
-    say(`${it.text} is taken as proposed.`, () => takeBack(done.stroke), 'proposal')
+    const { stroke } = await answers.accept([it.proposal])
+    say(`${it.text} is taken as proposed.`, () => answers.takeBack(stroke), 'proposal')
     select.go(select.at.row + 1, select.at.column)
   } catch (failure) {
     complain(failure)
   }
-  await refresh('evidence', 'proposals', 'figures', 'cell')
-}
-async function takeBack(stroke: number) {
-  const { DELETE } = await import('@/api/client')
-  await got(
-    DELETE('/api/reviews/{review}/proposals/answers/{stroke}', { params: { path: { review: review.value, stroke } } }),
-  )
-  await refresh('evidence', 'proposals', 'figures', 'cell')
+  await answers.renewed()
 }
 /** Whether any cell is empty, by counting. */
 const incomplete = computed(() => {
@@ -260,15 +252,6 @@ function keyed(event: KeyboardEvent) {
   finder.value?.querySelector('input')?.focus()
 }
 const study = computed(() => data.value?.studies.find((it) => it.id === told.value?.study))
-const rename = (label: string, seen: string) =>
-  attempt(() =>
-    got(
-      PUT('/api/reviews/{review}/studies/{study}/label', {
-        params: { path: { review: review.value, study: study.value!.id } },
-        body: { label, seen },
-      }),
-    ),
-  ).then(() => refresh('evidence'))
 </script>
 
 <template>
@@ -401,9 +384,7 @@ const rename = (label: string, seen: string) =>
         :may-write="mayWrite"
         :wide="view.pane"
         @accept="accept(told!)"
-        @rename="rename"
         @widen="change({ pane: $event })"
-        @changed="refresh('evidence', 'proposals', 'figures', 'cell')"
       />
       <aside v-else class="pane sheet pad soft small">
         Nothing is asked in this cell: its item is asked for other parts of the study.

@@ -24,7 +24,7 @@ function paste() {
 
 <template>
   <v-dialog :model-value="true" max-width="640" aria-labelledby="paste-title" @update:model-value="emit('close')">
-    <div class="sheet pad box">
+    <div class="sheet pad sheet-over">
       <h2 id="paste-title">{{ fits.length }} of {{ plural(cells.length + beyond, 'pasted value') }} can be taken</h2>
       <p v-if="beyond" class="small">
         {{ plural(beyond, 'value lies', 'values lie') }} beyond the table, or where nothing is asked, and will not be
@@ -54,12 +54,3 @@ function paste() {
     </div>
   </v-dialog>
 </template>
-
-<style scoped>
-.box {
-  display: grid;
-  gap: 12px;
-  max-height: 80vh;
-  overflow: auto;
-}
-</style>

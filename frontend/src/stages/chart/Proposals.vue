@@ -3,21 +3,21 @@
 import { useQuery } from '@tanstack/vue-query'
 import { computed, nextTick, ref, watch } from 'vue'
 import { useRoute, useRouter } from 'vue-router'
-import { DELETE, GET, got, POST } from '@/api/client'
+import { GET, got } from '@/api/client'
 import FirstStep from '@/common/FirstStep.vue'
 import { count, plural } from '@/common/format'
 import { useKeys } from '@/common/keys'
 import LongList from '@/common/LongList.vue'
 import { attempt, complain, say } from '@/common/messages'
-import { useRefresh, useReview } from '@/common/review'
+import { useReview } from '@/common/review'
 import StateOf from '@/common/StateOf.vue'
-import { useEvidence } from './evidence'
+import { useAnswers } from './answers'
+import { placeOf, useEvidence } from './evidence'
 import { FACTORS, keyOf, nameOf, type Place, sureness } from './layout'
 import ReadReports from './ReadReports.vue'
 import ReportPane from './ReportPane.vue'
 
 const { review, path, mayWrite } = useReview()
-const refresh = useRefresh()
 const route = useRoute()
 const router = useRouter()
 const evidence = useEvidence()
@@ -87,7 +87,7 @@ const quote = computed(() =>
 )
 const draft = ref<string | null>(null)
 const strokes = ref<number[]>([])
-const renewed = () => refresh('proposals', 'evidence', 'figures', 'cell')
+const answers = useAnswers()
 
 /** Answer the cell in sight; the next one is on the screen before the answer has travelled. */
 async function answer(work: () => Promise<{ stroke: number }>, told: string) {
@@ -101,7 +101,7 @@ async function answer(work: () => Promise<{ stroke: number }>, told: string) {
     const { stroke } = await work()
     strokes.value.push(stroke)
     say(told, () => takeBack(stroke, key), 'proposal')
-    await renewed()
+    await answers.renewed()
   } catch (failure) {
     answered.value = new Set([...answered.value].filter((one) => one !== key))
     await choose(it)
@@ -112,24 +112,15 @@ async function takeBack(stroke?: number, key?: string) {
   const last = stroke ?? strokes.value.at(-1)
   if (last === undefined) return say('Nothing of yours is left to take back here.')
   strokes.value = strokes.value.filter((it) => it !== last)
-  await attempt(() =>
-    got(
-      DELETE('/api/reviews/{review}/proposals/answers/{stroke}', {
-        params: { path: { review: review.value, stroke: last } },
-      }),
-    ),
-  )
-  await renewed()
+  await attempt(() => answers.takeBack(last))
   if (key) await setQuery({ cell: key })
 }
-const accepted = (proposals: number[], text?: string) =>
-  got(POST('/api/reviews/{review}/proposals/accepted', { params: path.value, body: { proposals, text } }))
 async function accept(k: number) {
   const it = some.value?.[k]
   if (it && chosen.value) await answer(() => one(it.id), `${name(chosen.value)}: ${it.text}, as proposed.`)
 }
 async function one(proposal: number, text?: string) {
-  const done = await accepted([proposal], text)
+  const done = await answers.accept([proposal], text)
   if (done.refused[0]) say(done.refused[0].message)
   return done
 }
@@ -146,35 +137,12 @@ async function keep() {
 }
 async function refuse() {
   const it = chosen.value
-  if (it)
-    await answer(
-      () =>
-        got(
-          POST('/api/reviews/{review}/proposals/refused', {
-            params: path.value,
-            body: { study: it.study, item: it.item, arm: it.arm, outcome: it.outcome, time: it.time },
-          }),
-        ),
-      `${name(it)}: none of it is right.`,
-    )
+  if (it) await answer(() => answers.refuse(it), `${name(it)}: none of it is right.`)
 }
 const take = (text: string, words: string, page: string, record: number) => {
   const it = chosen.value
   if (!it || !text) return say('Mark words that state the value.')
-  void evidence.write([
-    {
-      study: it.study,
-      item: it.item,
-      arm: it.arm,
-      outcome: it.outcome,
-      time: it.time,
-      text,
-      quote: words,
-      page,
-      record,
-      how: 'marked',
-    },
-  ])
+  void evidence.write([{ ...placeOf(it), text, quote: words, page, record, how: 'marked' }])
 }
 
 // A whole column at once.
@@ -189,7 +157,7 @@ async function acceptAll(least: number) {
   const cells = sure(least)
   if (!cells.length || !mayWrite.value) return
   try {
-    const done = await accepted(cells.map((it) => it.proposal))
+    const done = await answers.accept(cells.map((it) => it.proposal))
     strokes.value.push(done.stroke)
     say(
       `${plural(done.taken, 'value')} of ${item.value?.name} taken as proposed${done.refused.length ? `; ${done.refused.length} could not be` : ''}.`,
@@ -199,7 +167,7 @@ async function acceptAll(least: number) {
   } catch (failure) {
     complain(failure)
   }
-  await renewed()
+  await answers.renewed()
 }
 useKeys({
   ArrowDown: () => step(1),
@@ -354,10 +322,6 @@ const showReports = computed(() => route.query.show === 'reports')
   gap: 16px;
   padding: 8px 12px;
   border-bottom: 1px solid var(--ks-hair);
-}
-.chosen {
-  color: var(--ks-ink);
-  font-weight: 600;
 }
 .entry {
   display: flex;

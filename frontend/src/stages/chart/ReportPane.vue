@@ -170,10 +170,6 @@ useKeys({ m: take })
   min-width: 0;
   max-width: 45%;
 }
-.chosen {
-  color: var(--ks-ink);
-  font-weight: 600;
-}
 .note,
 .taking {
   padding: 8px 12px;

@@ -8,13 +8,28 @@ import type { Evidence } from './evidence'
 import { FACTOR_NAMES, FACTORS, type Factor, type Level, type Study } from './layout'
 
 const props = defineProps<{ study: Study; evidence: Evidence; mayWrite: boolean }>()
-const emit = defineEmits<{ rename: [label: string, seen: string]; changed: [] }>()
+const emit = defineEmits<{ changed: [] }>()
 const { review } = useReview()
 const data = computed(() => props.evidence.data.value)
 const label = ref(props.study.label)
 const own = computed(() => (data.value?.levels ?? []).filter((it) => it.study === props.study.id))
 const factor = ref<Factor>('arm')
 const name = ref('')
+
+/** The name that was shown when the typing began; another one since is told. */
+async function rename() {
+  await attempt(() =>
+    got(
+      PUT('/api/reviews/{review}/studies/{study}/label', {
+        params: { path: { review: review.value, study: props.study.id } },
+        body: { label: label.value, seen: seen },
+      }),
+    ),
+  )
+  seen = label.value
+  emit('changed')
+}
+let seen = props.study.label
 
 const link = (record: number, study: number | null) =>
   got(
@@ -60,12 +75,12 @@ const CHOICES = FACTORS.map((it) => ({ value: it, title: FACTOR_NAMES[it][0] }))
 
 <template>
   <div class="pad fields parts">
-    <form class="row" @submit.prevent="emit('rename', label, '')">
+    <form class="row" @submit.prevent="rename">
       <TextField v-model="label" label="Name of the study" :readonly="!mayWrite" maxlength="120" />
       <v-btn v-if="mayWrite" type="submit" :disabled="label === study.label">Rename</v-btn>
     </form>
     <h3>Reports</h3>
-    <ul class="small">
+    <ul class="small ruled">
       <li v-for="it in study.reports" :key="it.record_id">
         <router-link :to="`/reviews/${review}/screen/second?record=${it.record_id}`">{{ it.title }}</router-link>
         <span class="row">
@@ -90,7 +105,7 @@ const CHOICES = FACTORS.map((it) => ({ value: it, title: FACTOR_NAMES[it][0] }))
       </li>
     </ul>
     <h3>Arms, outcomes and time points of this study alone</h3>
-    <ul class="small">
+    <ul class="small ruled">
       <li v-for="it in own" :key="it.id" class="row">
         <span>{{ it.name }}</span><span class="soft">{{ FACTOR_NAMES[it.factor][0].toLowerCase() }}</span>
         <v-btn v-if="mayWrite" class="small push" @click="remove(it)">Take away</v-btn>
@@ -109,14 +124,5 @@ const CHOICES = FACTORS.map((it) => ({ value: it, title: FACTOR_NAMES[it][0] }))
 .parts {
   overflow: auto;
   align-content: start;
-}
-ul {
-  list-style: none;
-  padding: 0;
-  margin: 0;
-}
-li {
-  padding: 6px 0;
-  border-top: 1px solid var(--ks-hair);
 }
 </style>

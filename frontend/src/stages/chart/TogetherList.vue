@@ -4,19 +4,19 @@ import { useQuery } from '@tanstack/vue-query'
 import { GET, got, PUT, type Schemas } from '@/api/client'
 import { people } from '@/common/format'
 import { attempt, say } from '@/common/messages'
-import { useRefresh, useReview } from '@/common/review'
+import { useReview } from '@/common/review'
 import StateOf from '@/common/StateOf.vue'
+import { useAnswers } from './answers'
 
 type Pair = Schemas['MayBelongTogether']
 defineProps<{ mayWrite: boolean }>()
 const emit = defineEmits<{ close: [] }>()
 const { review, path } = useReview()
-const refresh = useRefresh()
 const { data, error, isPending, refetch } = useQuery({
   queryKey: ['evidence', review, 'together'],
   queryFn: () => got(GET('/api/reviews/{review}/reports-together', { params: path.value })),
 })
-const renewed = () => refresh('evidence', 'proposals', 'figures', 'cell')
+const { renewed } = useAnswers()
 const link = (record: number, study: number) =>
   got(
     PUT('/api/reviews/{review}/records/{record}/study', {

@@ -1,9 +1,8 @@
 <script setup lang="ts">
 // Values that do not fit their item since the codebook changed: each is put where it belongs, or cleared.
 import { computed } from 'vue'
-import type { Evidence } from './evidence'
-import { keyOf, placesOf, type Place, type Value } from './layout'
-import { nameOf } from './layout'
+import { placeOf, type Evidence } from './evidence'
+import { keyOf, nameOf, placesOf, type Place, type Value } from './layout'
 
 const props = defineProps<{ evidence: Evidence; mayWrite: boolean }>()
 const emit = defineEmits<{ close: [] }>()
@@ -19,16 +18,9 @@ const free = (it: Value) =>
 const put = (it: Value, place: Place) =>
   props.evidence.write([
     { ...place, text: it.text, how: 'typed' },
-    { ...plain(it), text: '', quote: '', page: '', how: 'typed' },
+    { ...placeOf(it), text: '', quote: '', page: '', how: 'typed' },
   ])
-const plain = (it: Value): Place => ({
-  study: it.study,
-  item: it.item,
-  arm: it.arm,
-  outcome: it.outcome,
-  time: it.time,
-})
-const clear = (it: Value) => props.evidence.write([{ ...plain(it), text: '', quote: '', page: '', how: 'typed' }])
+const clear = (it: Value) => props.evidence.write([{ ...placeOf(it), text: '', quote: '', page: '', how: 'typed' }])
 </script>
 
 <template>

@@ -5,7 +5,7 @@ import { computed, reactive, ref, watch } from 'vue'
 import { got, POST, PUT, Refusal, type Schemas } from '@/api/client'
 import { complain, say } from '@/common/messages'
 import { useReview } from '@/common/review'
-import type { Evidence } from './evidence'
+import { placeOf, type Evidence } from './evidence'
 import { levelsOf, type Item, type Place } from './layout'
 
 type Way = Schemas['WorkedOutFrom']['way']
@@ -79,14 +79,7 @@ const source = computed((): Schemas['WorkedOutFrom'] => {
 })
 const found = ref<Schemas['WorkedOutValue'] | null>(null)
 const why = ref('')
-const body = () => ({
-  study: props.place.study,
-  item: props.place.item,
-  arm: props.place.arm,
-  outcome: props.place.outcome,
-  time: props.place.time,
-  source: source.value,
-})
+const body = () => ({ ...placeOf(props.place), source: source.value })
 let asked = 0
 const look = useDebounceFn(async () => {
   const mine = ++asked

@@ -54,8 +54,4 @@ h1 {
 .row.push {
   flex: none;
 }
-.chosen {
-  color: var(--ks-ink);
-  font-weight: 600;
-}
 </style>

@@ -13,6 +13,12 @@ IN_WORDS: dict[Kind, str] = {
     "yesno": "yes or no", "counts": "events of total", "mean_sd": "mean with SD", "median_range": "median with range",
 }  # fmt: skip
 
+COUNTED = (
+    "patients|participants|subjects|volunteers|people|persons|adults|women|men|mothers|children|infants|pupils|students|workers|athletes|households|families|"
+    "animals|cows|calves|pigs|sheep|mice|rats|birds|fish|hives|colonies|plots|fields|farms|plants|trees|eyes|knees|hips|teeth|samples|schools|wards|clinics"
+)
+"""What is counted in studies, as an alternation: whoever heads a column with it gives the size of groups."""
+
 Factor = Literal["arm", "outcome", "time"]
 FACTORS: tuple[Factor, ...] = get_args(Factor)
 """What parts of a study an item can be asked for: each arm, each outcome, each time point."""

@@ -9,6 +9,7 @@ from itertools import combinations
 from math import log
 from typing import NamedTuple
 
+from kettlesort.core.charting.items import COUNTED
 from kettlesort.core.text.words import stem_of, words_of
 
 
@@ -61,11 +62,7 @@ class Together(NamedTuple):
 _REGISTERED = re.compile(
     r"(?:[Rr]egist\w+|[Pp]rotocol|[Tt]rial (?:number|identifier|no\.?))\b[^.;]{0,60}?\b([A-Z]{2,8}[-/ ]?\d[\dA-Z/-]{4,})\b"
 )
-_SIZE = re.compile(
-    r"\b(\d{1,3}(?:[,\u202f ]\d{3})+|\d{2,6})\s+(?:\w+\s+){0,2}?(?:patients|participants|subjects|people|adults|women|men|children|infants|pupils|students|households|"
-    r"hives|colonies|plots|animals|cows|mice|rats|plants|trees|eyes|samples|schools)\b",
-    re.I,
-)
+_SIZE = re.compile(rf"\b(\d{{1,3}}(?:[,\u202f ]\d{{3}})+|\d{{2,6}})\s+(?:\w+\s+){{0,2}}?(?:{COUNTED})\b", re.I)
 _PLACE = re.compile(r"(?<=[a-z,] )([A-Z][a-zà-ž]{3,}(?: [A-Z][a-zà-ž]{3,})*)")
 _ENOUGH = 2.0
 """So much has to speak for it before a person is asked."""

@@ -7,6 +7,7 @@ from collections.abc import Iterator, Sequence
 from itertools import groupby
 from typing import Any, NamedTuple
 
+from kettlesort.core.charting.items import COUNTED
 from kettlesort.core.charting.proposals.amounts import Amount, amounts
 from kettlesort.core.charting.proposals.arms import Arms, Mention
 from kettlesort.core.charting.proposals.candidates import Asking, Candidate, amounts_of, nearness, of_cell, of_sentence
@@ -21,18 +22,13 @@ from kettlesort.core.fulltext.tables import Cell, Table
 _SORTS: dict[str, tuple[str, ...]] = {"counts": ("of", "share", "single"), "mean_sd": ("spread",), "median_range": ("range",)}
 _RESPECTIVELY = re.compile(r"\brespectively\b", re.I)
 _ASSIGNED = re.compile(r"\b(?:randomi[sz]|assign|allocat|divided|received|given|enrol|comprised|analy[sz]ed)", re.I)
-_UNITS = (
-    "patients|participants|subjects|volunteers|people|persons|adults|women|men|mothers|children|infants|pupils|students|workers|athletes|households|families|"
-    "animals|cows|calves|pigs|sheep|mice|rats|birds|fish|hives|colonies|plots|fields|farms|plants|trees|eyes|knees|hips|teeth|samples|schools|wards|clinics"
-)
-"""What is counted in studies; whoever heads a column with it gives the size of groups."""
 _SIZE_LABEL = re.compile(
-    rf"^(?:n|no\.?|number|total|sample size|(?:number |no\.? )?(?:of )?(?:\w+ )?(?:randomi[sz]ed|analy[sz]ed|assigned|allocated|{_UNITS}|n))\.?$",
+    rf"^(?:n|no\.?|number|total|sample size|(?:number |no\.? )?(?:of )?(?:\w+ )?(?:randomi[sz]ed|analy[sz]ed|assigned|allocated|{COUNTED}|n))\.?$",
     re.I,
 )
 _EVENT_HEAD = re.compile(r"^(?:events?|n|cases|no\.?|number|with event|count|x)\.?$", re.I)
 _TOTAL_HEAD = re.compile(
-    rf"^(?:total|n|of|sample|denominator|randomi[sz]ed|analy[sz]ed|at risk|(?:(?:no\.?|number) of )?(?:{_UNITS}))\.?$", re.I
+    rf"^(?:total|n|of|sample|denominator|randomi[sz]ed|analy[sz]ed|at risk|(?:(?:no\.?|number) of )?(?:{COUNTED}))\.?$", re.I
 )
 _MEAN_HEAD, _SD_HEAD = re.compile(r"\b(?:mean|average|m)\b", re.I), re.compile(r"\b(?:sd|s\.d\.|standard deviation|±\s*sd)(?:\b|$)", re.I)
 _NOT_SD = re.compile(
