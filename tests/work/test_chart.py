@@ -113,7 +113,12 @@ def test_charted_counts_studies_with_a_value_for_every_item_and_level(charted: R
     assert report.standing(charted.review).charted == 1
     extra = studies.add_level(charted.review, charted.lead, at(charted, 0, "Fed")[0], "arm", "Half wrapped")
     assert report.standing(charted.review).charted == 0
+    write(charted, 0, "Fed", "yes", "Half wrapped")
     studies.remove_level(charted.review, charted.lead, extra)
+    assert all(
+        "Half wrapped" not in " ".join(row) for row in (*evidence_out.export_rows(charted.review), *evidence_out.long_rows(charted.review))
+    )
+    assert [v.text for v in chart.evidence_table(charted.review).values if extra in v.levels] == []
     assert report.standing(charted.review).charted == 1
 
 

@@ -61,16 +61,26 @@ class Evidence(NamedTuple):
 def evidence_table(review: int, since: int = 0) -> Evidence:
     """The evidence table, or what was written into it after the value ``since``: then values that were cleared are among them."""
     with snapshot() as db:
-        book = book_in(db, review)
-        levels = codebooks.levels(db, review)
-        grouped = by_study(store.reports(db, review))
-        found = store.brief_values(db, review, since)
-        upto = store.last_value(db, review)
-        db.expunge_all()
+        return evidence_in(db, review, since)
+
+
+def evidence_in(db: Session, review: int, since: int = 0) -> Evidence:
+    """The evidence table within a transaction. Values of what was removed from the codebook are out of sight."""
+    book = book_in(db, review)
+    levels = codebooks.levels(db, review)
+    grouped = by_study(store.reports(db, review))
+    found = store.brief_values(db, review, since)
+    upto = store.last_value(db, review)
+    db.expunge_all()
     named = labels(grouped)
     items = {it.id or 0: core_item(it) for it in book.items}
+    there = {None, *(it.id for it in levels)}
     studies = [StudyRow(study, named[study], grouped[study]) for study in grouped]
-    values = [_standing(items[v.item], v) for v in found if v.item in items and v.study in grouped and (v.text or since)]
+    values = [
+        _standing(items[v.item], v)
+        for v in found
+        if v.item in items and v.study in grouped and (v.text or since) and {v.arm, v.outcome, v.time} <= there
+    ]
     return Evidence(book, levels, sorted(studies, key=lambda it: (it.label.casefold(), it.id)), values, upto)
 
 

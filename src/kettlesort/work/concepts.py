@@ -5,6 +5,8 @@ from __future__ import annotations
 from collections.abc import Sequence
 from typing import NamedTuple
 
+from sqlmodel import Session
+
 from kettlesort.core.charting import codebook as core
 from kettlesort.core.charting.items import Concept
 from kettlesort.core.charting.values import absent
@@ -37,15 +39,15 @@ class StudyFound(NamedTuple):
 def concepts(review: int) -> list[ConceptOfStudies]:
     """Every concept in its order, with the included studies under it."""
     with snapshot() as db:
-        book = book_in(db, review)
-        included = {it["study_id"] for it in store.reports(db, review)}
-        values = store.values(db, review)
+        return _concepts(db, review)
+
+
+def _concepts(db: Session, review: int) -> list[ConceptOfStudies]:
+    book = book_in(db, review)
+    included = {it["study_id"] for it in store.reports(db, review)}
+    values = store.brief_values(db, review)
     items = {it.id or 0: core_item(it) for it in book.items}
-    charted = {
-        (it["study_id"], it["item_id"])
-        for it in values
-        if it["study_id"] in included and it["text"] and not absent(it["text"]) and not it["unfit"]
-    }
+    charted = {(it.study, it.item) for it in values if it.study in included and it.text and not absent(it.text) and not it.unfit}
     under = core.studies_under([Concept(it.name, it.within) for it in book.concepts], items, charted)
     return [
         ConceptOfStudies(it.id or 0, it.name, it.within, [one.name for one in book.items if one.concept == it.name], sorted(under[it.name]))
@@ -55,10 +57,10 @@ def concepts(review: int) -> list[ConceptOfStudies]:
 
 def studies_of(review: int, concept: int) -> list[StudyFound]:
     """The studies under a concept, by name, with their reports and what found them."""
-    chosen = next((it for it in concepts(review) if it.id == concept), None)
-    if chosen is None:
-        raise NotFound("There is no such concept in this review.")
     with snapshot() as db:
+        chosen = next((it for it in _concepts(db, review) if it.id == concept), None)
+        if chosen is None:
+            raise NotFound("There is no such concept in this review.")
         grouped = by_study(store.reports(db, review))
         mine = {study: grouped[study] for study in chosen.studies if study in grouped}
         origins = store.origins(db, review, [one["record_id"] for some in mine.values() for one in some])

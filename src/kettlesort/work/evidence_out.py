@@ -7,20 +7,29 @@ from datetime import date
 from itertools import product
 from typing import Any, BinaryIO, NamedTuple
 
+from sqlmodel import Session
+
 from kettlesort.core.charting.items import FACTORS, PLURAL, Factor
 from kettlesort.core.charting.values import absent, parsed
 from kettlesort.core.charting.workbook import Cell, Sheet, write
 from kettlesort.store import chart as store
 from kettlesort.store.base import Row, snapshot
-from kettlesort.work.chart import Evidence, Levels, Standing, evidence_table, levels_of
+from kettlesort.work.chart import Evidence, Levels, Standing, evidence_in, levels_of
 from kettlesort.work.codebook import ItemWording, core_item
+
+_Words = dict[tuple[int, int, Levels], Row]
+"""Values with their quotes, by study, item and levels."""
+
+
+def _with_words(db: Session, review: int) -> tuple[Evidence, _Words]:
+    """The evidence table, and the values with their quotes, of one moment."""
+    return evidence_in(db, review), {(v["study_id"], v["item_id"], levels_of(v)): v for v in store.values(db, review)}
 
 
 def export_rows(review: int) -> list[list[str]]:
     """The evidence table as rows, for CSV and XLSX: a column for each item and level, followed by quotes and pages where there are any."""
-    it = evidence_table(review)
     with snapshot() as db:
-        words = {(v["study_id"], v["item_id"], levels_of(v)): v for v in store.values(db, review) if v["text"]}
+        it, words = _with_words(db, review)
         found = store.origins(db, review, [report["record_id"] for study in it.studies for report in study.reports])
     origins = {one["record_id"]: one for one in found}
     values = {(v.study, v.item, v.levels): v for v in it.values}
@@ -71,9 +80,11 @@ LONG = [
 
 def long_rows(review: int) -> list[list[str]]:
     """The values one a row, taken apart into figures, as statistics programs read them; quantities in their item's unit."""
-    it = evidence_table(review)
     with snapshot() as db:
-        words = {(v["study_id"], v["item_id"], levels_of(v)): v for v in store.values(db, review)}
+        return _long(*_with_words(db, review))
+
+
+def _long(it: Evidence, words: _Words) -> list[list[str]]:
     names = {one.id: one.name for one in it.levels}
     items = {one.id or 0: one for one in it.book.items}
     order = {one: k for k, one in enumerate(items)}
@@ -130,15 +141,14 @@ class _Written(NamedTuple):
 def write_workbook(review: int, out: BinaryIO) -> None:
     """The evidence table as a workbook: a sheet of studies, one for each combination of arms, outcomes and times that items are asked for, and one of all
     values, one a row. Numbers and days are such; quotes are comments; no text is a formula."""
-    it = evidence_table(review)
     with snapshot() as db:
-        words = {(v["study_id"], v["item_id"], levels_of(v)): v for v in store.values(db, review) if v["text"]}
+        it, words = _with_words(db, review)
     values = {(v.study, v.item, v.levels): _Written(v, words[v.study, v.item, v.levels]) for v in it.values}
     patterns = sorted(
         {tuple(factor for factor in FACTORS if factor in item.per) for item in it.book.items} | {()}, key=lambda some: (len(some), some)
     )
     sheets = [_sheet(it, values, pattern) for pattern in patterns]
-    head, *rows = long_rows(review)
+    head, *rows = _long(it, words)
     write(out, [*sheets, Sheet("All values", head, [[Cell(cell) for cell in row] for row in rows])])
 
 

@@ -21,6 +21,8 @@ _AROUND = 0.35
 """What a word counts that stands in the sentence before, or in the section's heading."""
 _LEAST = 0.18
 """Passages that speak less are none."""
+_ROOT = 5
+"""So many letters two stems share at least to be of one root."""
 _SHORT, _LONG = 25, 1500
 _HOW_MANY = re.compile(
     r"\b(?:how (?:many|much|long|old|often|large|big|high|far|thick|heavy)|numbers? of|what (?:share|proportion|percentage|per cent|rate|number))\b",
@@ -61,11 +63,16 @@ def passages(article: Article) -> list[Passage]:
     return found
 
 
+def _of_one_root(one: str, other: str) -> bool:
+    """Whether one stem begins with the other, as assessor with assess."""
+    return one != other and min(len(one), len(other)) >= _ROOT and (one.startswith(other) or other.startswith(one))
+
+
 def ask(question: str, asked: Sequence[Passage], most: int = 60) -> list[Spoken]:
     """The passages that speak to a question, the ones that do most first; those that hardly do are left out.
 
     Half by words: the share of the question's stems that a passage says, each weighing as much as it is rare, ln((1 + n) / (1 + df)) (Spärck Jones K. J Doc
-    1972;28:11-21), one that means nearly the same for less, as is one that stands in the sentence before or the heading. Half by sense: the cosine of the
+    1972;28:11-21), one of the same root or of nearly the same meaning for less, as is one that stands in the sentence before or the heading. Half by sense: the cosine of the
     means of fixed vectors of word pieces. A question without a word of its own finds nothing.
     """
     wanted = list(dict.fromkeys(stems_of(question)))
@@ -76,12 +83,14 @@ def ask(question: str, asked: Sequence[Passage], most: int = 60) -> list[Spoken]
     often = Counter(stem for it in stems for stem in it)
     weight = np.array([log((1 + len(asked)) / (1 + often[stem])) + 0.01 for stem in wanted])
     near = [kin(stem) for stem in wanted]
+    derived = [{other for other in often if _of_one_root(stem, other)} for stem in wanted]
     related = [set().union(*(kin(stem) for stem in it)) if it else set() for it in stems]
     said = np.zeros((len(asked), len(wanted)))
     for k, it in enumerate(stems):
         around = headings[k] | (stems[k - 1] if k and asked[k - 1].page == asked[k].page else set())
         said[k] = [
-            1.0 if stem in it else _KIN if near[n] & related[k] else _AROUND if stem in around else 0.0 for n, stem in enumerate(wanted)
+            1.0 if stem in it else _KIN if near[n] & related[k] or derived[n] & it else _AROUND if stem in around else 0.0
+            for n, stem in enumerate(wanted)
         ]
     words = said @ weight / weight.sum()
     vectors = meanings([question, *(it.text for it in asked)])
