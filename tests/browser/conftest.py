@@ -127,6 +127,10 @@ class Person:
 
         self.until(clicked, f"a “{name}” to click on")
 
+    def hit(self, selector: str) -> None:
+        """Click on the first that the selector finds, once it is there and stays."""
+        self.until(lambda: self.browser.find_elements(By.CSS_SELECTOR, selector)[0].click() is None, f"{selector} to click on")
+
     def field(self, label: str, nth: int = 0) -> WebElement:
         script = """
         const wanted = arguments[0].toLowerCase();

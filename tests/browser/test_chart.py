@@ -119,7 +119,8 @@ def test_a_column_is_filtered_by_its_values_with_their_counts(person: Sit) -> No
     it.click("Design")
     it.reads("Only studies with", "Cohort (")
     named = it.until(
-        lambda: next(one for one in it.browser.find_elements(By.CSS_SELECTOR, ".values label") if one.text.startswith("Cohort"))
+        lambda: next((one for one in it.browser.find_elements(By.CSS_SELECTOR, ".values label") if one.text.startswith("Cohort")), None),
+        "the value with its count",
     )
     many = int(named.text.split("(")[1].rstrip(")"))
     named.click()
@@ -148,7 +149,7 @@ def test_what_a_colleague_writes_appears_and_a_value_opens_its_quote(person: Sit
     two.until(lambda: cell(two, study, "Site").text == "Fen", "what the colleague wrote", 10)
     two.until(lambda: two.browser.find_elements(By.CSS_SELECTOR, "[role=gridcell] sup"))
     two.browser.execute_script("document.querySelector('[role=gridcell] sup').scrollIntoView({block: 'center', inline: 'center'})")
-    two.browser.find_element(By.CSS_SELECTOR, "[role=gridcell] sup").click()
+    two.hit("[role=gridcell] sup")
     two.reads("accepted as proposed")
     value = two.browser.find_element(By.CSS_SELECTOR, "[role=gridcell].now").text.rstrip("”")
     lit = two.until(lambda: "".join(it.text for it in two.browser.find_elements(By.CSS_SELECTOR, "mark.quoted")), "the quote is lit")

@@ -114,7 +114,7 @@ def test_a_heap_of_ten_pdfs_is_placed_and_read(person: Sit) -> None:
     it.click("Full texts")
     it.reads("Obtained 5")
     it.click("Obtained 5")
-    it.browser.find_elements(By.CSS_SELECTOR, "button.entry")[0].click()
+    it.hit("button.entry")
     it.click("Take the PDF off")
     it.reads("is taken off", "Obtained 4")
     it.click("Undo")

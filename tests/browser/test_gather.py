@@ -227,7 +227,7 @@ def test_records_are_found_picked_labelled_exported_set_aside_and_let_in(person:
     it.press(Keys.ESCAPE)
 
     # a record's page
-    it.browser.find_elements(By.CSS_SELECTOR, ".entry .what a")[0].click()
+    it.hit(".entry .what a")
     it.reads("Whose value", "What happened", "came in", "foam", "The copy, as it came")
     it.click("Its text")
     it.reads("PMID- ")
@@ -351,7 +351,7 @@ def test_a_file_is_converted_outside_any_review(person: Sit) -> None:
     it.reads("in another format")
     it.upload(FILES / "apicultural-abstracts.csv")
     it.reads("302", "CSV, sure", "Tags and columns of its own", "all in capitals")
-    it.browser.find_element(By.CSS_SELECTOR, "input[type=radio][value=csljson]").click()
+    it.hit("input[type=radio][value=csljson]")
     it.until(lambda: "What it cannot hold" not in it.text())
     it.click("Write 302 records")
     assert len(list(formats.open_reading(io.BytesIO(it.downloaded("apicultural-abstracts.json"))))) == 302

@@ -135,7 +135,7 @@ def test_from_files_to_flow_diagram(person: Sit) -> None:
     pdf = next((FILES / "full-texts").glob("*.pdf"))
     for k in (0, 1):
         it.until(lambda: len(it.browser.find_elements(By.CSS_SELECTOR, "button.entry")) == 2)
-        it.browser.find_elements(By.CSS_SELECTOR, "button.entry")[0].click()  # those still sought come first
+        it.hit("button.entry")  # those still sought come first
         it.reads("Attach PDF")
         if k == 0:
             it.upload(pdf, into="PDF of the full text")
@@ -165,7 +165,7 @@ def test_from_files_to_flow_diagram(person: Sit) -> None:
     it.reads("The codebook is saved")
     it.click("Evidence table")
     it.until(lambda: it.browser.find_elements(By.CSS_SELECTOR, "[role=grid]"))
-    it.browser.find_element(By.CSS_SELECTOR, "[role=gridcell]").click()
+    it.hit("[role=gridcell]")
     it.press("9", "6", Keys.TAB)
     it.press("86 of 106", Keys.ENTER)
     it.reads("86 / 106")
@@ -274,7 +274,7 @@ def test_the_pair_desk_by_keyboard_and_undo(person: Sit) -> None:
     it.until(lambda: len(it.browser.find_elements(By.CSS_SELECTOR, ".pane:first-child tr")) == left)
     it.click("Groups")
     it.until(lambda: it.browser.find_elements(By.CSS_SELECTOR, "button.group"))
-    it.browser.find_elements(By.CSS_SELECTOR, "button.group")[0].click()
+    it.hit("button.group")
     it.reads("weights")
     it.click("Take out the copy")
     it.reads("it is a record of its own now")
