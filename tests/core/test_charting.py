@@ -138,7 +138,7 @@ def test_what_changed_is_said_item_by_item() -> None:
     before = {1: Item("Dose", "number"), 2: Item("Site", "text"), 3: Item("Kept", "text")}
     after = {1: Item("Dose given", "quantity", "mg", low=0, per=("arm",)), 3: Item("Kept", "text"), 4: Item("Lid", "yesno")}
     assert changes(before, after) == [
-        "Lid was added", "Site was removed", "Dose: is called Dose given", "Dose: is quantity, was number", "Dose: in mg, was in no unit", "Dose: allows 0 to any, was any to any",
+        "Lid was added", "Site was removed", "Dose: is called Dose given", "Dose: is quantity, was number", "Dose: in mg, was in no unit", "Dose: allows at least 0, was any number",
         "Dose: is asked for each arm, was once",
     ]  # fmt: skip
 

@@ -234,6 +234,7 @@ def _consequences(db: Session, review: int, now: Book, book: Book) -> list[Conse
             continue
         became = [(it, *core.why_unfit(core_item(new), it["text"], factors_of(it))) for it in mine]
         unfit = [Unfit(it["study_id"], labels.get(it["study_id"], ""), text, why) for it, text, why in became if why]
+        unfit.sort(key=lambda one: one.label.casefold())
         reworded = sum(not why and text != it["text"] for it, text, why in became)
         out.append(Consequence(new.name, len(mine) - len(unfit) - reworded, reworded, 0, unfit))
     here = {one.id for one in book.levels}

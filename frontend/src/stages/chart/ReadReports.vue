@@ -25,6 +25,10 @@ const titles = computed(
       ),
     ),
 )
+/** What somebody has to see to comes first. */
+const RANK = ['failed', 'late', '', 'waiting', 'read']
+const rank = (it: Schemas['ReportRead']) => RANK.indexOf(it.late && it.state === 'read' ? 'late' : it.state)
+const sorted = computed(() => [...props.reports].sort((a, b) => rank(a) - rank(b)))
 const SAID: Record<string, string> = { '': 'not read yet', waiting: 'waits to be read', failed: 'cannot be read' }
 const state = (it: Schemas['ReportRead']) =>
   it.state === 'read'
@@ -60,14 +64,14 @@ async function read(studies?: number[], again = false) {
         </tr>
       </thead>
       <tbody>
-        <tr v-for="it in reports" :key="it.record">
+        <tr v-for="it in sorted" :key="it.record">
           <td>{{ titles.get(it.record)?.study }}</td>
           <td>
             <router-link :to="`/reviews/${review}/screen/second?record=${it.record}`">{{
               titles.get(it.record)?.title ?? `Record ${it.record}`
             }}</router-link>
           </td>
-          <td>
+          <td class="what">
             <span :class="{ odd: it.late || it.problem, soft: !it.state }">{{ state(it) }}</span>
             <div v-if="it.problem" class="small odd">{{ it.problem }}</div>
           </td>
@@ -82,3 +86,9 @@ async function read(studies?: number[], again = false) {
     <p v-else class="soft">No report is included yet.</p>
   </template>
 </template>
+
+<style scoped>
+.what {
+  min-width: 190px;
+}
+</style>

@@ -168,7 +168,15 @@ def _differences(was: Item, now: Item) -> Iterator[str]:
 
 
 def _range(item: Item) -> str:
-    return f"{'any' if item.low is None else f'{item.low:g}'} to {'any' if item.high is None else f'{item.high:g}'}"
+    if item.low is not None and item.high is not None:
+        return f"{item.low:g} to {item.high:g}"
+    return (
+        "any number"
+        if item.low is None and item.high is None
+        else f"at most {item.high:g}"
+        if item.low is None
+        else f"at least {item.low:g}"
+    )
 
 
 def _per(item: Item) -> str:
