@@ -6,10 +6,14 @@ such a file does, it does to a child process; the person gets a message.
 
 from __future__ import annotations
 
+import importlib
+import inspect
 import os
 import pickle
 import resource
 import shutil
+import signal
+import socket
 import subprocess
 import sys
 import tempfile
@@ -52,16 +56,101 @@ class _Pieces(pickle.Unpickler):
         raise pickle.UnpicklingError(f"{module}.{name} is not expected from a reader")
 
 
+class _Child(NamedTuple):
+    """A process that works: it reads what to do from ``asked``, and says in ``told`` what came of it. ``handle`` names it, whatever its number is used for later."""
+
+    handle: int
+    asked: BinaryIO
+    told: BinaryIO
+
+    def kill(self) -> None:
+        with suppress(ProcessLookupError):
+            signal.pidfd_send_signal(self.handle, signal.SIGKILL)
+
+
+class _Nursery:
+    """A process of which children are forked: it has imported what they need, which takes them much longer than most of their work."""
+
+    def __init__(self) -> None:
+        self._lock = threading.Lock()
+        self._door: socket.socket | None = None
+        self._owner = 0
+
+    def child(self, modules: Sequence[str]) -> _Child:
+        """A child that knows some modules."""
+        with self._lock:
+            if self._door is None or self._owner != os.getpid():
+                self._open()
+            try:
+                return self._born(modules)
+            except OSError:  # it has died
+                self._open()
+                return self._born(modules)
+
+    def _open(self) -> None:
+        ours, theirs = socket.socketpair(socket.AF_UNIX, socket.SOCK_SEQPACKET)
+        with theirs:
+            alone = {**os.environ, "OPENBLAS_NUM_THREADS": "1", "OMP_NUM_THREADS": "1"}  # threads do not outlive a fork
+            subprocess.Popen(
+                [sys.executable, "-m", "kettlesort.apart"], stdin=theirs.fileno(), stdout=subprocess.DEVNULL, stderr=subprocess.DEVNULL, env=alone
+            )  # fmt: skip
+        self._door, self._owner = ours, os.getpid()
+
+    def _born(self, modules: Sequence[str]) -> _Child:
+        assert self._door
+        (reads, asked), (told, says) = os.pipe(), os.pipe()
+        try:
+            socket.send_fds(self._door, [" ".join(("kettlesort.apart", *modules)).encode()], [reads, says])
+            number = int(self._door.recv(20) or b"0")
+            if not number:
+                raise ConnectionResetError
+            handle = os.pidfd_open(number)
+        except OSError:
+            os.close(asked)
+            os.close(told)
+            raise
+        finally:
+            os.close(reads)
+            os.close(says)
+        return _Child(handle, open(asked, "wb"), open(told, "rb"))
+
+
+_nursery = _Nursery()
+
+
+def _tend() -> None:
+    """What the nursery does: fork a child for each pair of pipes that comes through its door, until that is closed."""
+    door = socket.socket(fileno=0)
+    signal.signal(signal.SIGINT, signal.SIG_IGN)
+    signal.signal(signal.SIGCHLD, signal.SIG_IGN)  # nobody waits for them
+    while True:
+        said, files, _, _ = socket.recv_fds(door, 10_000, 2)
+        if not said:
+            return
+        for module in said.decode().split():
+            with suppress(Exception):  # the child meets it again, and says so
+                importlib.import_module(module)
+        number = os.fork()
+        if not number:
+            try:
+                os.dup2(files[0], 0)
+                os.dup2(files[1], 1)
+                os.closerange(3, max(files) + 1)
+                _confined()
+            finally:
+                os._exit(0)
+        door.send(str(number).encode())
+        for file in files:
+            os.close(file)
+
+
 def pieces(work: Callable[..., Iterator[T]], *arguments: Any, limits: Limits) -> Iterator[T]:
     """What ``work``, a generator of a module, yields in a child process. Raises Broken, and what it raises of ValueError.
 
     Arguments and pieces are pickled. Closing the iterator ends the child.
     """
-    child = subprocess.Popen(
-        [sys.executable, "-m", "kettlesort.apart"], stdin=subprocess.PIPE, stdout=subprocess.PIPE, stderr=subprocess.DEVNULL
-    )
-    assert child.stdin
-    assert child.stdout
+    known = [it.__module__ for it in (work, *arguments) if inspect.isroutine(it)]
+    child = _nursery.child([it for it in known if it.startswith("kettlesort.")])
     late = threading.Event()
 
     def stop() -> None:
@@ -71,12 +160,11 @@ def pieces(work: Callable[..., Iterator[T]], *arguments: Any, limits: Limits) ->
     clock = threading.Timer(limits.seconds, stop)
     clock.start()
     try:
-        with suppress(BrokenPipeError):
-            pickle.dump((limits, work, arguments), child.stdin)
-            child.stdin.close()
+        with suppress(BrokenPipeError), child.asked as asked:
+            pickle.dump((limits, work, arguments), asked)
         while True:
             try:
-                sort, said = _Pieces(child.stdout).load()
+                sort, said = _Pieces(child.told).load()
             except (EOFError, pickle.UnpicklingError):
                 raise Broken(f"reading it takes longer than {limits.seconds:g} seconds" if late.is_set() else _TOO_MUCH) from None
             if sort == "piece":
@@ -88,8 +176,8 @@ def pieces(work: Callable[..., Iterator[T]], *arguments: Any, limits: Limits) ->
     finally:
         clock.cancel()
         child.kill()
-        child.wait()
-        child.stdout.close()
+        child.told.close()
+        os.close(child.handle)
 
 
 def call(work: Callable[..., T], *arguments: Any, limits: Limits = Limits()) -> T:
@@ -105,21 +193,21 @@ def _once(work: Callable[..., T], arguments: tuple[Any, ...]) -> Iterator[T]:
 
 def _confined() -> None:
     """What the child does: set its limits, work, and say what came of it, piece by piece."""
-    limits, work, arguments = pickle.load(sys.stdin.buffer)
+    with open(0, "rb") as asked:
+        limits, work, arguments = pickle.load(asked)
     with open("/proc/self/statm") as status:
         held = int(status.read().split()[0]) * os.sysconf("SC_PAGE_SIZE")
     resource.setrlimit(resource.RLIMIT_AS, (held + limits.megabytes * 1_000_000,) * 2)
     resource.setrlimit(resource.RLIMIT_CPU, (int(limits.seconds) + 1, int(limits.seconds) + 2))
     resource.setrlimit(resource.RLIMIT_CORE, (0, 0))
-    out = sys.stdout.buffer
-    try:
-        for piece in work(*arguments):
-            out.write(pickle.dumps(("piece", piece)))
-            out.flush()
-        out.write(pickle.dumps(("done", None)))
-    except ValueError as error:
-        out.write(pickle.dumps(("refused", error if type(error).__module__.startswith("kettlesort.core") else NotReadable(str(error)))))
-    out.flush()
+    with open(1, "wb") as out:
+        try:
+            for piece in work(*arguments):
+                out.write(pickle.dumps(("piece", piece)))
+                out.flush()
+            out.write(pickle.dumps(("done", None)))
+        except ValueError as error:
+            out.write(pickle.dumps(("refused", error if type(error).__module__.startswith("kettlesort.core") else NotReadable(str(error)))))
 
 
 @contextmanager
@@ -207,6 +295,6 @@ def _read(path: str, how: How, recipes: list[Recipe]) -> Iterator[dict[str, Any]
 
 
 if __name__ == "__main__":
-    from kettlesort.apart import _confined as confined  # under the name by which the parent knows it
+    from kettlesort.apart import _tend as tend  # under the name by which the parent knows it
 
-    confined()
+    tend()

@@ -3,8 +3,10 @@
 from __future__ import annotations
 
 import io
+import os
 import pickle
 import resource
+import signal
 import time
 import zipfile
 from collections.abc import Iterator
@@ -66,6 +68,18 @@ def test_a_child_that_takes_too_long_or_too_much_is_ended() -> None:
         list(apart.pieces(endless, limits=apart.Limits(seconds=1)))
     with pytest.raises(apart.Broken, match="more memory"):
         apart.call(greedy, limits=apart.Limits(megabytes=200))
+
+
+def parent() -> int:
+    return os.getppid()
+
+
+def test_children_are_forked_of_one_process_and_of_another_one_when_that_has_died() -> None:
+    nursery = apart.call(parent)
+    assert nursery != os.getpid()
+    assert apart.call(parent) == nursery
+    os.kill(nursery, signal.SIGKILL)
+    assert apart.call(parent) not in (nursery, os.getpid())
 
 
 def test_who_stops_listening_leaves_no_child_behind(tmp_path: Path) -> None:
