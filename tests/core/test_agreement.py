@@ -12,7 +12,7 @@ from hypothesis import strategies as st
 from typer.testing import CliRunner
 
 from kettlesort.cli import app
-from kettlesort.core.screening.agreement import ac1, compare, fleiss_kappa, kappa, pabak
+from kettlesort.core.agreement import ac1, compare, fleiss_kappa, kappa, pabak
 
 WORDS = st.sampled_from(["include", "exclude", "unsure", ""])
 

@@ -42,7 +42,7 @@ def tell(path: Path, problems: Iterable[Problem]) -> None:
 @app.command()
 def agree(table: TableFile, as_json: AsJson = True, out: Out = None) -> None:
     """How far reviewers agree: a column `record`, and one for each reviewer with a word in each cell."""
-    from kettlesort.core.screening.agreement import compare
+    from kettlesort.core.agreement import compare
 
     found = read_table(table)
     if found.lacks(["record"]):

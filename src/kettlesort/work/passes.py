@@ -9,7 +9,7 @@ from typing import Any, NamedTuple
 
 from sqlmodel import Session
 
-from kettlesort.core.screening.agreement import Compared, compare
+from kettlesort.core.agreement import Compared, compare
 from kettlesort.core.screening.allocation import Allotted, allot, in_order
 from kettlesort.core.screening.passes import MOST_READERS, PASSES, Mode
 from kettlesort.store import passes as store

@@ -1,4 +1,4 @@
-"""How far reviewers agree, beyond what chance would do."""
+"""How far reviewers, or extractors, agree, beyond what chance would do."""
 
 from __future__ import annotations
 
