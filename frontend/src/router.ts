@@ -222,6 +222,16 @@ export const router = createRouter({
           meta: { stage: 'Chart', title: 'Proposals' },
         },
         {
+          path: 'chart/extractors',
+          component: () => import('@/stages/chart/Extractors.vue'),
+          meta: { stage: 'Chart', title: 'Two extractors' },
+        },
+        {
+          path: 'chart/differences',
+          component: () => import('@/stages/chart/ReadDifferently.vue'),
+          meta: { stage: 'Chart', title: 'Read differently' },
+        },
+        {
           path: 'chart/codebook',
           component: () => import('@/stages/chart/Codebook.vue'),
           meta: { stage: 'Chart', title: 'Codebook' },

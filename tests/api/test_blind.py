@@ -15,8 +15,10 @@ from fastapi.testclient import TestClient
 
 from kettlesort.core.screening.passes import Mode
 from kettlesort.store.base import session
-from kettlesort.work import labels, passes, people, plan, screen
+from kettlesort.store.sql import run
+from kettlesort.work import chart, extractors, labels, passes, people, plan, screen
 from kettlesort.work.change import CHANNEL
+from kettlesort.work.chart import Typed
 from kettlesort.work.screen import Said
 from tests.api.test_wall import names_in
 from tests.api.test_wire import MEMBER, OURS
@@ -127,6 +129,30 @@ def test_nothing_anywhere_tells_what_another_said_of_an_open_record(blind: Blind
     said = blind.clients["watcher"].get(f"/api/reviews/{room.review}/records/{record}").json()
     assert [it["verdict"] for it in said["history"] if not it["withdrawn_at"]] == ["exclude", "include"]
     assert [it["text"] for it in said["notes"]] == ["Not bees at all"]
+
+
+def test_nothing_anywhere_tells_what_one_of_two_extractors_read(blind: Blind) -> None:
+    room, things = blind.room, blind.things
+    base = f"/api/reviews/{room.review}"
+    passes.set_mode(room.review, room.lead, 1, Mode(1))  # its study is included
+    extractors.set_mode(room.review, room.lead, extractors.Mode("person"))
+    with session() as db:  # what stands is no reading: the cell is empty
+        run(db, "DELETE FROM value WHERE review_id = :v", v=room.review)
+
+    def read(account: int, text: str) -> None:
+        said = Typed(things["study"], things["item"], text, f"There were {text} of them.")
+        assert chart.set_values(room.review, account, [said]) == []
+
+    read(room.reviewer, "73190462")
+    for who in blind.clients:
+        told = [path for path, said in walk(blind, who).items() if "73190462" in str(said)]
+        assert not told, f"{who} could see it at {told}"
+    evidence = blind.clients["third"].get(f"{base}/evidence").json()
+    assert things["item"] not in evidence["values"]["item"]
+    read(blind.third, "73190463")
+    told = {path for path, said in walk(blind, "watcher").items() if "73190462" in str(said)}
+    assert told == {"/extraction/compared", f"/extraction/readings/{things['study']}/{things['item']}"}
+    passes.set_mode(room.review, room.lead, 1, Mode(2))
 
 
 def test_without_a_viewer_nothing_blind_is_seen(blind: Blind) -> None:

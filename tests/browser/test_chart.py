@@ -267,3 +267,54 @@ def test_an_item_in_use_is_changed_only_with_open_eyes(person: Sit) -> None:
     it.click("Save the codebook")
     it.reads("The codebook is saved")
     assert it.complaints() == []
+
+
+def test_two_read_blind_and_a_third_settles_what_differs(person: Sit) -> None:
+    one, two, third = person(), person(), person()
+    for it, name in ((one, "tamsin"), (two, "odile"), (third, "rudd")):
+        it.sign_in(name)
+    for it in (one, two):
+        it.go("/reviews/1/chart?words=Müllbach 1991")
+        grid(it)
+    mine = cell(one, "Müllbach 1991", "Design")
+    said = mine.text.split("”")[0]
+    assert "½" in one.browser.execute_script("return getComputedStyle(arguments[0], '::after').content", mine)
+    hers = cell(two, "Müllbach 1991", "Design")
+    hers.click()
+    two.reads("each without seeing the other’s")
+    assert hers.text == ""
+    assert said not in two.browser.find_element(By.CSS_SELECTOR, "aside.cell").text
+    other = "Cohort" if said != "Cohort" else "Randomised"
+    two.press(Keys.ENTER)
+    two.until(lambda: two.browser.find_elements(By.CSS_SELECTOR, "[role=gridcell] input"))
+    two.press(other + Keys.ENTER)
+    two.until(lambda: cell(two, "Müllbach 1991", "Design").text.startswith(other), "her reading")
+    cell(two, "Müllbach 1991", "Design").click()
+    two.reads("Read by two, differently", f"Tamsin Lorn read {said}")
+    two.click("Side by side")
+    two.reads("You read this yourself; a third person settles it")
+
+    third.go("/reviews/1/chart/extractors")
+    third.click("Settle 5 differences")
+    third.reads("To be settled 5")
+    third.click("Design Müllbach 1991")
+    third.reads("This stands", said, other)
+    third.press("1")
+    third.reads(f"Design of Müllbach 1991: {said}", "To be settled 4", "Settled 2")
+    one.until(
+        lambda: (
+            one.browser.execute_script("return getComputedStyle(arguments[0], '::after').content", cell(one, "Müllbach 1991", "Design"))
+            == "none"
+        ),
+        "it stands for all",
+    )
+    third.click("Undo")
+    third.reads("To be settled 5", "Design Müllbach 1991")
+    third.press("e")
+    third.type("What stands instead", "Quasi-random")
+    third.press(Keys.ENTER)
+    third.reads("Design of Müllbach 1991: Quasi-random", "To be settled 4")
+    third.click("Two extractors")
+    third.reads("Agreement by item", "Survived")
+    for it in (one, two, third):
+        assert it.complaints() == []

@@ -6,6 +6,7 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
+from kettlesort.core.charting import double
 from kettlesort.core.charting.codebook import Codebook, NotACodebook, changes, read_toml, studies_under, tidied, why_unfit, write_toml
 from kettlesort.core.charting.items import FACTORS, KINDS, Concept, Item, Level
 from kettlesort.core.charting.studies import belong_together, signs_of, study_labels
@@ -179,3 +180,48 @@ def test_reports_that_may_be_of_one_study_are_found_with_what_speaks_for_it(
     found = belong_together([first, signs_of(2, 11, other, authors, text), *more])
     assert [(it.left, it.right, list(it.why)) for it in found] == ([(1, 2, why)] if why else [])
     assert belong_together([first, signs_of(2, 10, "Foam wraps in winter", ["Orsel, T"], TRIAL)]) == [], "they are one study already"
+
+
+DOSE, SPAN, MEAN = Item("Dose", "quantity", "mg"), Item("Span", "median_range"), Item("Used", "mean_sd")
+
+
+@pytest.mark.parametrize(
+    ("item", "one", "other", "why"),
+    [
+        (Item("N", "number"), "12", "12.4", []), (Item("N", "number"), "12.4", "12.5", ["12.4 and 12.5"]), (Item("N", "number"), "100", "104", ["100 and 104"]),
+        (Item("N", "number"), "1.2e3", "1234", []), (Item("N", "number"), "-3", "3", ["-3 and 3"]), (Item("N", "number"), "12.0", "12", []),
+        (DOSE, "0.5 g", "500 mg", []), (DOSE, "0.5 g", "540 mg", []), (DOSE, "0.5 g", "560 mg", ["0.5 g and 560 mg"]), (Item("L", "quantity"), "3 mm", "3 ml", ["3 mm and 3 ml"]),
+        (Item("C", "counts"), "3 / 20", "3 / 21", ["total 20 and 21"]), (Item("C", "counts"), "3 / 20", "20 / 30", ["events 3 and 20", "total 20 and 30"]),
+        (MEAN, "12.34 ± 4.5 (n 20)", "12.3 ± 5.4 (n 20)", ["SD 4.5 and 5.4"]), (MEAN, "1 ± 2", "1 ± 2 (n 3)", ["n not given and 3"]),
+        (SPAN, "12 (8 to 20)", "12 (8 to 21)", ["high end 20 and 21"]), (SPAN, "12 (8 to 20, n 30)", "12.0 (8 to 20, n 30)", []),
+        (Item("D", "date"), "2019", "2019-03", []), (Item("D", "date"), "2019-04", "2019-03", ["2019-04 and 2019-03"]),
+        (Item("T", "text"), "Fen, upper", "FEN  upper", []), (Item("T", "text"), "Fen", "Fens", ["the words differ"]), (Item("Y", "yesno"), "yes", "no", ["yes and no"]),
+        (Item("M", "choices", choices=("a", "b", "c")), "a; b", "b; c", ["only one has a", "only one has c"]), (DOSE, "not reported", "3 mg", ["not reported and 3 mg"]),
+    ],
+)  # fmt: skip
+def test_what_two_read_is_the_same_but_for_rounding_and_how_it_is_written(item: Item, one: str, other: str, why: list[str]) -> None:
+    assert double.differences(item, one, other) == why
+    assert bool(double.differences(item, other, one)) == bool(why)
+
+
+def test_without_rounding_and_letter_by_letter() -> None:
+    strict = double.Rules(rounding=False, letters=True)
+    assert double.differences(Item("N", "number"), "12", "12.4", strict) == ["12 and 12.4"]
+    assert double.differences(Item("N", "number"), "12", "12.0", strict) == []
+    assert double.differences(DOSE, "0.5 g", "540 mg", strict) == ["0.5 g and 540 mg"]
+    assert double.differences(Item("T", "text"), "Fen", "FEN", strict) == ["the words differ"]
+
+
+def test_the_fuller_of_two_values_stands() -> None:
+    assert double.fuller(MEAN, "12.3 ± 4.5", "12.34 ± 4.5") == "12.34 ± 4.5"
+    assert double.fuller(Item("D", "date"), "2019", "2019-03-01") == "2019-03-01"
+    assert double.fuller(Item("T", "text"), "Fen", "FEN") == "Fen"
+
+
+def test_agreement_on_an_item_with_its_interval_and_kappa() -> None:
+    pairs = [("yes", "yes")] * 20 + [("yes", "no")] * 5 + [("no", "yes")] * 10 + [("no", "no")] * 15
+    found = double.agreement(Item("Y", "yesno"), pairs)  # the table with a kappa of 0.4 that textbooks work out
+    assert (found.read, found.same) == (50, 35)
+    assert (found.share, found.low, found.high) == pytest.approx((0.7, 0.5624, 0.8090), abs=1e-4)
+    assert found.kappa == pytest.approx(0.4)
+    assert double.agreement(MEAN, []) == double.ItemAgreement(0, 0, None, None, None, None)

@@ -477,10 +477,10 @@ def test_what_was_written_since_is_told_and_what_was_cleared(charted: Room) -> N
     write(charted, 0, "Remark", "one")
     write(charted, 0, "Lost", "1/2")
     upto = chart.evidence_table(charted.review).upto
-    assert chart.evidence_table(charted.review, upto).values == []
+    assert chart.evidence_table(charted.review, since=upto).values == []
     write(charted, 0, "Remark", "")
     write(charted, 1, "Design", "cohort")
-    assert sorted(v.text for v in chart.evidence_table(charted.review, upto).values) == ["", "Cohort"]
+    assert sorted(v.text for v in chart.evidence_table(charted.review, since=upto).values) == ["", "Cohort"]
 
 
 def test_a_study_that_is_excluded_after_all_keeps_its_values_for_its_return(charted: Room) -> None:

@@ -264,7 +264,7 @@ export const GUIDES: Record<string, Guide> = {
     what: [
       'Studies in rows, items of the codebook in columns; arms, outcomes and time points as columns, or as rows below their study. It works as a spreadsheet does.',
       'Beside it the report, with the words lit that a value comes from. Words that you mark in it go into the cell in focus, with page and quote.',
-      'A value in italics with a question mark is proposed and not in the table yet.',
+      'A value in italics with a question mark is proposed and not in the table yet. One with ½ is your reading of what two read; ≠ says that the other one read something else.',
     ],
     keys: [
       ['Arrows, Tab', 'Move'],
@@ -293,6 +293,24 @@ export const GUIDES: Record<string, Guide> = {
       ['R', 'None of it is right'],
       ['Backspace', 'Take the last answer back'],
       ['↑ ↓', 'Move'],
+    ],
+  },
+  'Two extractors': {
+    what: [
+      'Which values two read, each for themselves: all, or some items or studies. A person and the proposals can be the two as well.',
+      'What both read the same enters the table by itself; what differs is settled. Agreement is over what both had read when they were first compared.',
+    ],
+  },
+  'Read differently': {
+    what: [
+      'What two read of a value, side by side, each with its quote; the report shows the quote that is lit. What is settled enters the table, and can be taken back.',
+    ],
+    keys: [
+      ['1, 2', 'The first one, the second one stands'],
+      ['E', 'Something else stands'],
+      ['← →', 'Light the quote of the first, the second'],
+      ['↑ ↓', 'Move between values'],
+      ['Backspace', 'Take back how it was settled'],
     ],
   },
   Codebook: {

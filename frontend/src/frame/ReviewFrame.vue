@@ -69,9 +69,10 @@ const VIEWS: Record<string, [string, string][]> = {
   Chart: [
     ['chart', 'Evidence table'],
     ['chart/proposals', 'Proposals'],
+    ['chart/extractors', 'Two extractors'],
     ['chart/codebook', 'Codebook'],
     ['chart/concepts', 'Concepts'],
-    ['chart/ask', 'Ask the reports'],
+    ['chart/ask', 'Ask'],
   ],
   Report: [
     ['report', 'Flow'],
@@ -86,6 +87,7 @@ const WITHIN: Record<string, string> = {
   plan: 'plan/versions',
   'match/dry-runs': 'match/dry-runs/',
   'screen/passes': 'screen/sheet',
+  'chart/extractors': 'chart/differences',
 }
 const current = (path: string) =>
   route.path === `${base.value}/${path}` || (path in WITHIN && route.path.startsWith(`${base.value}/${WITHIN[path]}`))

@@ -76,7 +76,7 @@ const STALE: Record<string, string[]> = {
     'progress',
   ],
   underlining: ['underlining', 'history'],
-  chart: ['evidence', 'proposals', 'codebook', 'figures', 'flow', 'history', 'cell'],
+  chart: ['evidence', 'proposals', 'codebook', 'figures', 'flow', 'history', 'cell', 'extraction', 'compared'],
   ranking: ['queue', 'records'],
   orders: ['orders', 'queue'],
   groups: ['groupings', 'alike', 'nearest'],

@@ -15,6 +15,7 @@ from kettlesort.core.charting.items import Factor
 from kettlesort.core.formats import table
 from kettlesort.store.base import Row
 from kettlesort.work import chart, evidence_out, studies
+from kettlesort.work.double import Levels
 
 router = APIRouter(prefix="/api/reviews/{review}", tags=["chart"])
 Number = Annotated[int, Field(ge=1, lt=2**63)]
@@ -28,7 +29,7 @@ class AtLevels(BaseModel):
     time: Number | None = None
 
     @property
-    def levels(self) -> chart.Levels:
+    def levels(self) -> Levels:
         """As a tuple."""
         return self.arm, self.outcome, self.time
 
@@ -37,12 +38,12 @@ def at_levels(
     arm: Annotated[int | None, Query(ge=1, lt=2**63)] = None,
     outcome: Annotated[int | None, Query(ge=1, lt=2**63)] = None,
     time: Annotated[int | None, Query(ge=1, lt=2**63)] = None,
-) -> chart.Levels:
+) -> Levels:
     """The levels of a cell, from an address."""
     return arm, outcome, time
 
 
-AtAddress = Annotated[chart.Levels, Depends(at_levels)]
+AtAddress = Annotated[Levels, Depends(at_levels)]
 
 
 Given = Annotated[float, Field(allow_inf_nan=False)]
@@ -69,6 +70,7 @@ class Value(BaseModel):
     by: str
     at: datetime
     record: int | None
+    own: bool
 
 
 class Report(BaseModel):
@@ -96,8 +98,8 @@ class StudyLevel(BaseModel):
 
 
 class StandingValues(BaseModel):
-    """Values that stand, a list for each of their parts, as there may be very many: how each is shown if not as it was typed, and the figure that it is
-    sorted by."""
+    """Values that stand, a list for each of their parts, as there may be very many: how each is shown if not as it was typed, the figure that it is sorted
+    by, and whether it is what the person read for themselves: until the other one has read ("one"), or while they differ ("differs")."""
 
     study: list[int]
     item: list[int]
@@ -110,6 +112,7 @@ class StandingValues(BaseModel):
     quoted: list[bool]
     how: list[str]
     unfit: list[str]
+    read: list[str]
 
 
 class EvidenceTable(BaseModel):
@@ -210,7 +213,7 @@ def told(some: list[chart.NotTaken]) -> list[NotTaken]:
 @router.get("/evidence")
 def evidence(member: AsMember, since: Annotated[int, Query(ge=0, lt=2**63)] = 0) -> EvidenceTable:
     """Included studies and their values, or what was written after the value ``since``."""
-    it = chart.evidence_table(member.review, since)
+    it = chart.evidence_table(member.review, member.account, since)
     return EvidenceTable(
         codebook=text_of(it.book),
         levels=[StudyLevel(id=one.id or 0, study=one.study_id, factor=one.factor, name=one.name) for one in it.levels],
@@ -234,6 +237,7 @@ def evidence(member: AsMember, since: Annotated[int, Query(ge=0, lt=2**63)] = 0)
             quoted=[v.quoted for v in it.values],
             how=[v.how for v in it.values],
             unfit=[v.unfit for v in it.values],
+            read=[v.read for v in it.values],
         ),
         upto=it.upto,
     )  # fmt: skip
@@ -287,7 +291,7 @@ def set_table_view(said: TableView, member: AsMember) -> None:
 @router.get("/evidence/values/{study}/{item}")
 def value_history(study: int, item: int, member: AsMember, said: AtAddress) -> list[Value]:
     """Who wrote what into a cell."""
-    return [Value.model_validate(it) for it in chart.value_history(member.review, study, item, said)]
+    return [Value.model_validate(it) for it in chart.value_history(member.review, study, item, said, member.account)]
 
 
 @router.put("/studies/{study}/label", status_code=204)

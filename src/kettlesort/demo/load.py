@@ -6,28 +6,27 @@ import io
 import random
 from collections.abc import Callable
 from datetime import date
-from typing import NamedTuple
 
-from sqlmodel import col, func, select
+from sqlmodel import col, select
 
 from kettlesort.core.ranking.groups import Settings
 from kettlesort.core.screening.passes import Mode
+from kettlesort.demo.charting import chart_studies
 from kettlesort.demo.document import Document
 from kettlesort.demo.files import Export, exports
 from kettlesort.demo.invent import THEMES, documents
-from kettlesort.demo.papers import correction, facts, leaflet, paper
+from kettlesort.demo.papers import correction, leaflet, paper
+from kettlesort.demo.team import Team, last_job
 from kettlesort.demo.thesaurus import THESAURUS, turtle
 from kettlesort.settings import settings
 from kettlesort.store.base import count_anew, session
 from kettlesort.store.gather import Copy
-from kettlesort.store.jobs import Job, ended_before
+from kettlesort.store.jobs import ended_before
 from kettlesort.store.match import Placement
 from kettlesort.store.people import any_account
 from kettlesort.store.records import Wanted, order
 from kettlesort.work import (
     catalogue,
-    chart,
-    codebook,
     fulltexts,
     gather,
     jobs,
@@ -35,20 +34,17 @@ from kettlesort.work import (
     match,
     passes,
     plan,
-    proposals,
     protocol,
     query,
     ranking,
     screen,
     searches,
     seeds,
-    studies,
     trials,
     underline,
     vocabulary,
 )
 from kettlesort.work.change import worked_here
-from kettlesort.work.codebook import Book, ConceptWording, ItemWording, LevelWording
 from kettlesort.work.errors import Invalid
 from kettlesort.work.people import make_account
 
@@ -95,14 +91,6 @@ TITLE = "Hive insulation and winter survival"
 QUESTION = "Does insulating beehives help honeybee colonies survive the winter?"
 
 
-class Team(NamedTuple):
-    """Who does what in the review; all may be one person."""
-
-    lead: int
-    second: int
-    third: int
-
-
 def load() -> int:
     """Make the demo's people and its review in progress; its number."""
     accounts = {name: make_account(name, full_name, PASSWORD).id or 0 for name, full_name, _ in PEOPLE}
@@ -131,10 +119,10 @@ def fill(review: int, team: Team, tick: Callable[[float], None] = lambda share: 
     truth: dict[int, Document] = {}
     steps: list[Callable[[], object]] = [
         lambda: _plan(review, lead), lambda: _thesaurus(review, lead), lambda: _catalogue(review, lead), lambda: _gather(review, lead, second),
-        lambda: _seeds(review, lead), lambda: match.match_copies(_last_job(review)), lambda: _waiting(review, lead),
+        lambda: _seeds(review, lead), lambda: match.match_copies(last_job(review)), lambda: _waiting(review, lead),
         lambda: _query(review, lead, second), lambda: ranking.rank_review(review), lambda: truth.update(_truth(review)),
         lambda: _screen(review, team, truth, tick), lambda: _amend(review, lead), lambda: _full_texts(review, (lead, second), truth),
-        lambda: _chart(review, lead, second, truth), lambda: _dry_run(review, lead), lambda: ranking.rank_review(review),
+        lambda: chart_studies(review, team, truth), lambda: _dry_run(review, lead), lambda: ranking.rank_review(review),
         lambda: _alike(review, lead),
     ]  # fmt: skip
     with worked_here():
@@ -147,7 +135,7 @@ def fill(review: int, team: Team, tick: Callable[[float], None] = lambda share: 
 
 def _thesaurus(review: int, lead: int) -> None:
     vocabulary.load(review, lead, THESAURUS, io.BytesIO(turtle().encode()))
-    vocabulary.read_vocabulary(_last_job(review))
+    vocabulary.read_vocabulary(last_job(review))
 
 
 def _catalogue(review: int, lead: int) -> None:
@@ -161,12 +149,12 @@ def _catalogue(review: int, lead: int) -> None:
 
 def _alike(review: int, lead: int) -> None:
     likeness.begin(review, lead, Settings(12, 3, 0.4))
-    likeness.group_records(_last_job(review))
+    likeness.group_records(last_job(review))
 
 
 def _dry_run(review: int, lead: int) -> None:
     trials.begin(review, lead, RULE)
-    trials.try_rule(_last_job(review))
+    trials.try_rule(last_job(review))
 
 
 def _plan(review: int, lead: int) -> None:
@@ -229,7 +217,7 @@ def _gather(review: int, lead: int, second: int) -> None:
 
 def _upload(review: int, account: int, search: int, export: Export) -> None:
     (batch,) = gather.upload(review, account, search, export.name, io.BytesIO(export.data)).batches
-    gather.read_file(_last_job(review))
+    gather.read_file(last_job(review))
     gather.take_in(review, account, batch)
 
 
@@ -239,12 +227,7 @@ def _waiting(review: int, lead: int) -> None:
         said = searches.SearchEntry(export.source, export.kind, export.query, date(2026, 2, 7), "Odile Marsh", "", export.announced)
         search = searches.write_search(review, lead, said)
         gather.upload(review, lead, search, export.name, io.BytesIO(export.data))
-        gather.read_file(_last_job(review))
-
-
-def _last_job(review: int) -> int:
-    with session() as db:
-        return int(db.exec(select(func.max(Job.id)).where(Job.review_id == review)).one() or 0)
+        gather.read_file(last_job(review))
 
 
 def _seeds(review: int, lead: int) -> None:
@@ -406,62 +389,7 @@ def _full_texts(review: int, team: tuple[int, int], truth: dict[int, Document]) 
         screen.decide(
             review, team[k % 2], screen.Said(it["id"], 2, "exclude" if fails else "include", criteria[fails - 1] if fails else None)
         )
-    fulltexts.match_full_texts(_last_job(review))
-
-
-CODEBOOK = Book(
-    [
-        ItemWording(None, "Site", "text", instructions="The landscape in the authors' words.", concept="Setting"),
-        ItemWording(None, "First winter", "date", instructions="When the first winter began.", concept="Setting"),
-        ItemWording(None, "Colonies", "number", instructions="Colonies at the start of winter, all arms.", low=1, concept="Setting"),
-        ItemWording(
-            None, "Design", "choice", choices=["Randomised", "Quasi-random", "Cohort"], instructions="How colonies came to be insulated or not.", concept="Setting"
-        ),
-        ItemWording(None, "Material", "choice", choices=["Foam", "Straw", "Tar paper", "Wood fibre"], instructions="What the wrap is made of.", concept="Insulation"),
-        ItemWording(None, "Thickness", "quantity", "mm", instructions="Thickness of the wrap.", low=1, high=500, concept="Insulation", examples="30 mm; 3 cm"),
-        ItemWording(
-            None, "Survived", "counts", per=["arm"], instructions="Colonies alive at the first spring inspection, of those in autumn.", concept="Survival"
-        ),
-        ItemWording(None, "Food used", "mean_sd", per=["arm"], instructions="Kilograms of stored food that were used over winter.", concept="Stored food"),
-        ItemWording(None, "Food weighed", "yesno", instructions="Whether stored food was weighed.", concept="Stored food"),
-    ],
-    [
-        ConceptWording(None, "Setting"), ConceptWording(None, "Insulation"), ConceptWording(None, "Outcome"), ConceptWording(None, "Survival", "Outcome"),
-        ConceptWording(None, "Stored food", "Outcome"), ConceptWording(None, "Mites", "Outcome"),
-    ],
-    [LevelWording(None, "arm", "Wrapped", ["insulated"]), LevelWording(None, "arm", "Plain", ["uninsulated", "control"])],
-)  # fmt: skip
-
-
-def _chart(review: int, lead: int, second: int, truth: dict[int, Document]) -> None:
-    """A quarter of the studies is charted by hand, the next ones in part as proposed, with more that waits; the rest is not read yet."""
-    codebook.set_codebook(review, lead, CODEBOOK)
-    table = chart.evidence_table(review)
-    if len(table.studies) > 2:
-        studies.link_report(review, lead, table.studies[1].reports[0]["record_id"], table.studies[0].id)
-    table = chart.evidence_table(review)
-    items = {it.name: it.id or 0 for it in table.book.items}
-    arms = [it.id for it in table.levels if it.factor == "arm"]
-    for k, study in enumerate(table.studies[:9]):
-        report = study.reports[0]["record_id"]
-        said = facts(truth[report])
-        cells = [
-            chart.Typed(study.id, items["Site"], truth[report].place), chart.Typed(study.id, items["Colonies"], str(said.wrapped.total + said.plain.total)),
-            chart.Typed(study.id, items["Design"], said.design), chart.Typed(study.id, items["First winter"], f"{said.winter}-10"),
-            chart.Typed(study.id, items["Material"], said.material), chart.Typed(study.id, items["Thickness"], f"{said.thickness / 10 if k % 4 == 1 else said.thickness} {'cm' if k % 4 == 1 else 'mm'}"),
-        ]  # fmt: skip
-        for arm, name in zip((said.wrapped, said.plain), arms, strict=True):
-            cells.append(chart.Typed(study.id, items["Survived"], f"{arm.alive} / {arm.total}", levels=(name, None, None)))
-            cells.append(chart.Typed(study.id, items["Food used"], f"{arm.used} ± {arm.sd}", levels=(name, None, None)))
-        if k % 4 != 3:
-            cells.append(chart.Typed(study.id, items["Food weighed"], "yes" if said.weighed else "no"))
-        chart.set_values(review, (lead, second)[k % 2], cells)
-    proposals.ask(review, lead, {study.id for study in table.studies[9:20]})
-    proposals.propose_values(_last_job(review))
-    waiting = [it for it in proposals.open_cells(review) if it.confidence > 0.8 and it.study in {study.id for study in table.studies[9:13]}]
-    for k, cell in enumerate(waiting):
-        if cell.item in (items["Survived"], items["Food used"], items["Thickness"]):
-            proposals.accept(review, (lead, second)[k % 2], [cell.proposal])
+    fulltexts.match_full_texts(last_job(review))
 
 
 if __name__ == "__main__":

@@ -14,7 +14,7 @@ from kettlesort.demo.document import Document
 DESIGNS = ("Randomised", "Cohort", "Quasi-random")
 MATERIALS = ("Foam", "Straw", "Tar paper", "Wood fibre")
 _MADE = datetime(2026, 2, 4, tzinfo=UTC)
-_ALLOCATED = {
+ALLOCATED = {
     "Randomised": "Within each apiary colonies were randomised to a wrap or none by drawing lots.",
     "Cohort": "Each beekeeper chose which colonies to wrap, and we followed this cohort until spring.",
     "Quasi-random": "Every second colony along the row was wrapped, a quasi-random allocation.",
@@ -111,7 +111,7 @@ def _methods(it: Document, said: Facts) -> str:
         else "Stored food was not weighed; its use was judged by the number of full combs and is given in kilograms as beekeepers estimated it."
     )
     return (
-        f"The {it.place.lower()} apiaries took part, with {said.wrapped.total + said.plain.total} colonies in all, from October {said.winter} on. {_ALLOCATED[said.design]} "
+        f"The {it.place.lower()} apiaries took part, with {said.wrapped.total + said.plain.total} colonies in all, from October {said.winter} on. {ALLOCATED[said.design]} "
         f"Wrapped hives had {_WRAPS[said.material].format(mm=said.thickness)}; the others were left plain. Colonies were counted as alive if a laying queen and "
         f"brood were seen at the first spring inspection. {food}"
     )

@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Mapping, Sequence
 from typing import Any, NamedTuple
 
-from sqlalchemy import Column, Index
+from sqlalchemy import Column, Index, text
 from sqlalchemy.dialects.postgresql import JSONB
 from sqlmodel import Field, Session
 
@@ -32,16 +32,18 @@ class StudyReport(Table, table=True):
 
 
 class Value(Table, table=True):
-    """A charted value with its quote. Appended; the latest for an item and its levels holds, an empty one clears.
+    """A charted value with its quote. Appended; the latest for an item and its levels holds, an empty one clears. With a ``reader_id`` it is what that one of
+    two extractors read, and no value of the table: the table is read from the view ``charted``, which has none of these.
 
     ``how`` it came: typed, pasted, marked (in the report), accepted (as proposed), changed (after a proposal), derived (from other numbers), carried (over to
-    a changed codebook or another study). ``unfit`` says why it does not fit its item since the codebook changed.
+    a changed codebook or another study), agreed (two extractors read the same), settled (between them). ``unfit`` says why it does not fit its item since the codebook changed.
     """
 
     __table_args__ = (
-        one_of("how", "typed", "pasted", "marked", "accepted", "changed", "derived", "carried"),
+        one_of("how", "typed", "pasted", "marked", "accepted", "changed", "derived", "carried", "agreed", "settled"),
         Index("ix_value_item_id", "item_id"),
         Index("ix_value_review", "review_id", "id"),
+        Index("ix_value_read", "review_id", "id", postgresql_where=text("reader_id IS NOT NULL")),
     )
 
     id: int | None = key()
@@ -60,6 +62,7 @@ class Value(Table, table=True):
     unfit: str = ""
     derived: dict[str, Any] | None = Field(default=None, sa_column=Column(JSONB(none_as_null=True), nullable=True))
     """What it was worked out from: ``way``, ``givens`` or ``arms``, and by which formula (``by``)."""
+    reader_id: int | None = reference("account.id", null=True)
     account_id: int = reference("account.id")
     at: Moment | None = moment()
 
@@ -133,16 +136,17 @@ def reports(db: Session, review: int) -> Sequence[Row]:
     )
 
 
-def values(db: Session, review: int, since: int = 0, studies: Sequence[int] | None = None) -> Sequence[Row]:
-    """The value that holds for each study, or each of some ``studies``, item and levels, of those that came after the value ``since``."""
+def values(db: Session, review: int, studies: Sequence[int] | None = None, *, read: bool = False) -> Sequence[Row]:
+    """The value that holds for each study, or each of some ``studies``, item and levels. Those that extractors ``read`` for themselves are among them if
+    they are asked for: they have a ``reader_id``."""
     return rows(
         db,
-        """SELECT DISTINCT ON (v.study_id, v.item_id, v.arm_id, v.outcome_id, v.time_id)
-            v.id, v.study_id, v.item_id, v.arm_id, v.outcome_id, v.time_id, v.text, v.quote, v.page, v.how, v.unfit, v.derived, v.at, v.copy_id, a.full_name AS by
-        FROM value v JOIN account a ON a.id = v.account_id WHERE v.review_id = :review AND v.id > :since
+        f"""SELECT DISTINCT ON (v.reader_id, v.study_id, v.item_id, v.arm_id, v.outcome_id, v.time_id) v.id, v.study_id, v.item_id, v.arm_id, v.outcome_id,
+            v.time_id, v.text, v.quote, v.page, v.how, v.unfit, v.derived, v.at, v.copy_id, v.reader_id, v.account_id, a.full_name AS by
+        FROM {"value" if read else "charted"} v JOIN account a ON a.id = v.account_id WHERE v.review_id = :review
         AND (CAST(:studies AS bigint[]) IS NULL OR v.study_id = ANY(CAST(:studies AS bigint[])))
-        ORDER BY v.study_id, v.item_id, v.arm_id, v.outcome_id, v.time_id, v.id DESC""",
-        review=review, since=since, studies=None if studies is None else list(studies),
+        ORDER BY v.reader_id, v.study_id, v.item_id, v.arm_id, v.outcome_id, v.time_id, v.id DESC""",
+        review=review, studies=None if studies is None else list(studies),
     )  # fmt: skip
 
 
@@ -166,13 +170,27 @@ def brief_values(db: Session, review: int, since: int = 0) -> list[Brief]:
         db,
         """SELECT DISTINCT ON (study_id, item_id, arm_id, outcome_id, time_id) study_id, item_id, arm_id, outcome_id, time_id, text,
             quote <> '' OR page <> '', how, unfit
-        FROM value WHERE review_id = :review AND id > :since ORDER BY study_id, item_id, arm_id, outcome_id, time_id, id DESC""",
+        FROM charted WHERE review_id = :review AND id > :since ORDER BY study_id, item_id, arm_id, outcome_id, time_id, id DESC""",
         review=review, since=since,
     )  # fmt: skip
     return [Brief(*it) for it in found]
 
 
-_PARTS = ("study_id", "item_id", "arm_id", "outcome_id", "time_id", "text", "quote", "page", "copy_id", "how", "derived", "unfit")
+_PARTS = (
+    "study_id",
+    "item_id",
+    "arm_id",
+    "outcome_id",
+    "time_id",
+    "text",
+    "quote",
+    "page",
+    "copy_id",
+    "how",
+    "derived",
+    "unfit",
+    "reader_id",
+)
 
 
 def append_value(db: Session, review: int, account: int, value: Mapping[str, Any]) -> dict[str, Any]:
@@ -187,14 +205,24 @@ def left_behind(db: Session, study: int) -> Sequence[Row]:
     """What stood in the cells of a study that were emptied because its last report went to another one, before that."""
     return rows(
         db,
-        """WITH ranked AS (SELECT v.*, row_number() OVER (PARTITION BY item_id, arm_id, outcome_id, time_id ORDER BY id DESC) AS back FROM value v
+        """WITH ranked AS (SELECT v.*, row_number() OVER (PARTITION BY reader_id, item_id, arm_id, outcome_id, time_id ORDER BY id DESC) AS back FROM value v
             WHERE study_id = :study)
-        SELECT b.study_id, b.item_id, b.arm_id, b.outcome_id, b.time_id, b.text, b.quote, b.page, b.copy_id, b.how, b.derived, b.unfit
-        FROM ranked a JOIN ranked b ON b.item_id = a.item_id AND b.arm_id IS NOT DISTINCT FROM a.arm_id AND b.outcome_id IS NOT DISTINCT FROM a.outcome_id
+        SELECT b.study_id, b.item_id, b.arm_id, b.outcome_id, b.time_id, b.text, b.quote, b.page, b.copy_id, b.how, b.derived, b.unfit, b.reader_id
+        FROM ranked a JOIN ranked b ON b.reader_id IS NOT DISTINCT FROM a.reader_id AND b.item_id = a.item_id AND b.arm_id IS NOT DISTINCT FROM a.arm_id AND b.outcome_id IS NOT DISTINCT FROM a.outcome_id
             AND b.time_id IS NOT DISTINCT FROM a.time_id AND b.back = 2
         WHERE a.back = 1 AND a.text = '' AND a.how = 'carried' AND b.text <> ''""",
         study=study,
     )
+
+
+def read_since(db: Session, review: int, since: int) -> set[tuple[int, int, tuple[int | None, int | None, int | None]]]:
+    """The cells of which an extractor read something, or took it back, after the value ``since``."""
+    found = tuples(
+        db,
+        "SELECT DISTINCT study_id, item_id, arm_id, outcome_id, time_id FROM value WHERE review_id = :review AND id > :since AND reader_id IS NOT NULL",
+        review=review, since=since,
+    )  # fmt: skip
+    return {(study, item, (arm, outcome, time)) for study, item, arm, outcome, time in found}
 
 
 def last_value(db: Session, review: int) -> int:
@@ -202,16 +230,18 @@ def last_value(db: Session, review: int) -> int:
     return int(scalar(db, "SELECT max(id) FROM value WHERE review_id = :review", review=review) or 0)
 
 
-def value_history(db: Session, study: int, item: int, levels: tuple[int | None, int | None, int | None]) -> Sequence[Row]:
-    """Every value that a cell ever had, newest first."""
+def value_history(db: Session, study: int, item: int, levels: tuple[int | None, int | None, int | None], reader: int) -> Sequence[Row]:
+    """Every value that a cell ever had, and what a ``reader`` read for themselves (``own``), newest first."""
     arm, outcome, time = levels
     return rows(
         db,
-        """SELECT v.text, v.quote, v.page, v.how, v.unfit, v.derived, v.at, a.full_name AS by, p.record_id AS record
+        """SELECT v.text, v.quote, v.page, v.how, v.unfit, v.derived, v.at, a.full_name AS by, p.record_id AS record,
+            v.reader_id IS NOT NULL AS own
         FROM value v JOIN account a ON a.id = v.account_id LEFT JOIN placement p ON p.copy_id = v.copy_id
         WHERE v.study_id = :study AND v.item_id = :item AND v.arm_id IS NOT DISTINCT FROM CAST(:arm AS bigint)
-        AND v.outcome_id IS NOT DISTINCT FROM CAST(:outcome AS bigint) AND v.time_id IS NOT DISTINCT FROM CAST(:time AS bigint) ORDER BY v.id DESC""",
-        study=study, item=item, arm=arm, outcome=outcome, time=time,
+        AND v.outcome_id IS NOT DISTINCT FROM CAST(:outcome AS bigint) AND v.time_id IS NOT DISTINCT FROM CAST(:time AS bigint)
+        AND (v.reader_id IS NULL OR v.reader_id = :reader) ORDER BY v.id DESC""",
+        study=study, item=item, arm=arm, outcome=outcome, time=time, reader=reader,
     )  # fmt: skip
 
 
@@ -229,7 +259,7 @@ def charted_studies(db: Session, review: int) -> int:
                 GROUP BY i.study_id),
             needed AS (SELECT s.study_id, sum(CASE WHEN a.per @> '["arm"]' THEN arms ELSE 1 END * CASE WHEN a.per @> '["outcome"]' THEN outcomes ELSE 1 END
                 * CASE WHEN a.per @> '["time"]' THEN times ELSE 1 END) AS n FROM sizes s CROSS JOIN asked a GROUP BY s.study_id),
-            held AS (SELECT DISTINCT ON (study_id, item_id, arm_id, outcome_id, time_id) study_id, text, unfit FROM value v
+            held AS (SELECT DISTINCT ON (study_id, item_id, arm_id, outcome_id, time_id) study_id, text, unfit FROM charted v
                 WHERE review_id = :review AND item_id IN (SELECT id FROM asked)
                 AND NOT EXISTS (SELECT 1 FROM level l WHERE l.id IN (v.arm_id, v.outcome_id, v.time_id) AND l.removed_at IS NOT NULL)
                 ORDER BY study_id, item_id, arm_id, outcome_id, time_id, id DESC),

@@ -103,7 +103,7 @@ def in_use(db: Session, review: int) -> dict[int, int]:
         it["item_id"]: it["n"]
         for it in rows(
             db,
-            """SELECT item_id, count(*) AS n FROM (SELECT DISTINCT ON (study_id, item_id, arm_id, outcome_id, time_id) item_id, text FROM value
+            """SELECT item_id, count(*) AS n FROM (SELECT DISTINCT ON (study_id, item_id, arm_id, outcome_id, time_id) item_id, text FROM charted
             WHERE review_id = :review ORDER BY study_id, item_id, arm_id, outcome_id, time_id, id DESC) v WHERE text <> '' GROUP BY item_id""",
             review=review,
         )
@@ -116,7 +116,7 @@ def levels_in_use(db: Session, review: int) -> set[int]:
         column(
             db,
             """SELECT DISTINCT unnest(ARRAY[arm_id, outcome_id, time_id]) FROM (
-            SELECT DISTINCT ON (study_id, item_id, arm_id, outcome_id, time_id) arm_id, outcome_id, time_id, text FROM value
+            SELECT DISTINCT ON (study_id, item_id, arm_id, outcome_id, time_id) arm_id, outcome_id, time_id, text FROM charted
             WHERE review_id = :review ORDER BY study_id, item_id, arm_id, outcome_id, time_id, id DESC) v WHERE text <> ''""",
             review=review,
         )

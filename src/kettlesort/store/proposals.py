@@ -76,7 +76,7 @@ class ProposalAnswer(Table, table=True):
 
 
 OPEN = """
-WITH held AS (SELECT DISTINCT ON (study_id, item_id, arm_id, outcome_id, time_id) study_id, item_id, arm_id, outcome_id, time_id, text FROM value
+WITH held AS (SELECT DISTINCT ON (study_id, item_id, arm_id, outcome_id, time_id) study_id, item_id, arm_id, outcome_id, time_id, text FROM charted
     WHERE review_id = :review ORDER BY study_id, item_id, arm_id, outcome_id, time_id, id DESC),
 included AS (SELECT DISTINCT p.copy_id, x.study_id FROM standing s JOIN placement p ON p.record_id = s.record_id JOIN study_report x ON x.copy_id = p.copy_id
     WHERE s.review_id = :review AND s.first = 'include' AND s.fulltext = 'obtained' AND s.second = 'include'),

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Collection, Mapping, Sequence
+from collections.abc import Collection, Sequence
 from typing import Any, NamedTuple
 
 from sqlmodel import Session
@@ -18,12 +18,10 @@ from kettlesort.store.codebook import Item, Level
 from kettlesort.work import derived
 from kettlesort.work.change import Change, change
 from kettlesort.work.codebook import Book, book_in, core_item
+from kettlesort.work.double import Cell, Double, Levels, Reading, cell_of
 from kettlesort.work.errors import Invalid, NotFound
 from kettlesort.work.late import in_words
 from kettlesort.work.studies import by_study, label_of, labels
-
-Levels = tuple[int | None, int | None, int | None]
-"""An arm, an outcome and a time point, by number, as far as a value is of one."""
 
 
 class StudyRow(NamedTuple):
@@ -35,7 +33,8 @@ class StudyRow(NamedTuple):
 
 
 class Standing(NamedTuple):
-    """A value that stands: how it is shown, if not as it was typed, and the figure that it is sorted by."""
+    """A value that stands: how it is shown, if not as it was typed, and the figure that it is sorted by. ``read``: "" for one of the table; for what somebody
+    read for themselves "one" until another has, and "differs" when they read something else."""
 
     study: int
     item: int
@@ -46,6 +45,7 @@ class Standing(NamedTuple):
     quoted: bool
     how: str
     unfit: str
+    read: str = ""
 
 
 class Evidence(NamedTuple):
@@ -58,10 +58,11 @@ class Evidence(NamedTuple):
     upto: int
 
 
-def evidence_table(review: int, since: int = 0) -> Evidence:
-    """The evidence table, or what was written into it after the value ``since``: then values that were cleared are among them."""
+def evidence_table(review: int, account: int = 0, since: int = 0) -> Evidence:
+    """The evidence table as somebody sees it (without anybody, what stands for all), or what was written into it after the value ``since``: then values that were cleared are among them."""
     with snapshot() as db:
-        return evidence_in(db, review, since)
+        it = evidence_in(db, review, since)
+        return it._replace(values=[*it.values, *_own(db, review, account, it, since)])
 
 
 def evidence_in(db: Session, review: int, since: int = 0) -> Evidence:
@@ -84,16 +85,36 @@ def evidence_in(db: Session, review: int, since: int = 0) -> Evidence:
     return Evidence(book, levels, sorted(studies, key=lambda it: (it.label.casefold(), it.id)), values, upto)
 
 
+def _own(db: Session, review: int, account: int, it: Evidence, since: int) -> list[Standing]:
+    """What somebody read for themselves of cells that have no value of the table yet; of those that changed after ``since``, also what is taken back."""
+    double = Double(db, review)
+    written = {(v.study, v.item, v.levels) for v in it.values}
+    touched = written | store.read_since(db, review, since) if since else None
+    cells = [cell for cell in touched or double.cells() if touched is None or cell in touched]
+    standing = {(v.study, v.item, v.levels) for v in it.values if v.text}
+    if since and cells:  # a cell that is only touched by a reading may have a value that was written before
+        standing |= {cell_of(v) for v in store.values(db, review, list({cell[0] for cell in cells})) if v["text"]}
+    items = {one.id or 0: core_item(one) for one in it.book.items}
+    there, studies = {None, *(one.id for one in it.levels)}, {one.id for one in it.studies}
+    out = []
+    for cell in cells:
+        study, number, levels = cell
+        if cell in standing or number not in items or study not in studies or not set(levels) <= there:
+            continue
+        mine = double.of(cell).get(account)
+        if mine is not None:
+            brief = Brief(study, number, *levels, mine["text"], bool(mine["quote"] or mine["page"]), mine["how"], mine["unfit"])
+            out.append(_standing(items[number], brief)._replace(read="differs" if len(double.both(cell)) == 2 else "one"))
+        elif since and cell not in written:
+            out.append(Standing(*cell, "", None, None, False, "typed", ""))
+    return out
+
+
 def _standing(item: CoreItem, value: Brief) -> Standing:
     study, number, arm, outcome, time, text, quoted, how, unfit = value
     other = shown(item, text) if text and not unfit else text
     figure = number_of(item, text) if text and not unfit else None
     return Standing(study, number, (arm, outcome, time), text, other if other != text else None, figure, quoted, how, unfit)
-
-
-def levels_of(value: Row | Mapping[str, Any]) -> Levels:
-    """The levels that a row names."""
-    return value["arm_id"], value["outcome_id"], value["time_id"]
 
 
 class Typed(NamedTuple):
@@ -168,6 +189,10 @@ def fitting(review: int, cells: Sequence[Typed]) -> list[NotTaken]:
         return found
 
 
+NOTHING = {"text": "", "quote": "", "page": "", "copy_id": None, "unfit": "", "derived": None, "how": "typed", "reader_id": None}
+"""The parts of a value that clears a cell."""
+
+
 class Table:
     """Some studies of the evidence table within a change."""
 
@@ -177,39 +202,66 @@ class Table:
         self._levels = {one.id or 0: one for one in codebooks.levels(it.db, it.review)}
         self._studies = store.studies(it.db, it.review)
         self._records = {one["record_id"] for one in store.reports(it.db, it.review)}
-        self.holding: dict[tuple[int, int, Levels], Mapping[str, Any]] = {
-            (v["study_id"], v["item_id"], levels_of(v)): dict(v) for v in store.values(it.db, it.review, studies=list(studies))
-        }
+        self.holding: dict[Cell, Reading] = {cell_of(v): dict(v) for v in store.values(it.db, it.review, list(studies))}
+        self.double = Double(it.db, it.review, studies)
         self._called: dict[int, str] = {}
 
     def write(self, cells: Sequence[Typed]) -> list[NotTaken]:
         """Write cells, each with its event, and what was worked out from them anew; what cannot be taken."""
         refused = [told for cell in cells if (told := self._write(cell)) is not None]
         touched = {(cell.study, cell.item) for cell in cells}
-        for at, value in list(self.holding.items()):
-            if at[:2] in touched and value["text"] and (value["derived"] or {}).get("way") == "arms":
+        own = [mine for at in self.double.cells() if (mine := self.double.of(at).get(self._it.account))]
+        for value in [*self.holding.values(), *own]:
+            if (value["study_id"], value["item_id"]) in touched and value["text"] and (value["derived"] or {}).get("way") == "arms":
                 self._work_out_again(value)
         return refused
 
     def arm_texts(self, study: int, item: int, levels: Levels, arms: Sequence[int]) -> list[str]:
         """What stands for some arms of an item, at the same outcome and time; "" where nothing does."""
-        standing = [self.holding.get((study, item, (arm, *levels[1:]))) for arm in arms]
+        standing = [self.over((study, item, (arm, *levels[1:])))[0] for arm in arms]
         return [it["text"] if it and not it["unfit"] else "" for it in standing]
 
-    def _work_out_again(self, held: Mapping[str, Any]) -> None:
+    def _work_out_again(self, held: Reading) -> None:
         """Let a value that is worked out from arms follow them."""
-        at = (held["study_id"], held["item_id"], levels_of(held))
+        study, item, levels = cell_of(held)
         try:
-            text, unfit = derived.of_arms(self.asked[held["item_id"]], self.arm_texts(*at, held["derived"]["arms"])).text, ""
+            text, unfit = derived.of_arms(self.asked[item], self.arm_texts(study, item, levels, held["derived"]["arms"])).text, ""
         except NotAValue as error:
             text, unfit = held["text"], str(error)
         if (text, unfit) != (held["text"], held["unfit"]):
-            self._hold({**held, "text": text, "unfit": unfit, "how": "derived"})
+            self.hold({**held, "text": text, "unfit": unfit, "how": "derived"})
 
-    def _hold(self, value: Mapping[str, Any]) -> None:
-        """Append a value; it holds from now on."""
-        parts = store.append_value(self._it.db, self._it.review, self._it.account, value)
-        self.holding[value["study_id"], value["item_id"], levels_of(value)] = {"by": "You", **parts}
+    def hold(self, value: Reading, by: int | None = None) -> None:
+        """Append a value; it holds from now on. It is the table's or, with a reader, theirs: then it is compared with what the other one read."""
+        parts = store.append_value(self._it.db, self._it.review, by or self._it.account, value)
+        if parts["reader_id"] is None:
+            self.holding[cell_of(value)] = {"by": "You", **parts}
+        else:
+            self.double.put({"by": "You", **parts})
+            self.compare(cell_of(value))
+
+    def compare(self, at: Cell) -> None:
+        """Let a cell that two read have the value that both read, or none of the table while they differ. What was settled or typed since stays."""
+        standing = self.holding.get(at)
+        if standing and standing["text"] and standing["how"] != "agreed":
+            return
+        both = self.double.agreed(self.asked[at[1]], at) if at[1] in self.asked else None
+        now = (standing["text"], standing["quote"], standing["page"]) if standing else ("", "", "")
+        if both and now != (both["text"], both["quote"], both["page"]):
+            self.hold({**both, "reader_id": None}, both["reader_id"] or None)
+        elif not both and now[0]:
+            self.hold({**self._place(at), **NOTHING})
+
+    def _place(self, at: Cell) -> dict[str, int | None]:
+        arm, outcome, time = at[2]
+        return {"study_id": at[0], "item_id": at[1], "arm_id": arm, "outcome_id": outcome, "time_id": time}
+
+    def over(self, at: Cell) -> tuple[Reading | None, bool]:
+        """What somebody's writing replaces, and whether that is what they read for themselves: in a cell that two read, until it is settled."""
+        held, mine = self.holding.get(at), self.double.of(at).get(self._it.account)
+        if not self.double.mode.covers(at[0], at[1]) or (held and held["text"] and not (held["how"] == "agreed" and mine)):
+            return held, False
+        return mine, True
 
     def fitting(self, cells: Sequence[Typed]) -> list[NotTaken]:
         """What of some cells cannot be taken."""
@@ -219,24 +271,25 @@ class Table:
         """The normal form of a cell, or why it cannot be taken."""
         if cell.item not in self.asked or cell.study not in self._studies:
             raise NotFound("The table has changed meanwhile; load the page again.")
-        old = self.holding.get((cell.study, cell.item, cell.levels))
+        at = (cell.study, cell.item, cell.levels)
+        old, own = self.over(at)
         try:
             text = understood(self.asked[cell.item], cell.text)
         except NotAValue as error:
-            return NotTaken(cell.study, cell.item, cell.levels, str(error))
-        if text and (why := self._misplaced(cell)):
-            return NotTaken(cell.study, cell.item, cell.levels, why)
-        held = old["text"] if old else ""
-        if cell.seen is not None and held not in (cell.seen, text):
+            return NotTaken(*at, str(error))
+        if text and (why := self._misplaced(cell) or (self.double.why_not(at, self._it.account) if own else "")):
+            return NotTaken(*at, why)
+        held, seen = (it["text"] if it else "" for it in (old, self.holding.get(at)))
+        if cell.seen is not None and cell.seen not in (held, seen) and held != text:
             by = old["by"] if old else "Somebody"
-            return NotTaken(cell.study, cell.item, cell.levels, f"{by} changed this to {in_words(held)} meanwhile.", held)
+            return NotTaken(*at, f"{by} changed this to {in_words(held)} meanwhile.", held)
         return text
 
     def _write(self, cell: Typed) -> NotTaken | None:
         text = self._text(cell)
         if isinstance(text, NotTaken):
             return text
-        old = self.holding.get((cell.study, cell.item, cell.levels))
+        old, own = self.over((cell.study, cell.item, cell.levels))
         before = (old["text"], old["quote"], old["page"], old["copy_id"]) if old else ("", "", "", None)
         quote, page = (
             was if said is None else said.strip()[:most] for said, was, most in ((cell.quote, before[1], 4000), (cell.page, before[2], 40))
@@ -250,14 +303,21 @@ class Table:
             source, how = old["derived"], old["how"] if how == "typed" else how
         if after == before and not (old and (old["unfit"] or old["derived"] != source)):
             return None
-        arm, outcome, time = cell.levels
-        self._hold({
-            "study_id": cell.study, "item_id": cell.item, "arm_id": arm, "outcome_id": outcome, "time_id": time, "text": text, "quote": quote, "page": page,
-            "copy_id": report, "how": how, "derived": source, "unfit": "",
+        at = (cell.study, cell.item, cell.levels)
+        self.hold({
+            **self._place(at), "text": text, "quote": quote, "page": page, "copy_id": report, "how": how, "derived": source, "unfit": "",
+            "reader_id": self._it.account if own else None,
         })  # fmt: skip
-        where = ", ".join([self.asked[cell.item].name, *(self._levels[one].name for one in cell.levels if one in self._levels)])
-        self._it.event("chart.value", f"{self._name_of(cell.study)}: {where}", before[0], text)
+        if own:  # what was read is the reader's own
+            self._it.event("chart.read", self.called(at))
+        else:
+            self._it.event("chart.value", self.called(at), before[0], text)
         return None
+
+    def called(self, at: Cell) -> str:
+        """What a cell is called in the history."""
+        where = ", ".join([self.asked[at[1]].name, *(self._levels[one].name for one in at[2] if one in self._levels)])
+        return f"{self._name_of(at[0])}: {where}"
 
     def _name_of(self, study: int) -> str:
         if study not in self._called:
@@ -276,11 +336,11 @@ class Table:
         return ""
 
 
-def value_history(review: int, study: int, item: int, levels: Levels = (None, None, None)) -> Sequence[Row]:
-    """Who wrote what into a cell, newest first."""
+def value_history(review: int, study: int, item: int, levels: Levels = (None, None, None), account: int = 0) -> Sequence[Row]:
+    """Who wrote what into a cell, newest first; with what somebody read of it for themselves."""
     with snapshot() as db:
         known_cell(db, review, study, item)
-        return store.value_history(db, study, item, levels)
+        return store.value_history(db, study, item, levels, account)
 
 
 def known_cell(db: Session, review: int, study: int, item: int) -> None:

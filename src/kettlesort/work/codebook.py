@@ -220,7 +220,7 @@ def _other_changes(was: Book, now: Book) -> list[str]:
 
 
 def _consequences(db: Session, review: int, now: Book, book: Book) -> list[Consequence]:
-    standing = [it for it in values.values(db, review) if it["text"]]
+    standing = [it for it in values.values(db, review, read=True) if it["text"]]
     labels = labels_of(db, review)
     after: dict[int | None, ItemWording] = {one.id: one for one in book.items if one.id}
     out = []
@@ -233,7 +233,11 @@ def _consequences(db: Session, review: int, now: Book, book: Book) -> list[Conse
             out.append(Consequence(was.name, 0, 0, len(mine), []))
             continue
         became = [(it, *core.why_unfit(core_item(new), it["text"], factors_of(it))) for it in mine]
-        unfit = [Unfit(it["study_id"], labels.get(it["study_id"], ""), text, why) for it, text, why in became if why]
+        unfit = [
+            Unfit(it["study_id"], labels.get(it["study_id"], ""), "what an extractor read" if it["reader_id"] else text, why)
+            for it, text, why in became
+            if why
+        ]
         unfit.sort(key=lambda one: one.label.casefold())
         reworded = sum(not why and text != it["text"] for it, text, why in became)
         out.append(Consequence(new.name, len(mine) - len(unfit) - reworded, reworded, 0, unfit))
@@ -324,7 +328,7 @@ def _carry_over(it: Change, was: Book) -> None:
     """Values of changed items get their form under the changed item, or are marked as unfit."""
     before = {one.id: core_item(one) for one in was.items}
     changed = {one.id: core_item(one) for one in book_in(it.db, it.review).items if one.id in before and core_item(one) != before[one.id]}
-    for value in values.values(it.db, it.review):
+    for value in values.values(it.db, it.review, read=True):
         if value["item_id"] not in changed or not value["text"]:
             continue
         text, why = core.why_unfit(changed[value["item_id"]], value["text"], factors_of(value))

@@ -14,8 +14,9 @@ from kettlesort.core.charting.values import absent, parsed
 from kettlesort.core.charting.workbook import Cell, Sheet, write
 from kettlesort.store import chart as store
 from kettlesort.store.base import Row, snapshot
-from kettlesort.work.chart import Evidence, Levels, Standing, evidence_in, levels_of
+from kettlesort.work.chart import Evidence, Standing, evidence_in
 from kettlesort.work.codebook import ItemWording, core_item
+from kettlesort.work.double import Levels, levels_of
 
 _Words = dict[tuple[int, int, Levels], Row]
 """Values with their quotes, by study, item and levels."""

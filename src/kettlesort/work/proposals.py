@@ -31,8 +31,9 @@ from kettlesort.store.match import record_of_copy
 from kettlesort.store.proposals import Proposal, ProposalAnswer, ReportReading
 from kettlesort.work import jobs
 from kettlesort.work.change import change
-from kettlesort.work.chart import Levels, NotTaken, Table, Typed, known_cell, levels_of
+from kettlesort.work.chart import NotTaken, Table, Typed, known_cell
 from kettlesort.work.codebook import ItemWording, book_in, core_item
+from kettlesort.work.double import Levels, cell_of, levels_of, mode_in
 from kettlesort.work.errors import Conflict, Invalid, NotFound
 from kettlesort.work.studies import label_of
 
@@ -221,6 +222,11 @@ def _say(
         store.drop_unanswered(it.db, review, report["record_id"])
         for one in proposed:
             it.db.add(Proposal(review_id=review, study_id=report["study_id"], copy_id=report["record_id"], **one))
+        it.db.flush()
+        if mode_in(it.db, review).second == "proposals":  # what a person has read meanwhile has its second one
+            table = Table(it, {report["study_id"]})
+            for cell in table.double.cells():
+                table.compare(cell)
 
 
 class OpenCell(NamedTuple):
@@ -238,7 +244,11 @@ class OpenCell(NamedTuple):
 def open_cells(review: int) -> list[OpenCell]:
     """Every cell that waits for a person."""
     with snapshot() as db:
-        return [OpenCell(it["id"], it["study_id"], it["item_id"], levels_of(it), it["text"], it["confidence"], it["n"]) for it in store.open_cells(db, review)]  # fmt: skip
+        mode = mode_in(db, review)  # of what two read, they read each for themselves
+        return [
+            OpenCell(it["id"], it["study_id"], it["item_id"], levels_of(it), it["text"], it["confidence"], it["n"])
+            for it in store.open_cells(db, review) if not mode.covers(it["study_id"], it["item_id"])
+        ]  # fmt: skip
 
 
 def counts(review: int) -> dict[str, Any]:
@@ -337,7 +347,7 @@ def take_back(review: int, account: int, stroke: int) -> int:
             answer = it.db.get(ProposalAnswer, one["answer"])
             assert answer is not None
             answer.withdrawn_at = datetime.now(UTC)
-            held = table.holding.get((one["study_id"], one["item_id"], levels_of(one)))
+            held, _ = table.over(cell_of(one))
             if one["verdict"] != "refused" and held and held["how"] in ("accepted", "changed"):
                 table.write([Typed(one["study_id"], one["item_id"], "", "", "", levels=levels_of(one))])
         it.event("chart.answer_taken_back", "", len(found), None)

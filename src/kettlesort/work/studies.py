@@ -99,7 +99,7 @@ def link_report(review: int, account: int, record: int, study: int | None) -> No
         it.event("chart.report_linked", f"Record {record}", before, study)
 
 
-_CELL = ("item_id", "arm_id", "outcome_id", "time_id")
+_CELL = ("reader_id", "item_id", "arm_id", "outcome_id", "time_id")
 _NOTHING = {"text": "", "quote": "", "page": "", "copy_id": None, "unfit": "", "derived": None, "how": "carried"}
 
 
@@ -110,12 +110,12 @@ def _by_cell(values: Iterable[Row]) -> dict[tuple[Any, ...], dict[str, Any]]:
 def _move_values(it: Change, record: int, before: int, after: int, *, whole: bool, returns: bool) -> None:
     """Values follow a report: those that were read from it, or, of a study that is left without one, all. A study that was left so, to which its report
     ``returns``, is again as it was."""
-    standing = [v for v in store.values(it.db, it.review, studies=[before, after]) if v["text"]]
+    standing = [v for v in store.values(it.db, it.review, [before, after], read=True) if v["text"]]
     mine, theirs = (_by_cell(v for v in standing if v["study_id"] == study) for study in (before, after))
     left = _by_cell(store.left_behind(it.db, after)) if returns else {}
     copies = set(store.copies_of(it.db, record))
     own = {one.id for one in codebook.levels(it.db, it.review) if one.study_id == before}
-    moving = own if whole else own & {level for cell in left for level in cell[1:]}
+    moving = own if whole else own & {level for cell in left for level in cell[2:]}
     for number in moving:  # the arms that a study had for itself go with it
         level = it.db.get(Level, number)
         assert level is not None
@@ -125,7 +125,7 @@ def _move_values(it: Change, record: int, before: int, after: int, *, whole: boo
         store.append_value(it.db, it.review, it.account, {**value, "study_id": study, **other})
 
     for cell, value in mine.items():
-        levels = set(cell[1:])
+        levels = set(cell[2:])
         came = cell in left and value["how"] == "carried" and value["text"] == left[cell]["text"]
         follows = levels & moving or (not levels & own and (whole or value["copy_id"] in copies))
         if not came and not follows:

@@ -31,6 +31,8 @@ const HOW: Record<string, string> = {
   changed: 'corrected from a proposal',
   derived: 'worked out from other numbers',
   carried: 'carried over',
+  agreed: 'as both read it, first',
+  settled: 'settled',
 }
 const { review } = useReview()
 const tab = ref<'report' | 'history' | 'work' | 'study'>('report')
@@ -47,7 +49,27 @@ const { data: past } = useQuery({
   queryKey: ['cell', review, computed(() => keyOf(props.place))],
   queryFn: () => props.evidence.history(props.place),
 })
-const now = computed(() => past.value?.[0])
+/** What stands, or what the person read for themselves while nothing does. */
+const now = computed(() => past.value?.find((it) => it.own === Boolean(value.value?.read)))
+
+/** Two read this cell: what others have read of it, as far as one may know. */
+const { data: extraction } = useQuery({
+  queryKey: ['extraction', review],
+  queryFn: () => got(GET('/api/reviews/{review}/extraction', { params: { path: { review: review.value } } })),
+})
+const mode = computed(() => extraction.value?.mode)
+const double = computed(
+  () =>
+    mode.value &&
+    mode.value.second !== 'nobody' &&
+    (mode.value.items?.includes(props.place.item) ?? true) &&
+    (mode.value.studies?.includes(props.place.study) ?? true),
+)
+const { data: readings } = useQuery({
+  queryKey: ['cell', review, computed(() => keyOf(props.place)), 'readings'],
+  enabled: double,
+  queryFn: () => got(GET('/api/reviews/{review}/extraction/readings/{study}/{item}', { params: at.value })),
+})
 const { data: proposals } = useQuery({
   queryKey: ['proposals', review, computed(() => keyOf(props.place))],
   enabled: computed(() => props.proposed),
@@ -137,6 +159,31 @@ const wider = () => emit('widen', WIDTHS.find((it) => it > props.wide) ?? WIDTHS
         >
       </div>
       <p v-if="now?.text && now.derived" class="small soft">{{ givensOf(now.derived) }}: {{ now.derived.by }}</p>
+      <div v-if="double" class="small double">
+        <template v-if="!value || value.read"
+          ><p>
+            {{
+              value?.read === 'differs'
+                ? 'Read by two, differently.'
+                : value
+                  ? 'Your reading; it enters the table when the second one is the same.'
+                  : mode?.second === 'proposals'
+                    ? 'Read it yourself; it is compared with what is proposed.'
+                    : mode?.blind
+                      ? 'Two read this, each without seeing the other’s.'
+                      : 'Two read this.'
+            }}
+            <router-link
+              v-if="value?.read === 'differs'"
+              :to="`/reviews/${review}/chart/differences?cell=${keyOf(place)}`"
+              >Side by side</router-link
+            >
+          </p></template
+        >
+        <p v-for="it in readings" :key="it.account" class="soft">
+          {{ it.by }} read <b>{{ it.text }}</b>, {{ moment(it.at) }}
+        </p>
+      </div>
       <p v-if="failed" class="bad small" role="alert">{{ failed.message }}</p>
       <p v-else-if="value?.unfit" class="bad small" role="alert">
         It does not fit its item any more: {{ value.unfit }}.
@@ -195,7 +242,9 @@ const wider = () => emit('widen', WIDTHS.find((it) => it > props.wide) ?? WIDTHS
       <ul class="small ruled">
         <li v-for="(it, k) in past ?? []" :key="k">
           {{ it.text || 'empty' }}
-          <span class="soft">{{ HOW[it.how] ?? it.how }} by {{ it.by }}, {{ moment(it.at) }}</span>
+          <span class="soft"
+            >{{ it.own ? 'your reading, ' : '' }}{{ HOW[it.how] ?? it.how }} by {{ it.by }}, {{ moment(it.at) }}</span
+          >
         </li>
         <li v-if="!past?.length" class="soft">Nothing was written here yet.</li>
       </ul>
@@ -247,6 +296,10 @@ const wider = () => emit('widen', WIDTHS.find((it) => it > props.wide) ?? WIDTHS
   font-size: 17px;
   line-height: 24px;
   overflow-wrap: anywhere;
+}
+.double {
+  display: grid;
+  gap: 2px;
 }
 .tabs {
   gap: 16px;

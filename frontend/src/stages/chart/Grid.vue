@@ -93,6 +93,11 @@ watch(() => [props.select.at.row, props.select.at.column], bring)
 onMounted(() => setTimeout(bring))
 const focus = () => box.value?.focus({ preventScroll: true })
 
+const KINDS: Record<string, string> = { one: 'mine', differs: 'unlike' }
+const READ: Record<string, string> = {
+  mine: 'Your reading; a second one is awaited',
+  unlike: 'Your reading; the other one differs',
+}
 /** How a cell is drawn: what stands there, or what is proposed or could not be saved. */
 function drawn(r: number, c: number) {
   const place = placeOf(r, c)
@@ -106,8 +111,8 @@ function drawn(r: number, c: number) {
   if (it)
     return {
       text: it.shown ?? it.text,
-      kind: it.unfit ? 'wrong' : it.text.startsWith('not ') ? 'absent' : 'plain',
-      title: it.unfit ? `Does not fit its item: ${it.unfit}` : '',
+      kind: it.unfit ? 'wrong' : KINDS[it.read] || (it.text.startsWith('not ') ? 'absent' : 'plain'),
+      title: it.unfit ? `Does not fit its item: ${it.unfit}` : (READ[KINDS[it.read] ?? ''] ?? ''),
       quoted: it.quoted,
     }
   const one = props.proposed.get(key)
@@ -386,7 +391,8 @@ const headOf = (it: Column) => it.title + (it.item.unit ? ` (${it.item.unit})` :
           />
           <template v-else
             >{{ one.text }}<sup v-if="one.quoted" class="soft" title="Has a quote" aria-label="has a quote">”</sup
-            ><span v-if="one.kind === 'proposed'" class="unseen">proposed</span></template
+            ><span v-if="one.kind === 'proposed'" class="unseen">proposed</span
+            ><span v-if="one.kind in READ" class="unseen">{{ READ[one.kind] }}</span></template
           >
         </div>
       </div>
@@ -490,6 +496,15 @@ const headOf = (it: Column) => it.title + (it.item.unit ? ` (${it.item.unit})` :
 }
 .proposed::after {
   content: ' ?';
+}
+.mine::after,
+.unlike::after {
+  color: var(--ks-soft);
+  content: ' ½';
+}
+.unlike::after {
+  color: var(--ks-ochre);
+  content: ' ≠';
 }
 .cell input {
   width: 100%;

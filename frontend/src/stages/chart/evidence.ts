@@ -27,7 +27,7 @@ const shapeOf = (it: { items: Item[]; levels: Level[]; studies: Study[] }) =>
 /** What is held with what was written since. */
 export function brought(held: Held | undefined, it: Schemas['EvidenceTable']): Held {
   const values = new Map(held?.values)
-  const { study, item, arm, outcome, time, text, shown, number, quoted, how, unfit } = it.values
+  const { study, item, arm, outcome, time, text, shown, number, quoted, how, unfit, read } = it.values
   for (let k = 0; k < study.length; k++) {
     const value: Value = {
       study: study[k]!,
@@ -41,6 +41,7 @@ export function brought(held: Held | undefined, it: Schemas['EvidenceTable']): H
       quoted: quoted[k]!,
       how: how[k]!,
       unfit: unfit[k]!,
+      read: read[k]!,
     }
     if (value.text) values.set(keyOf(value), value)
     else values.delete(keyOf(value))
@@ -110,7 +111,8 @@ export function useEvidence() {
   async function stood(cells: Cell[]): Promise<Cell[]> {
     const [only] = cells
     const quoted = cells.length === 1 && only!.quote !== undefined
-    const [last] = quoted ? await history(only!) : []
+    const own = quoted && Boolean(value(only!)?.read)
+    const last = quoted ? (await history(only!)).find((it) => it.own === own) : undefined
     return cells.map((it) => ({
       ...placeOf(it),
       text: text(it),

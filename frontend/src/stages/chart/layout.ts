@@ -12,6 +12,8 @@ export interface Value extends Place {
   quoted: boolean
   how: string
   unfit: string
+  /** What the person read for themselves: until another has read it (one), or while they differ (differs). */
+  read: string
 }
 export type Factor = Level['factor']
 export const FACTORS: Factor[] = ['arm', 'outcome', 'time']
