@@ -12,6 +12,7 @@ import pytest
 from fastapi.testclient import TestClient
 
 from kettlesort.api import app, safety
+from kettlesort.core import picture
 from kettlesort.core.flow import drawing
 from kettlesort.work import people, plan, report, searches
 from tests.api.test_wire import OURS
@@ -179,8 +180,8 @@ def test_what_is_unforeseen_is_a_sentence_under_the_same_headers(lead: TestClien
 def test_drawings_hold_any_name(room: Room) -> None:
     named = "Bees\x01 & <b>\ufffe \ud800"
     said = drawing.svg(report.diagram(room.review, "ours", False)[1], title=named)
-    assert drawing.pdf(said).startswith(b"%PDF")
-    assert drawing.png(said).startswith(b"\x89PNG")
+    assert picture.pdf(said).startswith(b"%PDF")
+    assert picture.png(said).startswith(b"\x89PNG")
 
 
 def test_formulas_do_not_leave_in_the_table_of_groups(lead: TestClient, room: Room) -> None:

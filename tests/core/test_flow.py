@@ -9,6 +9,7 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
+from kettlesort.core import picture
 from kettlesort.core.flow import drawing
 from kettlesort.core.flow.diagram import ours, standard
 from kettlesort.core.flow.figures import Cell, Figures, Source, figures
@@ -88,7 +89,7 @@ def test_every_figure_of_a_diagram_opens_a_list_and_boxes_do_not_overlap() -> No
 
 def test_pictures_and_table_come_from_the_same_drawing() -> None:
     diagram = ours(counted())
-    assert drawing.png(drawing.svg(diagram)).startswith(b"\x89PNG")
-    assert drawing.pdf(drawing.svg(diagram)).startswith(b"%PDF")
+    assert picture.png(drawing.svg(diagram)).startswith(b"\x89PNG")
+    assert picture.pdf(drawing.svg(diagram)).startswith(b"%PDF")
     rows = drawing.rows(counted(), diagram)
     assert ("Records found", "Sum", 1306) in rows

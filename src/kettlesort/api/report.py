@@ -13,6 +13,7 @@ from fastapi.responses import StreamingResponse
 from pydantic import BaseModel
 
 from kettlesort.api.access import AsMember
+from kettlesort.core import picture
 from kettlesort.core.flow import drawing as draw
 from kettlesort.core.formats import table
 from kettlesort.store.base import Row
@@ -92,7 +93,7 @@ def flow_svg(member: AsMember, drawing: Drawing = "ours", summed: bool = False, 
     """The flow diagram as SVG: for a file, or with ``screen`` in the theme's colours and with links."""
     _, diagram = report.diagram(member.review, drawing, summed)
     if screen:
-        text = draw.svg(diagram, draw.SCREEN, link=lambda key: f"/reviews/{member.review}/records?list={quote(key)}")
+        text = draw.svg(diagram, picture.SCREEN, link=lambda key: f"/reviews/{member.review}/records?list={quote(key)}")
         return Response(text, media_type="image/svg+xml")
     return _file(draw.svg(diagram), "image/svg+xml", "flow.svg")
 
@@ -101,14 +102,14 @@ def flow_svg(member: AsMember, drawing: Drawing = "ours", summed: bool = False, 
 def flow_png(member: AsMember, drawing: Drawing = "ours", summed: bool = False) -> Response:
     """The flow diagram as PNG."""
     _, diagram = report.diagram(member.review, drawing, summed)
-    return _file(draw.png(draw.svg(diagram)), "image/png", "flow.png")
+    return _file(picture.png(draw.svg(diagram)), "image/png", "flow.png")
 
 
 @router.get("/flow.pdf", response_class=Response)
 def flow_pdf(member: AsMember, drawing: Drawing = "ours", summed: bool = False) -> Response:
     """The flow diagram as PDF."""
     _, diagram = report.diagram(member.review, drawing, summed)
-    return _file(draw.pdf(draw.svg(diagram)), "application/pdf", "flow.pdf")
+    return _file(picture.pdf(draw.svg(diagram)), "application/pdf", "flow.pdf")
 
 
 @router.get("/flow.csv", response_class=Response)

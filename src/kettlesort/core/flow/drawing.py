@@ -1,39 +1,12 @@
-"""A flow diagram as SVG, and from it as PNG and PDF; its figures as rows."""
+"""A flow diagram as SVG; its figures as rows."""
 
 from __future__ import annotations
 
 from collections.abc import Callable, Sequence
-from html import escape
-from typing import NamedTuple
-
-import cairosvg
 
 from kettlesort.core.flow.diagram import LINE, TITLE, Band, Box, Diagram, Head, height, wrapped
 from kettlesort.core.flow.figures import Figures
-from kettlesort.core.text.clean import for_xml
-
-
-class Palette(NamedTuple):
-    """Colours by role."""
-
-    sheet: str = "#FFFFFF"
-    ink: str = "#22262A"
-    soft: str = "#5E6872"
-    hair: str = "#D8D1C4"
-    copper: str = "#A8502B"
-    slate: str = "#5E6872"
-    font: str = "Public Sans, DejaVu Sans, sans-serif"
-
-
-SCREEN = Palette("var(--ks-sheet)", "var(--ks-ink)", "var(--ks-soft)", "var(--ks-hair)", "var(--ks-copper)", "var(--ks-slate)", "inherit")
-"""The roles of the application's theme, for a drawing within a page."""
-PAPER = Palette()
-
-
-def _said(text: str) -> str:
-    """Text as it stands in XML."""
-    return escape(for_xml(text))
-
+from kettlesort.core.picture import PAPER, Palette, document, said
 
 UNDERLINED = ' text-decoration="underline"'
 
@@ -50,13 +23,7 @@ def svg(diagram: Diagram, palette: Palette = PAPER, *, link: Callable[[str], str
             parts.append(_heading(heading.text, boxes[heading.first], boxes[heading.last], palette))
     parts += [_head(head, palette) for head in diagram.heads]
     parts += [_box(box, palette, link, inline=not diagram.wide_bands) for box in diagram.boxes]
-    return (
-        f'<svg xmlns="http://www.w3.org/2000/svg" viewBox="0 0 {width} {tall}" width="{width}" height="{tall}" '
-        f'font-family="{palette.font}" role="group" aria-label="{_said(title)}">'
-        + ("" if palette is SCREEN else f'<rect width="{width}" height="{tall}" fill="{palette.sheet}"/>')
-        + "".join(parts)
-        + "</svg>"
-    )
+    return document("".join(parts), width, tall, title, palette)
 
 
 def _band(band: Band, boxes: dict[str, Box], largest: int, wide: bool, palette: Palette) -> str:
@@ -93,14 +60,14 @@ def _heading(text: str, first: Box, last: Box, palette: Palette) -> str:
     middle = (y1 + y2) / 2
     return (
         f'<text transform="translate(28 {middle}) rotate(-90)" text-anchor="middle" font-size="12" font-weight="600" fill="{palette.soft}">'
-        f'{_said(text)}</text><path d="M44 {y1}V{y2}" stroke="{palette.hair}" stroke-width="2"/>'
+        f'{said(text)}</text><path d="M44 {y1}V{y2}" stroke="{palette.hair}" stroke-width="2"/>'
     )
 
 
 def _head(head: Head, palette: Palette) -> str:
     return (
         f'<rect x="{head.x}" y="6" width="{head.w}" height="24" rx="3" fill="none" stroke="{palette.copper}"/>'
-        f'<text x="{head.x + head.w / 2}" y="22" text-anchor="middle" font-size="12" font-weight="600" fill="{palette.ink}">{_said(head.text)}</text>'
+        f'<text x="{head.x + head.w / 2}" y="22" text-anchor="middle" font-size="12" font-weight="600" fill="{palette.ink}">{said(head.text)}</text>'
     )
 
 
@@ -108,38 +75,28 @@ def _box(box: Box, palette: Palette, link: Callable[[str], str] | None, *, inlin
     edge = palette.copper if box.strong else palette.hair
     parts = [
         f'<rect x="{box.x}" y="{box.y}" width="{box.w}" height="{height(box)}" rx="3" fill="{palette.sheet}" stroke="{edge}"/>',
-        f'<text x="{box.x + 12}" y="{box.y + 20}" font-size="13" font-weight="600" fill="{palette.ink}">{_said(box.title)}</text>',
+        f'<text x="{box.x + 12}" y="{box.y + 20}" font-size="13" font-weight="600" fill="{palette.ink}">{said(box.title)}</text>',
     ]
     y = box.y + TITLE + 12
     for line in box.lines:
         number = f"(n = {line.n:,})" if inline else f"{line.n:,}"
         figure = f'<tspan fill="{palette.ink}"{UNDERLINED if link else ""}>{number}</tspan>'
         if link:
-            said = f"{box.title.rstrip(':')}{', ' + line.label if line.label else ''}: {line.n:,}, open the list"
-            figure = f'<a href="{_said(link(line.list))}" aria-label="{_said(said)}">{figure}</a>'
+            name = f"{box.title.rstrip(':')}{', ' + line.label if line.label else ''}: {line.n:,}, open the list"
+            figure = f'<a href="{said(link(line.list))}" aria-label="{said(name)}">{figure}</a>'
         *before, last = wrapped(line.label, box.w)
         begin = f'<text x="{box.x + 12}" font-size="12.5" fill="{palette.soft}" y='
         for words in before:
-            parts.append(f'{begin}"{y}">{_said(words)}</text>')
+            parts.append(f'{begin}"{y}">{said(words)}</text>')
             y += LINE
         if inline:
-            parts.append(f'{begin}"{y}">{_said(last)}{" " if last else ""}{figure}</text>')
+            parts.append(f'{begin}"{y}">{said(last)}{" " if last else ""}{figure}</text>')
         else:
             parts.append(
-                f'{begin}"{y}">{_said(last)}</text><text x="{box.x + box.w - 12}" y="{y}" font-size="12.5" text-anchor="end">{figure}</text>'
+                f'{begin}"{y}">{said(last)}</text><text x="{box.x + box.w - 12}" y="{y}" font-size="12.5" text-anchor="end">{figure}</text>'
             )
         y += LINE
     return f"<g>{''.join(parts)}</g>"
-
-
-def png(drawing: str, scale: float = 2.0) -> bytes:
-    """An SVG document as a picture of ``scale`` pixels a unit."""
-    return bytes(cairosvg.svg2png(bytestring=drawing.encode(), scale=scale))
-
-
-def pdf(drawing: str) -> bytes:
-    """An SVG document as a PDF of one page."""
-    return bytes(cairosvg.svg2pdf(bytestring=drawing.encode()))
 
 
 def rows(figures: Figures, diagram: Diagram) -> list[Sequence[object]]:
