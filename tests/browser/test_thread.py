@@ -231,6 +231,7 @@ def test_two_browsers_see_each_others_progress_and_never_the_same_record(person:
     two.reads("Tamsin Lorn, here now")
     one.go("/reviews/1/screen/passes")
     one.pick("Each record is read by", "Two people")
+    one.reads("All decisions stay", "verdicts differ")
     one.click("Screen so from now on")
     one.reads("First pass is screened in another way from now on")
 

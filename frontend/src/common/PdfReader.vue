@@ -91,7 +91,17 @@ onBeforeUnmount(() => {
   opened++
   forget()
   void file.value?.destroy()
+  file.value = null
 })
+/** What a file says of itself, or nothing if it was closed meanwhile, as when another report is chosen. */
+async function asked<T>(from: PDFDocumentProxy, what: Promise<T>): Promise<T | null> {
+  try {
+    return await what
+  } catch (error) {
+    if (file.value !== from) return null
+    throw error
+  }
+}
 function forget() {
   for (const it of drawn.values()) it.cancel()
   drawn.clear()
@@ -198,8 +208,9 @@ watch(
     const tried = wants && wants <= from.numPages ? await show(wants) : null
     if (mine !== sought) return
     if (tried) return emit('quoted', true)
-    const number = await pageOfQuote(from, text) // the file may be another one than the quote was taken from
-    if (mine !== sought) return
+    // the file may be another one than the quote was taken from
+    const number = await asked(from, pageOfQuote(from, text))
+    if (mine !== sought || file.value !== from) return
     emit('quoted', Boolean(number && (await show(number))))
   },
 )
@@ -244,16 +255,17 @@ function center(it: HTMLElement) {
   pane.scrollTop += at.top - within.top - (pane.clientHeight - at.height) / 2
   pane.scrollLeft += Math.max(0, at.right - within.right + 20)
 }
-let asked = 0
+let finding = 0
 async function find() {
-  const mine = ++asked
+  const mine = ++finding
   const phrase = wanted.value
   found.value = []
   at.value = 0
   for (const it of holders.value) light(it)
-  if (!file.value || phrase.trim().length < 2) return
-  const counts = await countIn(file.value, phrase)
-  if (mine !== asked) return
+  const from = file.value
+  if (!from || phrase.trim().length < 2) return
+  const counts = await asked(from, countIn(from, phrase))
+  if (mine !== finding || !counts) return
   found.value = counts
   if (total.value) await step(1)
 }
