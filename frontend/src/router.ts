@@ -232,6 +232,16 @@ export const router = createRouter({
           meta: { stage: 'Chart', title: 'Read differently' },
         },
         {
+          path: 'chart/appraisal',
+          component: () => import('@/stages/chart/Appraisal.vue'),
+          meta: { stage: 'Chart', title: 'Appraisal' },
+        },
+        {
+          path: 'chart/appraisal/form',
+          component: () => import('@/stages/chart/AppraisalForm.vue'),
+          meta: { stage: 'Chart', title: 'Form of appraisal' },
+        },
+        {
           path: 'chart/codebook',
           component: () => import('@/stages/chart/Codebook.vue'),
           meta: { stage: 'Chart', title: 'Codebook' },

@@ -3,6 +3,7 @@ import { beforeEach, describe, expect, it, vi } from 'vitest'
 import type { Component } from 'vue'
 import { figures, page, protocol, Refused } from './page' // before what asks the server
 import { messages } from '@/common/messages'
+import { filled, supported } from '@/stages/chart/appraisal'
 
 beforeEach(() => {
   vi.restoreAllMocks()
@@ -11,7 +12,7 @@ beforeEach(() => {
   messages.value = []
 })
 const item = (id: number, name: string, kind: string, more: object = {}) => ({ id, name, kind, per: [], ...more })
-const PARTS = ['study', 'item', 'arm', 'outcome', 'time', 'text', 'shown', 'number', 'quoted', 'how', 'unfit']
+const PARTS = ['study', 'item', 'arm', 'outcome', 'time', 'text', 'shown', 'number', 'quoted', 'how', 'unfit', 'read']
 const columns = (...values: Record<string, unknown>[]) =>
   Object.fromEntries(PARTS.map((part) => [part, values.map((it) => it[part] ?? null)]))
 const ITEMS = [
@@ -200,6 +201,7 @@ describe('A value in focus', () => {
       page: '',
       how: 'derived',
       unfit: '',
+      own: false,
       by: 'Odile',
       at: '2026-11-01T10:00:00Z',
     }
@@ -217,6 +219,71 @@ describe('A value in focus', () => {
     expect(it.text()).toContain('Worked out from Foam, Plain: events and totals added')
     await it.click('Quote and history')
     expect(it.text()).toContain('7 / 50')
+  })
+})
+
+describe('What two read', () => {
+  const said = (account: number, by: string, text: string) => ({
+    account,
+    by,
+    text,
+    quote: `They counted ${text}.`,
+    page: '1',
+    record: 50,
+    at: '2026-11-01T10:00:00Z',
+  })
+  const differing = {
+    study: 5, item: 1, arm: null, outcome: null, time: null, label: 'Ames', state: 'differ',
+    said: [said(2, 'Odile', '212'), said(3, 'Rudd', '221')], why: ['212 and 221'], stands: null,
+  } // prettier-ignore
+  const mode = {
+    second: 'person',
+    blind: true,
+    rounding: true,
+    letters: false,
+    settling: 'third',
+    items: null,
+    studies: null,
+  }
+  const open = async (me: number, more: object = {}) =>
+    page(await loaded('ReadDifferently'), '/reviews/4/chart/differences', {
+      ...answers(),
+      'GET /reviews/4/extraction': { mode, people: {}, studies: [] },
+      'GET /reviews/4/extraction/compared': [differing],
+      'GET /account': { id: me },
+      'POST /reviews/4/extraction/settle': undefined,
+      'POST /reviews/4/extraction/reopen': undefined,
+      ...more,
+    })
+
+  it('is settled by key, with what both had read, and taken back', async () => {
+    const it = await open(7)
+    expect(it.text()).toContain('To be settled 1')
+    await it.press('2')
+    const body = { study: 5, item: 1, of: 3, text: '', seen: ['212', '221'] }
+    expect(it.asked('POST /reviews/4/extraction/settle')).toEqual([body])
+    await it.press('Backspace')
+    expect(it.asked('POST /reviews/4/extraction/reopen')).toEqual([{ study: 5, item: 1 }])
+  })
+
+  it('is not settled by whoever read it', async () => {
+    const it = await open(2)
+    expect(it.text()).toContain('a third person settles it')
+    await it.press('1')
+    expect(it.asked('POST /reviews/4/extraction/settle')).toEqual([])
+  })
+})
+
+describe('The sign of a judgement', () => {
+  it('is the fuller the better, and another one where there is no order', () => {
+    const form = { judgements: ['sound', 'some doubt', 'serious doubt'], apart: ['cannot be judged'] } as never
+    const full = ['sound', 'some doubt', 'serious doubt', 'cannot be judged', 'gone'].map((it) => filled(form, it))
+    expect(full).toEqual([1, 0.5, 0, null, undefined])
+  })
+  it('an answer is kept with its support, or with the word that there is none', () => {
+    expect(supported({ answer: 'yes', support: ' ', none: false, page: '' })).toBe(false)
+    expect(supported({ answer: 'yes', support: '', none: true, page: '' })).toBe(true)
+    expect(supported({ answer: 'yes', support: 'by lots', none: false, page: '' })).toBe(true)
   })
 })
 

@@ -10,7 +10,14 @@ const views = [...router.matchAll(/import\('@\/(.*?\.vue)'\),[\s\S]*?title: '([^
   title!,
 ])
 const WITHOUT = ['Sign in', 'An invitation', 'Fields in all states', 'Not here']
-const NAMED: Record<string, string> = { ArrowUp: '↑ ↓', ArrowDown: '↑ ↓', ' ': 'Space', Escape: 'Esc' }
+const NAMED: Record<string, string> = {
+  ArrowUp: '↑ ↓',
+  ArrowDown: '↑ ↓',
+  ArrowLeft: '← →',
+  ArrowRight: '← →',
+  ' ': 'Space',
+  Escape: 'Esc',
+}
 
 /** The keys that a view listens to. */
 const keysOf = (file: string) => {

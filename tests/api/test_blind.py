@@ -13,10 +13,11 @@ import psycopg
 import pytest
 from fastapi.testclient import TestClient
 
+from kettlesort.core.charting.appraisal import Domain, Form
 from kettlesort.core.screening.passes import Mode
 from kettlesort.store.base import session
 from kettlesort.store.sql import run
-from kettlesort.work import chart, extractors, labels, passes, people, plan, screen
+from kettlesort.work import appraisal, chart, extractors, labels, passes, people, plan, screen
 from kettlesort.work.change import CHANNEL
 from kettlesort.work.chart import Typed
 from kettlesort.work.screen import Said
@@ -152,6 +153,16 @@ def test_nothing_anywhere_tells_what_one_of_two_extractors_read(blind: Blind) ->
     read(blind.third, "73190463")
     told = {path for path, said in walk(blind, "watcher").items() if "73190462" in str(said)}
     assert told == {"/extraction/compared", f"/extraction/readings/{things['study']}/{things['item']}"}
+    # nor of appraisal, until both have judged
+    form = Form("F", ("sound", "doubt"), ("yes", "no"), (Domain("wraps", "Wraps"),), appraisers=2)
+    appraisal.set_form(room.review, room.lead, form, 0)
+    appraisal.say(room.review, room.reviewer, appraisal.Said(things["study"], "wraps", {}, "doubt", "Number 55501177."))
+    for who in blind.clients:
+        said = blind.clients[who].get(f"{base}/appraisal").json()["studies"][0]["domains"]["wraps"]
+        assert said == {"state": "", "judgement": ""}
+        assert not [path for path, said in walk(blind, who).items() if "55501177" in str(said)], who
+    appraisal.say(room.review, blind.third, appraisal.Said(things["study"], "wraps", {}, "sound", "Because."))
+    assert {path for path, said in walk(blind, "watcher").items() if "55501177" in str(said)} == {f"/appraisal/studies/{things['study']}"}
     passes.set_mode(room.review, room.lead, 1, Mode(2))
 
 

@@ -128,6 +128,8 @@ BODIES = {
     "POST proposals/refused": {"study": "study", "item": "item"},
     "PUT extraction/mode": {"mode": {"second": "person", "studies": ["study"]}},
     "POST extraction/settle": {"study": "study", "item": "item", "text": "13", "seen": []},
+    "POST appraisal/settle": {"study": "study", "domain": "wraps", "judgement": "sound", "seen": []},
+    "POST appraisal/reopen": {"study": "study", "domain": "wraps"},
     "POST extraction/reopen": {"study": "study", "item": "item"},
     "POST seeds/fill": [{"record": "record", "fields": {"abstract": "x"}}],
     "POST seeds/unfill": {"supplements": ["supplement"]},

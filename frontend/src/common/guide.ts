@@ -313,6 +313,27 @@ export const GUIDES: Record<string, Guide> = {
       ['Backspace', 'Take back how it was settled'],
     ],
   },
+  Appraisal: {
+    what: [
+      'How far each study can be trusted for this question, by the team’s own form: domains, each with signalling questions. The fuller a sign the better the judgement.',
+      'An answer needs the words of the report that support it, or that there are none. The team’s rules propose a judgement; a person gives it, with a reason where it is another.',
+    ],
+    keys: [
+      ['1 … 9', 'Answer the question in focus'],
+      ['M', 'The words that are marked support it'],
+      ['0', 'No words support it'],
+      ['Enter', 'Judge as the team’s rule proposes'],
+      ['↑ ↓', 'Move between questions'],
+      ['← →', 'Move between domains'],
+      ['N, P', 'The next study, the one before'],
+    ],
+  },
+  'Form of appraisal': {
+    what: [
+      'What the team appraises, in its own words: the judgements, the answers, domains with their questions, and rules that lead from answers to a judgement. No published instrument comes with it; a form can be read from a file and saved as one.',
+      'A change that touches judgements is shown before it is saved; nothing is lost by it.',
+    ],
+  },
   Codebook: {
     what: [
       'What is extracted from each study, of which kind, once or for each arm, outcome or time point, and how to read it from a report.',

@@ -70,6 +70,7 @@ const VIEWS: Record<string, [string, string][]> = {
     ['chart', 'Evidence table'],
     ['chart/proposals', 'Proposals'],
     ['chart/extractors', 'Two extractors'],
+    ['chart/appraisal', 'Appraisal'],
     ['chart/codebook', 'Codebook'],
     ['chart/concepts', 'Concepts'],
     ['chart/ask', 'Ask'],
@@ -88,6 +89,7 @@ const WITHIN: Record<string, string> = {
   'match/dry-runs': 'match/dry-runs/',
   'screen/passes': 'screen/sheet',
   'chart/extractors': 'chart/differences',
+  'chart/appraisal': 'chart/appraisal/form',
 }
 const current = (path: string) =>
   route.path === `${base.value}/${path}` || (path in WITHIN && route.path.startsWith(`${base.value}/${WITHIN[path]}`))

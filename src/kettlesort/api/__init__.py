@@ -13,6 +13,7 @@ from sqlmodel import select
 
 from kettlesort.api import (
     account,
+    appraisal,
     asking,
     catalogue,
     chart,
@@ -100,6 +101,7 @@ for part in (
     codebook,
     proposals,
     extractors,
+    appraisal,
     asking,
     report,
     runs,

@@ -84,7 +84,8 @@ def figures(member: AsMember, from_rows: bool = False) -> Figures:
     )  # fmt: skip
 
 
-def _file(data: bytes | str, kind: str, name: str) -> Response:
+def file_of(data: bytes | str, kind: str, name: str) -> Response:
+    """A file that is to be saved under a name."""
     return Response(data, media_type=kind, headers={"Content-Disposition": f'attachment; filename="{name}"'})
 
 
@@ -95,21 +96,21 @@ def flow_svg(member: AsMember, drawing: Drawing = "ours", summed: bool = False, 
     if screen:
         text = draw.svg(diagram, picture.SCREEN, link=lambda key: f"/reviews/{member.review}/records?list={quote(key)}")
         return Response(text, media_type="image/svg+xml")
-    return _file(draw.svg(diagram), "image/svg+xml", "flow.svg")
+    return file_of(draw.svg(diagram), "image/svg+xml", "flow.svg")
 
 
 @router.get("/flow.png", response_class=Response)
 def flow_png(member: AsMember, drawing: Drawing = "ours", summed: bool = False) -> Response:
     """The flow diagram as PNG."""
     _, diagram = report.diagram(member.review, drawing, summed)
-    return _file(picture.png(draw.svg(diagram)), "image/png", "flow.png")
+    return file_of(picture.png(draw.svg(diagram)), "image/png", "flow.png")
 
 
 @router.get("/flow.pdf", response_class=Response)
 def flow_pdf(member: AsMember, drawing: Drawing = "ours", summed: bool = False) -> Response:
     """The flow diagram as PDF."""
     _, diagram = report.diagram(member.review, drawing, summed)
-    return _file(picture.pdf(draw.svg(diagram)), "application/pdf", "flow.pdf")
+    return file_of(picture.pdf(draw.svg(diagram)), "application/pdf", "flow.pdf")
 
 
 @router.get("/flow.csv", response_class=Response)
@@ -119,7 +120,7 @@ def flow_csv(member: AsMember, drawing: Drawing = "ours", summed: bool = False) 
     it = groups.removed(member.review)
     removed: list[Sequence[object]] = [("Copies removed", f"by {name}", n) for name, n in it.by]
     removed += [("Copies removed", "within one source", it.within), ("Copies removed", "between sources", it.between)]
-    return _file("\ufeff" + "".join(table.write_csv([*draw.rows(found, diagram), *removed])), "text/csv; charset=utf-8", "flow.csv")
+    return file_of("\ufeff" + "".join(table.write_csv([*draw.rows(found, diagram), *removed])), "text/csv; charset=utf-8", "flow.csv")
 
 
 @router.get("/history")

@@ -11,6 +11,7 @@ from sqlmodel import col, select
 
 from kettlesort.core.ranking.groups import Settings
 from kettlesort.core.screening.passes import Mode
+from kettlesort.demo.appraisal import appraise
 from kettlesort.demo.charting import chart_studies
 from kettlesort.demo.document import Document
 from kettlesort.demo.files import Export, exports
@@ -122,7 +123,7 @@ def fill(review: int, team: Team, tick: Callable[[float], None] = lambda share: 
         lambda: _seeds(review, lead), lambda: match.match_copies(last_job(review)), lambda: _waiting(review, lead),
         lambda: _query(review, lead, second), lambda: ranking.rank_review(review), lambda: truth.update(_truth(review)),
         lambda: _screen(review, team, truth, tick), lambda: _amend(review, lead), lambda: _full_texts(review, (lead, second), truth),
-        lambda: chart_studies(review, team, truth), lambda: _dry_run(review, lead), lambda: ranking.rank_review(review),
+        lambda: chart_studies(review, team, truth), lambda: appraise(review, team, truth), lambda: _dry_run(review, lead), lambda: ranking.rank_review(review),
         lambda: _alike(review, lead),
     ]  # fmt: skip
     with worked_here():

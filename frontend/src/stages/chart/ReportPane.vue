@@ -16,6 +16,8 @@ const props = defineProps<{
   into: string
   quote: { text: string; page: number | null; record: number | null } | null
   mayWrite: boolean
+  /** Marked words are taken as they are, without the value that they state. */
+  asWords?: boolean
 }>()
 const emit = defineEmits<{
   /** A value that marked words state, or what was typed instead, with the words and where they stand. */
@@ -68,7 +70,7 @@ async function mark(words: string, page: number) {
   const mine = ++asked
   marked.value = words ? { words: words.slice(0, 4000), page } : null
   value.value = ''
-  if (!words || !props.mayWrite) return
+  if (!words || !props.mayWrite || props.asWords) return
   const it = await got(
     POST('/api/reviews/{review}/proposals/marked', {
       params: path.value,
@@ -86,7 +88,7 @@ watch(
   () => (marked.value = null),
 )
 function take() {
-  if (!marked.value || !value.value.trim() || !report.value || !props.mayWrite) return
+  if (!marked.value || !(props.asWords || value.value.trim()) || !report.value || !props.mayWrite) return
   emit(
     'take',
     value.value,
@@ -120,8 +122,11 @@ useKeys({ m: take })
     <div v-if="marked && mayWrite" class="taking small" role="status">
       <span class="clip soft" :title="marked.words">“{{ marked.words }}”</span>
       <form class="row" @submit.prevent="take">
-        <TextField v-model="value" :label="`${into}, from these words`" @keydown.esc="marked = null" />
-        <v-btn type="submit" class="small push" :disabled="!value.trim()">Take it<kbd>M</kbd></v-btn>
+        <span v-if="asWords" class="small clip">{{ into }}</span>
+        <TextField v-else v-model="value" :label="`${into}, from these words`" @keydown.esc="marked = null" />
+        <v-btn type="submit" class="small push" :disabled="!asWords && !value.trim()"
+          >{{ asWords ? 'They support it' : 'Take it' }}<kbd>M</kbd></v-btn
+        >
       </form>
     </div>
     <PdfReader
