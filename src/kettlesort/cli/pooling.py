@@ -4,42 +4,17 @@ from __future__ import annotations
 
 import math
 from pathlib import Path
-from typing import TYPE_CHECKING, Annotated, Any, NamedTuple
+from typing import TYPE_CHECKING, Annotated, Any
 
 import typer
 
 from kettlesort.cli.common import Out, app, done, json_of, one_of, say, stop, write
 from kettlesort.cli.figures import AsJson, TableFile, read_table, tell
-from kettlesort.core.tables import Problem, Row, Table, folded
+from kettlesort.core.tables import Problem, Table, folded
 
 if TYPE_CHECKING:
-    from kettlesort.core.pooling.effects import Cells
-    from kettlesort.core.pooling.models import Estimate, Model, Pooled
-
-
-class Study(NamedTuple):
-    """A row that can be read: its effect, or why it is left out."""
-
-    name: str
-    row: Row
-    estimate: float | None
-    variance: float | None
-    left_out: str | None
-    cells: Cells | None
-
-
-class How(NamedTuple):
-    """How studies are pooled."""
-
-    measure: str
-    model: Model
-    weights: str
-    correction: float
-
-    @property
-    def ratio(self) -> bool:
-        """Whether estimates are logarithms of ratios."""
-        return self.measure in ("OR", "RR")
+    from kettlesort.core.pooling.analysis import How, Study
+    from kettlesort.core.pooling.models import Estimate, Pooled
 
 
 @app.command()
@@ -63,7 +38,7 @@ def pool(
     out: Out = None,
 ) -> None:
     """Effects of studies, and what they say together."""
-    from kettlesort.core.pooling import effects
+    from kettlesort.core.pooling import analysis, effects
 
     for picture in (forest, funnel):
         if picture is not None and picture.suffix.lower() not in _PICTURES:
@@ -84,7 +59,7 @@ def pool(
     for name in dict.fromkeys(name for name in names if names.count(name) > 1):
         say(f"{table}: study “{name}” occurs {names.count(name)} times; each row counts")
     used = [it for it in studies if it.estimate is not None]
-    whole = _pooled(used, how)
+    whole = analysis.pooled(used, how)
     if whole is None:
         stop(f"{table}: no row can be pooled")
     result = _result(studies, used, whole, how, problems)
@@ -94,8 +69,7 @@ def pool(
         result["regression"] = _regression(table, found, used, how, moderators)
     if leave_one_out:
         result["without"] = [
-            {"study": it.name, "line": it.row.line, **_short(_pooled([other for other in used if other is not it], how), how)}
-            for it in used
+            {"study": it.name, "line": it.key.line, **_short(found, how)} for it, found in analysis.without_each(used, how)
         ]
     if cumulative is not None:
         result["cumulative"] = _cumulative(table, found, used, how, cumulative)
@@ -130,6 +104,7 @@ def _draw(forest: Path | None, funnel: Path | None, studies: list[Study], used: 
 
 
 def _how(measure: str, model: str, tau2: str | None, interval: str, level: float, correction: float, weights: str | None) -> How:
+    from kettlesort.core.pooling.analysis import How
     from kettlesort.core.pooling.effects import COLUMNS
     from kettlesort.core.pooling.models import TAU2, Model
 
@@ -159,8 +134,7 @@ def _how(measure: str, model: str, tau2: str | None, interval: str, level: float
 
 def _studies(found: Table, how: How) -> tuple[list[Study], list[Problem]]:
     """The rows that can be read, in file order, and what is wrong with the others."""
-    from kettlesort.core.pooling import effects
-    from kettlesort.core.pooling.counts import peto
+    from kettlesort.core.pooling import analysis, effects
 
     studies: list[Study] = []
     problems: list[Problem] = []
@@ -173,32 +147,11 @@ def _studies(found: Table, how: How) -> tuple[list[Study], list[Problem]]:
         values = {name: it for name, it in read.items() if not isinstance(it, Problem)}
         try:
             if not wrong:
-                cells = effects.cells_of(values) if how.measure in ("OR", "RR", "RD") else None
-                it = peto(cells) if cells and how.weights == "peto" else effects.effect(how.measure, values, how.correction)
-                studies.append(Study(row.cells.get("study", ""), row, *it, cells))
+                studies.append(analysis.study(row.cells.get("study", ""), values, how, row))
         except effects.Bad as error:
             wrong.append(Problem(row.line, error.column, str(error)))
         problems += wrong
     return studies, problems
-
-
-def _pooled(used: list[Study], how: How) -> Pooled | None:
-    import numpy as np
-
-    from kettlesort.core.pooling import counts, models
-
-    if not used:
-        return None
-    y, v = np.array([it.estimate for it in used], float), np.array([it.variance for it in used], float)
-    found = models.pool(y, v, how.model)
-    if how.weights != "mh":
-        return found  # Peto's is inverse variance of Z/V with variance 1/V
-    told = counts.mantel_haenszel(how.measure, [it.cells for it in used if it.cells], how.correction)
-    if told is None:
-        return None
-    estimate = models.interval(told.estimate, told.se, how.model.level)
-    q, _, q_p, i2 = models.heterogeneity(y, v, told.estimate)
-    return found._replace(pooled=estimate, q=q, q_p=q_p, i2=i2, weights=np.array(told.weights))
 
 
 def _estimate(it: Estimate | None, how: How) -> dict[str, Any] | None:
@@ -226,7 +179,7 @@ def _result(studies: list[Study], used: list[Study], whole: Pooled, how: How, pr
     entries = []
     for it in studies:
         own = None if it.estimate is None or it.variance is None else models.interval(it.estimate, it.variance**0.5, how.model.level)
-        entry: dict[str, Any] = {"study": it.name, "line": it.row.line, "estimate": it.estimate, "se": own.se if own else None}
+        entry: dict[str, Any] = {"study": it.name, "line": it.key.line, "estimate": it.estimate, "se": own.se if own else None}
         entry |= {"ci": own.ci if own else None, "weight": weight.get(id(it), 0.0)}
         if how.ratio:
             entry["ratio"] = _exp(it.estimate) if it.estimate is not None else None
@@ -240,17 +193,16 @@ def _result(studies: list[Study], used: list[Study], whole: Pooled, how: How, pr
 
 
 def _subgroups(table: Path, used: list[Study], how: How, column: str) -> dict[str, Any]:
-    from kettlesort.core.pooling.closer import between_groups
+    from kettlesort.core.pooling.analysis import by_group
 
     groups: dict[str, list[Study]] = {}
     for it in used:
-        name = it.row.cells.get(folded(column), "")
+        name = it.key.cells.get(folded(column), "")
         if name:
             groups.setdefault(name, []).append(it)
         else:
-            say(f"{table}:{it.row.line}: {column}: is empty; the study is in no group")
-    told = [(name, found) for name, members in groups.items() if (found := _pooled(members, how)) is not None]
-    q, df, p = between_groups([found.pooled for _, found in told])
+            say(f"{table}:{it.key.line}: {column}: is empty; the study is in no group")
+    told, (q, df, p) = by_group(groups, how)
     listed = [
         {
             "name": name,
@@ -269,19 +221,19 @@ def _subgroups(table: Path, used: list[Study], how: How, column: str) -> dict[st
 def _regression(table: Path, found: Table, used: list[Study], how: How, columns: list[str]) -> dict[str, Any] | None:
     import numpy as np
 
+    from kettlesort.core.pooling.analysis import effects_of
     from kettlesort.core.pooling.closer import regress
 
     rows, studies = [], []
     for it in used:
-        read = [found.number(it.row, name) for name in columns]
+        read = [found.number(it.key, name) for name in columns]
         wrong = [value for value in read if isinstance(value, Problem)]
         for problem in wrong:
             say(f"{table}:{problem.line}: {problem.column}: {problem.message}; the study is not in the regression")
         if not wrong:
             rows.append([value for value in read if not isinstance(value, Problem)])
             studies.append(it)
-    y, v = np.array([it.estimate for it in studies], float), np.array([it.variance for it in studies], float)
-    told = regress(y, v, np.array(rows, float).reshape(len(rows), len(columns)), how.model)
+    told = regress(*effects_of(studies), np.array(rows, float).reshape(len(rows), len(columns)), how.model)
     if told is None:
         say(f"{table}: no regression: {len(rows)} studies are too few for {len(columns)} moderators, or one follows from the others")
         return None
@@ -290,27 +242,25 @@ def _regression(table: Path, found: Table, used: list[Study], how: How, columns:
 
 
 def _cumulative(table: Path, found: Table, used: list[Study], how: How, column: str) -> list[dict[str, Any]]:
-    def place(it: Study) -> tuple[int, float, str]:
-        value = found.number(it.row, column)
-        return (0, value, "") if not isinstance(value, Problem) else (1, 0.0, it.row.cells.get(folded(column), ""))
+    from kettlesort.core.pooling.analysis import added
 
-    there = [it for it in used if it.row.cells.get(folded(column))]
+    def place(it: Study) -> tuple[int, float, str]:
+        value = found.number(it.key, column)
+        return (0, value, "") if not isinstance(value, Problem) else (1, 0.0, it.key.cells.get(folded(column), ""))
+
+    there = [it for it in used if it.key.cells.get(folded(column))]
     for it in used:
         if it not in there:
-            say(f"{table}:{it.row.line}: {column}: is empty; the study is not added")
+            say(f"{table}:{it.key.line}: {column}: is empty; the study is not added")
     ordered = sorted(there, key=place)
-    return [
-        {"study": it.name, "line": it.row.line, "pooled": _short(_pooled(ordered[: k + 1], how), how)["pooled"]}
-        for k, it in enumerate(ordered)
-    ]
+    return [{"study": it.name, "line": it.key.line, "pooled": _short(found, how)["pooled"]} for it, found in added(ordered, how)]
 
 
 def _asymmetry(table: Path, used: list[Study]) -> dict[str, Any] | None:
-    import numpy as np
-
+    from kettlesort.core.pooling.analysis import effects_of
     from kettlesort.core.pooling.closer import asymmetry
 
     if len(used) < 10:
         say(f"{table}: {len(used)} studies; below ten the test of asymmetry says little")
-    told = asymmetry(np.array([it.estimate for it in used], float), np.array([it.variance for it in used], float))
+    told = asymmetry(*effects_of(used))
     return told._asdict() if told else None
