@@ -4,38 +4,55 @@ from __future__ import annotations
 
 import math
 from collections.abc import Sequence
-from html import escape
 from typing import NamedTuple
 
-from kettlesort.core.text.clean import for_xml
+from kettlesort.core.picture import PAPER, Palette, document, pdf, png, said
 
-_INK, _SOFT, _HAIR, _FILL = "#22262A", "#5E6872", "#D8D1C4", "#1F5F5B"
-_FONT = "Public Sans, DejaVu Sans, sans-serif"
-_WIDTH, _ROW = 760, 20
-_LEFT, _RIGHT = 236, 540
+_ROW = 20
+_LEFT, _AXIS, _FIGURES = 228, 304, 200
+"""How wide names, the axis, and figures with weights are, in units."""
+_COLUMN = 96
 _TICKS = [m * 10.0**e for e in range(-6, 7) for m in (1, 2, 5)]
 
 
 class Line(NamedTuple):
-    """A study, or what is pooled: estimate and interval on the scale of the axis (logarithms for ratios), weight in per cent; None where there is none."""
+    """A study, or what is pooled: estimate and interval on the scale of the axis (logarithms for ratios), weight in per cent; None where there is none.
+
+    ``columns``: what each arm says, as text. ``group``: the subgroup that it stands under. ``link``: where a click leads. ``out``: it is left out by hand.
+    """
 
     name: str
     estimate: float | None
     ci: tuple[float, float] | None
     weight: float = 0.0
     note: str = ""
+    columns: tuple[str, ...] = ()
+    group: str = ""
+    link: str = ""
+    out: bool = False
+
+
+class Labels(NamedTuple):
+    """What a forest plot says besides its numbers: heads over the arms' columns, what lies to the left and to the right of no effect, a line below."""
+
+    heads: tuple[str, ...] = ()
+    left: str = ""
+    right: str = ""
+    below: str = ""
 
 
 class Axis(NamedTuple):
-    """From where to where, in numbers and in pixels, and whether the numbers are logarithms."""
+    """From where to where, in numbers and in units of the drawing, and whether the numbers are logarithms."""
 
     low: float
     high: float
     ratio: bool
+    x1: float
+    x2: float
 
     def at(self, value: float) -> float:
-        """The place of a value, in pixels."""
-        return _LEFT + (value - self.low) / (self.high - self.low) * (_RIGHT - _LEFT)
+        """The place of a value."""
+        return self.x1 + (value - self.low) / (self.high - self.low) * (self.x2 - self.x1)
 
     def ticks(self) -> list[tuple[float, str]]:
         """Round numbers along the axis."""
@@ -50,18 +67,18 @@ class Axis(NamedTuple):
         return [(k * step, f"{k * step:g}") for k in range(first, math.floor(self.high / step) + 1)]
 
 
-def _axis(lines: Sequence[Line], ratio: bool) -> Axis:
+def _axis(lines: Sequence[Line], ratio: bool, x1: float, x2: float) -> Axis:
     """An axis that holds every estimate, and intervals as far as they are not much wider than all estimates."""
-    said = [it.estimate for it in lines if it.estimate is not None] + [0.0]
-    low, high = min(said), max(said)
+    known = [it.estimate for it in lines if it.estimate is not None] + [0.0]
+    low, high = min(known), max(known)
     reach = max(0.5 * (high - low), 0.2)
     ends = [end for it in lines if it.ci for end in it.ci]
-    return Axis(max(min([low, *ends]), low - reach) - 0.02 * reach, min(max([high, *ends]), high + reach) + 0.02 * reach, ratio)
+    return Axis(max(min([low, *ends]), low - reach) - 0.02 * reach, min(max([high, *ends]), high + reach) + 0.02 * reach, ratio, x1, x2)
 
 
-def _text(x: float, y: float, said: str, *, anchor: str = "start", bold: bool = False, colour: str = _INK) -> str:
+def _text(x: float, y: float, text: str, colour: str, *, anchor: str = "start", bold: bool = False) -> str:
     weight = ' font-weight="600"' if bold else ""
-    return f'<text x="{x:.1f}" y="{y:.1f}" text-anchor="{anchor}" fill="{colour}"{weight}>{escape(for_xml(said))}</text>'
+    return f'<text x="{x:.1f}" y="{y:.1f}" font-size="12" text-anchor="{anchor}" fill="{colour}"{weight}>{said(text)}</text>'
 
 
 def _shown(it: Line, ratio: bool) -> str:
@@ -71,105 +88,178 @@ def _shown(it: Line, ratio: bool) -> str:
     return "{:.2f} [{:.2f}, {:.2f}]".format(*numbers)
 
 
-def forest(measure: str, studies: Sequence[Line], pooled: Line, prediction: tuple[float, float] | None) -> str:
-    """A forest plot: a square for each study, its area as its weight, the pooled figure as a diamond, the prediction interval as a bar below it. An arrow says that an interval goes on."""
+def forest(
+    measure: str, studies: Sequence[Line], pooled: Line, prediction: tuple[float, float] | None, *, groups: Sequence[Line] = (), labels: Labels = Labels(),
+    palette: Palette = PAPER,
+) -> str:  # fmt: skip
+    """A forest plot: a square for each study, its area as its weight, the pooled figure as a diamond, the prediction interval as a bar below it. An arrow says
+    that an interval goes on. Studies of a subgroup stand under its name and have a diamond of their own, which ``groups`` gives by that name; a study that is left
+    out is drawn hollow."""
     ratio = measure in ("OR", "RR")
-    axis = _axis([*studies, pooled], ratio)
-    tall = (len(studies) + 5) * _ROW + 24
-    parts = [
-        _text(8, 18, "Study", bold=True),
-        _text(_RIGHT + 20, 18, f"{measure} [interval]", bold=True),
-        _text(_WIDTH - 8, 18, "Weight", anchor="end", bold=True),
-    ]
-    bottom = (len(studies) + 3) * _ROW + 6
-    zero, centre = axis.at(0), axis.at(pooled.estimate or 0)
-    parts.append(
-        f'<path d="M{zero:.1f} 26V{bottom}" stroke="{_SOFT}"/><path d="M{centre:.1f} 26V{bottom}" stroke="{_SOFT}" stroke-dasharray="2 3"/>'
-    )
-    heaviest = max((it.weight for it in studies), default=0) or 1
-    for k, it in enumerate(studies, 1):
-        y = k * _ROW + 18
-        parts.append(_text(8, y, it.name if len(it.name) < 36 else it.name[:34] + "…"))
-        parts.append(_text(_RIGHT + 20, y, _shown(it, ratio), colour=_INK if it.ci else _SOFT))
-        if it.estimate is None or it.ci is None:
-            continue
-        parts.append(_text(_WIDTH - 8, y, f"{it.weight:.1f} %", anchor="end"))
-        parts.append(_whisker(axis, it.ci, y - 4))
-        side = max(2.0, 12 * (it.weight / heaviest) ** 0.5)
-        parts.append(
-            f'<rect x="{axis.at(it.estimate) - side / 2:.1f}" y="{y - 4 - side / 2:.1f}" width="{side:.1f}" height="{side:.1f}" fill="{_FILL}"/>'
-        )
-    y = (len(studies) + 1) * _ROW + 22
-    parts.append(
-        f'<path d="M8 {y - 15}H{_WIDTH - 8}" stroke="{_HAIR}"/>'
-        + _text(8, y, pooled.name, bold=True)
-        + _text(_RIGHT + 20, y, _shown(pooled, ratio), bold=True)
-    )
-    if pooled.ci:
-        low, high = (axis.at(min(max(end, axis.low), axis.high)) for end in pooled.ci)
-        parts.append(f'<polygon points="{low:.1f},{y - 4} {centre:.1f},{y - 10} {high:.1f},{y - 4} {centre:.1f},{y + 2}" fill="{_INK}"/>')
+    left = _LEFT + _COLUMN * len(labels.heads)
+    axis = _axis([*studies, *groups, pooled], ratio, left, left + _AXIS)
+    width = left + _AXIS + 16 + _FIGURES + 62
+    drawing = _Forest(measure, ratio, axis, width, palette, max((it.weight for it in studies), default=0) or 1)
+    drawing.heads(labels)
+    of = {it.name: it for it in groups}
+    for name in [*of, ""] if of else [""]:
+        members = [it for it in studies if (it.group if it.group in of else "") == name]
+        if name:
+            drawing.heading(name)
+        for it in members:
+            drawing.study(it, indent=bool(name))
+        if name:
+            drawing.diamond(of[name], small=True)
+    bottom = drawing.rule()
+    drawing.diamond(pooled)
     if prediction:
-        y += _ROW
-        parts.append(_text(8, y, "Prediction for a new study") + _whisker(axis, prediction, y - 4, wide=4))
-        parts.append(_text(_RIGHT + 20, y, _shown(Line("", pooled.estimate, prediction), ratio).partition(" ")[2]))
-    parts.append(f'<path d="M{_LEFT} {bottom}H{_RIGHT}" stroke="{_INK}"/>')
-    for value, said in axis.ticks():
-        parts.append(
-            f'<path d="M{axis.at(value):.1f} {bottom}v4" stroke="{_INK}"/>' + _text(axis.at(value), bottom + 16, said, anchor="middle")
+        drawing.prediction(prediction, pooled)
+    return drawing.whole(labels, bottom, pooled, len(studies))
+
+
+class _Forest:
+    """A forest plot in the making, row by row."""
+
+    def __init__(self, measure: str, ratio: bool, axis: Axis, width: float, palette: Palette, heaviest: float) -> None:
+        self._measure, self._ratio, self._axis, self._width, self._ink = measure, ratio, axis, width, palette
+        self._heaviest = heaviest
+        self._parts: list[str] = []
+        self._y = 18.0
+        self._figures = axis.x2 + 16
+
+    def _say(self, x: float, text: str, *, anchor: str = "start", bold: bool = False, soft: bool = False) -> None:
+        self._parts.append(_text(x, self._y, text, self._ink.soft if soft else self._ink.ink, anchor=anchor, bold=bold))
+
+    def heads(self, labels: Labels) -> None:
+        self._say(8, "Study", bold=True)
+        for k, it in enumerate(labels.heads, 1):
+            self._say(_LEFT + k * _COLUMN - 12, _short(it, 15), anchor="end", bold=True)
+        self._say(self._figures, f"{self._measure} [interval]", bold=True)
+        self._say(self._width - 8, "Weight", anchor="end", bold=True)
+
+    def heading(self, name: str) -> None:
+        self._y += _ROW + 4
+        self._say(8, _short(name, 40), bold=True)
+
+    def study(self, it: Line, *, indent: bool) -> None:
+        self._y += _ROW
+        y, at = self._y - 4, 20 if indent else 8
+        begun = len(self._parts)
+        self._say(at, _short(it.name, 34 if indent else 36), soft=it.out)
+        for k, column in enumerate(it.columns, 1):
+            self._say(_LEFT + k * _COLUMN - 12, column, anchor="end", soft=it.out)
+        self._say(self._figures, _shown(it, self._ratio) if it.ci else _short(it.note, 36), soft=it.ci is None or it.out)
+        if it.estimate is not None and it.ci is not None:
+            if not it.out:
+                self._say(self._width - 8, f"{it.weight:.1f} %", anchor="end")
+            self._parts.append(_whisker(self._axis, it.ci, y, self._ink.soft if it.out else self._ink.ink))
+            side = 7.0 if it.out else max(2.0, 12 * (it.weight / self._heaviest) ** 0.5)
+            fill = f'fill="{self._ink.sheet}" stroke="{self._ink.soft}"' if it.out else f'fill="{self._ink.pine}"'
+            self._parts.append(
+                f'<rect x="{self._axis.at(it.estimate) - side / 2:.1f}" y="{y - side / 2:.1f}" width="{side:.1f}" height="{side:.1f}" {fill}/>'
+            )
+        if it.link:
+            row = "".join(self._parts[begun:])
+            self._parts[begun:] = [f'<a href="{said(it.link)}" aria-label="{said(it.name)}: {said(_shown(it, self._ratio))}">{row}</a>']
+
+    def rule(self) -> float:
+        self._y += _ROW + 4
+        self._parts.append(f'<path d="M8 {self._y - 15:.1f}H{self._width - 8:.1f}" stroke="{self._ink.hair}"/>')
+        self._y -= _ROW
+        return self._y
+
+    def diamond(self, it: Line, *, small: bool = False) -> None:
+        self._y += _ROW
+        name = f"Together{f', {it.note}' if it.note else ''}" if small else it.name
+        self._say(20 if small else 8, name, bold=True, soft=small)
+        for k, column in enumerate(it.columns, 1):
+            self._say(_LEFT + k * _COLUMN - 12, column, anchor="end", bold=True, soft=small)
+        self._say(self._figures, _shown(it, self._ratio), bold=True)
+        if it.ci and it.estimate is not None:
+            low, high = (self._axis.at(min(max(end, self._axis.low), self._axis.high)) for end in it.ci)
+            middle, y, high_ = self._axis.at(it.estimate), self._y - 4, 5 if small else 6
+            fill = f'fill="{self._ink.sheet}" stroke="{self._ink.ink}"' if small else f'fill="{self._ink.ink}"'
+            self._parts.append(
+                f'<polygon points="{low:.1f},{y:.1f} {middle:.1f},{y - high_:.1f} {high:.1f},{y:.1f} {middle:.1f},{y + high_:.1f}" {fill}/>'
+            )
+
+    def prediction(self, ci: tuple[float, float], pooled: Line) -> None:
+        self._y += _ROW
+        self._say(8, "Prediction for a new study")
+        self._parts.append(_whisker(self._axis, ci, self._y - 4, self._ink.ink, wide=4))
+        self._say(self._figures, _shown(Line("", pooled.estimate, ci), self._ratio).partition(" ")[2])
+
+    def whole(self, labels: Labels, bottom: float, pooled: Line, k: int) -> str:
+        axis, foot = self._axis, self._y + 12
+        zero, centre = axis.at(0), axis.at(pooled.estimate or 0)
+        ground = (
+            f'<path d="M{zero:.1f} 26V{foot:.1f}" stroke="{self._ink.soft}"/>'
+            f'<path d="M{centre:.1f} 26V{foot:.1f}" stroke="{self._ink.soft}" stroke-dasharray="2 3"/>'
         )
-    return _document(_WIDTH, tall, f"Forest plot of {len(studies)} studies", parts)
+        out = [ground, *self._parts, f'<path d="M{axis.x1} {foot:.1f}H{axis.x2}" stroke="{self._ink.ink}"/>']
+        for value, words in axis.ticks():
+            x = axis.at(value)
+            out.append(
+                f'<path d="M{x:.1f} {foot:.1f}v4" stroke="{self._ink.ink}"/>' + _text(x, foot + 16, words, self._ink.ink, anchor="middle")
+            )
+        tall = foot + 24
+        if labels.left or labels.right:
+            tall += _ROW
+            out.append(_text(min(zero, axis.x2) - 8, tall - 8, f"← {labels.left}" if labels.left else "", self._ink.soft, anchor="end"))
+            out.append(_text(max(zero, axis.x1) + 8, tall - 8, f"{labels.right} →" if labels.right else "", self._ink.soft))
+        if labels.below:
+            tall += _ROW
+            out.append(_text(8, tall - 8, labels.below, self._ink.soft))
+        return document("".join(out), self._width, tall, f"Forest plot of {k} studies", self._ink)
 
 
-def _whisker(axis: Axis, ci: tuple[float, float], y: float, wide: float = 1.2) -> str:
-    low, high = max(ci[0], axis.low), min(ci[1], axis.high)
-    x1, x2 = axis.at(low), axis.at(high)
+def _short(text: str, most: int) -> str:
+    return text if len(text) <= most else text[: most - 1] + "…"
+
+
+def _whisker(axis: Axis, ci: tuple[float, float], y: float, colour: str, wide: float = 1.2) -> str:
+    x1, x2 = axis.at(max(ci[0], axis.low)), axis.at(min(ci[1], axis.high))
     ends = ""
     if ci[0] < axis.low:
-        ends += f'<polygon points="{x1:.1f},{y} {x1 + 6:.1f},{y - 3.5} {x1 + 6:.1f},{y + 3.5}" fill="{_INK}"/>'
+        ends += f'<polygon points="{x1:.1f},{y} {x1 + 6:.1f},{y - 3.5} {x1 + 6:.1f},{y + 3.5}" fill="{colour}"/>'
     if ci[1] > axis.high:
-        ends += f'<polygon points="{x2:.1f},{y} {x2 - 6:.1f},{y - 3.5} {x2 - 6:.1f},{y + 3.5}" fill="{_INK}"/>'
-    return f'<path d="M{x1:.1f} {y}H{x2:.1f}" stroke="{_INK}" stroke-width="{wide}"/>{ends}'
+        ends += f'<polygon points="{x2:.1f},{y} {x2 - 6:.1f},{y - 3.5} {x2 - 6:.1f},{y + 3.5}" fill="{colour}"/>'
+    return f'<path d="M{x1:.1f} {y}H{x2:.1f}" stroke="{colour}" stroke-width="{wide}"/>{ends}'
 
 
-def funnel(measure: str, studies: Sequence[tuple[str, float, float]], pooled: float) -> str:
+def funnel(measure: str, studies: Sequence[tuple[str, float, float]], pooled: float, palette: Palette = PAPER) -> str:
     """A funnel plot: estimate across, standard error downwards; dotted where p is 0.05 and 0.01 against no effect, a line at the pooled figure."""
     ratio = measure in ("OR", "RR")
     largest = 1.08 * max(se for _, _, se in studies)
     reach = max([abs(y) for _, y, _ in studies] + [2.0 * largest, abs(pooled)]) * 1.05
-    axis, tall, top, bottom = Axis(-reach, reach, ratio), 420, 24, 370
+    width, top, bottom = 480.0, 24, 320
+    axis = Axis(-reach, reach, ratio, 70, width - 20)
 
     def down(se: float) -> float:
         return top + se / largest * (bottom - top)
 
-    parts = [_text(_LEFT - 60, top + 4, "SE 0", colour=_SOFT), _text(_LEFT - 60, bottom, f"{largest:.2g}", colour=_SOFT)]
+    parts = [_text(12, top + 4, "SE 0", palette.soft), _text(12, bottom, f"{largest:.2g}", palette.soft)]
     for z, dots in ((1.959964, "1 3"), (2.575829, "4 3")):
         far = min(z * largest, reach)
         parts.append(
-            f'<path d="M{axis.at(-far):.1f} {down(far / z):.1f}L{axis.at(0):.1f} {top}L{axis.at(far):.1f} {down(far / z):.1f}" fill="none" stroke="{_SOFT}" stroke-dasharray="{dots}"/>'
+            f'<path d="M{axis.at(-far):.1f} {down(far / z):.1f}L{axis.at(0):.1f} {top}L{axis.at(far):.1f} {down(far / z):.1f}" fill="none" '
+            f'stroke="{palette.soft}" stroke-dasharray="{dots}"/>'
         )
-    parts.append(f'<path d="M{axis.at(pooled):.1f} {top}V{bottom}" stroke="{_INK}"/><path d="M{_LEFT} {bottom}H{_RIGHT}" stroke="{_INK}"/>')
+    parts.append(
+        f'<path d="M{axis.at(pooled):.1f} {top}V{bottom}" stroke="{palette.ink}"/><path d="M{axis.x1} {bottom}H{axis.x2}" stroke="{palette.ink}"/>'
+    )
     for name, y, se in studies:
         parts.append(
-            f'<circle cx="{axis.at(y):.1f}" cy="{down(se):.1f}" r="3.5" fill="{_FILL}" fill-opacity=".75"><title>{escape(for_xml(name))}</title></circle>'
+            f'<circle cx="{axis.at(y):.1f}" cy="{down(se):.1f}" r="3.5" fill="{palette.pine}" fill-opacity=".75"><title>{said(name)}</title></circle>'
         )
-    for value, said in axis.ticks():
-        parts.append(_text(axis.at(value), bottom + 16, said, anchor="middle"))
-    parts.append(_text((_LEFT + _RIGHT) / 2, bottom + 36, f"{measure}; dotted: p = 0.05, dashed: p = 0.01", anchor="middle", colour=_SOFT))
-    return _document(_WIDTH, tall, f"Funnel plot of {len(studies)} studies", parts)
-
-
-def _document(width: int, tall: int, title: str, parts: Sequence[str]) -> str:
-    return (
-        f'<svg xmlns="http://www.w3.org/2000/svg" viewBox="0 0 {width} {tall}" width="{width}" height="{tall}" font-family="{_FONT}" font-size="12" '
-        f'role="img" aria-label="{escape(title)}"><rect width="{width}" height="{tall}" fill="#FFFFFF"/>{"".join(parts)}</svg>'
+    for value, words in axis.ticks():
+        parts.append(_text(axis.at(value), bottom + 16, words, palette.ink, anchor="middle"))
+    parts.append(
+        _text((axis.x1 + axis.x2) / 2, bottom + 36, f"{measure}; dotted: p = 0.05, dashed: p = 0.01", palette.soft, anchor="middle")
     )
+    return document("".join(parts), width, bottom + 50, f"Funnel plot of {len(studies)} studies", palette)
 
 
 def drawn(svg: str, kind: str) -> bytes:
     """A picture as ``svg``, ``png`` or ``pdf``."""
-    if kind == "svg":
-        return svg.encode()
-    import cairosvg
-
-    made: bytes = cairosvg.svg2png(bytestring=svg.encode(), scale=2) if kind == "png" else cairosvg.svg2pdf(bytestring=svg.encode())
-    return made
+    return svg.encode() if kind == "svg" else png(svg) if kind == "png" else pdf(svg)
