@@ -22,6 +22,7 @@ from kettlesort.work import (
     likeness,
     narrow,
     passes,
+    pooling,
     proposals,
     recipes,
     rules,
@@ -88,6 +89,7 @@ def furnish(room: Room) -> dict[str, Any]:
     asking.keep(review, lead, "Were wraps worth it?")
     stroke = proposals.refuse(review, lead, study, item, (None, None, None))
     chart.set_values(review, lead, [chart.Typed(study, item, "12", "twelve colonies")])
+    analysis = pooling.keep(review, lead, pooling.Wording("As told", "GEN", item, se_item=item))
     recipes.keep(review, lead, RECIPE)
     trial = trials.begin(review, lead, rules.current(review)[0].text())
     with session() as db:
@@ -153,7 +155,7 @@ def furnish(room: Room) -> dict[str, Any]:
         heading = scalar(db, "SELECT max(h.id) FROM heading h JOIN vocabulary v ON v.id = h.vocabulary_id WHERE v.review_id = :v", v=review)
     return {
         **of_review, "batch": batch, "second": second, "record": record, "other": third, "copy": copies[0], "choice": choice, "ruling": ruling, "label": label,
-        "narrowing": narrowing, "trial": trial, "sample": sample, "sharing": sharing, "drawn": drawn, "delivered": delivered, "grouping": grouping, "group": group, "pair": pair, "level": level, "proposal": proposal, "stroke": stroke, "heading": heading, "person": room.reviewer, "name": "Our recipe", "position": 1,
+        "narrowing": narrowing, "trial": trial, "sample": sample, "sharing": sharing, "drawn": drawn, "delivered": delivered, "grouping": grouping, "group": group, "pair": pair, "level": level, "proposal": proposal, "stroke": stroke, "heading": heading, "analysis": analysis, "plot": "forest", "person": room.reviewer, "name": "Our recipe", "position": 1,
     }  # fmt: skip
 
 

@@ -20,7 +20,6 @@ from chromium import chromium  # noqa: E402
 
 VIEWS = {
     "plan": "plan",
-    "words": "plan/words?sort=-special",
     "query": "plan/query",
     "gather": "gather?search=1",
     "reading": "gather/files/9?record=3",
@@ -36,6 +35,7 @@ VIEWS = {
     "codebook": "chart/codebook",
     "concepts": "chart/concepts",
     "ask": "chart/ask?q=Was stored food weighed",
+    "pool": "pool/1",
     "flow": "report",
 }
 

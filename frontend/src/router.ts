@@ -257,6 +257,21 @@ export const router = createRouter({
           meta: { stage: 'Chart', title: 'Ask the reports' },
         },
         {
+          path: 'pool',
+          component: () => import('@/stages/pool/Analyses.vue'),
+          meta: { stage: 'Pool', title: 'Analyses' },
+        },
+        {
+          path: 'pool/new',
+          component: () => import('@/stages/pool/Analysis.vue'),
+          meta: { stage: 'Pool', title: 'An analysis' },
+        },
+        {
+          path: 'pool/:analysis(\\d+)',
+          component: () => import('@/stages/pool/Analysis.vue'),
+          meta: { stage: 'Pool', title: 'An analysis' },
+        },
+        {
           path: 'report',
           component: () => import('@/stages/report/Flow.vue'),
           meta: { stage: 'Report', title: 'Flow' },

@@ -25,6 +25,7 @@ from kettlesort.work import (
     narrow,
     passes,
     plan,
+    pooling,
     proposals,
     recipes,
     runs,
@@ -49,9 +50,10 @@ STANDS = {
     "ruled": "SELECT left_copy, right_copy, same, how FROM ruling WHERE review_id = :v AND by_rule AND withdrawn_at IS NULL ORDER BY 1, 2, 3, 4",
     "filled": "SELECT copy_id, field, value::text FROM supplement WHERE review_id = :v AND withdrawn_at IS NULL ORDER BY 1, 2, 3",
     "gaps": "SELECT id, state FROM gap WHERE review_id = :v ORDER BY 1",
-    "values": """SELECT * FROM (SELECT DISTINCT ON (study_id, item_id, arm_id, outcome_id, time_id) study_id, item_id, arm_id, outcome_id, time_id, text, quote, page
-        FROM value WHERE review_id = :v ORDER BY study_id, item_id, arm_id, outcome_id, time_id, id DESC) x WHERE text <> '' ORDER BY 1, 2, 3, 4, 5""",
+    "values": """SELECT * FROM (SELECT DISTINCT ON (reader_id, study_id, item_id, arm_id, outcome_id, time_id) study_id, item_id, arm_id, outcome_id, time_id, text, quote, page
+        FROM value WHERE review_id = :v ORDER BY reader_id, study_id, item_id, arm_id, outcome_id, time_id, id DESC) x WHERE text <> '' ORDER BY 1, 2, 3, 4, 5""",
     "levels": "SELECT id, study_id, name FROM level WHERE review_id = :v AND removed_at IS NULL ORDER BY 1",
+    "analyses": "SELECT id, position FROM analysis WHERE review_id = :v AND removed_at IS NULL ORDER BY 1",
     "asked": "SELECT id FROM kept_question WHERE review_id = :v AND removed_at IS NULL ORDER BY 1",
     "answers": "SELECT proposal_id, verdict FROM proposal_answer WHERE review_id = :v AND withdrawn_at IS NULL ORDER BY 1",
     "studies": "SELECT x.copy_id, x.study_id, s.label FROM study_report x JOIN study s ON s.id = x.study_id WHERE x.review_id = :v ORDER BY 1",
@@ -148,6 +150,7 @@ DEEDS: dict[str, tuple[Deed, Undo]] = {
         lambda r, it: proposals.take_back(r.review, r.lead, it["stroke"]),
         lambda r, it, _: proposals.refuse(r.review, r.lead, it["study"], it["item"], (None, None, None)),
     ),
+    "remove an analysis": (lambda r, it: pooling.remove(r.review, r.lead, it["analysis"]), lambda r, it, _: pooling.remove(r.review, r.lead, it["analysis"], back=True)),
     "write cells": (lambda r, it: _write(r, it, "13"), lambda r, it, _: _write(r, it, "12")),
     "take a PDF off": (lambda r, it: fulltexts.take_off(r.review, r.lead, it["record"]), lambda r, it, _: fulltexts.put_on_again(r.review, r.lead, it["record"])),
     "drop a delivered PDF": (

@@ -355,6 +355,21 @@ export const GUIDES: Record<string, Guide> = {
     ],
     keys: [['↑ ↓', 'Move between passages']],
   },
+  Analyses: {
+    what: [
+      'Studies pooled from the evidence table as it is now, each analysis with what it comes to. A value that changes there changes them.',
+    ],
+  },
+  'An analysis': {
+    what: [
+      'Which numbers are pooled and how, the forest plot, and a closer look: without each study, one after another, by every model, the funnel. A study in the plot opens its numbers in the evidence table, and a number its quote.',
+      'A study can be left out for a look; what the team leaves out for good is kept, and drawn hollow.',
+    ],
+    keys: [
+      ['↑ ↓', 'Move between studies'],
+      ['Space', 'Leave a study out for a look, or put it back'],
+    ],
+  },
   Flow: {
     what: [
       'The PRISMA flow. Each figure opens the records that it counts, and the sums are checked against the records.',
@@ -408,6 +423,13 @@ export const FIRST: Record<string, { first: string; demo: string; to: string; go
     demo: 'Nine items under five concepts, among them “Survived” as events of a total for each arm; about a third of the values waits as proposals.',
     to: 'chart/codebook',
     go: 'To the codebook',
+  },
+  Pool: {
+    first:
+      'Choose an item that is charted for each arm, and which arms stand against which: the studies are pooled as they are charted.',
+    demo: 'How many colonies survived, wrapped against plain, and how much food they used; in groups by material.',
+    to: 'pool/new',
+    go: 'New analysis',
   },
   Report: {
     first: 'Nothing to do: the flow draws itself from what the team does, and every figure opens its records.',

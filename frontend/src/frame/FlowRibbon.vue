@@ -47,6 +47,7 @@ const stages = computed<Stage[]>(() => {
     included: 0,
     studies: 0,
     charted: 0,
+    analyses: 0,
     adds_up: true,
     decided: 0,
   }
@@ -110,6 +111,16 @@ const stages = computed<Stage[]>(() => {
         .filter(Boolean)
         .join(', '),
       lostList: it.reports_excluded ? list('reports_excluded') : list('missing'),
+    },
+    {
+      name: 'Pool',
+      to: `${base}/pool`,
+      figure: it.analyses ? plural(it.analyses, 'analysis', 'analyses') : '—',
+      list: `${base}/pool`,
+      after: it.included,
+      lost: 0,
+      lostWords: '',
+      lostList: '',
     },
     {
       name: 'Report',

@@ -75,6 +75,7 @@ const VIEWS: Record<string, [string, string][]> = {
     ['chart/concepts', 'Concepts'],
     ['chart/ask', 'Ask'],
   ],
+  Pool: [['pool', 'Analyses']],
   Report: [
     ['report', 'Flow'],
     ['report/history', 'History'],
@@ -88,6 +89,7 @@ const WITHIN: Record<string, string> = {
   plan: 'plan/versions',
   'match/dry-runs': 'match/dry-runs/',
   'screen/passes': 'screen/sheet',
+  pool: 'pool/',
   'chart/extractors': 'chart/differences',
   'chart/appraisal': 'chart/appraisal/form',
 }

@@ -52,6 +52,7 @@ class Figures(BaseModel):
     included: int
     studies: int
     charted: int
+    analyses: int
     adds_up: bool
     checks: list[Check]
 
@@ -79,7 +80,7 @@ def figures(member: AsMember, from_rows: bool = False) -> Figures:
     return Figures(
         seeds=f.seeds, found=t.found, copies=t.copies, aside=t.aside, records=t.records, questions=f.questions, open=t.open, unsure=t.unsure, differs=t.differs, decided=t.decided,
         excluded=t.excluded, sought=t.sought, waiting=t.waiting, missing=t.missing, assessed=t.assessed, second_open=t.second_open,
-        reports_excluded=t.reports_excluded, included=t.included, studies=f.studies, charted=it.charted, adds_up=f.adds_up,
+        reports_excluded=t.reports_excluded, included=t.included, studies=f.studies, charted=it.charted, analyses=it.analyses, adds_up=f.adds_up,
         checks=[Check(**check._asdict(), holds=check.holds) for check in f.checks],
     )  # fmt: skip
 

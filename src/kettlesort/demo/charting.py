@@ -54,7 +54,7 @@ def chart_studies(review: int, team: Team, truth: dict[int, Document]) -> None:
         ]  # fmt: skip
         for arm, name in zip((said.wrapped, said.plain), arms, strict=True):
             cells.append(chart.Typed(study.id, items["Survived"], f"{arm.alive} / {arm.total}", levels=(name, None, None)))
-            cells.append(chart.Typed(study.id, items["Food used"], f"{arm.used} ± {arm.sd}", levels=(name, None, None)))
+            cells.append(chart.Typed(study.id, items["Food used"], f"{arm.used} ± {arm.sd} (n {arm.total})", levels=(name, None, None)))
         if k % 4 != 3:
             cells.append(chart.Typed(study.id, items["Food weighed"], "yes" if said.weighed else "no"))
         chart.set_values(review, (lead, second)[k % 2], cells)

@@ -17,6 +17,7 @@ from kettlesort.demo.document import Document
 from kettlesort.demo.files import Export, exports
 from kettlesort.demo.invent import THEMES, documents
 from kettlesort.demo.papers import correction, leaflet, paper
+from kettlesort.demo.pooling import pool
 from kettlesort.demo.team import Team, last_job
 from kettlesort.demo.thesaurus import THESAURUS, turtle
 from kettlesort.settings import settings
@@ -123,7 +124,7 @@ def fill(review: int, team: Team, tick: Callable[[float], None] = lambda share: 
         lambda: _seeds(review, lead), lambda: match.match_copies(last_job(review)), lambda: _waiting(review, lead),
         lambda: _query(review, lead, second), lambda: ranking.rank_review(review), lambda: truth.update(_truth(review)),
         lambda: _screen(review, team, truth, tick), lambda: _amend(review, lead), lambda: _full_texts(review, (lead, second), truth),
-        lambda: chart_studies(review, team, truth), lambda: appraise(review, team, truth), lambda: _dry_run(review, lead), lambda: ranking.rank_review(review),
+        lambda: chart_studies(review, team, truth), lambda: appraise(review, team, truth), lambda: pool(review, team), lambda: _dry_run(review, lead), lambda: ranking.rank_review(review),
         lambda: _alike(review, lead),
     ]  # fmt: skip
     with worked_here():

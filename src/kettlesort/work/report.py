@@ -9,7 +9,7 @@ from sqlmodel import Session
 
 from kettlesort.core.flow.diagram import Diagram, ours, standard
 from kettlesort.core.flow.figures import MAIN, Cell, Counted, Figures, Narrowed, Source, figures
-from kettlesort.store import chart, narrow, plan, questions
+from kettlesort.store import chart, narrow, plan, pooling, questions
 from kettlesort.store import report as store
 from kettlesort.store.base import Row, session, snapshot
 from kettlesort.store.standing import outcomes
@@ -21,6 +21,7 @@ class LiveFigures(NamedTuple):
     figures: Figures
     included_copies: int
     charted: int
+    analyses: int
 
 
 def flow_figures(db: Session, review: int, *, from_rows: bool = False) -> Figures:
@@ -75,7 +76,7 @@ def standing(review: int, *, from_rows: bool = False) -> LiveFigures:
     """What the ribbon and the flow diagram show."""
     with snapshot() as db:
         it = flow_figures(db, review, from_rows=from_rows)
-        return LiveFigures(it, it.total.found, chart.charted_studies(db, review))
+        return LiveFigures(it, it.total.found, chart.charted_studies(db, review), len(pooling.analyses(db, review)))
 
 
 def diagram(review: int, drawing: Literal["ours", "standard"], summed: bool) -> tuple[Figures, Diagram]:

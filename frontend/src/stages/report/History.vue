@@ -159,6 +159,10 @@ const WORDS: Record<string, string> = {
   'chart.judgement_settled': 'settled what two judged differently',
   'chart.judgement_settled_back': 'took back how a judgement was settled',
   'chart.appraisal_form': 'changed the form of appraisal',
+  'pool.made': 'made an analysis',
+  'pool.changed': 'changed an analysis',
+  'pool.removed': 'took an analysis out of sight',
+  'pool.brought_back': 'brought an analysis back',
   'chart.study_renamed': 'renamed a study',
   'chart.report_linked': 'moved a report to a study',
   'chart.level_added': 'gave a study an arm, outcome or time point',
@@ -178,6 +182,7 @@ const STAGES = [
   ['match', 'Match'],
   ['screen', 'Screen'],
   ['chart', 'Chart'],
+  ['pool', 'Pool'],
 ] as const
 function shown(value: unknown): string {
   if (value === null || value === undefined || value === '') return '—'

@@ -11,8 +11,8 @@ from kettlesort.core.picture import PAPER, Palette, document, pdf, png, said
 _ROW = 20
 _LEFT, _AXIS, _FIGURES = 228, 304, 200
 """How wide names, the axis, and figures with weights are, in units."""
-_COLUMN = 96
-_TICKS = [m * 10.0**e for e in range(-6, 7) for m in (1, 2, 5)]
+_STEPS = ((1, 2, 5), (1, 1.5, 2, 3, 5, 7), (1, 1.1, 1.25, 1.5, 1.75, 2, 2.5, 3, 4, 5, 6, 7, 8, 9))
+"""Round numbers of a decade, ever more of them: as many are named as an axis needs."""
 
 
 class Line(NamedTuple):
@@ -57,10 +57,12 @@ class Axis(NamedTuple):
     def ticks(self) -> list[tuple[float, str]]:
         """Round numbers along the axis."""
         if self.ratio:
-            said = [it for it in _TICKS if self.low <= math.log(it) <= self.high]
-            if len(said) > 7:
-                said = [it for it in said if f"{it:e}".startswith("1.")]
-            return [(math.log(it), f"{it:g}") for it in said]
+            finer = ([m * 10.0**e for e in range(-6, 7) for m in some] for some in _STEPS)
+            within = [[it for it in some if self.low <= math.log(it) <= self.high] for some in finer]
+            chosen = next((some for some in within if len(some) > 2), within[-1])
+            if len(chosen) > 7:
+                chosen = [it for it in chosen if f"{it:e}".startswith("1.")]
+            return [(math.log(it), f"{it:g}") for it in chosen]
         step = 10 ** math.floor(math.log10((self.high - self.low) / 3))
         step *= next(m for m in (1, 2, 5, 10) if (self.high - self.low) / (step * m) <= 7)
         first = math.ceil(self.low / step)
@@ -96,18 +98,20 @@ def forest(
     that an interval goes on. Studies of a subgroup stand under its name and have a diamond of their own, which ``groups`` gives by that name; a study that is left
     out is drawn hollow."""
     ratio = measure in ("OR", "RR")
-    left = _LEFT + _COLUMN * len(labels.heads)
+    wide = [_wide([head, *(it.columns[k] for it in (*studies, pooled) if len(it.columns) > k)]) for k, head in enumerate(labels.heads)]
+    ends = tuple(_LEFT + sum(wide[: k + 1]) for k in range(len(wide)))
+    left = (ends[-1] if ends else _LEFT) + 12
     axis = _axis([*studies, *groups, pooled], ratio, left, left + _AXIS)
     width = left + _AXIS + 16 + _FIGURES + 62
-    drawing = _Forest(measure, ratio, axis, width, palette, max((it.weight for it in studies), default=0) or 1)
+    drawing = _Forest(measure, ratio, axis, width, palette, max((it.weight for it in studies), default=0) or 1, ends)
     drawing.heads(labels)
     of = {it.name: it for it in groups}
     for name in [*of, ""] if of else [""]:
         members = [it for it in studies if (it.group if it.group in of else "") == name]
-        if name:
-            drawing.heading(name)
+        if name or (of and members):
+            drawing.heading(name or "In no group")
         for it in members:
-            drawing.study(it, indent=bool(name))
+            drawing.study(it, indent=bool(of))
         if name:
             drawing.diamond(of[name], small=True)
     bottom = drawing.rule()
@@ -120,9 +124,12 @@ def forest(
 class _Forest:
     """A forest plot in the making, row by row."""
 
-    def __init__(self, measure: str, ratio: bool, axis: Axis, width: float, palette: Palette, heaviest: float) -> None:
+    def __init__(
+        self, measure: str, ratio: bool, axis: Axis, width: float, palette: Palette, heaviest: float, ends: Sequence[float]
+    ) -> None:
         self._measure, self._ratio, self._axis, self._width, self._ink = measure, ratio, axis, width, palette
         self._heaviest = heaviest
+        self._ends = ends
         self._parts: list[str] = []
         self._y = 18.0
         self._figures = axis.x2 + 16
@@ -132,8 +139,8 @@ class _Forest:
 
     def heads(self, labels: Labels) -> None:
         self._say(8, "Study", bold=True)
-        for k, it in enumerate(labels.heads, 1):
-            self._say(_LEFT + k * _COLUMN - 12, _short(it, 15), anchor="end", bold=True)
+        for x, head in zip(self._ends, labels.heads, strict=True):
+            self._say(x, _short(head, 30), anchor="end", bold=True)
         self._say(self._figures, f"{self._measure} [interval]", bold=True)
         self._say(self._width - 8, "Weight", anchor="end", bold=True)
 
@@ -146,8 +153,8 @@ class _Forest:
         y, at = self._y - 4, 20 if indent else 8
         begun = len(self._parts)
         self._say(at, _short(it.name, 34 if indent else 36), soft=it.out)
-        for k, column in enumerate(it.columns, 1):
-            self._say(_LEFT + k * _COLUMN - 12, column, anchor="end", soft=it.out)
+        for x, column in zip(self._ends, it.columns, strict=False):
+            self._say(x, column, anchor="end", soft=it.out)
         self._say(self._figures, _shown(it, self._ratio) if it.ci else _short(it.note, 36), soft=it.ci is None or it.out)
         if it.estimate is not None and it.ci is not None:
             if not it.out:
@@ -172,8 +179,8 @@ class _Forest:
         self._y += _ROW
         name = f"Together{f', {it.note}' if it.note else ''}" if small else it.name
         self._say(20 if small else 8, name, bold=True, soft=small)
-        for k, column in enumerate(it.columns, 1):
-            self._say(_LEFT + k * _COLUMN - 12, column, anchor="end", bold=True, soft=small)
+        for x, column in zip(self._ends, it.columns, strict=False):
+            self._say(x, column, anchor="end", bold=True, soft=small)
         self._say(self._figures, _shown(it, self._ratio), bold=True)
         if it.ci and it.estimate is not None:
             low, high = (self._axis.at(min(max(end, self._axis.low), self._axis.high)) for end in it.ci)
@@ -211,6 +218,11 @@ class _Forest:
             tall += _ROW
             out.append(_text(8, tall - 8, labels.below, self._ink.soft))
         return document("".join(out), self._width, tall, f"Forest plot of {k} studies", self._ink)
+
+
+def _wide(texts: Sequence[str]) -> float:
+    """How wide a column of texts is, with what parts it from the one before."""
+    return 20 + max(60.0, 6.7 * max(len(_short(it, 30)) for it in texts))
 
 
 def _short(text: str, most: int) -> str:

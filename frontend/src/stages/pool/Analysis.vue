@@ -1,0 +1,319 @@
+<script setup lang="ts">
+// One analysis: its studies, the forest plot, a closer look. Studies are left out by key, and the diamond moves.
+import { keepPreviousData, useQuery } from '@tanstack/vue-query'
+import { computed, ref, watch } from 'vue'
+import { useRoute, useRouter } from 'vue-router'
+import { file, GET, got, POST, PUT, type Schemas } from '@/api/client'
+import { moment, plural } from '@/common/format'
+import { useKeys } from '@/common/keys'
+import { attempt, say } from '@/common/messages'
+import { useRefresh, useReview } from '@/common/review'
+import StateOf from '@/common/StateOf.vue'
+import { useEvidence } from '../chart/evidence'
+import AnalysisFields from './AnalysisFields.vue'
+import CloserLook from './CloserLook.vue'
+import { chance, interval, MEASURE_NAMES, MEASURES, type Analysis } from './words'
+
+const { review, path, mayWrite } = useReview()
+const refresh = useRefresh()
+const route = useRoute()
+const router = useRouter()
+const { data: table } = useEvidence()
+const number = computed(() => Number(route.params.analysis) || null)
+const without = computed(() => [route.query.without ?? []].flat().map(Number).filter(Boolean))
+const closer = computed(() => route.query.view === 'closer')
+const set = (changes: Record<string, string | string[] | undefined>) =>
+  router.replace({ query: { ...route.query, ...changes } })
+const { data, error, isPending, refetch } = useQuery({
+  queryKey: ['analyses', review, number, computed(() => without.value.join())],
+  enabled: computed(() => Boolean(number.value)),
+  placeholderData: keepPreviousData,
+  queryFn: () =>
+    got(
+      GET('/api/reviews/{review}/analyses/{analysis}', {
+        params: { path: { review: review.value, analysis: number.value! }, query: { without: without.value } },
+      }),
+    ),
+})
+const address = (kind: string) => `/api/reviews/${review.value}/analyses/${number.value}/${kind}`
+const { data: drawn } = useQuery({
+  queryKey: ['analyses', review, number, computed(() => without.value.join()), 'forest'],
+  enabled: computed(() => Boolean(data.value?.result.pooled)),
+  placeholderData: keepPreviousData,
+  queryFn: async () =>
+    (await file(`${address('forest.svg')}?screen=true${without.value.map((it) => `&without=${it}`).join('')}`)).text(),
+})
+
+const EMPTY: Required<Analysis> = {
+  name: '', measure: 'RR', item: 0, arms: [], against: [], outcome: null, time: null, se_item: null, model: 'random', tau2: 'REML', hk: false, weights: 'iv',
+  level: 0.95, correction: 0.5, left_out: [], group: null, order: 'name', left: '', right: '',
+} // prettier-ignore
+const draft = ref<Required<Analysis>>({ ...EMPTY })
+const editing = computed(() => !number.value || route.query.edit === 'yes')
+const takeFrom = (it: Analysis) => (draft.value = JSON.parse(JSON.stringify({ ...EMPTY, ...it })) as Required<Analysis>)
+watch(
+  () => [data.value?.version, editing.value] as const,
+  () => data.value && takeFrom(data.value.analysis),
+  { immediate: true },
+)
+/** A new one begins with the first item that can be pooled, the first arm against the second. */
+watch(
+  table,
+  (it) => {
+    if (number.value || draft.value.item || !it) return
+    const item =
+      it.items.find((one) => ['counts', 'mean_sd'].includes(one.kind) && one.per?.includes('arm')) ??
+      it.items.find((one) => MEASURES[one.kind] && !one.per?.includes('arm'))
+    const levels = (factor: string) => it.levels.filter((one) => one.factor === factor && one.study === null)
+    const [first, second] = levels('arm')
+    if (!item) return
+    draft.value = {
+      ...EMPTY,
+      name: first && second ? `${item.name}: ${first.name} against ${second.name}` : item.name,
+      measure: MEASURES[item.kind]![0]!.value,
+      item: item.id!,
+      arms: first ? [first.id] : [],
+      against: second ? [second.id] : [],
+      outcome: item.per?.includes('outcome') ? (levels('outcome')[0]?.id ?? null) : null,
+      time: item.per?.includes('time') ? (levels('time')[0]?.id ?? null) : null,
+    }
+  },
+  { immediate: true },
+)
+const { data: previewed, error: wrong } = useQuery({
+  queryKey: ['analyses', review, 'preview', computed(() => JSON.stringify(draft.value))],
+  enabled: computed(() => editing.value && Boolean(draft.value.item)),
+  retry: false,
+  queryFn: () => got(POST('/api/reviews/{review}/analyses/preview', { params: path.value, body: draft.value })),
+})
+const nothing = computed(() => !number.value && table.value && !draft.value.item)
+async function keep() {
+  await attempt(async () => {
+    if (number.value) {
+      await got(
+        PUT('/api/reviews/{review}/analyses/{analysis}', {
+          params: { path: { review: review.value, analysis: number.value } },
+          body: { analysis: draft.value, seen: data.value!.version },
+        }),
+      )
+      await refresh('analyses')
+      await set({ edit: undefined })
+      return say(`${draft.value.name} is changed.`)
+    }
+    const { id } = await got(POST('/api/reviews/{review}/analyses', { params: path.value, body: draft.value }))
+    await refresh('analyses', 'figures')
+    await router.replace(`/reviews/${review.value}/pool/${id}`)
+    say(`${draft.value.name} is kept.`)
+  })
+}
+
+const result = computed(() => (editing.value ? previewed.value : data.value?.result))
+const studies = computed(() => result.value?.studies.filter((it) => it.effect) ?? [])
+const missing = computed(() => result.value?.studies.filter((it) => !it.effect) ?? [])
+const at = ref(0)
+const focus = computed(() => studies.value[Math.min(at.value, studies.value.length - 1)])
+const move = (by: number) => (at.value = Math.max(0, Math.min(studies.value.length - 1, at.value + by)))
+function turn(study: number | undefined) {
+  if (!study || editing.value || data.value?.analysis.left_out?.includes(study)) return
+  const now = without.value.includes(study) ? without.value.filter((it) => it !== study) : [...without.value, study]
+  void set({ without: now.length ? now.map(String) : undefined })
+}
+/** Leave out for good what is left out for a look. */
+async function keepOut() {
+  const it = data.value
+  if (!it) return
+  const before = it.analysis
+  const put = (analysis: Analysis, seen: number) =>
+    got(
+      PUT('/api/reviews/{review}/analyses/{analysis}', {
+        params: { path: { review: review.value, analysis: it.id } },
+        body: { analysis, seen },
+      }),
+    )
+  const left_out = [...new Set([...(before.left_out ?? []), ...without.value])]
+  if (!(await attempt(() => put({ ...before, left_out }, it.version)))) return
+  await set({ without: undefined })
+  await refresh('analyses')
+  say(`${plural(left_out.length, 'study is', 'studies are')} left out by the team.`, async () => {
+    await put(before, data.value.version)
+    await refresh('analyses')
+  })
+}
+useKeys({ ArrowDown: () => move(1), ArrowUp: () => move(-1), ' ': () => turn(focus.value?.study) })
+function follow(event: MouseEvent) {
+  const to = (event.target as Element).closest('a')?.getAttribute('href')
+  if (!to || event.ctrlKey || event.metaKey) return
+  event.preventDefault()
+  void router.push(to)
+}
+const cell = (it: Schemas['StudyInAnalysis']) => `/reviews/${review.value}/chart?cell=${it.cells[0] ?? ''}`
+const DOWNLOADS = [
+  ['forest.svg', 'Forest plot, SVG'],
+  ['forest.png', 'Forest plot, PNG'],
+  ['forest.pdf', 'Forest plot, PDF'],
+  ['funnel.svg', 'Funnel plot, SVG'],
+  ['funnel.png', 'Funnel plot, PNG'],
+  ['figures.csv', 'Figures, CSV'],
+]
+</script>
+
+<template>
+  <StateOf :pending="Boolean(number) && isPending" :error="error" :retry="() => refetch()">
+    <Teleport to="#view-actions" defer>
+      <template v-if="number && data">
+        <v-btn :aria-pressed="closer" @click="set({ view: closer ? undefined : 'closer' })">A closer look</v-btn>
+        <v-menu v-if="data.result.pooled">
+          <template #activator="{ props }"><v-btn v-bind="props">Download</v-btn></template>
+          <v-list aria-label="Download"
+            ><v-list-item v-for="[kind, words] in DOWNLOADS" :key="kind" :title="words" :href="address(kind!)" download
+          /></v-list>
+        </v-menu>
+        <v-btn v-if="editing" @click="set({ edit: undefined })">Leave it</v-btn>
+        <v-btn v-if="mayWrite && !editing" class="main" @click="set({ edit: 'yes', view: undefined })">Change</v-btn>
+      </template>
+      <v-btn v-if="editing && mayWrite" class="main" :disabled="Boolean(wrong) || !previewed" @click="keep">{{
+        number ? 'Keep the change' : 'Keep the analysis'
+      }}</v-btn>
+    </Teleport>
+    <div class="panes columns">
+      <aside class="pane" :aria-label="editing ? 'What is pooled, and how' : 'Studies'">
+        <form v-if="editing" class="pad fields" @submit.prevent="keep">
+          <AnalysisFields
+            v-model="draft"
+            :items="table?.items ?? []"
+            :levels="table?.levels ?? []"
+            :may-write="mayWrite"
+          />
+          <p v-if="wrong" class="bad small" role="alert">{{ wrong.message }}</p>
+        </form>
+        <template v-else>
+          <div class="head">
+            <b>Studies</b><span class="soft small push">{{ result?.pooled?.k ?? 0 }} pooled</span>
+          </div>
+          <ul class="studies">
+            <li v-for="(it, k) in studies" :key="it.study" :class="{ now: k === at }">
+              <TickBox
+                :model-value="!it.out"
+                :label="it.label"
+                :disabled="data?.analysis.left_out?.includes(it.study)"
+                @update:model-value="((at = k), turn(it.study))"
+              />
+              <router-link
+                class="small push"
+                :to="cell(it)"
+                :aria-label="`Numbers of ${it.label} in the evidence table`"
+                >numbers</router-link
+              >
+            </li>
+          </ul>
+          <p class="pad small soft"><kbd>↑</kbd> <kbd>↓</kbd> move, <kbd>Space</kbd> leaves a study out for a look</p>
+        </template>
+      </aside>
+      <section class="pane sheet pad all" tabindex="0" aria-label="The analysis">
+        <div v-if="nothing" class="soft">
+          <h2>Nothing in the codebook can be pooled yet</h2>
+          <p>
+            An item of events and totals, or of means with SD, that is asked for each arm; or an estimate and its
+            standard error, as two numbers.
+            <router-link :to="`/reviews/${review}/chart/codebook`">To the codebook</router-link>
+          </p>
+        </div>
+        <template v-else-if="result">
+          <div class="heading">
+            <h2>{{ editing ? draft.name || 'A new analysis' : data?.analysis.name }}</h2>
+            <p v-if="result.pooled" role="status">
+              {{ MEASURE_NAMES[(editing ? draft : data!.analysis).measure] }}
+              <b class="figure">{{ interval(result.pooled.pooled) }}</b>, p {{ chance(result.pooled.pooled.p) }}
+              <span class="soft small">{{ result.spread }}</span>
+            </p>
+            <p v-else class="odd">No study can be pooled.</p>
+            <p v-if="without.length && !editing" class="small odd">
+              Without {{ plural(without.length, 'study', 'studies') }}, for a look.
+              <button class="link" @click="set({ without: undefined })">Put back</button>
+              <button v-if="mayWrite" class="link" @click="keepOut">Leave out for good</button>
+            </p>
+          </div>
+          <CloserLook v-if="closer && data && !editing" :analysis="data" :address="address" />
+          <template v-else>
+            <!-- eslint-disable-next-line vue/no-v-html -- drawn by the server, every text in it escaped -->
+            <div v-if="!editing && drawn" class="drawing" @click="follow" v-html="drawn" />
+            <table v-if="editing && studies.length" class="small">
+              <thead>
+                <tr>
+                  <th>Study</th>
+                  <th>Numbers</th>
+                  <th>Effect</th>
+                  <th class="num">Weight</th>
+                </tr>
+              </thead>
+              <tbody>
+                <tr v-for="it in studies" :key="it.study">
+                  <td>
+                    <router-link :to="cell(it)">{{ it.label }}</router-link>
+                  </td>
+                  <td>{{ it.columns.join(' against ') }}</td>
+                  <td>{{ interval(it.effect ?? undefined) }}</td>
+                  <td class="num">{{ it.out ? 'left out' : `${it.weight.toFixed(1)} %` }}</td>
+                </tr>
+              </tbody>
+            </table>
+            <details v-if="missing.length" class="small" :open="!studies.length">
+              <summary>{{ plural(missing.length, 'study', 'studies') }} without the numbers for it</summary>
+              <ul class="ruled">
+                <li v-for="it in missing" :key="it.study">
+                  <router-link :to="cell(it)">{{ it.label }}</router-link>
+                  <span class="soft"> {{ it.why_not }}</span>
+                </li>
+              </ul>
+            </details>
+          </template>
+          <p v-if="data && !editing" class="small soft">
+            {{ data.by }}, {{ moment(data.at) }}. Worked out from the evidence table as it is now.
+          </p>
+        </template>
+      </section>
+    </div>
+  </StateOf>
+</template>
+
+<style scoped>
+.columns {
+  grid-template-columns: 268px minmax(0, 1fr);
+}
+.all {
+  display: grid;
+  gap: 12px;
+  align-content: start;
+}
+.heading {
+  display: grid;
+  gap: 4px;
+}
+.figure {
+  font-size: 17px;
+}
+.studies {
+  list-style: none;
+  margin: 0;
+  padding: 0;
+}
+.studies li {
+  display: flex;
+  align-items: center;
+  gap: 8px;
+  padding: 0 12px;
+  border-left: 3px solid transparent;
+  border-bottom: 1px solid var(--ks-hair);
+}
+.studies li.now {
+  border-left-color: var(--ks-copper);
+  background: var(--ks-copper-wash);
+}
+.drawing :deep(svg) {
+  max-width: 100%;
+  height: auto;
+}
+.drawing :deep(a:hover text) {
+  text-decoration: underline;
+}
+</style>

@@ -1,0 +1,132 @@
+<script setup lang="ts">
+// What an analysis pools and how.
+import { computed } from 'vue'
+import type { Schemas } from '@/api/client'
+import { MEASURES, ORDERS, TAU2, type Analysis } from './words'
+
+const props = defineProps<{ items: Schemas['DataItem'][]; levels: Schemas['StudyLevel'][]; mayWrite: boolean }>()
+const said = defineModel<Required<Analysis>>({ required: true })
+const usable = computed(() =>
+  props.items
+    .filter(
+      (it) =>
+        MEASURES[it.kind] &&
+        (['counts', 'mean_sd'].includes(it.kind) ? it.per?.includes('arm') : !it.per?.includes('arm')),
+    )
+    .map((it) => ({ value: it.id!, title: it.name })),
+)
+const item = computed(() => props.items.find((it) => it.id === said.value.item))
+const measures = computed(() => MEASURES[item.value?.kind ?? ''] ?? [])
+const general = computed(() => said.value.measure === 'GEN')
+const named = (factor: string) =>
+  props.levels.filter((it) => it.factor === factor && it.study === null).map((it) => ({ value: it.id, title: it.name }))
+const arms = computed(() => named('arm') as { value: number; title: string }[])
+function choose(number: number) {
+  const it = props.items.find((one) => one.id === number)
+  if (!it) return
+  const other = it.kind !== item.value?.kind
+  const first = (factor: 'outcome' | 'time') => (it.per?.includes(factor) ? (named(factor)[0]?.value ?? null) : null)
+  said.value = {
+    ...said.value,
+    item: number,
+    outcome: first('outcome'),
+    time: first('time'),
+    measure: other ? (MEASURES[it.kind]?.[0]?.value ?? 'RR') : said.value.measure,
+    weights: other ? 'iv' : said.value.weights,
+  }
+}
+const toggled = (from: number[], id: number) => (from.includes(id) ? from.filter((it) => it !== id) : [...from, id])
+const groups = computed(() => [
+  { value: null as number | null, title: 'no groups' },
+  { value: 0, title: 'appraisal as a whole' },
+  ...props.items
+    .filter((it) => ['choice', 'yesno', 'text', 'number', 'date'].includes(it.kind) && !it.per?.length)
+    .map((it) => ({ value: it.id as number | null, title: it.name })),
+])
+const WEIGHTS = computed(() => [
+  { value: 'iv' as const, title: 'inverse variance' },
+  ...(item.value?.kind === 'counts' ? [{ value: 'mh' as const, title: 'Mantel-Haenszel' }] : []),
+  ...(said.value.measure === 'OR' ? [{ value: 'peto' as const, title: 'Peto' }] : []),
+])
+</script>
+
+<template>
+  <div class="fields">
+    <TextField v-model="said.name" label="Name" maxlength="200" :readonly="!mayWrite" />
+    <ChoiceField
+      :model-value="said.item"
+      :items="usable"
+      :label="general ? 'Estimate' : 'Item'"
+      :disabled="!mayWrite"
+      @update:model-value="choose($event as number)"
+    />
+    <ChoiceField v-model="said.measure" :items="measures" label="Measure" :disabled="!mayWrite" />
+    <ChoiceField
+      v-if="general"
+      v-model="said.se_item"
+      :items="usable"
+      label="Its standard error"
+      :disabled="!mayWrite"
+    />
+    <ChoiceField
+      v-if="item?.per?.includes('outcome')"
+      v-model="said.outcome"
+      :items="named('outcome')"
+      label="Outcome"
+      :disabled="!mayWrite"
+    />
+    <ChoiceField
+      v-if="item?.per?.includes('time')"
+      v-model="said.time"
+      :items="named('time')"
+      label="Time point"
+      :disabled="!mayWrite"
+    />
+    <div v-if="!general" class="two">
+      <fieldset v-for="side in ['arms', 'against'] as const" :key="side">
+        <legend class="small soft">{{ side === 'arms' ? 'One side' : 'Against' }}</legend>
+        <TickBox
+          v-for="it in arms"
+          :key="it.value"
+          :model-value="said[side].includes(it.value)"
+          :label="it.title"
+          :aria-label="`${it.title} ${side === 'arms' ? 'on one side' : 'on the other'}`"
+          :disabled="!mayWrite"
+          @update:model-value="said[side] = toggled(said[side], it.value)"
+        />
+      </fieldset>
+    </div>
+    <ChoiceField
+      v-model="said.model"
+      :items="[
+        { value: 'random' as const, title: 'random effects' },
+        { value: 'fixed' as const, title: 'fixed effects' },
+      ]"
+      label="Model"
+      :disabled="!mayWrite"
+    />
+    <template v-if="said.model === 'random'">
+      <ChoiceField v-model="said.tau2" :items="TAU2" label="Variance between studies (τ²)" :disabled="!mayWrite" />
+      <TickBox v-model="said.hk" label="Hartung and Knapp’s interval" :disabled="!mayWrite" />
+    </template>
+    <ChoiceField v-else v-model="said.weights" :items="WEIGHTS" label="Weights" :disabled="!mayWrite" />
+    <ChoiceField v-model="said.group" :items="groups" label="In groups by" :disabled="!mayWrite" />
+    <ChoiceField v-model="said.order" :items="ORDERS" label="Studies in the order of" :disabled="!mayWrite" />
+    <TextField v-model="said.left" label="To the left of no effect" placeholder="favours …" :readonly="!mayWrite" />
+    <TextField v-model="said.right" label="To the right of it" placeholder="favours …" :readonly="!mayWrite" />
+  </div>
+</template>
+
+<style scoped>
+.two {
+  display: grid;
+  grid-template-columns: 1fr 1fr;
+  gap: 12px;
+}
+fieldset {
+  border: 0;
+  margin: 0;
+  padding: 0;
+  display: grid;
+}
+</style>

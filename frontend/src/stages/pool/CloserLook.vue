@@ -1,0 +1,106 @@
+<script setup lang="ts">
+// The same studies looked at more closely: funnel, without each, one by one, by every model.
+import { useQuery } from '@tanstack/vue-query'
+import { computed } from 'vue'
+import { file, type Schemas } from '@/api/client'
+import { chance, figure, interval } from './words'
+
+const props = defineProps<{ analysis: Schemas['WholeAnalysis']; address: (kind: string) => string }>()
+const closer = computed(() => props.analysis.closer)
+const groups = computed(() => props.analysis.result.groups)
+const { data: funnel } = useQuery({
+  queryKey: ['analyses', 'funnel', computed(() => `${props.address('funnel.svg')} ${props.analysis.version}`)],
+  enabled: computed(() => closer.value.k > 0),
+  queryFn: async () => (await file(`${props.address('funnel.svg')}?screen=true`)).text(),
+})
+const TABLES = computed(
+  () =>
+    [
+      ['By every model', 'Model', closer.value.ways],
+      ['Without each study', 'Without', closer.value.without],
+      ['Study after study, by year', 'With', closer.value.added],
+    ] as const,
+)
+</script>
+
+<template>
+  <div class="looks">
+    <div>
+      <h3>Small studies</h3>
+      <!-- eslint-disable-next-line vue/no-v-html -- drawn by the server, every text in it escaped -->
+      <div v-if="funnel" class="funnel" v-html="funnel" />
+      <p v-if="closer.asymmetry" class="small">
+        Egger’s test: intercept {{ figure(closer.asymmetry.intercept) }}, SE {{ figure(closer.asymmetry.se) }}, t
+        {{ figure(closer.asymmetry.t) }} on {{ closer.asymmetry.df }}, p {{ chance(closer.asymmetry.p) }}.
+        <span v-if="closer.k < 10" class="odd">With fewer than ten studies it says little.</span>
+      </p>
+      <p v-else class="small soft">A test of asymmetry needs three studies.</p>
+      <template v-if="groups.length">
+        <h3>Groups</h3>
+        <table class="small">
+          <thead>
+            <tr>
+              <th>Group</th>
+              <th class="num">Studies</th>
+              <th>Together</th>
+              <th class="num">I²</th>
+              <th class="num">τ²</th>
+            </tr>
+          </thead>
+          <tbody>
+            <tr v-for="it in groups" :key="it.name">
+              <td>{{ it.name }}</td>
+              <td class="num">{{ it.pooled.k }}</td>
+              <td>{{ interval(it.pooled.pooled) }}</td>
+              <td class="num">{{ Math.round(it.pooled.i2) }} %</td>
+              <td class="num">{{ figure(it.pooled.tau2, 3) }}</td>
+            </tr>
+          </tbody>
+        </table>
+        <p v-if="analysis.result.between" class="small">
+          Between them: Q {{ figure(analysis.result.between.q) }} on {{ analysis.result.between.q_df }}, p
+          {{ chance(analysis.result.between.q_p) }}.
+        </p>
+      </template>
+    </div>
+    <div v-for="[title, head, some] in TABLES" :key="title">
+      <h3>{{ title }}</h3>
+      <table class="small">
+        <thead>
+          <tr>
+            <th>{{ head }}</th>
+            <th>Together</th>
+            <th class="num">p</th>
+            <th class="num">I²</th>
+            <th class="num">τ²</th>
+          </tr>
+        </thead>
+        <tbody>
+          <tr v-for="it in some" :key="it.name">
+            <td>{{ it.name }}</td>
+            <td>{{ interval(it.pooled?.pooled) }}</td>
+            <td class="num">{{ chance(it.pooled?.pooled.p) }}</td>
+            <td class="num">{{ it.pooled ? `${Math.round(it.pooled.i2)} %` : '—' }}</td>
+            <td class="num">{{ figure(it.pooled?.tau2, 3) }}</td>
+          </tr>
+        </tbody>
+      </table>
+    </div>
+  </div>
+</template>
+
+<style scoped>
+.looks {
+  display: grid;
+  grid-template-columns: repeat(auto-fit, minmax(min(440px, 100%), 1fr));
+  gap: 24px 32px;
+  align-items: start;
+}
+td:not(:first-child) {
+  white-space: nowrap;
+}
+.funnel :deep(svg) {
+  max-width: 100%;
+  height: auto;
+}
+</style>

@@ -1,0 +1,302 @@
+"""Analyses that pool what is charted: what they come to, pictures, figures."""
+
+from __future__ import annotations
+
+import math
+from datetime import datetime
+from typing import Annotated, Literal
+
+from fastapi import APIRouter, Query, Response
+from pydantic import BaseModel, Field
+
+from kettlesort.api.access import AsMember, AsReviewer
+from kettlesort.api.chart import Number
+from kettlesort.api.report import file_of
+from kettlesort.core import picture
+from kettlesort.core.formats import table
+from kettlesort.core.pooling.analysis import How
+from kettlesort.core.pooling.models import Estimate, Pooled
+from kettlesort.work import pool_out, pooling
+
+router = APIRouter(prefix="/api/reviews/{review}/analyses", tags=["pool"])
+Ids = Annotated[list[Number], Field(max_length=5000)]
+Without = Annotated[list[int], Query(default_factory=list, max_length=500)]
+"""Studies that are left out for a look."""
+
+
+class AnalysisText(BaseModel):
+    """What an analysis pools and how. ``arms`` against ``against``, several joined as one; ``group``: an item by whose values studies are grouped, 0 for their appraisal."""
+
+    name: str = Field(max_length=300)
+    measure: Literal["OR", "RR", "RD", "MD", "SMD", "GEN"]
+    item: Number
+    arms: Ids = []
+    against: Ids = []
+    outcome: Number | None = None
+    time: Number | None = None
+    se_item: Number | None = None
+    model: Literal["fixed", "random"] = "random"
+    tau2: Literal["REML", "DL", "PM", "ML", "HE", "SJ"] = "REML"
+    hk: bool = False
+    weights: Literal["iv", "mh", "peto"] = "iv"
+    level: Annotated[float, Field(ge=0.5, lt=1)] = 0.95
+    correction: Annotated[float, Field(ge=0, le=10)] = 0.5
+    left_out: Ids = []
+    group: Annotated[int, Field(ge=0, lt=2**63)] | None = None
+    order: Literal["name", "year", "effect", "weight", "people"] = "name"
+    left: str = Field("", max_length=200)
+    right: str = Field("", max_length=200)
+
+    @property
+    def wording(self) -> pooling.Wording:
+        """As the rules know it."""
+        return pooling.wording_of(self.model_dump())
+
+
+class SetAnalysis(BaseModel):
+    """Another version of an analysis, made from the version ``seen``."""
+
+    analysis: AnalysisText
+    seen: int
+
+
+class PooledEstimate(BaseModel):
+    """A figure with its interval, on the scale of the measure (ratios as ratios)."""
+
+    estimate: float | None
+    low: float | None
+    high: float | None
+    se: float | None
+    p: float | None
+
+
+class PooledStudies(BaseModel):
+    k: int
+    pooled: PooledEstimate
+    prediction: list[float] | None
+    q: float
+    q_df: int
+    q_p: float
+    i2: float
+    tau2: float
+
+
+class StudyInAnalysis(BaseModel):
+    study: int
+    label: str
+    columns: list[str]
+    effect: PooledEstimate | None
+    weight: float
+    why_not: str
+    cells: list[str]
+    out: bool
+    group: str
+
+
+class GroupOfStudies(BaseModel):
+    name: str
+    pooled: PooledStudies
+
+
+class BetweenGroups(BaseModel):
+    q: float | None
+    q_df: int
+    q_p: float | None
+
+
+class AnalysisResult(BaseModel):
+    """Studies with their effects, what they come to together and in groups; ``spread`` says in words how far they differ."""
+
+    studies: list[StudyInAnalysis]
+    pooled: PooledStudies | None
+    groups: list[GroupOfStudies]
+    between: BetweenGroups | None
+    spread: str
+
+
+class NamedPooled(BaseModel):
+    name: str
+    pooled: PooledStudies | None
+
+
+class AsymmetryTest(BaseModel):
+    intercept: float
+    se: float
+    t: float
+    df: int
+    p: float
+
+
+class CloserLook(BaseModel):
+    """The same without each study, with one after another, and by every model."""
+
+    without: list[NamedPooled]
+    added: list[NamedPooled]
+    ways: list[NamedPooled]
+    asymmetry: AsymmetryTest | None
+    k: int
+
+
+class WholeAnalysis(BaseModel):
+    id: int
+    version: int
+    analysis: AnalysisText
+    by: str
+    at: datetime
+    result: AnalysisResult
+    closer: CloserLook
+
+
+class ListedAnalysis(BaseModel):
+    """An analysis with what it comes to now, or why it cannot be worked out any more."""
+
+    id: int
+    version: int
+    analysis: AnalysisText
+    by: str
+    at: datetime
+    pooled: PooledStudies | None
+    problem: str
+
+
+class MadeAnalysis(BaseModel):
+    id: int
+
+
+def _estimate(it: Estimate, ratio: bool) -> PooledEstimate:
+    low, high = it.ci or (None, None)
+
+    def shown(value: float | None) -> float | None:
+        return value if value is None or not ratio else math.exp(value) if value < 700 else None
+
+    return PooledEstimate(estimate=shown(it.estimate), low=shown(low), high=shown(high), se=it.se, p=it.p)
+
+
+def _pooled(it: Pooled | None, ratio: bool) -> PooledStudies | None:
+    if it is None:
+        return None
+    ends = [math.exp(min(end, 700)) if ratio else end for end in it.prediction or ()]
+    return PooledStudies(
+        k=it.k, pooled=_estimate(it.pooled, ratio), prediction=ends or None, q=it.q, q_df=it.q_df, q_p=it.q_p, i2=it.i2, tau2=it.tau2
+    )  # fmt: skip
+
+
+def _result(it: pooling.Result, ratio: bool) -> AnalysisResult:
+    return AnalysisResult(
+        studies=[
+            StudyInAnalysis(
+                study=row.study, label=row.label, columns=list(row.columns), effect=_estimate(row.effect, ratio) if row.effect else None, weight=row.weight,
+                why_not=row.why_not, cells=[pool_out.cell_key(at) for at in row.cells], out=row.out, group=row.group,
+            )
+            for row in it.rows
+        ],
+        pooled=_pooled(it.pooled, ratio),
+        groups=[GroupOfStudies(name=name, pooled=found) for name, one in it.groups if (found := _pooled(one, ratio))],
+        between=BetweenGroups(**it.between._asdict()) if it.between else None,
+        spread=pool_out.spread_in_words(it),
+    )  # fmt: skip
+
+
+def _text(it: pooling.Wording) -> AnalysisText:
+    return AnalysisText.model_validate(pooling.as_data(it))
+
+
+@router.get("")
+def analyses(member: AsMember) -> list[ListedAnalysis]:
+    """Every analysis with what it comes to now."""
+    return [
+        ListedAnalysis(
+            id=it.id, version=it.version, analysis=_text(it.said), by=it.by, at=it.at, pooled=_pooled(found, it.said.how.ratio), problem=problem
+        )
+        for it, found, problem in pooling.analyses(member.review)
+    ]  # fmt: skip
+
+
+@router.post("", status_code=201)
+def make(said: AnalysisText, member: AsReviewer) -> MadeAnalysis:
+    """Keep a new analysis."""
+    return MadeAnalysis(id=pooling.keep(member.review, member.account, said.wording))
+
+
+@router.post("/preview")
+def preview(said: AnalysisText, member: AsMember) -> AnalysisResult:
+    """What an analysis would come to."""
+    wording = said.wording
+    return _result(pooling.preview(member.review, wording), wording.how.ratio)
+
+
+@router.get("/{analysis}")
+def analysis(analysis: int, member: AsMember, without: Without) -> WholeAnalysis:
+    """An analysis and what it comes to, without some studies for a look."""
+    it, result, closer = pooling.analysis(member.review, analysis, without)
+    ratio = it.said.how.ratio
+    return WholeAnalysis(
+        id=it.id, version=it.version, analysis=_text(it.said), by=it.by, at=it.at, result=_result(result, ratio),
+        closer=CloserLook(
+            without=[NamedPooled(name=name, pooled=_pooled(found, ratio)) for name, found in closer.without],
+            added=[NamedPooled(name=name, pooled=_pooled(found, ratio)) for name, found in closer.added],
+            ways=[NamedPooled(name=_way(how), pooled=_pooled(found, ratio)) for how, found in closer.ways],
+            asymmetry=AsymmetryTest(**closer.asymmetry._asdict()) if closer.asymmetry else None, k=closer.k,
+        ),
+    )  # fmt: skip
+
+
+def _way(how: How) -> str:
+    if not how.model.random:
+        return "Fixed effects"
+    return f"Random effects, {how.model.tau2}{', Hartung-Knapp' if how.model.hk else ''}"
+
+
+@router.put("/{analysis}", status_code=204)
+def change(analysis: int, said: SetAnalysis, member: AsReviewer) -> None:
+    """Keep another version of an analysis."""
+    pooling.keep(member.review, member.account, said.analysis.wording, analysis, said.seen)
+
+
+@router.delete("/{analysis}", status_code=204)
+def remove(analysis: int, member: AsReviewer) -> None:
+    """Take an analysis out of sight."""
+    pooling.remove(member.review, member.account, analysis)
+
+
+@router.post("/{analysis}/back", status_code=204)
+def bring_back(analysis: int, member: AsReviewer) -> None:
+    """Bring an analysis back."""
+    pooling.remove(member.review, member.account, analysis, back=True)
+
+
+Plot = Literal["forest", "funnel"]
+
+
+def _drawn(review: int, number: int, plot: Plot, palette: picture.Palette, without: list[int], *, link: bool = False) -> str:
+    if plot == "funnel":
+        return pool_out.funnel(review, number, palette)
+    return pool_out.forest(review, number, palette, without, link=link)
+
+
+@router.get("/{analysis}/{plot}.svg", response_class=Response)
+def plot_svg(analysis: int, plot: Plot, member: AsMember, without: Without, screen: bool = False) -> Response:
+    """A forest or funnel plot as SVG; with ``screen`` in the theme's colours, each study a link to its cell."""
+    if screen:
+        return Response(_drawn(member.review, analysis, plot, picture.SCREEN, without, link=True), media_type="image/svg+xml")
+    return file_of(_drawn(member.review, analysis, plot, picture.PAPER, without), "image/svg+xml", f"{plot}.svg")
+
+
+@router.get("/{analysis}/{plot}.png", response_class=Response)
+def plot_png(analysis: int, plot: Plot, member: AsMember) -> Response:
+    """The same as PNG."""
+    return file_of(picture.png(_drawn(member.review, analysis, plot, picture.PAPER, [])), "image/png", f"{plot}.png")
+
+
+@router.get("/{analysis}/{plot}.pdf", response_class=Response)
+def plot_pdf(analysis: int, plot: Plot, member: AsMember) -> Response:
+    """The same as PDF."""
+    return file_of(picture.pdf(_drawn(member.review, analysis, plot, picture.PAPER, [])), "application/pdf", f"{plot}.pdf")
+
+
+@router.get("/{analysis}/figures.csv", response_class=Response)
+def figures_csv(analysis: int, member: AsMember) -> Response:
+    """What an analysis is worked out from and comes to, as CSV."""
+    return file_of(
+        "\ufeff" + "".join(table.write_csv(pool_out.data_rows(member.review, analysis))), "text/csv; charset=utf-8", "analysis.csv"
+    )

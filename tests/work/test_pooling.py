@@ -1,0 +1,164 @@
+"""Analyses of what is charted: the figures of the core, always of the table as it is, nothing lost of how they were changed."""
+
+from __future__ import annotations
+
+import json
+from pathlib import Path
+
+import pytest
+from typer.testing import CliRunner
+
+from kettlesort.cli import app
+from kettlesort.core.picture import PAPER
+from kettlesort.work import chart, codebook, pool_out, pooling
+from kettlesort.work.chart import Typed
+from kettlesort.work.codebook import Book, ItemWording, LevelWording
+from kettlesort.work.errors import Conflict, Invalid, NotFound
+from kettlesort.work.pooling import Wording
+from tests.conftest import Room
+
+ITEMS = [
+    ItemWording(None, "Survived", "counts", per=["arm"]), ItemWording(None, "Used", "mean_sd", per=["arm", "outcome"]), ItemWording(None, "Wrap", "choice", choices=["Foam", "Straw"]),
+    ItemWording(None, "Log ratio", "number"), ItemWording(None, "Its SE", "number"),
+]  # fmt: skip
+LEVELS = [LevelWording(None, "arm", name) for name in ("Foam wrap", "Straw wrap", "Plain")] + [LevelWording(None, "outcome", "Honey")]
+COUNTS = [((12, 40), (8, 20), (20, 41)), ((5, 30), (4, 25), (9, 28)), ((15, 50), (12, 44), (18, 52)), ((0, 20), (0, 10), (0, 21))]
+
+
+class Pool:
+    """Four studies with three arms."""
+
+    def __init__(self, room: Room) -> None:
+        self.review, self.lead, self.reviewer = room.review, room.lead, room.reviewer
+        room.include("Alpha wraps", "Beta wraps", "Gamma wraps", "Delta wraps", "Nothing charted")
+        codebook.set_codebook(room.review, room.lead, Book(ITEMS, [], LEVELS))
+        it = chart.evidence_table(room.review)
+        self.items = {one.name: one.id or 0 for one in it.book.items}
+        self.levels = {one.name: one.id or 0 for one in it.levels}
+        self.studies = [one.id for one in it.studies]
+        for study, arms in zip(self.studies, COUNTS, strict=False):
+            for name, (events, total) in zip(("Foam wrap", "Straw wrap", "Plain"), arms, strict=True):
+                assert not self.write(study, "Survived", f"{events} / {total}", name)
+
+    def write(self, study: int, item: str, text: str, arm: str = "", outcome: str = "") -> list[chart.NotTaken]:
+        levels = (self.levels[arm] if arm else None, self.levels[outcome] if outcome else None, None)
+        return chart.set_values(self.review, self.reviewer, [Typed(study, self.items[item], text, levels=levels)])
+
+    def said(self, measure: str = "RR", **more: object) -> Wording:
+        base = Wording("Survival", measure, self.items["Survived"], (self.levels["Foam wrap"],), (self.levels["Plain"],))
+        return base._replace(**more)  # type: ignore[arg-type]
+
+
+@pytest.fixture
+def pool(room: Room) -> Pool:
+    return Pool(room)
+
+
+def test_the_application_and_the_command_line_give_the_same_figures(pool: Pool, tmp_path: Path) -> None:
+    table = tmp_path / "table.csv"
+    lines = [f"S{k},{f[0]},{f[1]},{p[0]},{p[1]}" for k, (f, _, p) in enumerate(COUNTS)]
+    table.write_text("study,events1,total1,events2,total2\n" + "\n".join(lines) + "\n")
+    for measure in ("RR", "OR", "RD"):
+        for options, more in (
+            (["--model", "random", "--tau2", "PM"], {"tau2": "PM"}),
+            (["--model", "fixed", "--weights", "mh"], {"model": "fixed", "weights": "mh"}),
+        ):
+            told = json.loads(CliRunner().invoke(app, ["pool", str(table), "--measure", measure, *options]).stdout)
+            mine = pooling.preview(pool.review, pool.said(measure, **more)).pooled
+            assert mine is not None
+            assert (mine.k, mine.pooled.estimate, mine.pooled.se) == (told["k"], told["pooled"]["estimate"], told["pooled"]["se"])
+            assert (mine.q, mine.i2, mine.tau2) == (told["q"], told["i2"], told["tau2"])
+
+
+def test_what_cannot_be_pooled_is_listed_with_its_reason_and_cell(pool: Pool) -> None:
+    it = pooling.preview(pool.review, pool.said())
+    assert {row.label: row.why_not for row in it.rows if not row.effect}.keys() == {row.label for row in it.rows if not row.effect}
+    silent, empty = (next(row for row in it.rows if row.study == pool.studies[k]) for k in (3, 4))
+    assert silent.why_not == "no events in either arm"
+    assert silent.columns == ("0 / 20", "0 / 21")
+    assert (empty.why_not, empty.cells) == (
+        "no value for Foam wrap",
+        ((pool.studies[4], pool.items["Survived"], (pool.levels["Foam wrap"], None, None)),),
+    )
+    pool.write(pool.studies[4], "Survived", "not reported", "Foam wrap")
+    again = pooling.preview(pool.review, pool.said())
+    assert next(row.why_not for row in again.rows if row.study == pool.studies[4]) == "Foam wrap: not reported"
+    assert "Nothing charted" not in pool_out.forest(pool.review, pooling.keep(pool.review, pool.lead, pool.said()), PAPER)
+
+
+def test_arms_are_joined_and_a_value_that_changes_changes_the_analysis(pool: Pool) -> None:
+    both = pool.said(arms=(pool.levels["Foam wrap"], pool.levels["Straw wrap"]))
+    number = pooling.keep(pool.review, pool.lead, both)
+    _, before, _ = pooling.analysis(pool.review, number)
+    assert next(row.columns for row in before.rows if row.study == pool.studies[0]) == ("20 / 60", "20 / 41")
+    pool.write(pool.studies[0], "Survived", "30 / 41", "Plain")
+    _, after, _ = pooling.analysis(pool.review, number)
+    assert before.pooled
+    assert after.pooled
+    assert after.pooled.pooled.estimate < before.pooled.pooled.estimate
+    _, without, closer = pooling.analysis(pool.review, number, [pool.studies[0]])
+    assert without.pooled
+    assert without.pooled.k == 2
+    assert len(closer.ways) == 13
+    assert closer.asymmetry is None
+
+
+def test_means_want_the_size_of_their_groups_and_estimates_their_standard_error(pool: Pool) -> None:
+    used = pool.said("MD", item=pool.items["Used"], outcome=pool.levels["Honey"])
+    for study, text in zip(pool.studies[:2], ("12.1 ± 2.5 (n 20)", "11 ± 2"), strict=True):
+        pool.write(study, "Used", text, "Foam wrap", "Honey")
+        pool.write(study, "Used", "13.4 ± 2.1 (n 22)", "Plain", "Honey")
+    it = pooling.preview(pool.review, used)
+    assert it.pooled
+    assert it.pooled.k == 1
+    assert next(row.why_not for row in it.rows if row.study == pool.studies[1]) == "the size of a group is missing"
+    pool.write(pool.studies[0], "Log ratio", "-0.31")
+    pool.write(pool.studies[0], "Its SE", "0.12")
+    given = pooling.preview(pool.review, Wording("As told", "GEN", pool.items["Log ratio"], se_item=pool.items["Its SE"]))
+    assert given.pooled
+    assert given.pooled.pooled.estimate == pytest.approx(-0.31)
+
+
+def test_groups_stand_apart_and_pictures_and_figures_go_out(pool: Pool) -> None:
+    for study, wrap in zip(pool.studies[:3], ("Foam", "Foam", "Straw"), strict=True):
+        pool.write(study, "Wrap", wrap)
+    number = pooling.keep(pool.review, pool.lead, pool.said(group=pool.items["Wrap"], left="<script>", right="wraps"))
+    _, it, _ = pooling.analysis(pool.review, number)
+    assert [(name, found.k) for name, found in it.groups] == [("Foam", 2), ("Straw", 1)]
+    drawn = pool_out.forest(pool.review, number, PAPER)
+    assert "<script>" not in drawn
+    assert "Together, 2 studies" in drawn
+    rows = pool_out.data_rows(pool.review, number)
+    assert rows[0][:4] == ["study", "Foam wrap", "Plain", "group"]
+    assert rows[-1][0] == "pooled"
+
+
+@pytest.mark.parametrize(
+    ("more", "said"),
+    [
+        ({"name": " "}, "needs a name"), ({"measure": "MD"}, "no item from which MD"), ({"arms": ()}, "at least one arm"), ({"weights": "peto", "model": "fixed"}, "not for this measure"),
+        ({"outcome": 1}, "not asked for each outcome"), ({"item": 10**9}, "no longer in the codebook"), ({"group": 10**9}, "of the groups"), ({"level": 0.2}, "between 0.5 and 1"),
+    ],
+)  # fmt: skip
+def test_an_analysis_that_cannot_be_is_refused(pool: Pool, more: dict[str, object], said: str) -> None:
+    with pytest.raises(Invalid, match=said):
+        pooling.preview(pool.review, pool.said(**more))
+
+
+def test_an_analysis_is_changed_by_one_at_a_time_and_comes_back(pool: Pool) -> None:
+    number = pooling.keep(pool.review, pool.lead, pool.said())
+    (kept, found, problem), *_ = pooling.analyses(pool.review)
+    assert found is not None
+    assert problem == ""
+    pooling.keep(pool.review, pool.lead, pool.said(tau2="DL"), number, kept.version)
+    with pytest.raises(Conflict, match="changed this analysis meanwhile"):
+        pooling.keep(pool.review, pool.reviewer, pool.said(tau2="PM"), number, kept.version)
+    pooling.remove(pool.review, pool.lead, number)
+    assert pooling.analyses(pool.review) == []
+    with pytest.raises(NotFound):
+        pooling.analysis(pool.review, number)
+    pooling.remove(pool.review, pool.lead, number, back=True)
+    assert pooling.analysis(pool.review, number)[0].said.tau2 == "DL"
+    now = codebook.codebook(pool.review)[0]
+    codebook.set_codebook(pool.review, pool.lead, now._replace(items=[it for it in now.items if it.name != "Survived"]), agreed=True)
+    assert pooling.analyses(pool.review)[0][1:] == (None, "This item is no longer in the codebook.")
