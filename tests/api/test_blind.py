@@ -132,7 +132,7 @@ def test_nothing_anywhere_tells_what_another_said_of_an_open_record(blind: Blind
     assert [it["text"] for it in said["notes"]] == ["Not bees at all"]
 
 
-def test_nothing_anywhere_tells_what_one_of_two_extractors_read(blind: Blind) -> None:
+def test_nothing_anywhere_tells_what_one_of_two_extractors_read_or_judged(blind: Blind) -> None:
     room, things = blind.room, blind.things
     base = f"/api/reviews/{room.review}"
     passes.set_mode(room.review, room.lead, 1, Mode(1))  # its study is included
@@ -144,25 +144,23 @@ def test_nothing_anywhere_tells_what_one_of_two_extractors_read(blind: Blind) ->
         said = Typed(things["study"], things["item"], text, f"There were {text} of them.")
         assert chart.set_values(room.review, account, [said]) == []
 
+    form = Form("F", ("sound", "doubt"), ("yes", "no"), (Domain("wraps", "Wraps"),), appraisers=2)
+    appraisal.set_form(room.review, room.lead, form, 0)
     read(room.reviewer, "73190462")
-    for who in blind.clients:
-        told = [path for path, said in walk(blind, who).items() if "73190462" in str(said)]
+    appraisal.say(room.review, room.reviewer, appraisal.Said(things["study"], "wraps", {}, "doubt", "Number 55501177."))
+    for who, client in blind.clients.items():
+        told = [path for path, said in walk(blind, who).items() if "73190462" in str(said) or "55501177" in str(said)]
         assert not told, f"{who} could see it at {told}"
+        domain = client.get(f"{base}/appraisal").json()["studies"][0]["domains"]["wraps"]
+        assert domain == {"state": "", "judgement": ""}
     evidence = blind.clients["third"].get(f"{base}/evidence").json()
     assert things["item"] not in evidence["values"]["item"]
     read(blind.third, "73190463")
-    told = {path for path, said in walk(blind, "watcher").items() if "73190462" in str(said)}
-    assert told == {"/extraction/compared", f"/extraction/readings/{things['study']}/{things['item']}"}
-    # nor of appraisal, until both have judged
-    form = Form("F", ("sound", "doubt"), ("yes", "no"), (Domain("wraps", "Wraps"),), appraisers=2)
-    appraisal.set_form(room.review, room.lead, form, 0)
-    appraisal.say(room.review, room.reviewer, appraisal.Said(things["study"], "wraps", {}, "doubt", "Number 55501177."))
-    for who in blind.clients:
-        said = blind.clients[who].get(f"{base}/appraisal").json()["studies"][0]["domains"]["wraps"]
-        assert said == {"state": "", "judgement": ""}
-        assert not [path for path, said in walk(blind, who).items() if "55501177" in str(said)], who
     appraisal.say(room.review, blind.third, appraisal.Said(things["study"], "wraps", {}, "sound", "Because."))
-    assert {path for path, said in walk(blind, "watcher").items() if "55501177" in str(said)} == {f"/appraisal/studies/{things['study']}"}
+    now = walk(blind, "watcher")
+    told = {path for path, said in now.items() if "73190462" in str(said)}
+    assert told == {"/extraction/compared", f"/extraction/readings/{things['study']}/{things['item']}"}
+    assert {path for path, said in now.items() if "55501177" in str(said)} == {f"/appraisal/studies/{things['study']}"}
     passes.set_mode(room.review, room.lead, 1, Mode(2))
 
 

@@ -136,6 +136,7 @@ MEMBER = {
         "analyses/{analysis}/{plot}.png",
         "analyses/{analysis}/{plot}.pdf",
         "analyses/{analysis}/figures.csv",
+        "analyses/{analysis}/words",
         "evidence.csv",
         "evidence-long.csv",
         "evidence/view",

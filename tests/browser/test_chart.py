@@ -276,20 +276,25 @@ def test_two_read_blind_and_a_third_settles_what_differs(person: Sit) -> None:
     for it in (one, two):
         it.go("/reviews/1/chart?words=Müllbach 1991")
         grid(it)
-    mine = cell(one, "Müllbach 1991", "Design")
-    said = mine.text.split("”")[0]
-    assert "½" in one.browser.execute_script("return getComputedStyle(arguments[0], '::after').content", mine)
-    hers = cell(two, "Müllbach 1991", "Design")
-    hers.click()
+
+    def design(it: Person) -> WebElement:
+        return cell(it, "Müllbach 1991", "Design")
+
+    def sign(it: Person) -> str:
+        return str(it.browser.execute_script("return getComputedStyle(arguments[0], '::after').content", design(it)))
+
+    one.until(lambda: "½" in sign(one), "a reading that waits for the second one")
+    said = one.until(lambda: design(one).text.split("”")[0], "the first reading")
+    two.until(lambda: design(two).click() is None)
     two.reads("each without seeing the other’s")
-    assert hers.text == ""
+    two.until(lambda: not design(two).text, "an empty cell")
     assert said not in two.browser.find_element(By.CSS_SELECTOR, "aside.cell").text
     other = "Cohort" if said != "Cohort" else "Randomised"
     two.press(Keys.ENTER)
     two.until(lambda: two.browser.find_elements(By.CSS_SELECTOR, "[role=gridcell] input"))
     two.press(other + Keys.ENTER)
-    two.until(lambda: cell(two, "Müllbach 1991", "Design").text.startswith(other), "her reading")
-    cell(two, "Müllbach 1991", "Design").click()
+    two.until(lambda: design(two).text.startswith(other), "her reading")
+    two.until(lambda: design(two).click() is None)
     two.reads("Read by two, differently", f"Tamsin Lorn read {said}")
     two.click("Side by side")
     two.reads("You read this yourself; a third person settles it")
@@ -301,13 +306,7 @@ def test_two_read_blind_and_a_third_settles_what_differs(person: Sit) -> None:
     third.reads("This stands", said, other)
     third.press("1")
     third.reads(f"Design of Müllbach 1991: {said}", "To be settled 4", "Settled 2")
-    one.until(
-        lambda: (
-            one.browser.execute_script("return getComputedStyle(arguments[0], '::after').content", cell(one, "Müllbach 1991", "Design"))
-            == "none"
-        ),
-        "it stands for all",
-    )
+    one.until(lambda: sign(one) == "none", "it stands for all")
     third.click("Undo")
     third.reads("To be settled 5", "Design Müllbach 1991")
     third.press("e")

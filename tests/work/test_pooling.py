@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import json
+import math
 from pathlib import Path
 
 import pytest
@@ -131,6 +132,28 @@ def test_groups_stand_apart_and_pictures_and_figures_go_out(pool: Pool) -> None:
     rows = pool_out.data_rows(pool.review, number)
     assert rows[0][:4] == ["study", "Foam wrap", "Plain", "group"]
     assert rows[-1][0] == "pooled"
+
+
+def test_an_analysis_is_told_in_words_with_its_figures_and_sources(pool: Pool) -> None:
+    for study, wrap in zip(pool.studies[:3], ("Foam", "Foam", "Straw"), strict=True):
+        pool.write(study, "Wrap", wrap)
+    number = pooling.keep(pool.review, pool.lead, pool.said("OR", group=pool.items["Wrap"], hk=True, left_out=(pool.studies[2],)))
+    it = pool_out.in_words(pool.review, number)
+    assert it.methods.startswith(
+        "Effects are odds ratios of Foam wrap against Plain for Survived. A study with a zero cell got 0.5 in each of its cells."
+    )
+    assert "restricted maximum likelihood [1]" in it.methods
+    assert "Hartung and Knapp [2]" in it.methods
+    assert [k for k, _ in it.sources] == list(range(1, len(it.sources) + 1))
+    _, result, _ = pooling.analysis(pool.review, number)
+    assert result.pooled
+    assert f"2 studies gave an odds ratio for Survived of {math.exp(result.pooled.pooled.estimate):.2f} (95 % interval" in it.results
+    assert "no events in either arm (1)" in it.results
+    assert "One study was left out by the team." in it.results
+    mantel = pooling.keep(pool.review, pool.lead, pool.said("RD", model="fixed", weights="mh"))
+    told = pool_out.in_words(pool.review, mantel)
+    assert "after Mantel and Haenszel [1]" in told.methods
+    assert "zero cell" not in told.methods
 
 
 @pytest.mark.parametrize(

@@ -1,6 +1,7 @@
 // A filter on records, kept in the address so that it can be shared and come back to.
-import { computed, onScopeDispose } from 'vue'
+import { computed } from 'vue'
 import { useRoute, useRouter, type LocationQuery } from 'vue-router'
+import { useLeaving } from './leaving'
 
 export interface Filter {
   list: string
@@ -80,15 +81,10 @@ export function useFilter(defaults: Partial<Filter>) {
     verdict: (filter.value.verdict || undefined) as 'open' | 'include' | 'exclude' | 'unsure' | 'differs' | undefined,
   }))
 
-  let leaving = false // somebody is on the way to another view; what is set here must not call them back
-  onScopeDispose(
-    router.beforeEach((to, from) => {
-      leaving = to.path !== from.path
-    }),
-  )
+  const leaving = useLeaving()
 
   function set(changes: Partial<Filter> & { record?: string }) {
-    if (leaving) return Promise.resolve()
+    if (leaving()) return Promise.resolve()
     const next: Record<string, string> = {}
     for (const [key, value] of Object.entries({ ...route.query, ...changes })) {
       const text = String(value ?? '')

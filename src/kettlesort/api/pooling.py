@@ -159,6 +159,14 @@ class ListedAnalysis(BaseModel):
     problem: str
 
 
+class AnalysisInWords(BaseModel):
+    """Two paragraphs with the sources that they name, numbered."""
+
+    methods: str
+    results: str
+    sources: list[str]
+
+
 class MadeAnalysis(BaseModel):
     id: int
 
@@ -245,6 +253,13 @@ def _way(how: How) -> str:
     if not how.model.random:
         return "Fixed effects"
     return f"Random effects, {how.model.tau2}{', Hartung-Knapp' if how.model.hk else ''}"
+
+
+@router.get("/{analysis}/words")
+def in_words(analysis: int, member: AsMember) -> AnalysisInWords:
+    """An analysis as the methods and the results of a report would tell it."""
+    it = pool_out.in_words(member.review, analysis)
+    return AnalysisInWords(methods=it.methods, results=it.results, sources=[f"{k}. {said}" for k, said in it.sources])
 
 
 @router.put("/{analysis}", status_code=204)

@@ -3,9 +3,10 @@
 from __future__ import annotations
 
 from collections.abc import Collection
+from importlib.metadata import version
 
 from kettlesort.core.picture import Palette
-from kettlesort.core.pooling import pictures
+from kettlesort.core.pooling import pictures, words
 from kettlesort.core.pooling.models import Pooled
 from kettlesort.store.base import snapshot
 from kettlesort.work import pooling
@@ -82,6 +83,25 @@ def funnel(review: int, number: int, palette: Palette) -> str:
     if not points or result.pooled is None:
         raise Invalid("No study can be pooled; the list says why.")
     return pictures.funnel(kept.said.measure, points, result.pooled.pooled.estimate, palette)
+
+
+def in_words(review: int, number: int) -> words.Words:
+    """An analysis as the methods and the results of a report would tell it."""
+    kept, result, _ = pooling.analysis(review, number)
+    if result.pooled is None:
+        raise Invalid("No study can be pooled; the list says why.")
+    said = kept.said
+    with snapshot() as db:
+        it = evidence_in(db, review)
+    items = {one.id: one.name for one in it.book.items}
+    levels = {one.id: one.name for one in it.levels}
+    at = ", ".join(levels[one] for one in (said.outcome, said.time) if one in levels)
+    one, other = (" with ".join(levels.get(arm, "?") for arm in arms) for arms in (said.arms, said.against))
+    groups = "appraisal as a whole" if said.group == pooling.BY_APPRAISAL else items.get(said.group, "")
+    about = words.About(f"{items[said.item]}{f' ({at})' if at else ''}", one, other, groups)
+    missing = [row.why_not for row in result.rows if not row.effect and not row.out]
+    left_out = sum(row.out for row in result.rows)
+    return words.written(said.how, about, result.pooled, result.groups, result.between, missing, left_out, version("kettlesort"))
 
 
 def cell_key(at: Cell) -> str:

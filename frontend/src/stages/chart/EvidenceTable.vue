@@ -8,6 +8,7 @@ import { GET, got, type Schemas } from '@/api/client'
 import { count, plural } from '@/common/format'
 import FirstStep from '@/common/FirstStep.vue'
 import { complain, say } from '@/common/messages'
+import { useLeaving } from '@/common/leaving'
 import { useReview } from '@/common/review'
 import StateOf from '@/common/StateOf.vue'
 import CellPane from './CellPane.vue'
@@ -55,7 +56,9 @@ const letThrough = computed(() => JSON.stringify([route.query.only ?? []].flat()
 const only = computed(
   () => new Map((JSON.parse(letThrough.value) as string[]).map((it) => [it.split('~')[0]!, it.split('~').slice(1)])),
 )
-const setQuery = (changes: Record<string, string | string[]>) =>
+const leaving = useLeaving()
+const setQuery = async (changes: Record<string, string | string[]>) =>
+  leaving() ||
   router.replace({
     query: Object.fromEntries(Object.entries({ ...route.query, ...changes }).filter(([, value]) => value?.length)),
   })

@@ -9,6 +9,7 @@ import { count, plural } from '@/common/format'
 import { useKeys } from '@/common/keys'
 import LongList from '@/common/LongList.vue'
 import { attempt, complain, say } from '@/common/messages'
+import { useLeaving } from '@/common/leaving'
 import { useReview } from '@/common/review'
 import StateOf from '@/common/StateOf.vue'
 import { useAnswers } from './answers'
@@ -27,7 +28,9 @@ const { data, error, isPending, refetch, dataUpdatedAt } = useQuery({
   queryFn: () => got(GET('/api/reviews/{review}/proposals', { params: path.value })),
 })
 const byStudy = computed(() => route.query.by === 'study')
-const setQuery = (changes: Record<string, string>) =>
+const leaving = useLeaving()
+const setQuery = async (changes: Record<string, string>) =>
+  leaving() ||
   router.replace({
     query: Object.fromEntries(Object.entries({ ...route.query, ...changes }).filter(([, value]) => value)),
   })

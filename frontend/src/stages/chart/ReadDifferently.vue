@@ -6,6 +6,7 @@ import { useRoute, useRouter } from 'vue-router'
 import { GET, got, POST, type Schemas } from '@/api/client'
 import { count, moment } from '@/common/format'
 import { useKeys } from '@/common/keys'
+import { useLeaving } from '@/common/leaving'
 import LongList from '@/common/LongList.vue'
 import { attempt, say } from '@/common/messages'
 import { useRefresh, useReview } from '@/common/review'
@@ -34,7 +35,9 @@ const { data: extraction } = useQuery({
   queryFn: () => got(GET('/api/reviews/{review}/extraction', { params: path.value })),
 })
 const { data: me } = useQuery({ queryKey: ['me'], queryFn: () => got(GET('/api/account')), staleTime: Infinity })
-const set = (changes: Record<string, string | undefined>) => router.replace({ query: { ...route.query, ...changes } })
+const leaving = useLeaving()
+const set = async (changes: Record<string, string | undefined>) =>
+  leaving() || router.replace({ query: { ...route.query, ...changes } })
 const state = computed(() => STATES.find(([key]) => key === route.query.state)?.[0] ?? 'differ')
 const item = computed(() => Number(route.query.item) || null)
 const study = computed(() => Number(route.query.study) || null)

@@ -110,6 +110,10 @@ async function keep() {
 const result = computed(() => (editing.value ? previewed.value : data.value?.result))
 const studies = computed(() => result.value?.studies.filter((it) => it.effect) ?? [])
 const missing = computed(() => result.value?.studies.filter((it) => !it.effect) ?? [])
+/** How many studies are left out for a look. */
+const looked = computed(
+  () => studies.value.filter((it) => it.out && !data.value?.analysis.left_out?.includes(it.study)).length,
+)
 const at = ref(0)
 const focus = computed(() => studies.value[Math.min(at.value, studies.value.length - 1)])
 const move = (by: number) => (at.value = Math.max(0, Math.min(studies.value.length - 1, at.value + by)))
@@ -227,8 +231,8 @@ const DOWNLOADS = [
               <span class="soft small">{{ result.spread }}</span>
             </p>
             <p v-else class="odd">No study can be pooled.</p>
-            <p v-if="without.length && !editing" class="small odd">
-              Without {{ plural(without.length, 'study', 'studies') }}, for a look.
+            <p v-if="looked && !editing" class="small odd">
+              Without {{ plural(looked, 'study', 'studies') }}, for a look.
               <button class="link" @click="set({ without: undefined })">Put back</button>
               <button v-if="mayWrite" class="link" @click="keepOut">Leave out for good</button>
             </p>

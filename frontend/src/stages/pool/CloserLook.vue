@@ -2,7 +2,9 @@
 // The same studies looked at more closely: funnel, without each, one by one, by every model.
 import { useQuery } from '@tanstack/vue-query'
 import { computed } from 'vue'
-import { file, type Schemas } from '@/api/client'
+import { file, GET, got, type Schemas } from '@/api/client'
+import { attempt, say } from '@/common/messages'
+import { useReview } from '@/common/review'
 import { chance, figure, interval } from './words'
 
 const props = defineProps<{ analysis: Schemas['WholeAnalysis']; address: (kind: string) => string }>()
@@ -13,6 +15,23 @@ const { data: funnel } = useQuery({
   enabled: computed(() => closer.value.k > 0),
   queryFn: async () => (await file(`${props.address('funnel.svg')}?screen=true`)).text(),
 })
+const { review } = useReview()
+const { data: words } = useQuery({
+  queryKey: ['analyses', review, 'words', computed(() => `${props.analysis.id} ${props.analysis.version}`)],
+  enabled: computed(() => closer.value.k > 0),
+  queryFn: () =>
+    got(
+      GET('/api/reviews/{review}/analyses/{analysis}/words', {
+        params: { path: { review: review.value, analysis: props.analysis.id } },
+      }),
+    ),
+})
+async function copy() {
+  const it = words.value
+  if (!it) return
+  const text = [it.methods, it.results, ...it.sources].join('\n\n')
+  if (await attempt(() => navigator.clipboard.writeText(text))) say('The words are copied.')
+}
 const TABLES = computed(
   () =>
     [
@@ -63,6 +82,17 @@ const TABLES = computed(
         </p>
       </template>
     </div>
+    <div v-if="words" class="fields">
+      <div class="row">
+        <h3>Words for the report</h3>
+        <v-btn class="push" @click="copy">Copy</v-btn>
+      </div>
+      <p class="read">{{ words.methods }}</p>
+      <p class="read">{{ words.results }}</p>
+      <ul class="small soft sources">
+        <li v-for="it in words.sources" :key="it">{{ it }}</li>
+      </ul>
+    </div>
     <div v-for="[title, head, some] in TABLES" :key="title">
       <h3>{{ title }}</h3>
       <table class="small">
@@ -98,6 +128,11 @@ const TABLES = computed(
 }
 td:not(:first-child) {
   white-space: nowrap;
+}
+.sources {
+  list-style: none;
+  margin: 0;
+  padding: 0;
 }
 .funnel :deep(svg) {
   max-width: 100%;
