@@ -71,7 +71,8 @@ def test_from_pasted_seeds_through_words_trial_and_another_syntax_to_the_log(per
     it.click("Fill what they lack")
     it.until(lambda: "asked" not in it.text(), "all asked", 90)
     it.reads("It has no DOI", "Field, empty now")
-    it.browser.find_element(By.XPATH, "//button[contains(., 'Fill') and contains(., 'field')]").click()
+    it.reads("all settled")  # what is matched meanwhile draws the page anew
+    it.until(lambda: it.browser.find_element(By.XPATH, "//button[contains(., 'Fill') and contains(., 'field')]").click() is None)
     it.reads("filled; what the sources delivered stays")
     it.click("Undo")
 
