@@ -158,24 +158,39 @@ def test_a_mode_says_what_it_would_do_and_loses_nothing(two: Two) -> None:
         extractors.set_mode(two.review, two.lead, Mode("person", items=(10**9,)))
 
 
+def test_what_a_person_read_against_the_proposals_enters_the_table_when_they_stand_against_it_no_more(two: Two) -> None:
+    extractors.set_mode(two.review, two.lead, Mode("proposals"))
+    _propose(two, "Colonies", "11")
+    two.read(two.lead, "Colonies", "12", quote="twelve")
+    assert two.states() == [("differ", ["12 and 11"])]
+    assert extractors.preview(two.review, Mode()) == extractors.Consequences(0, 0, 1, 0)
+    extractors.set_mode(two.review, two.lead, Mode())
+    assert two.stands("Colonies") == ("12", "typed", "")
+    assert two.states() == []
+
+
 def test_some_items_by_two_the_others_by_one(two: Two) -> None:
     extractors.set_mode(two.review, two.lead, Mode("person", items=(two.cell("Colonies")[1],)))
     two.read(two.lead, "Remark", "Seen")
     two.read(two.lead, "Colonies", "40")
     assert two.stands("Remark") == ("Seen", "typed", "")
     assert two.stands("Colonies") == ("", "", "")
-    assert [it.asked for it in extractors.extraction(two.review, two.lead).studies] == [1, 1]
+    assert [it.asked for it in extractors.extraction(two.review).studies] == [1, 1]
+
+
+def _propose(two: Two, item: str, text: str) -> None:
+    (study, number, _), record = two.cell(item), chart.evidence_table(two.review).studies[0].reports[0]["record_id"]
+    with session() as db:
+        run(
+            db,
+            "INSERT INTO proposal (review_id, study_id, item_id, copy_id, text, quote, page, confidence, signs) VALUES (:v, :s, :i, :c, :t, 'so', 2, 0.9, '{}')",
+            v=two.review, s=study, i=number, c=record, t=text,
+        )  # fmt: skip
 
 
 def test_a_person_and_the_proposals_are_two(two: Two) -> None:
     extractors.set_mode(two.review, two.lead, Mode("proposals"))
-    (study, item, _), record = two.cell("Colonies"), chart.evidence_table(two.review).studies[0].reports[0]["record_id"]
-    with session() as db:
-        run(
-            db,
-            "INSERT INTO proposal (review_id, study_id, item_id, copy_id, text, quote, page, confidence, signs) VALUES (:v, :s, :i, :c, '11', 'eleven', 2, 0.9, '{}')",
-            v=two.review, s=study, i=item, c=record,
-        )  # fmt: skip
+    _propose(two, "Colonies", "11")
     assert proposals.open_cells(two.review) == [], "they read on their own"
     two.read(two.lead, "Colonies", "12")
     assert two.states() == [("differ", ["12 and 11"])]

@@ -90,14 +90,15 @@ def test_what_cannot_be_pooled_is_listed_with_its_reason_and_cell(pool: Pool) ->
 def test_arms_are_joined_and_a_value_that_changes_changes_the_analysis(pool: Pool) -> None:
     both = pool.said(arms=(pool.levels["Foam wrap"], pool.levels["Straw wrap"]))
     number = pooling.keep(pool.review, pool.lead, both)
-    _, before, _ = pooling.analysis(pool.review, number)
+    before = pooling.opened(pool.review, number).result
     assert next(row.columns for row in before.rows if row.study == pool.studies[0]) == ("20 / 60", "20 / 41")
     pool.write(pool.studies[0], "Survived", "30 / 41", "Plain")
-    _, after, _ = pooling.analysis(pool.review, number)
+    after = pooling.opened(pool.review, number).result
     assert before.pooled
     assert after.pooled
     assert after.pooled.pooled.estimate < before.pooled.pooled.estimate
-    _, without, closer = pooling.analysis(pool.review, number, [pool.studies[0]])
+    opened = pooling.opened(pool.review, number, [pool.studies[0]])
+    without, closer = opened.result, pooling.closer(opened.used, opened.kept.said.how)
     assert without.pooled
     assert without.pooled.k == 2
     assert len(closer.ways) == 13
@@ -124,7 +125,7 @@ def test_groups_stand_apart_and_pictures_and_figures_go_out(pool: Pool) -> None:
     for study, wrap in zip(pool.studies[:3], ("Foam", "Foam", "Straw"), strict=True):
         pool.write(study, "Wrap", wrap)
     number = pooling.keep(pool.review, pool.lead, pool.said(group=pool.items["Wrap"], left="<script>", right="wraps"))
-    _, it, _ = pooling.analysis(pool.review, number)
+    it = pooling.opened(pool.review, number).result
     assert [(name, found.k) for name, found in it.groups] == [("Foam", 2), ("Straw", 1)]
     drawn = pool_out.forest(pool.review, number, PAPER)
     assert "<script>" not in drawn
@@ -145,7 +146,7 @@ def test_an_analysis_is_told_in_words_with_its_figures_and_sources(pool: Pool) -
     assert "restricted maximum likelihood [1]" in it.methods
     assert "Hartung and Knapp [2]" in it.methods
     assert [k for k, _ in it.sources] == list(range(1, len(it.sources) + 1))
-    _, result, _ = pooling.analysis(pool.review, number)
+    result = pooling.opened(pool.review, number).result
     assert result.pooled
     assert f"2 studies gave an odds ratio for Survived of {math.exp(result.pooled.pooled.estimate):.2f} (95 % interval" in it.results
     assert "no events in either arm (1)" in it.results
@@ -179,9 +180,9 @@ def test_an_analysis_is_changed_by_one_at_a_time_and_comes_back(pool: Pool) -> N
     pooling.remove(pool.review, pool.lead, number)
     assert pooling.analyses(pool.review) == []
     with pytest.raises(NotFound):
-        pooling.analysis(pool.review, number)
+        pooling.opened(pool.review, number)
     pooling.remove(pool.review, pool.lead, number, back=True)
-    assert pooling.analysis(pool.review, number)[0].said.tau2 == "DL"
+    assert pooling.opened(pool.review, number).kept.said.tau2 == "DL"
     now = codebook.codebook(pool.review)[0]
     codebook.set_codebook(pool.review, pool.lead, now._replace(items=[it for it in now.items if it.name != "Survived"]), agreed=True)
     assert pooling.analyses(pool.review)[0][1:] == (None, "This item is no longer in the codebook.")

@@ -10,12 +10,11 @@ from pydantic import BaseModel, Field
 
 from kettlesort.api.access import AsLead, AsMember, AsReviewer
 from kettlesort.api.chart import Number
-from kettlesort.api.report import file_of
+from kettlesort.api.files import TOML, csv_of, file_of
 from kettlesort.core import picture
 from kettlesort.core.charting import appraisal_picture
 from kettlesort.core.charting.appraisal import Form
 from kettlesort.core.charting.rules import Proposed
-from kettlesort.core.formats import table
 from kettlesort.store.base import Row
 from kettlesort.work import appraisal
 
@@ -245,7 +244,7 @@ def form_from_file(said: FormFile, member: AsReviewer) -> AppraisalForm:
 @router.get("/form.toml", response_class=Response)
 def form_toml(member: AsMember) -> Response:
     """The form as a file."""
-    return file_of(appraisal.as_toml(member.review), "application/toml", "appraisal-form.toml")
+    return file_of(appraisal.as_toml(member.review), TOML, "appraisal-form.toml")
 
 
 @router.get("/studies/{study}")
@@ -306,4 +305,4 @@ def picture_pdf(member: AsMember, kind: Kind = "table") -> Response:
 @router.get("/judgements.csv", response_class=Response)
 def judgements_csv(member: AsMember) -> Response:
     """Answers with their support, and judgements with their reasons, as CSV."""
-    return file_of("\ufeff" + "".join(table.write_csv(appraisal.rows(member.review))), "text/csv; charset=utf-8", "appraisal.csv")
+    return csv_of(appraisal.rows(member.review), "appraisal.csv")

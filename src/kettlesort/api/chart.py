@@ -11,8 +11,8 @@ from pydantic import BaseModel, Field
 
 from kettlesort.api.access import AsMember, AsReviewer
 from kettlesort.api.codebook import CodebookText, text_of
+from kettlesort.api.files import XLSX, csv_of, file_of
 from kettlesort.core.charting.items import Factor
-from kettlesort.core.formats import table
 from kettlesort.store.base import Row
 from kettlesort.work import chart, evidence_out, studies
 from kettlesort.work.double import Levels
@@ -336,20 +336,15 @@ def not_told_apart(said: ToldApart, member: AsReviewer) -> None:
 
 
 @router.get("/evidence.csv", response_class=Response)
-def as_csv(member: AsMember) -> Response:
+def ascsv_of(member: AsMember) -> Response:
     """The evidence table as CSV."""
-    return _csv(evidence_out.export_rows(member.review), "evidence.csv")
+    return csv_of(evidence_out.export_rows(member.review), "evidence.csv")
 
 
 @router.get("/evidence-long.csv", response_class=Response)
-def as_long_csv(member: AsMember) -> Response:
+def as_longcsv_of(member: AsMember) -> Response:
     """The values one a row, taken apart into figures, as CSV."""
-    return _csv(evidence_out.long_rows(member.review), "evidence-long.csv")
-
-
-def _csv(rows: list[list[str]], name: str) -> Response:
-    text = "\ufeff" + "".join(table.write_csv(rows))
-    return Response(text, media_type="text/csv; charset=utf-8", headers={"Content-Disposition": f'attachment; filename="{name}"'})
+    return csv_of(evidence_out.long_rows(member.review), "evidence-long.csv")
 
 
 @router.get("/evidence.xlsx", response_class=Response)
@@ -357,8 +352,4 @@ def as_xlsx(member: AsMember) -> Response:
     """The evidence table as a workbook: a sheet for each shape, quotes as comments."""
     out = io.BytesIO()
     evidence_out.write_workbook(member.review, out)
-    return Response(
-        out.getvalue(),
-        media_type="application/vnd.openxmlformats-officedocument.spreadsheetml.sheet",
-        headers={"Content-Disposition": 'attachment; filename="evidence.xlsx"'},
-    )
+    return file_of(out.getvalue(), XLSX, "evidence.xlsx")

@@ -8,6 +8,7 @@ from fastapi import APIRouter, Response
 from pydantic import BaseModel, Field
 
 from kettlesort.api.access import AsMember, AsReviewer
+from kettlesort.api.files import TOML, file_of
 from kettlesort.core.charting.items import Factor, Kind
 from kettlesort.work import codebook, concepts, studies
 
@@ -179,8 +180,7 @@ def codebook_versions(member: AsMember) -> list[CodebookVersion]:
 @router.get("/codebook.toml", response_class=Response)
 def codebook_file(member: AsMember) -> Response:
     """The codebook as TOML."""
-    headers = {"Content-Disposition": 'attachment; filename="codebook.toml"'}
-    return Response(codebook.as_toml(member.review), media_type="application/toml; charset=utf-8", headers=headers)
+    return file_of(codebook.as_toml(member.review), TOML, "codebook.toml")
 
 
 @router.post("/codebook/from-file")

@@ -12,7 +12,7 @@ from pydantic import BaseModel, Field
 from kettlesort.api.access import AsLead, AsMember, AsReviewer
 from kettlesort.api.chart import AtAddress, AtLevels, Number
 from kettlesort.work import extractors
-from kettlesort.work.double import Cell, Levels, Mode, Reading
+from kettlesort.work.double import Cell, Mode, Reading
 
 router = APIRouter(prefix="/api/reviews/{review}/extraction", tags=["extraction"])
 Some = Annotated[list[Number], Field(max_length=5000)]
@@ -141,7 +141,7 @@ class ItemAgreement(BaseModel):
 @router.get("")
 def extraction(member: AsMember) -> ExtractionState:
     """How values are extracted, by whom, and how far each study is that two read."""
-    it = extractors.extraction(member.review, member.account)
+    it = extractors.extraction(member.review)
     return ExtractionState(
         mode=ExtractionMode.model_validate(it.mode, from_attributes=True),
         people=it.people,
@@ -222,8 +222,7 @@ def reopen(said: ReopenCell, member: AsReviewer) -> None:
 
 
 def _cell(said: Settle | ReopenCell) -> Cell:
-    levels: Levels = said.levels
-    return said.study, said.item, levels
+    return said.study, said.item, said.levels
 
 
 @router.get("/agreement")

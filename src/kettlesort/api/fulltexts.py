@@ -11,6 +11,7 @@ from fastapi.responses import StreamingResponse
 from pydantic import BaseModel, Field
 
 from kettlesort.api.access import AsMember, AsReviewer
+from kettlesort.api.files import CSV, file_of
 from kettlesort.api.records import FullTextState, State
 from kettlesort.api.uploads import ONE_FILE, receive
 from kettlesort.settings import settings
@@ -126,11 +127,7 @@ def full_text_reasons(member: AsMember) -> list[str]:
 @router.get("/full-texts/to-fetch", response_class=Response)
 def to_fetch(member: AsMember) -> Response:
     """The full texts still sought, by journal and year, as CSV for a library."""
-    return Response(
-        fulltexts.to_fetch(member.review),
-        media_type="text/csv; charset=utf-8",
-        headers={"Content-Disposition": 'attachment; filename="full-texts-to-fetch.csv"'},
-    )
+    return file_of(fulltexts.to_fetch(member.review), CSV, "full-texts-to-fetch.csv")
 
 
 @router.get("/delivered-pdfs")

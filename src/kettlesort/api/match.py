@@ -9,6 +9,7 @@ from fastapi import APIRouter, Depends, Query, Response
 from pydantic import BaseModel, Field
 
 from kettlesort.api.access import AsMember, AsReviewer
+from kettlesort.api.files import CSV, file_of
 from kettlesort.api.records import RecordFields, fields_of
 from kettlesort.core.screening import in_words
 from kettlesort.work import groups, questions
@@ -288,7 +289,7 @@ def listed_groups(member: AsMember, sought: Sought, offset: int = Query(0, ge=0)
 def export_groups(member: AsMember, sought: Sought) -> Response:
     """The groups as CSV, one line a copy."""
     data = groups.export(member.review, sought)
-    return Response(data, media_type="text/csv; charset=utf-8", headers={"Content-Disposition": 'attachment; filename="groups.csv"'})
+    return file_of(data, CSV, "groups.csv")
 
 
 @router.get("/records/{record}/copies")

@@ -11,10 +11,10 @@ from pydantic import BaseModel, Field
 
 from kettlesort.api.access import AsMember, AsReviewer
 from kettlesort.api.chart import Number
-from kettlesort.api.report import file_of
+from kettlesort.api.files import file_of
 from kettlesort.core import picture
 from kettlesort.core.formats import table
-from kettlesort.core.pooling.analysis import How
+from kettlesort.core.pooling import words
 from kettlesort.core.pooling.models import Estimate, Pooled
 from kettlesort.work import pool_out, pooling
 
@@ -236,23 +236,18 @@ def preview(said: AnalysisText, member: AsMember) -> AnalysisResult:
 @router.get("/{analysis}")
 def analysis(analysis: int, member: AsMember, without: Without) -> WholeAnalysis:
     """An analysis and what it comes to, without some studies for a look."""
-    it, result, closer = pooling.analysis(member.review, analysis, without)
+    opened = pooling.opened(member.review, analysis, without)
+    it, result, closer = opened.kept, opened.result, pooling.closer(opened.used, opened.kept.said.how)
     ratio = it.said.how.ratio
     return WholeAnalysis(
         id=it.id, version=it.version, analysis=_text(it.said), by=it.by, at=it.at, result=_result(result, ratio),
         closer=CloserLook(
             without=[NamedPooled(name=name, pooled=_pooled(found, ratio)) for name, found in closer.without],
             added=[NamedPooled(name=name, pooled=_pooled(found, ratio)) for name, found in closer.added],
-            ways=[NamedPooled(name=_way(how), pooled=_pooled(found, ratio)) for how, found in closer.ways],
+            ways=[NamedPooled(name=words.model(how), pooled=_pooled(found, ratio)) for how, found in closer.ways],
             asymmetry=AsymmetryTest(**closer.asymmetry._asdict()) if closer.asymmetry else None, k=closer.k,
         ),
     )  # fmt: skip
-
-
-def _way(how: How) -> str:
-    if not how.model.random:
-        return "Fixed effects"
-    return f"Random effects, {how.model.tau2}{', Hartung-Knapp' if how.model.hk else ''}"
 
 
 @router.get("/{analysis}/words")

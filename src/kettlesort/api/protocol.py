@@ -9,6 +9,7 @@ from fastapi import APIRouter, Response
 from pydantic import BaseModel, Field
 
 from kettlesort.api.access import AsLead, AsMember
+from kettlesort.api.files import file_of
 from kettlesort.api.plan import Role
 from kettlesort.core import documents
 from kettlesort.core import protocol as core
@@ -168,15 +169,11 @@ def versions(member: AsMember) -> list[ProtocolVersion]:
 def as_markdown(member: AsMember) -> Response:
     """The protocol as Markdown."""
     _, blocks = protocol.document(member.review)
-    return _file(documents.markdown(blocks).encode(), "protocol.md", "text/markdown; charset=utf-8")
+    return file_of(documents.markdown(blocks).encode(), "text/markdown; charset=utf-8", "protocol.md")
 
 
 @router.get(".docx", response_class=Response)
 def as_docx(member: AsMember) -> Response:
     """The protocol as a DOCX file."""
     _, blocks = protocol.document(member.review)
-    return _file(documents.docx_file(blocks), "protocol.docx", DOCX)
-
-
-def _file(data: bytes, name: str, media_type: str) -> Response:
-    return Response(data, media_type=media_type, headers={"Content-Disposition": f'attachment; filename="{name}"'})
+    return file_of(documents.docx_file(blocks), DOCX, "protocol.docx")

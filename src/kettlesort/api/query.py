@@ -9,8 +9,8 @@ from fastapi import APIRouter, Depends, Query, Response
 from pydantic import BaseModel, Field
 
 from kettlesort.api.access import AsMember, AsReviewer
+from kettlesort.api.files import csv_of
 from kettlesort.core import query as core
-from kettlesort.core.formats import table
 from kettlesort.core.query import limits
 from kettlesort.work import query
 from kettlesort.work.errors import Invalid
@@ -391,8 +391,7 @@ def words_csv(member: AsMember, settings: Mining) -> Response:
         "log-likelihood ratio",
     )
     rows = [(it.term, "; ".join(it.forms), *it[2:8], round(it.special, 2)) for it in found]
-    text = "\ufeff" + "".join(table.write_csv([head, *rows]))
-    return Response(text, media_type="text/csv; charset=utf-8", headers={"Content-Disposition": 'attachment; filename="words.csv"'})
+    return csv_of([head, *rows], "words.csv")
 
 
 @router.get("/steps")

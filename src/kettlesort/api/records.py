@@ -11,6 +11,7 @@ from fastapi import APIRouter, Depends, Query, Response
 from pydantic import BaseModel, Field
 
 from kettlesort.api.access import AsMember, AsReviewer
+from kettlesort.api.files import CSV, XLSX
 from kettlesort.core.formats import suffix_of
 from kettlesort.core.record import Record
 from kettlesort.core.screening import in_words, mark
@@ -173,7 +174,7 @@ def ids(member: AsMember, wanted: Filter) -> list[int]:
 WriteFormat = Literal["ris", "nbib", "bibtex", "csv", "xlsx", "csljson"]
 KINDS = {
     "ris": "application/x-research-info-systems", "nbib": "text/plain; charset=utf-8", "bibtex": "text/plain; charset=utf-8",
-    "csv": "text/csv; charset=utf-8", "xlsx": "application/vnd.openxmlformats-officedocument.spreadsheetml.sheet", "csljson": "application/json",
+    "csv": CSV, "xlsx": XLSX, "csljson": "application/json",
 }  # fmt: skip
 
 

@@ -13,6 +13,7 @@ from fastapi.responses import StreamingResponse
 from pydantic import BaseModel
 
 from kettlesort.api.access import AsMember
+from kettlesort.api.files import CSV, csv_of, file_of
 from kettlesort.core import picture
 from kettlesort.core.flow import drawing as draw
 from kettlesort.core.formats import table
@@ -85,11 +86,6 @@ def figures(member: AsMember, from_rows: bool = False) -> Figures:
     )  # fmt: skip
 
 
-def file_of(data: bytes | str, kind: str, name: str) -> Response:
-    """A file that is to be saved under a name."""
-    return Response(data, media_type=kind, headers={"Content-Disposition": f'attachment; filename="{name}"'})
-
-
 @router.get("/flow.svg", response_class=Response)
 def flow_svg(member: AsMember, drawing: Drawing = "ours", summed: bool = False, screen: bool = False) -> Response:
     """The flow diagram as SVG: for a file, or with ``screen`` in the theme's colours and with links."""
@@ -121,7 +117,7 @@ def flow_csv(member: AsMember, drawing: Drawing = "ours", summed: bool = False) 
     it = groups.removed(member.review)
     removed: list[Sequence[object]] = [("Copies removed", f"by {name}", n) for name, n in it.by]
     removed += [("Copies removed", "within one source", it.within), ("Copies removed", "between sources", it.between)]
-    return file_of("\ufeff" + "".join(table.write_csv([*draw.rows(found, diagram), *removed])), "text/csv; charset=utf-8", "flow.csv")
+    return csv_of([*draw.rows(found, diagram), *removed], "flow.csv")
 
 
 @router.get("/history")
@@ -155,6 +151,4 @@ def history_csv(member: AsMember) -> StreamingResponse:
         yield "\ufeff"
         yield from table.write_csv(_history_rows(report.all_history(member.review)))
 
-    return StreamingResponse(
-        text(), media_type="text/csv; charset=utf-8", headers={"Content-Disposition": 'attachment; filename="history.csv"'}
-    )
+    return StreamingResponse(text(), media_type=CSV, headers={"Content-Disposition": 'attachment; filename="history.csv"'})

@@ -10,6 +10,7 @@ from fastapi import APIRouter, Response
 from pydantic import BaseModel, Field
 
 from kettlesort.api.access import AsMember, AsReviewer
+from kettlesort.api.files import XLSX, csv_of, file_of
 from kettlesort.api.gather import Made
 from kettlesort.api.protocol import DOCX, SourceKind
 from kettlesort.core import documents
@@ -17,7 +18,6 @@ from kettlesort.core.formats import table
 from kettlesort.work import plan, searches
 
 router = APIRouter(prefix="/api/reviews/{review}", tags=["gather"])
-XLSX = "application/vnd.openxmlformats-officedocument.spreadsheetml.sheet"
 
 
 class RunEntry(BaseModel):
@@ -105,8 +105,7 @@ def write_search(said: SearchEntry, member: AsReviewer) -> Made:
 @router.get("/searches.csv", response_class=Response)
 def log_csv(member: AsMember) -> Response:
     """The search log as CSV, a row for each run."""
-    text = "\ufeff" + "".join(table.write_csv(searches.log_table(member.review)))
-    return _file(text.encode(), "text/csv; charset=utf-8", "search-log.csv")
+    return csv_of(searches.log_table(member.review), "search-log.csv")
 
 
 @router.get("/searches.xlsx", response_class=Response)
@@ -114,25 +113,21 @@ def log_xlsx(member: AsMember) -> Response:
     """The search log as a workbook."""
     out = io.BytesIO()
     table.write_xlsx(searches.log_table(member.review), out, "Search log")
-    return _file(out.getvalue(), XLSX, "search-log.xlsx")
+    return file_of(out.getvalue(), XLSX, "search-log.xlsx")
 
 
 @router.get("/search-appendix.md", response_class=Response)
 def appendix_md(member: AsMember) -> Response:
     """The search appendix as Markdown."""
     blocks = searches.appendix(member.review, plan.title_of(member.review))
-    return _file(documents.markdown(blocks).encode(), "text/markdown; charset=utf-8", "search-appendix.md")
+    return file_of(documents.markdown(blocks).encode(), "text/markdown; charset=utf-8", "search-appendix.md")
 
 
 @router.get("/search-appendix.docx", response_class=Response)
 def appendix_docx(member: AsMember) -> Response:
     """The search appendix as DOCX."""
     blocks = searches.appendix(member.review, plan.title_of(member.review))
-    return _file(documents.docx_file(blocks), DOCX, "search-appendix.docx")
-
-
-def _file(data: bytes, kind: str, name: str) -> Response:
-    return Response(data, media_type=kind, headers={"Content-Disposition": f'attachment; filename="{name}"'})
+    return file_of(documents.docx_file(blocks), DOCX, "search-appendix.docx")
 
 
 @router.put("/searches/{search}", status_code=204)

@@ -8,6 +8,7 @@ from fastapi import APIRouter, Query, Request, Response
 from pydantic import BaseModel, Field
 
 from kettlesort.api.access import AsMember, AsReviewer
+from kettlesort.api.files import file_of
 from kettlesort.api.records import KINDS, Filter
 from kettlesort.api.uploads import ONE_FILE, receive
 from kettlesort.work import sheets
@@ -65,7 +66,7 @@ class SheetTaken(BaseModel):
 def out(member: AsMember, wanted: Filter) -> Response:
     """A list as a workbook with columns for decision, reason and note."""
     data = sheets.out(member.review, member.account, wanted.pass_number, wanted)
-    return Response(data, media_type=KINDS["xlsx"], headers={"Content-Disposition": 'attachment; filename="to-decide.xlsx"'})
+    return file_of(data, KINDS["xlsx"], "to-decide.xlsx")
 
 
 @router.post("", openapi_extra=ONE_FILE)

@@ -9,6 +9,7 @@ from fastapi import APIRouter, Query, Response
 from pydantic import BaseModel, Field
 
 from kettlesort.api.access import AsMember, AsReviewer
+from kettlesort.api.files import TOML, file_of
 from kettlesort.api.match import Side, Told, side
 from kettlesort.core import matching
 from kettlesort.core.matching import ALIKE, Rule
@@ -200,7 +201,7 @@ def rule_versions(member: AsMember) -> list[RuleVersion]:
 def export_rule(member: AsMember) -> Response:
     """The rule in force as the file that it is."""
     text = rules.current(member.review)[0].text()
-    return Response(text, media_type="application/toml", headers={"Content-Disposition": 'attachment; filename="matching-rule.toml"'})
+    return file_of(text, TOML, "matching-rule.toml")
 
 
 @router.post("/match-rule/read")

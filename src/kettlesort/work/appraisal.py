@@ -196,9 +196,14 @@ class Appraised(NamedTuple):
 def appraised(review: int, account: int = 0) -> tuple[Form, int, list[Appraised]]:
     """The form with its version, and every included study as it stands for somebody."""
     with snapshot() as db:
-        held, number = form_in(db, review)
-        grouped = by_study(charts.reports(db, review))
-        of = _of(store.said(db, review))
+        return appraised_in(db, review, account)
+
+
+def appraised_in(db: Session, review: int, account: int = 0) -> tuple[Form, int, list[Appraised]]:
+    """The same within a transaction."""
+    held, number = form_in(db, review)
+    grouped = by_study(charts.reports(db, review))
+    of = _of(store.said(db, review))
     named = labels(grouped)
     out = []
     for study in sorted(grouped, key=lambda it: (named[it].casefold(), it)):

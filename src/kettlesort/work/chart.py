@@ -18,7 +18,7 @@ from kettlesort.store.codebook import Item, Level
 from kettlesort.work import derived
 from kettlesort.work.change import Change, change
 from kettlesort.work.codebook import Book, book_in, core_item
-from kettlesort.work.double import Cell, Double, Levels, Reading, cell_of
+from kettlesort.work.double import Cell, Double, Levels, Reading, cell_of, place_of
 from kettlesort.work.errors import Invalid, NotFound
 from kettlesort.work.late import in_words
 from kettlesort.work.studies import by_study, label_of, labels
@@ -250,11 +250,7 @@ class Table:
         if both and now != (both["text"], both["quote"], both["page"]):
             self.hold({**both, "reader_id": None}, both["reader_id"] or None)
         elif not both and now[0]:
-            self.hold({**self._place(at), **NOTHING})
-
-    def _place(self, at: Cell) -> dict[str, int | None]:
-        arm, outcome, time = at[2]
-        return {"study_id": at[0], "item_id": at[1], "arm_id": arm, "outcome_id": outcome, "time_id": time}
+            self.hold({**place_of(at), **NOTHING})
 
     def over(self, at: Cell) -> tuple[Reading | None, bool]:
         """What somebody's writing replaces, and whether that is what they read for themselves: in a cell that two read, until it is settled."""
@@ -305,7 +301,7 @@ class Table:
             return None
         at = (cell.study, cell.item, cell.levels)
         self.hold({
-            **self._place(at), "text": text, "quote": quote, "page": page, "copy_id": report, "how": how, "derived": source, "unfit": "",
+            **place_of(at), "text": text, "quote": quote, "page": page, "copy_id": report, "how": how, "derived": source, "unfit": "",
             "reader_id": self._it.account if own else None,
         })  # fmt: skip
         if own:  # what was read is the reader's own

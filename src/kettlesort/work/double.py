@@ -65,6 +65,12 @@ def cell_of(value: Row | Reading) -> Cell:
     return value["study_id"], value["item_id"], levels_of(value)
 
 
+def place_of(at: Cell) -> dict[str, int | None]:
+    """A cell as the parts of a row that name it."""
+    arm, outcome, time = at[2]
+    return {"study_id": at[0], "item_id": at[1], "arm_id": arm, "outcome_id": outcome, "time_id": time}
+
+
 class Double:
     """What extractors read of some ``studies``, or of all."""
 

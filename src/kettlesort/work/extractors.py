@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Iterator, Mapping, Sequence
 from itertools import product
-from typing import Any, NamedTuple
+from typing import NamedTuple
 
 from sqlmodel import Session
 
@@ -22,7 +22,7 @@ from kettlesort.store.passes import people_of
 from kettlesort.work.change import Change, change
 from kettlesort.work.chart import NOTHING, Table, known_cell
 from kettlesort.work.codebook import book_in, core_item
-from kettlesort.work.double import THE_READER, Cell, Double, Mode, Reading, cell_of, mode_in
+from kettlesort.work.double import THE_READER, Cell, Double, Mode, Reading, cell_of, mode_in, place_of
 from kettlesort.work.errors import Conflict, Invalid, NotAllowed, NotFound
 from kettlesort.work.late import in_words
 from kettlesort.work.studies import by_study, labels, labels_of
@@ -62,9 +62,9 @@ def _moving(table: Table, now: Mode, mode: Mode) -> _Moving:
     """Values of cells that two read from now on, and cells of which one or two read something and which nobody else reads any more."""
     it = _Moving([v for at, v in table.holding.items() if v["text"] and mode.covers(*at[:2]) and not now.covers(*at[:2])], [], [])
     for at in table.double.cells():
-        held, both = table.holding.get(at), table.double.both(at)
-        if both and not (held and held["text"]) and not mode.covers(*at[:2]):
-            (it.enter if len(both) == 1 else it.differ).append(at)
+        held, said = table.holding.get(at), table.double.of(at)
+        if said and not (held and held["text"]) and not mode.covers(*at[:2]):
+            (it.enter if len(said) == 1 else it.differ).append(at)  # what is proposed beside a person's reading stands against it no more
     return it
 
 
@@ -86,7 +86,7 @@ def set_mode(review: int, account: int, mode: Mode, *, first_readings: bool = Fa
         table = Table(it, charts.studies(it.db, review))
         found = _moving(table, now, mode)
         for at in found.enter:
-            mine = table.double.both(at)[0]
+            (mine,) = table.double.of(at).values()
             table.hold({**mine, "reader_id": None}, mine["reader_id"])
         said = {"items": None if mode.items is None else list(mode.items), "studies": None if mode.studies is None else list(mode.studies)}
         it.db.add(ExtractionMode(review_id=review, account_id=account, **{**mode._asdict(), **said}))
@@ -94,13 +94,9 @@ def set_mode(review: int, account: int, mode: Mode, *, first_readings: bool = Fa
         if first_readings:
             table = Table(it, charts.studies(it.db, review))  # by the new mode
             for value in found.stay:
-                table.hold({**_place(value), **NOTHING})
+                table.hold({**place_of(cell_of(value)), **NOTHING})
                 table.hold({**value, "reader_id": value["account_id"]}, value["account_id"])
         it.event("chart.extraction_mode", "", now._asdict(), mode._asdict())
-
-
-def _place(value: Reading) -> dict[str, Any]:
-    return {name: value[name] for name in ("study_id", "item_id", "arm_id", "outcome_id", "time_id")}
 
 
 class StudyProgress(NamedTuple):
@@ -123,7 +119,7 @@ class Extraction(NamedTuple):
     studies: list[StudyProgress]
 
 
-def extraction(review: int, account: int) -> Extraction:
+def extraction(review: int) -> Extraction:
     """How values are extracted, and how far each study is that two read. Of others it is told how much they have read, not what."""
     with snapshot() as db:
         double = Double(db, review)
@@ -239,11 +235,6 @@ def _compared(db: Session, review: int) -> list[Compared]:
     return out
 
 
-def differ(review: int) -> int:
-    """How many cells are read differently and not settled."""
-    return sum(it.state == "differ" for it in compared(review))
-
-
 def settle(review: int, account: int, cell: Cell, text: str, *, of: int | None, seen: Sequence[str]) -> None:
     """Say what stands for a cell that two read differently: what one of them read (``of``, by account; 0 for the proposals), or another ``text``. ``seen`` is what
     both had read when that was decided."""
@@ -286,7 +277,7 @@ def reopen(review: int, account: int, cell: Cell) -> None:
         if not held or held["how"] != "settled":
             raise Conflict("This is not settled any more; look again.")
         _may_settle(table.double, cell, account)
-        table.hold({**_place(held), **NOTHING})
+        table.hold({**place_of(cell), **NOTHING})
         it.event("chart.settled_back", table.called(cell), held["text"], None)
 
 

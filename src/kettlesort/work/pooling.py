@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Collection, Mapping, Sequence
+from collections.abc import Callable, Collection, Iterable, Mapping, Sequence
 from datetime import UTC, datetime
 from typing import Any, NamedTuple
 
@@ -19,7 +19,7 @@ from kettlesort.core.pooling.models import TAU2, Estimate, Model, Pooled, interv
 from kettlesort.store import pooling as store
 from kettlesort.store.base import Row, snapshot
 from kettlesort.store.pooling import Analysis, AnalysisVersion
-from kettlesort.work.appraisal import appraised
+from kettlesort.work.appraisal import appraised_in
 from kettlesort.work.change import Change, change
 from kettlesort.work.chart import Evidence, Standing, StudyRow, evidence_in
 from kettlesort.work.codebook import core_item
@@ -234,15 +234,12 @@ def _year(label: str) -> str:
     return next((word[:4] for word in reversed(label.split()) if word[:4].isdigit()), "9999")
 
 
-def _table(db: Session, review: int) -> _Table:
+def _table(db: Session, review: int, wanted: Iterable[Wording]) -> _Table:
+    """The evidence table, and where studies are grouped by it their appraisal, of one moment."""
     it = evidence_in(db, review)
-    return _Table(it, {(v.study, v.item, v.levels): v for v in it.values if v.text}, {})
-
-
-def _with_appraisal(it: _Table, review: int, said: Wording) -> _Table:
-    if said.group != BY_APPRAISAL:
-        return it
-    return it._replace(appraisal={one.id: one.whole.judgement for one in appraised(review)[2]})
+    by_appraisal = any(said.group == BY_APPRAISAL for said in wanted)
+    judged = {one.id: one.whole.judgement for one in appraised_in(db, review)[2]} if by_appraisal else {}
+    return _Table(it, {(v.study, v.item, v.levels): v for v in it.values if v.text}, judged)
 
 
 def worked_out(it: _Table, said: Wording, without: Collection[int] = ()) -> tuple[Result, list[Study]]:
@@ -319,13 +316,12 @@ def analyses(review: int) -> list[tuple[Kept, Pooled | None, str]]:
     """Every analysis with what it comes to now, or why it cannot be worked out any more."""
     with snapshot() as db:
         kept = [_kept(it) for it in store.analyses(db, review)]
-        table = _table(db, review) if kept else None
+        table = _table(db, review, [it.said for it in kept])
     out: list[tuple[Kept, Pooled | None, str]] = []
     for it in kept:
-        assert table
         try:
             checked(table.evidence, it.said)
-            out.append((it, worked_out(_with_appraisal(table, review, it.said), it.said)[0].pooled, ""))
+            out.append((it, worked_out(table, it.said)[0].pooled, ""))
         except Invalid as error:
             out.append((it, None, error.message))
     return out
@@ -338,21 +334,29 @@ def _find(db: Session, review: int, number: int) -> Kept:
     return _kept(found)
 
 
-def analysis(review: int, number: int, without: Collection[int] = ()) -> tuple[Kept, Result, Closer]:
-    """An analysis, what it comes to, and the same more closely."""
+class Opened(NamedTuple):
+    """An analysis, the table that it is worked out from, what it comes to, and the studies that are pooled in it."""
+
+    kept: Kept
+    evidence: Evidence
+    result: Result
+    used: list[Study]
+
+
+def opened(review: int, number: int, without: Collection[int] = ()) -> Opened:
+    """An analysis and what it comes to now, without some studies for a look."""
     with snapshot() as db:
-        kept, table = _find(db, review, number), _table(db, review)
+        kept = _find(db, review, number)
+        table = _table(db, review, [kept.said])
     checked(table.evidence, kept.said)
-    result, used = worked_out(_with_appraisal(table, review, kept.said), kept.said, without)
-    return kept, result, closer(used, kept.said.how)
+    return Opened(kept, table.evidence, *worked_out(table, kept.said, without))
 
 
 def preview(review: int, said: Wording) -> Result:
     """What an analysis would come to."""
     with snapshot() as db:
-        table = _table(db, review)
-    said = checked(table.evidence, said)
-    return worked_out(_with_appraisal(table, review, said), said)[0]
+        table = _table(db, review, [said])
+    return worked_out(table, checked(table.evidence, said))[0]
 
 
 def keep(review: int, account: int, said: Wording, number: int | None = None, seen: int | None = None) -> int:

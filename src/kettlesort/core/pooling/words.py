@@ -95,12 +95,14 @@ def written(
     methods.append(f"All was worked out with Kettle Sort {version}.")
     results = [f"{_studies(pooled.k)} gave {_a(NAMES[how.measure])} for {about.item} of {_figure(pooled, how)}."]
     if pooled.k > 1:
-        spread = f"Q was {pooled.q:.2f} on {pooled.q_df} degrees (p {_p(pooled.q_p)}), I² {pooled.i2:.0f} %, τ² {pooled.tau2:.3g}"
+        spread = f"Q was {pooled.q:.2f} on {pooled.q_df} degrees (p {chance(pooled.q_p)}), I² {pooled.i2:.0f} %, τ² {pooled.tau2:.3g}"
         results.append(f"{spread}{_predicted(pooled, how)}.")
     if groups:
         each = "; ".join(f"{name}, {_figure(it, how)} in {_studies(it.k).lower()}" for name, it in groups)
         test = (
-            f" Between groups Q was {between.q:.2f} on {between.q_df} (p {_p(between.q_p)})." if between and between.q is not None else ""
+            f" Between groups Q was {between.q:.2f} on {between.q_df} (p {chance(between.q_p)})."
+            if between and between.q is not None
+            else ""
         )
         results.append(f"By {about.groups}: {each}.{test}")
     if missing:
@@ -109,6 +111,21 @@ def written(
     if left_out:
         results.append(f"{_studies(left_out)} {'was' if left_out == 1 else 'were'} left out by the team.")
     return Words(" ".join(methods), " ".join(results), tuple((k, SOURCES[number]) for k, number in enumerate(named, 1)))
+
+
+def model(how: How) -> str:
+    """What a model is called.
+
+    >>> from kettlesort.core.pooling.models import Model
+    >>> model(How("OR")), model(How("OR", Model(random=False), "mh"))
+    ('Random effects, REML', 'Fixed effects, Mantel-Haenszel')
+    """
+    if how.model.random:
+        return f"Random effects, {how.model.tau2}{', Hartung-Knapp' if how.model.hk else ''}"
+    return f"Fixed effects{_WEIGHTS[how.weights]}"
+
+
+_WEIGHTS = {"iv": "", "mh": ", Mantel-Haenszel", "peto": ", Peto"}
 
 
 def _studies(n: int) -> str:
@@ -128,7 +145,7 @@ def _figure(it: Pooled, how: How) -> str:
     if it.pooled.ci is None:
         return said
     low, high = (_scaled(end, how) for end in it.pooled.ci)
-    return f"{said} ({100 * how.model.level:g} % interval {low} to {high}; p {_p(it.pooled.p)})"
+    return f"{said} ({100 * how.model.level:g} % interval {low} to {high}; p {chance(it.pooled.p)})"
 
 
 def _predicted(it: Pooled, how: How) -> str:
@@ -138,5 +155,6 @@ def _predicted(it: Pooled, how: How) -> str:
     return f"; a new study would lie between {low} and {high}"
 
 
-def _p(p: float | None) -> str:
+def chance(p: float | None) -> str:
+    """A p value as it is written."""
     return "not defined" if p is None else "< 0.001" if p < 0.001 else f"{p:.3f}"
