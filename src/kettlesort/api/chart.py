@@ -336,13 +336,13 @@ def not_told_apart(said: ToldApart, member: AsReviewer) -> None:
 
 
 @router.get("/evidence.csv", response_class=Response)
-def ascsv_of(member: AsMember) -> Response:
+def as_csv(member: AsMember) -> Response:
     """The evidence table as CSV."""
     return csv_of(evidence_out.export_rows(member.review), "evidence.csv")
 
 
 @router.get("/evidence-long.csv", response_class=Response)
-def as_longcsv_of(member: AsMember) -> Response:
+def as_long_csv(member: AsMember) -> Response:
     """The values one a row, taken apart into figures, as CSV."""
     return csv_of(evidence_out.long_rows(member.review), "evidence-long.csv")
 
