@@ -17,6 +17,13 @@ export const plural = (n: number, one: string, many = `${one}s`) => `${count(n)}
 export const day = (iso: string) => days.format(new Date(iso))
 export const moment = (iso: string) => moments.format(new Date(iso))
 
+/** A number with so many places; a dash where there is none. */
+export const figure = (n: number | null | undefined, places = 2) =>
+  n === null || n === undefined ? '—' : n.toFixed(places).replace('-', '−')
+/** A share in per cent, with so many places. */
+export const percent = (share: number | null | undefined, places = 0) =>
+  share === null || share === undefined ? '—' : `${(100 * share).toFixed(places)} %`
+
 const past = (unit: string) => (n: number) => plural(n, unit)
 const AGO: UseTimeAgoMessages = {
   justNow: 'a moment ago',
@@ -61,6 +68,11 @@ export function place(it: { volume: string; issue: string; pages: string }): str
   return [head, it.pages].filter(Boolean).join(': ')
 }
 
+/** Who settles what two people said differently. */
+export const SETTLING = [
+  { value: 'third', title: 'a third person' },
+  { value: 'talk', title: 'any of the team, after talk' },
+] as const
 export const VERDICT_WORDS: Record<string, string> = {
   include: 'Included',
   exclude: 'Excluded',

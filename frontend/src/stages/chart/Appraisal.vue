@@ -71,104 +71,99 @@ const DOWNLOADS = [
         </v-menu>
         <v-btn v-if="mayWrite && next" class="main" :to="to(next.study.id, next.domain)">Next to judge</v-btn>
       </Teleport>
-      <section class="pane sheet pad all" tabindex="0" aria-label="Appraisal">
-        <div v-if="!domains.length" class="soft">
-          <h2>There is no form yet</h2>
-          <p>
-            What makes a study trustworthy for this question is the team’s to say: domains, each with signalling
-            questions, the judgements, and rules that lead from answers to a judgement.
-          </p>
-          <p>
-            <router-link :to="`/reviews/${review}/chart/appraisal/form`">{{
-              mayLead ? 'Make the form, or read one from a file' : 'Look at the form'
-            }}</router-link>
-          </p>
-        </div>
-        <template v-else>
-          <div class="row small figures">
-            <h2>{{ form.name }}</h2>
-            <span class="soft"
-              >{{ count(number('stands', 'settled')) }} of {{ plural(cells.length, 'judgement') }} stand</span
-            >
-            <router-link v-if="number('differ')" class="odd" :to="{ query: { state: 'differ' } }"
-              >{{ count(number('differ')) }} differ</router-link
-            >
-            <router-link v-if="number('mine')" class="soft" :to="{ query: { state: 'mine' } }"
-              >{{ count(number('mine')) }} wait for the other appraiser</router-link
-            >
-            <router-link v-if="number('unfit')" class="odd" :to="{ query: { state: 'unfit' } }"
-              >{{ count(number('unfit')) }} by words that are gone</router-link
-            >
-            <router-link v-if="state" :to="{ query: {} }">show all</router-link>
+      <div class="panes">
+        <section class="pane sheet pad stack" tabindex="0" aria-label="Appraisal">
+          <div v-if="!domains.length" class="soft">
+            <h2>There is no form yet</h2>
+            <p>
+              What makes a study trustworthy for this question is the team’s to say: domains, each with signalling
+              questions, the judgements, and rules that lead from answers to a judgement.
+            </p>
+            <p>
+              <router-link :to="`/reviews/${review}/chart/appraisal/form`">{{
+                mayLead ? 'Make the form, or read one from a file' : 'Look at the form'
+              }}</router-link>
+            </p>
           </div>
-          <div class="views">
-            <table class="signs">
-              <thead>
-                <tr>
-                  <th>Study</th>
-                  <th v-for="it in domains" :key="it.key" class="turned">{{ it.name }}</th>
-                  <th v-if="form.whole" class="turned"><b>All together</b></th>
-                </tr>
-              </thead>
-              <tbody>
-                <tr v-for="study in studies" :key="study.id">
-                  <td>{{ study.label }}</td>
-                  <td v-for="it in domains" :key="it.key" class="one">
-                    <router-link
-                      :to="to(study.id, it.key!)"
-                      :title="`${it.name}: ${study.domains[it.key!]!.judgement || 'no judgement'}, ${STATES[study.domains[it.key!]!.state]}`"
-                      :aria-label="`${study.label}, ${it.name}: ${study.domains[it.key!]!.judgement || 'no judgement'}, ${STATES[study.domains[it.key!]!.state]}`"
-                      ><JudgementSign
-                        :form="form"
-                        :judgement="study.domains[it.key!]!.judgement"
-                        :open="study.domains[it.key!]!.state === 'mine'"
-                      /><span v-if="study.domains[it.key!]!.state === 'differ'" class="odd" aria-hidden="true">≠</span
-                      ><span v-if="study.domains[it.key!]!.state === 'draft'" class="soft" aria-hidden="true"
-                        >…</span
-                      ></router-link
-                    >
-                  </td>
-                  <td
-                    v-if="form.whole"
-                    class="one"
-                    :title="
-                      study.whole.judgement
-                        ? `${study.whole.judgement}: ${study.whole.because}`
-                        : 'not all domains stand'
-                    "
-                  >
-                    <JudgementSign :form="form" :judgement="study.whole.judgement" /><span class="unseen">{{
-                      study.whole.judgement || 'no judgement yet'
-                    }}</span>
-                  </td>
-                </tr>
-              </tbody>
-            </table>
-            <div class="beside">
-              <!-- eslint-disable-next-line vue/no-v-html -- drawn by the server, every text in it escaped -->
-              <div v-if="number('stands', 'settled')" class="bars" v-html="bars" />
-              <ul class="small key" aria-label="What the signs say">
-                <li v-for="it in wordsOf(form)" :key="it"><JudgementSign :form="form" :judgement="it" /> {{ it }}</li>
-                <li v-if="form.appraisers === 2">
-                  <JudgementSign :form="form" :judgement="form.judgements![0]!" open /> yours, not yet the other’s
-                </li>
-              </ul>
+          <template v-else>
+            <div class="row small figures">
+              <h2>{{ form.name }}</h2>
+              <span class="soft"
+                >{{ count(number('stands', 'settled')) }} of {{ plural(cells.length, 'judgement') }} stand</span
+              >
+              <router-link v-if="number('differ')" class="odd" :to="{ query: { state: 'differ' } }"
+                >{{ count(number('differ')) }} differ</router-link
+              >
+              <router-link v-if="number('mine')" class="soft" :to="{ query: { state: 'mine' } }"
+                >{{ count(number('mine')) }} wait for the other appraiser</router-link
+              >
+              <router-link v-if="number('unfit')" class="odd" :to="{ query: { state: 'unfit' } }"
+                >{{ count(number('unfit')) }} by words that are gone</router-link
+              >
+              <router-link v-if="state" :to="{ query: {} }">show all</router-link>
             </div>
-          </div>
-        </template>
-      </section>
+            <div class="views">
+              <table class="signs">
+                <thead>
+                  <tr>
+                    <th>Study</th>
+                    <th v-for="it in domains" :key="it.key" class="turned">{{ it.name }}</th>
+                    <th v-if="form.whole" class="turned"><b>All together</b></th>
+                  </tr>
+                </thead>
+                <tbody>
+                  <tr v-for="study in studies" :key="study.id">
+                    <td>{{ study.label }}</td>
+                    <td v-for="it in domains" :key="it.key" class="one">
+                      <router-link
+                        :to="to(study.id, it.key!)"
+                        :title="`${it.name}: ${study.domains[it.key!]!.judgement || 'no judgement'}, ${STATES[study.domains[it.key!]!.state]}`"
+                        :aria-label="`${study.label}, ${it.name}: ${study.domains[it.key!]!.judgement || 'no judgement'}, ${STATES[study.domains[it.key!]!.state]}`"
+                        ><JudgementSign
+                          :form="form"
+                          :judgement="study.domains[it.key!]!.judgement"
+                          :open="study.domains[it.key!]!.state === 'mine'"
+                        /><span v-if="study.domains[it.key!]!.state === 'differ'" class="odd" aria-hidden="true">≠</span
+                        ><span v-if="study.domains[it.key!]!.state === 'draft'" class="soft" aria-hidden="true"
+                          >…</span
+                        ></router-link
+                      >
+                    </td>
+                    <td
+                      v-if="form.whole"
+                      class="one"
+                      :title="
+                        study.whole.judgement
+                          ? `${study.whole.judgement}: ${study.whole.because}`
+                          : 'not all domains stand'
+                      "
+                    >
+                      <JudgementSign :form="form" :judgement="study.whole.judgement" /><span class="unseen">{{
+                        study.whole.judgement || 'no judgement yet'
+                      }}</span>
+                    </td>
+                  </tr>
+                </tbody>
+              </table>
+              <div class="beside">
+                <!-- eslint-disable-next-line vue/no-v-html -- drawn by the server, every text in it escaped -->
+                <div v-if="number('stands', 'settled')" class="bars" v-html="bars" />
+                <ul class="small key" aria-label="What the signs say">
+                  <li v-for="it in wordsOf(form)" :key="it"><JudgementSign :form="form" :judgement="it" /> {{ it }}</li>
+                  <li v-if="form.appraisers === 2">
+                    <JudgementSign :form="form" :judgement="form.judgements![0]!" open /> yours, not yet the other’s
+                  </li>
+                </ul>
+              </div>
+            </div>
+          </template>
+        </section>
+      </div>
     </template>
   </StateOf>
 </template>
 
 <style scoped>
-.all {
-  height: 100%;
-  overflow: auto;
-  display: grid;
-  gap: 12px;
-  align-content: start;
-}
 .figures {
   gap: 16px;
 }

@@ -4,11 +4,12 @@ import { useQuery } from '@tanstack/vue-query'
 import { computed, ref, watch } from 'vue'
 import { useRoute, useRouter } from 'vue-router'
 import { GET, got, POST, PUT, Refusal, type Schemas } from '@/api/client'
-import { plural } from '@/common/format'
+import { plural, SETTLING } from '@/common/format'
 import { attempt, complain, say } from '@/common/messages'
 import { useRefresh, useReview } from '@/common/review'
+import { copyOf } from '@/common/some'
 import StateOf from '@/common/StateOf.vue'
-import { copyOf, wordsOf, type Form } from './appraisal'
+import { wordsOf, type Form } from './appraisal'
 import JudgementSign from './JudgementSign.vue'
 import RuleLines from './RuleLines.vue'
 
@@ -49,13 +50,14 @@ const APPRAISERS = [
   { value: 1, title: 'one person' },
   { value: 2, title: 'two people, each blind to the other' },
 ]
-const SETTLING = [
-  { value: 'third', title: 'a third person' },
-  { value: 'talk', title: 'any of the team, after talk' },
-]
 const otherwise = computed(() => [
   { value: '', title: 'nothing: the person says' },
   ...wordsOf(draft.value).map((it) => ({ value: it, title: it })),
+])
+/** Without any rule the worst of its domains stands for a study. */
+const ofWhole = computed(() => [
+  { value: '', title: draft.value.overall.length ? 'nothing' : 'the worst of its domains' },
+  ...otherwise.value.slice(1),
 ])
 function addDomain() {
   draft.value.domains.push({ key: '', name: '', help: '', questions: [], rules: [], otherwise: '' })
@@ -216,7 +218,7 @@ async function read(event: Event) {
       </aside>
       <section class="pane sheet" aria-label="A part of the form">
         <div class="pad fields" @input="touched = true" @change="touched = true">
-          <div v-if="asked" class="ask small" role="alertdialog" aria-label="What becomes of judgements">
+          <div v-if="asked" class="notice small" role="alertdialog" aria-label="What becomes of judgements">
             <p v-if="asked.unfit">
               {{ plural(asked.unfit, 'judgement is', 'judgements are') }} by a word that the form would not have any
               more; they would be asked anew.
@@ -242,12 +244,7 @@ async function read(event: Event) {
               }}.
             </p>
             <RuleLines v-model="draft.overall" :words="wordsOf(draft)" :may-write="mayLead" @touched="touched = true" />
-            <ChoiceField
-              v-model="draft.otherwise"
-              :items="otherwise"
-              label="Where no rule holds"
-              :disabled="!mayLead"
-            />
+            <ChoiceField v-model="draft.otherwise" :items="ofWhole" label="Where no rule holds" :disabled="!mayLead" />
           </template>
           <template v-else-if="domain">
             <div class="row">
@@ -353,12 +350,5 @@ async function read(event: Event) {
   grid-template-columns: 120px minmax(0, 3fr) minmax(0, 2fr) 48px;
   gap: 8px;
   align-items: end;
-}
-.ask {
-  display: grid;
-  gap: 6px;
-  padding: 8px 10px;
-  background: var(--ks-ochre-wash);
-  border-radius: 3px;
 }
 </style>

@@ -2,7 +2,7 @@
 // Which values two read, and how. What another mode would do is said first; nothing that was read is lost by it.
 import { computed, ref, watch } from 'vue'
 import { got, POST, PUT, type Schemas } from '@/api/client'
-import { plural } from '@/common/format'
+import { plural, SETTLING } from '@/common/format'
 import { attempt, complain, say } from '@/common/messages'
 import { useRefresh, useReview } from '@/common/review'
 import type { Item, Study } from './layout'
@@ -27,10 +27,6 @@ const NUMBERS = [
 const TEXTS = [
   { value: false, title: 'apart from case, accents, marks' },
   { value: true, title: 'letter by letter' },
-]
-const SETTLING = [
-  { value: 'third', title: 'a third person' },
-  { value: 'talk', title: 'any of the team, after talk' },
 ]
 const said = ref<Mode>({ ...props.mode })
 const firstReadings = ref(false)
@@ -111,7 +107,7 @@ async function change() {
         />
       </details>
     </template>
-    <div v-if="changed && mayLead" class="change small" role="status">
+    <div v-if="changed && mayLead" class="notice small" role="status">
       <p v-if="!found" class="soft">Working out what that would do …</p>
       <template v-else>
         <TickBox
@@ -144,13 +140,6 @@ async function change() {
 </template>
 
 <style scoped>
-.change {
-  display: grid;
-  gap: 6px;
-  padding: 8px 10px;
-  background: var(--ks-ochre-wash);
-  border-radius: 3px;
-}
 details :deep(.tick) {
   display: flex;
 }

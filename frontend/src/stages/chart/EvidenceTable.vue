@@ -10,6 +10,7 @@ import FirstStep from '@/common/FirstStep.vue'
 import { complain, say } from '@/common/messages'
 import { useLeaving } from '@/common/leaving'
 import { useReview } from '@/common/review'
+import { toggled } from '@/common/some'
 import StateOf from '@/common/StateOf.vue'
 import CellPane from './CellPane.vue'
 import ColumnMenu from './ColumnMenu.vue'
@@ -179,7 +180,6 @@ const filter = (column: Column, values: string[]) =>
       .map(([key, some]) => [key, ...some].join('~')),
   })
 const filtered = computed(() => new Set(columns.value.filter((it) => only.value.has(it.key)).map((it) => it.item.id!)))
-const toggled = (from: number[], id: number) => (from.includes(id) ? from.filter((it) => it !== id) : [...from, id])
 function moveColumn(item: number, by: number) {
   const order = items.value.map((it) => it.id!)
   const at = order.indexOf(item)

@@ -3,9 +3,10 @@
 import { useQuery } from '@tanstack/vue-query'
 import { computed, ref } from 'vue'
 import { GET, got, POST, PUT, type Schemas } from '@/api/client'
-import { count, plural } from '@/common/format'
+import { count, figure, percent, plural } from '@/common/format'
 import { attempt, say } from '@/common/messages'
 import { useRefresh, useReview } from '@/common/review'
+import { toggled } from '@/common/some'
 import StateOf from '@/common/StateOf.vue'
 import DoubleMode from './DoubleMode.vue'
 import { useEvidence } from './evidence'
@@ -65,8 +66,6 @@ async function share() {
     )
   })
 }
-const percent = (n: number | null | undefined) => (n == null ? '—' : `${Math.round(100 * n)} %`)
-const figure = (n: number | null | undefined) => (n == null ? '—' : n.toFixed(2).replace('-', '−'))
 const totals = computed(() => {
   const all = data.value?.studies ?? []
   const sum = (of: (it: Progress) => number) => all.reduce((so, it) => so + of(it), 0)
@@ -85,7 +84,7 @@ const totals = computed(() => {
       <aside class="pane" aria-label="Who reads what">
         <DoubleMode :mode="data.mode" :items="table?.items ?? []" :studies="table?.studies ?? []" :may-lead="mayLead" />
       </aside>
-      <section class="pane sheet pad all" tabindex="0" aria-label="Studies and agreement">
+      <section class="pane sheet pad stack" tabindex="0" aria-label="Studies and agreement">
         <div v-if="!double" class="soft">
           <h2>One person charts each value</h2>
           <p>
@@ -109,16 +108,14 @@ const totals = computed(() => {
               >Share out</v-btn
             >
           </div>
-          <form v-if="sharing" class="row sharing small" @submit.prevent="share">
+          <form v-if="sharing" class="notice row sharing small" @submit.prevent="share">
             <span>Among</span>
             <TickBox
               v-for="it in people"
               :key="it.id"
               :model-value="sharing.includes(it.id)"
               :label="it.name"
-              @update:model-value="
-                sharing = sharing!.includes(it.id) ? sharing!.filter((one) => one !== it.id) : [...sharing!, it.id]
-              "
+              @update:model-value="sharing = toggled(sharing!, it.id)"
             />
             <v-btn type="submit" class="main push" :disabled="sharing.length < wanted">Share out evenly</v-btn>
             <v-btn @click="sharing = null">Leave it</v-btn>
@@ -210,15 +207,8 @@ const totals = computed(() => {
 .columns {
   grid-template-columns: 300px minmax(0, 1fr);
 }
-.all {
-  display: grid;
-  gap: 12px;
-  align-content: start;
-}
 .sharing {
+  display: flex;
   flex-wrap: wrap;
-  padding: 8px 10px;
-  background: var(--ks-ochre-wash);
-  border-radius: 3px;
 }
 </style>

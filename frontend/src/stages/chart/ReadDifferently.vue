@@ -2,11 +2,11 @@
 // What two extractors read, side by side with their quotes: what differs is settled by key.
 import { useQuery } from '@tanstack/vue-query'
 import { computed, nextTick, ref, watch } from 'vue'
-import { useRoute, useRouter } from 'vue-router'
+import { useRoute } from 'vue-router'
 import { GET, got, POST, type Schemas } from '@/api/client'
+import { useChosen } from '@/common/chosen'
 import { count, moment } from '@/common/format'
 import { useKeys } from '@/common/keys'
-import { useLeaving } from '@/common/leaving'
 import LongList from '@/common/LongList.vue'
 import { attempt, say } from '@/common/messages'
 import { useRefresh, useReview } from '@/common/review'
@@ -24,7 +24,6 @@ const STATES = [
 const { review, path, mayWrite } = useReview()
 const refresh = useRefresh()
 const route = useRoute()
-const router = useRouter()
 const { data: table } = useEvidence()
 const { data, error, isPending, refetch, dataUpdatedAt } = useQuery({
   queryKey: ['compared', review],
@@ -35,9 +34,6 @@ const { data: extraction } = useQuery({
   queryFn: () => got(GET('/api/reviews/{review}/extraction', { params: path.value })),
 })
 const { data: me } = useQuery({ queryKey: ['me'], queryFn: () => got(GET('/api/account')), staleTime: Infinity })
-const leaving = useLeaving()
-const set = async (changes: Record<string, string | undefined>) =>
-  leaving() || router.replace({ query: { ...route.query, ...changes } })
 const state = computed(() => STATES.find(([key]) => key === route.query.state)?.[0] ?? 'differ')
 const item = computed(() => Number(route.query.item) || null)
 const study = computed(() => Number(route.query.study) || null)
@@ -48,18 +44,8 @@ const narrowed = computed(() =>
 )
 const cells = computed(() => narrowed.value.filter((it) => it.state === state.value))
 const name = (it: Place) => nameOf(it, table.value?.items ?? [], table.value?.levels ?? [])
-const at = computed(() => {
-  const found = cells.value.findIndex((it) => keyOf(it) === route.query.cell)
-  return found >= 0 ? found : 0
-})
-const one = computed(() => cells.value[at.value])
+const { set, at, one, beside, choose, move, load } = useChosen(cells, 'cell', keyOf)
 const key = computed(() => (one.value ? keyOf(one.value as Place) : ''))
-const move = (by: number) => {
-  const to = cells.value[Math.max(0, Math.min(cells.value.length - 1, at.value + by))]
-  if (to) void set({ cell: keyOf(to) })
-}
-const load = (offset: number, limit: number) =>
-  Promise.resolve({ total: cells.value.length, rows: cells.value.slice(offset, offset + limit) })
 
 /** Whose quote is lit. */
 const lit = ref(0)
@@ -85,7 +71,7 @@ const reopen = (it: Compared) =>
 async function settle(of: number | null, text = '') {
   const it = one.value
   if (!it || !may.value) return
-  const next = cells.value[at.value + 1] ?? cells.value[at.value - 1]
+  const next = beside()
   const done = await attempt(() =>
     got(
       POST('/api/reviews/{review}/extraction/settle', {
@@ -97,7 +83,7 @@ async function settle(of: number | null, text = '') {
   if (!done) return
   draft.value = null
   last.value = it
-  if (state.value === 'differ' && next) await set({ cell: keyOf(next) })
+  if (state.value === 'differ') await choose(next)
   await again()
   const stands = of === null ? text : it.said.find((said) => said.account === of)?.text
   say(`${name(it)} of ${it.label}: ${stands}.`, () => back(it), 'settled')
@@ -105,7 +91,7 @@ async function settle(of: number | null, text = '') {
 const last = ref<Compared>()
 async function back(it: Compared) {
   await reopen(it)
-  if (state.value === 'differ') await set({ cell: keyOf(it) })
+  if (state.value === 'differ') await choose(it)
   await again()
 }
 async function takeBack() {

@@ -28,5 +28,3 @@ export const STATES: Record<string, string> = {
 
 /** Whether an answer can be kept: with what supports it, or that nothing does. */
 export const supported = (it: Answer | undefined) => Boolean(it?.answer && (it.support?.trim() || it.none))
-
-export const copyOf = <T>(it: T): T => JSON.parse(JSON.stringify(it)) as T

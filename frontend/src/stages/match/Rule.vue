@@ -9,10 +9,11 @@ import { count, moment } from '@/common/format'
 import { attempt, say } from '@/common/messages'
 import { useRefresh, useReview } from '@/common/review'
 import StateOf from '@/common/StateOf.vue'
+import { copyOf } from '@/common/some'
 import Curve from './Curve.vue'
 import PassEditor from './PassEditor.vue'
 import { KINDS } from './compare'
-import { copyOf, emptyPass, type Pass, type Rule } from './rule'
+import { emptyPass, type Pass, type Rule } from './rule'
 
 const { review, path, mayWrite } = useReview()
 const refresh = useRefresh()

@@ -31,7 +31,6 @@ export const emptyPass = (number: number): Pass => ({
   kinds: [],
   sources: [],
 })
-export const copyOf = (rule: Rule): Rule => JSON.parse(JSON.stringify(rule)) as Rule
 
 /** A condition in words: "Title exactly", "Year ± 1". */
 export function condition(field: string, how: How): string {

@@ -3,7 +3,7 @@ import { keepPreviousData, useQuery } from '@tanstack/vue-query'
 import { computed, ref } from 'vue'
 import { useRoute, useRouter } from 'vue-router'
 import { GET, got, POST, type Schemas } from '@/api/client'
-import { count, plural } from '@/common/format'
+import { count, percent, plural } from '@/common/format'
 import { useKeys } from '@/common/keys'
 import { attempt, say } from '@/common/messages'
 import { useRefresh, useReview } from '@/common/review'
@@ -97,7 +97,6 @@ const onlyBy = (seed: number) =>
   trial.value?.branches
     .filter((it) => it.remark === 'alone brings a seed' && it.lost_seeds.includes(seed))
     .map((it) => it.text)[0]
-const percent = (share: number) => `${Math.round(share * 100)} %`
 
 // steps and versions
 const nextVersion = computed(() => Math.max(0, ...(history.value?.steps ?? []).map((it) => it.version ?? 0)) + 1)

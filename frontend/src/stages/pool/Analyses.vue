@@ -40,57 +40,54 @@ async function copy(it: Analysis) {
     <Teleport to="#view-actions" defer>
       <v-btn v-if="mayWrite" class="main" :to="`/reviews/${review}/pool/new`">New analysis</v-btn>
     </Teleport>
-    <section class="pane sheet pad all" tabindex="0" aria-label="Analyses">
-      <div v-if="none" class="soft">
-        <h2>No analysis yet</h2>
-        <FirstStep stage="Pool" />
-      </div>
-      <table v-else>
-        <thead>
-          <tr>
-            <th>Analysis</th>
-            <th>Measure</th>
-            <th class="num">Studies</th>
-            <th>Together</th>
-            <th class="num">I²</th>
-            <th>Changed</th>
-            <th v-if="mayWrite"><span class="unseen">Deeds</span></th>
-          </tr>
-        </thead>
-        <tbody>
-          <tr v-for="it in data" :key="it.id">
-            <td>
-              <router-link :to="`/reviews/${review}/pool/${it.id}`">{{ it.analysis.name }}</router-link>
-              <div v-if="it.problem" class="small odd">{{ it.problem }}</div>
-            </td>
-            <td>{{ MEASURE_NAMES[it.analysis.measure] }}</td>
-            <td class="num">{{ it.pooled?.k ?? 0 }}</td>
-            <td>{{ interval(it.pooled?.pooled) }}</td>
-            <td class="num">{{ it.pooled && it.pooled.k > 1 ? `${Math.round(it.pooled.i2)} %` : '—' }}</td>
-            <td class="small soft">{{ day(it.at) }}, {{ it.by }}</td>
-            <td v-if="mayWrite" class="row">
-              <v-btn class="small" @click="copy(it.analysis)">Copy</v-btn>
-              <v-btn class="small" :aria-label="`Remove ${it.analysis.name}`" @click="remove(it.id, it.analysis.name)"
-                >Remove</v-btn
-              >
-            </td>
-          </tr>
-        </tbody>
-      </table>
-      <p v-if="!none" class="small soft">
-        {{ plural(data?.length ?? 0, 'analysis', 'analyses') }}, worked out from the evidence table as it is now: a
-        value that changes there changes them.
-      </p>
-    </section>
+    <div class="panes">
+      <section class="pane sheet pad stack" tabindex="0" aria-label="Analyses">
+        <div v-if="none" class="soft">
+          <h2>No analysis yet</h2>
+          <FirstStep stage="Pool" />
+        </div>
+        <table v-else>
+          <thead>
+            <tr>
+              <th>Analysis</th>
+              <th>Measure</th>
+              <th class="num">Studies</th>
+              <th>Together</th>
+              <th class="num">I²</th>
+              <th>Changed</th>
+              <th v-if="mayWrite"><span class="unseen">Deeds</span></th>
+            </tr>
+          </thead>
+          <tbody>
+            <tr v-for="it in data" :key="it.id">
+              <td>
+                <router-link :to="`/reviews/${review}/pool/${it.id}`">{{ it.analysis.name }}</router-link>
+                <div v-if="it.problem" class="small odd">{{ it.problem }}</div>
+              </td>
+              <td>{{ MEASURE_NAMES[it.analysis.measure] }}</td>
+              <td class="num">{{ it.pooled?.k ?? 0 }}</td>
+              <td>{{ interval(it.pooled?.pooled) }}</td>
+              <td class="num">{{ it.pooled && it.pooled.k > 1 ? `${Math.round(it.pooled.i2)} %` : '—' }}</td>
+              <td class="small soft">{{ day(it.at) }}, {{ it.by }}</td>
+              <td v-if="mayWrite">
+                <div class="row">
+                  <v-btn class="small" @click="copy(it.analysis)">Copy</v-btn>
+                  <v-btn
+                    class="small"
+                    :aria-label="`Remove ${it.analysis.name}`"
+                    @click="remove(it.id, it.analysis.name)"
+                    >Remove</v-btn
+                  >
+                </div>
+              </td>
+            </tr>
+          </tbody>
+        </table>
+        <p v-if="!none" class="small soft">
+          {{ plural(data?.length ?? 0, 'analysis', 'analyses') }}, worked out from the evidence table as it is now: a
+          value that changes there changes them.
+        </p>
+      </section>
+    </div>
   </StateOf>
 </template>
-
-<style scoped>
-.all {
-  height: 100%;
-  overflow: auto;
-  display: grid;
-  gap: 12px;
-  align-content: start;
-}
-</style>

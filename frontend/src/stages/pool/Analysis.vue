@@ -8,6 +8,7 @@ import { moment, plural } from '@/common/format'
 import { useKeys } from '@/common/keys'
 import { attempt, say } from '@/common/messages'
 import { useRefresh, useReview } from '@/common/review'
+import { copyOf } from '@/common/some'
 import StateOf from '@/common/StateOf.vue'
 import { useEvidence } from '../chart/evidence'
 import AnalysisFields from './AnalysisFields.vue'
@@ -50,7 +51,7 @@ const EMPTY: Required<Analysis> = {
 } // prettier-ignore
 const draft = ref<Required<Analysis>>({ ...EMPTY })
 const editing = computed(() => !number.value || route.query.edit === 'yes')
-const takeFrom = (it: Analysis) => (draft.value = JSON.parse(JSON.stringify({ ...EMPTY, ...it })) as Required<Analysis>)
+const takeFrom = (it: Analysis) => (draft.value = copyOf({ ...EMPTY, ...it }) as Required<Analysis>)
 watch(
   () => [data.value?.version, editing.value] as const,
   () => data.value && takeFrom(data.value.analysis),
@@ -165,8 +166,10 @@ const DOWNLOADS = [
   <StateOf :pending="Boolean(number) && isPending" :error="error" :retry="() => refetch()">
     <Teleport to="#view-actions" defer>
       <template v-if="number && data">
-        <v-btn :aria-pressed="closer" @click="set({ view: closer ? undefined : 'closer' })">A closer look</v-btn>
-        <v-menu v-if="data.result.pooled">
+        <v-btn v-if="!editing" :aria-pressed="closer" @click="set({ view: closer ? undefined : 'closer' })"
+          >A closer look</v-btn
+        >
+        <v-menu v-if="data.result.pooled && !editing">
           <template #activator="{ props }"><v-btn v-bind="props">Download</v-btn></template>
           <v-list aria-label="Download"
             ><v-list-item v-for="[kind, words] in DOWNLOADS" :key="kind" :title="words" :href="address(kind!)" download
@@ -213,7 +216,7 @@ const DOWNLOADS = [
           <p class="pad small soft"><kbd>↑</kbd> <kbd>↓</kbd> move, <kbd>Space</kbd> leaves a study out for a look</p>
         </template>
       </aside>
-      <section class="pane sheet pad all" tabindex="0" aria-label="The analysis">
+      <section class="pane sheet pad stack" tabindex="0" aria-label="The analysis">
         <div v-if="nothing" class="soft">
           <h2>Nothing in the codebook can be pooled yet</h2>
           <p>
@@ -283,11 +286,6 @@ const DOWNLOADS = [
 <style scoped>
 .columns {
   grid-template-columns: 268px minmax(0, 1fr);
-}
-.all {
-  display: grid;
-  gap: 12px;
-  align-content: start;
 }
 .heading {
   display: grid;

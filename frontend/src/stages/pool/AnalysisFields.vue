@@ -2,6 +2,7 @@
 // What an analysis pools and how.
 import { computed } from 'vue'
 import type { Schemas } from '@/api/client'
+import { toggled } from '@/common/some'
 import { MEASURES, ORDERS, TAU2, type Analysis } from './words'
 
 const props = defineProps<{ items: Schemas['DataItem'][]; levels: Schemas['StudyLevel'][]; mayWrite: boolean }>()
@@ -35,7 +36,6 @@ function choose(number: number) {
     weights: other ? 'iv' : said.value.weights,
   }
 }
-const toggled = (from: number[], id: number) => (from.includes(id) ? from.filter((it) => it !== id) : [...from, id])
 const groups = computed(() => [
   { value: null as number | null, title: 'no groups' },
   { value: 0, title: 'appraisal as a whole' },

@@ -3,9 +3,10 @@
 import { useQuery } from '@tanstack/vue-query'
 import { computed } from 'vue'
 import { file, GET, got, type Schemas } from '@/api/client'
+import { figure } from '@/common/format'
 import { attempt, say } from '@/common/messages'
 import { useReview } from '@/common/review'
-import { chance, figure, interval } from './words'
+import { chance, interval } from './words'
 
 const props = defineProps<{ analysis: Schemas['WholeAnalysis']; address: (kind: string) => string }>()
 const closer = computed(() => props.analysis.closer)
@@ -44,7 +45,7 @@ const TABLES = computed(
 
 <template>
   <div class="looks">
-    <div>
+    <div class="stack">
       <h3>Small studies</h3>
       <!-- eslint-disable-next-line vue/no-v-html -- drawn by the server, every text in it escaped -->
       <div v-if="funnel" class="funnel" v-html="funnel" />
@@ -82,7 +83,7 @@ const TABLES = computed(
         </p>
       </template>
     </div>
-    <div v-if="words" class="fields">
+    <div v-if="words" class="stack">
       <div class="row">
         <h3>Words for the report</h3>
         <v-btn class="push" @click="copy">Copy</v-btn>
@@ -93,7 +94,7 @@ const TABLES = computed(
         <li v-for="it in words.sources" :key="it">{{ it }}</li>
       </ul>
     </div>
-    <div v-for="[title, head, some] in TABLES" :key="title">
+    <div v-for="[title, head, some] in TABLES" :key="title" class="stack">
       <h3>{{ title }}</h3>
       <table class="small">
         <thead>

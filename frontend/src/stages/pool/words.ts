@@ -1,5 +1,6 @@
 // What the screens of pooling share: names of measures and models, and how figures are written.
 import type { Schemas } from '@/api/client'
+import { figure } from '@/common/format'
 
 export type Analysis = Schemas['AnalysisText']
 export type Pooled = Schemas['PooledStudies']
@@ -39,8 +40,6 @@ export const ORDERS: Named<NonNullable<Analysis['order']>> = [
   { value: 'people', title: 'how many took part' },
 ]
 
-export const figure = (n: number | null | undefined, places = 2) =>
-  n === null || n === undefined ? '—' : n.toFixed(places).replace('-', '−')
 /** "0.76 [0.64, 0.90]" */
 export const interval = (it: Schemas['PooledEstimate'] | undefined) =>
   it && it.estimate !== null ? `${figure(it.estimate)} [${figure(it.low)}, ${figure(it.high)}]` : '—'

@@ -4,7 +4,7 @@ import { useQuery } from '@tanstack/vue-query'
 import { computed } from 'vue'
 import { useRoute, useRouter } from 'vue-router'
 import { GET, got, type Schemas } from '@/api/client'
-import { count, day, plural, VERDICT_WORDS } from '@/common/format'
+import { count, day, figure, percent, plural, VERDICT_WORDS } from '@/common/format'
 import { useReview } from '@/common/review'
 import StateOf from '@/common/StateOf.vue'
 
@@ -35,8 +35,7 @@ const of = computed(() => [
 ])
 const pairs = computed(() => data.value?.pairs.filter((it) => it.n) ?? [])
 const pair = computed(() => pairs.value.find((it) => `${it.a}·${it.b}` === route.query.pair) ?? pairs.value[0])
-const figure = (n: number | null | undefined) => (n === null || n === undefined ? '—' : n.toFixed(2).replace('-', '−'))
-const share = (n: number | null | undefined) => (n === null || n === undefined ? '—' : `${(100 * n).toFixed(1)} %`)
+const share = (n: number | null | undefined) => percent(n, 1)
 const interval = (it: Schemas['PairAgreement']) =>
   it.kappa_ci ? `${figure(it.kappa_ci[0])} to ${figure(it.kappa_ci[1])}` : ''
 const named = (word: string) =>

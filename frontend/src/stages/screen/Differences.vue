@@ -2,8 +2,9 @@
 // What readers said differently, side by side, and settled by key.
 import { useQuery } from '@tanstack/vue-query'
 import { computed, ref, watch } from 'vue'
-import { useRoute, useRouter } from 'vue-router'
+import { useRoute } from 'vue-router'
 import { GET, got, POST, type Schemas } from '@/api/client'
+import { useChosen } from '@/common/chosen'
 import { count, moment, people, plural, VERDICT_WORDS } from '@/common/format'
 import LongList from '@/common/LongList.vue'
 import { useKeys } from '@/common/keys'
@@ -14,7 +15,6 @@ import VerdictMark from '@/common/VerdictMark.vue'
 import RecordSheet from './RecordSheet.vue'
 
 const route = useRoute()
-const router = useRouter()
 const { review, path, protocol, mayWrite } = useReview()
 const refresh = useRefresh()
 const pass = computed<1 | 2>(() => (route.query.pass === '2' ? 2 : 1))
@@ -47,19 +47,7 @@ const { data: passes } = useQuery({
 })
 const { data: me } = useQuery({ queryKey: ['me'], queryFn: () => got(GET('/api/account')), staleTime: Infinity })
 const mode = computed(() => passes.value?.find((it) => it.pass_number === pass.value)?.mode)
-const at = computed(() => {
-  const found = data.value?.findIndex((it) => it.id === Number(route.query.record)) ?? -1
-  return found >= 0 ? found : 0
-})
-const one = computed(() => data.value?.[at.value])
-const set = (wanted: Record<string, string | undefined>) => router.replace({ query: { ...route.query, ...wanted } })
-const move = (by: number) => {
-  const to = data.value?.[Math.min((data.value?.length ?? 1) - 1, Math.max(0, at.value + by))]
-  if (to) void set({ record: String(to.id) })
-}
-
-const load = (offset: number, limit: number) =>
-  Promise.resolve({ total: data.value?.length ?? 0, rows: (data.value ?? []).slice(offset, offset + limit) })
+const { set, at, one, beside, choose, move, load } = useChosen(data, 'record', (it) => String(it.id))
 
 const sheet = ref<Schemas['Sheet']>()
 watch(
@@ -100,7 +88,7 @@ const reopen = (record: number, number: 1 | 2) =>
 async function settle(verdict: 'include' | 'exclude', criterion: number | null = null) {
   const it = one.value
   if (!it || !may.value) return
-  const [number, next] = [pass.value, data.value?.[at.value + 1] ?? data.value?.[at.value - 1]]
+  const [number, next] = [pass.value, beside()]
   const done = await attempt(() =>
     got(
       POST('/api/reviews/{review}/differences/settle', {
@@ -109,7 +97,7 @@ async function settle(verdict: 'include' | 'exclude', criterion: number | null =
       }),
     ),
   )
-  if (done && !settled.value && next) await set({ record: String(next.id) })
+  if (done && !settled.value) await choose(next)
   await again()
   if (done) last.value = [it.id, number]
   if (done) say(`Settled: ${VERDICT_WORDS[verdict]!.toLowerCase()}.`, () => back(it.id, number), 'settled')

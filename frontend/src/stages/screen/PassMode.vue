@@ -2,7 +2,7 @@
 // How one pass is screened. What another mode would do is said before it is chosen; no decision is lost by it.
 import { computed, reactive, ref, watch } from 'vue'
 import { got, POST, PUT, type Schemas } from '@/api/client'
-import { count, day, plural, VERDICT_WORDS } from '@/common/format'
+import { count, day, plural, SETTLING, VERDICT_WORDS } from '@/common/format'
 import { attempt, complain, say } from '@/common/messages'
 import { useRefresh } from '@/common/review'
 import VerdictMark from '@/common/VerdictMark.vue'
@@ -25,10 +25,6 @@ const DIFFER = [
 const UNSURE = [
   { value: 'stays', title: 'stays a question' },
   { value: 'goes_on', title: 'goes on to the next step' },
-]
-const SETTLING = [
-  { value: 'third', title: 'a third person' },
-  { value: 'talk', title: 'any of the team, after talk' },
 ]
 const said = reactive<Mode>({ ...props.pass.mode })
 watch(
@@ -97,7 +93,7 @@ const list = (key: string) => `/reviews/${props.review}/records?list=${first.val
       label="A record on which somebody is unsure"
       :disabled="!mayLead"
     />
-    <div v-if="changed" class="change small" role="status">
+    <div v-if="changed" class="notice small" role="status">
       <p v-if="!moved" class="soft">Working out what that would change …</p>
       <template v-else>
         <p v-if="!moved.length">Every record would stand where it does now. All decisions stay.</p>
@@ -137,13 +133,6 @@ const list = (key: string) => `/reviews/${props.review}/records?list=${first.val
   display: flex;
   gap: 12px;
   flex-wrap: wrap;
-}
-.change {
-  display: grid;
-  gap: 6px;
-  padding: 8px 10px;
-  background: var(--ks-ochre-wash);
-  border-radius: 3px;
 }
 ul {
   margin: 0;
