@@ -81,6 +81,7 @@ export async function page(
     history: createMemoryHistory(),
     routes: [
       { path: '/reviews/:review(\\d+)/gather/files/:batch(\\d+)', component: View },
+      { path: '/reviews/:review(\\d+)/pool/:analysis(\\d+)', component: View },
       { path: '/reviews/:review(\\d+)/:rest(.*)*', component: View },
       { path: '/:rest(.*)*', component: View },
     ],
