@@ -4,9 +4,9 @@ import { attempt, close, type Message, messages } from '@/common/messages'
 import GuideDialog from '@/frame/GuideDialog.vue'
 
 const client = useQueryClient()
-async function undo(it: Message) {
-  close(it.id)
-  if (it.undo && (await attempt(it.undo))) await client.invalidateQueries()
+async function undo(message: Message) {
+  close(message.id)
+  if (message.undo && (await attempt(message.undo))) await client.invalidateQueries()
 }
 </script>
 
@@ -15,10 +15,10 @@ async function undo(it: Message) {
     <router-view />
     <GuideDialog />
     <div class="said" role="status">
-      <div v-for="it in messages" :key="it.id" class="message" :class="{ wrong: it.bad }">
-        <span>{{ it.text }}</span>
-        <button v-if="it.undo" @click="undo(it)">Undo</button>
-        <button @click="close(it.id)">Close</button>
+      <div v-for="message in messages" :key="message.id" class="message" :class="{ wrong: message.bad }">
+        <span>{{ message.text }}</span>
+        <button v-if="message.undo" @click="undo(message)">Undo</button>
+        <button @click="close(message.id)">Close</button>
       </div>
     </div>
   </v-app>

@@ -149,8 +149,8 @@ def pieces(work: Callable[..., Iterator[T]], *arguments: Any, limits: Limits) ->
 
     Arguments and pieces are pickled. Closing the iterator ends the child.
     """
-    known = [it.__module__ for it in (work, *arguments) if inspect.isroutine(it)]
-    child = _nursery.child([it for it in known if it.startswith("kettlesort.")])
+    known = [one.__module__ for one in (work, *arguments) if inspect.isroutine(one)]
+    child = _nursery.child([word for word in known if word.startswith("kettlesort.")])
     late = threading.Event()
 
     def stop() -> None:
@@ -182,8 +182,8 @@ def pieces(work: Callable[..., Iterator[T]], *arguments: Any, limits: Limits) ->
 
 def call(work: Callable[..., T], *arguments: Any, limits: Limits = Limits()) -> T:
     """What ``work``, a function of a module, returns in a child process. Raises Broken, and what it raises of ValueError."""
-    with closing(pieces(_once, work, arguments, limits=limits)) as it:  # type: ignore[type-var]
-        result: T = next(iter(it))
+    with closing(pieces(_once, work, arguments, limits=limits)) as one:  # type: ignore[type-var]
+        result: T = next(iter(one))
         return result
 
 
@@ -254,12 +254,12 @@ def open_reading(file: BinaryIO, how: How = How(), recipes: Sequence[Recipe] = (
 
     def entries() -> Iterator[Entry]:
         try:
-            for it in told:
-                state["read"] = it["read"]
-                yield from it["entries"]
-                problems[:] = it["problems"]
-                if it["people"]:
-                    reading.people, reading.settled = it["people"], it["settled"]
+            for entry in told:
+                state["read"] = entry["read"]
+                yield from entry["entries"]
+                problems[:] = entry["problems"]
+                if entry["people"]:
+                    reading.people, reading.settled = entry["people"], entry["settled"]
         except Broken as error:
             raise NotReadable(f"{error}; save the table as CSV, or unpack the archive, and upload that") from None
 

@@ -17,7 +17,7 @@ import pytest
 from kettlesort.store.base import session
 from kettlesort.store.sql import run, scalar
 from kettlesort.work import gather, jobs
-from kettlesort.work.change import change
+from kettlesort.work.change import changing
 from tests.conftest import Room, ris
 
 WAITING = "SELECT count(*) FROM procrastinate_jobs WHERE task_name = 'rank' AND status = 'todo'"
@@ -71,7 +71,7 @@ def abandoned(review: int, task: str = "rank", attempts: int = 0, **arguments: i
 
 def test_a_stalled_job_whose_like_waits_is_dropped_and_the_worker_goes_on(busy: Room) -> None:
     left = abandoned(busy.review)
-    with change(busy.review, busy.lead) as it:
+    with changing(busy.review, busy.lead) as it:
         it.rank_again()
     with worker() as it:
         until("SELECT count(*) FROM ranking WHERE review_id = :v", 1, v=busy.review)
@@ -117,7 +117,7 @@ def test_the_worker_waits_for_its_database_however_often_its_connections_break(b
                     "SELECT pg_terminate_backend(pid) FROM pg_stat_activity WHERE datname = current_database() AND pid <> pg_backend_pid()"
                 )
             time.sleep(1)
-        with change(busy.review, busy.lead) as one:
+        with changing(busy.review, busy.lead) as one:
             one.rank_again()
         until("SELECT count(*) FROM ranking WHERE review_id = :v", 1, v=busy.review)
         assert it.poll() is None

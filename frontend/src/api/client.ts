@@ -26,14 +26,14 @@ interface Answer<T> {
 
 /** The data of an answer; throws a Refusal with the server's own sentence. */
 export async function got<T>(answer: Promise<Answer<T>>): Promise<T> {
-  let it: Answer<T>
+  let got: Answer<T>
   try {
-    it = await answer
+    got = await answer
   } catch {
     throw new Refusal('The server cannot be reached. Nothing typed here is lost; try again in a moment.', 0)
   }
-  if (!it.response.ok) throw refusal(it.error, it.response.status)
-  return it.data as T
+  if (!got.response.ok) throw refusal(got.error, got.response.status)
+  return got.data as T
 }
 
 function refusal(error: unknown, status: number): Refusal {

@@ -11,25 +11,25 @@ const emit = defineEmits<{ set: [changes: Partial<Filter>]; clear: [] }>()
 const HAVE: Record<string, string> = { yes: 'yes', no: 'no' }
 /** Values with a number and a name, such as labels and people. */
 const named = (some: Value[] | undefined) =>
-  (some ?? []).map((it) => ({
-    value: it.value.slice(0, it.value.indexOf(':')),
-    n: it.n,
-    name: it.value.slice(it.value.indexOf(':') + 1),
+  (some ?? []).map((one) => ({
+    value: one.value.slice(0, one.value.indexOf(':')),
+    n: one.n,
+    name: one.value.slice(one.value.indexOf(':') + 1),
   }))
-const plain = (it: string) => it
+const plain = (word: string) => word
 /** At least so many descriptors, and qualifiers at the same descriptor. */
 const SHARED = [
   ['shared', 'descriptors'],
   ['shared_qualified', 'qualifiers'],
 ] as const
-const yes = (it: string) => HAVE[it] ?? it
+const yes = (word: string) => HAVE[word] ?? word
 const groups = computed(() => {
   const all = [
     {
       key: 'verdict' as const,
       title: 'State',
       values: props.verdicts ? (props.facets.states ?? []) : [],
-      word: (it: string) => VERDICT_WORDS[it] ?? it,
+      word: (word: string) => VERDICT_WORDS[word] ?? word,
     },
     {
       key: 'person' as const,
@@ -52,13 +52,13 @@ const groups = computed(() => {
       key: 'kind' as const,
       title: 'Kind',
       values: props.facets.kinds ?? [],
-      word: (it: string) => KIND_WORDS[it] ?? it,
+      word: (word: string) => KIND_WORDS[word] ?? word,
     },
     {
       key: 'language' as const,
       title: 'Language',
-      values: (props.facets.languages ?? []).map((it) => ({ ...it, value: it.value || '-' })),
-      word: (it: string) => (it === '-' ? 'not said' : it),
+      values: (props.facets.languages ?? []).map((language) => ({ ...language, value: language.value || '-' })),
+      word: (word: string) => (word === '-' ? 'not said' : word),
     },
   ]
   const descriptors = {
@@ -67,11 +67,11 @@ const groups = computed(() => {
     values: props.facets.descriptors ?? [],
     word: plain,
   }
-  return [...all, descriptors].filter((it) => it.values.length > 1 || props.filter[it.key])
+  return [...all, descriptors].filter((descriptor) => descriptor.values.length > 1 || props.filter[descriptor.key])
 })
-const years = computed(() => (props.facets.years ?? []).filter((it) => it.value))
-const unknown = computed(() => (props.facets.years ?? []).find((it) => !it.value)?.n ?? 0)
-const most = computed(() => Math.max(1, ...years.value.map((it) => it.n)))
+const years = computed(() => (props.facets.years ?? []).filter((year) => year.value))
+const unknown = computed(() => (props.facets.years ?? []).find((year) => !year.value)?.n ?? 0)
+const most = computed(() => Math.max(1, ...years.value.map((year) => year.n)))
 const typed = useDebounceFn((key: keyof Filter, value: string) => emit('set', { [key]: value }), 300)
 const toggle = (key: keyof Filter, value: string) => emit('set', { [key]: props.filter[key] === value ? '' : value })
 </script>
@@ -113,10 +113,10 @@ const toggle = (key: keyof Filter, value: string) => emit('set', { [key]: props.
       </div>
       <div v-if="years.length > 1" class="years" aria-hidden="true">
         <span
-          v-for="it in years"
-          :key="it.value"
-          :title="`${it.value}: ${count(it.n)}`"
-          :style="{ height: `${Math.max(1, Math.round((28 * it.n) / most))}px` }"
+          v-for="year in years"
+          :key="year.value"
+          :title="`${year.value}: ${count(year.n)}`"
+          :style="{ height: `${Math.max(1, Math.round((28 * year.n) / most))}px` }"
         />
       </div>
       <template v-if="verdicts && (facets.descriptors?.length || filter.shared || filter.shared_qualified)">
@@ -140,16 +140,16 @@ const toggle = (key: keyof Filter, value: string) => emit('set', { [key]: props.
         <template v-if="group.values.length > 0">
           <h3>{{ group.title }}</h3>
           <button
-            v-for="it in group.values.slice(0, 14)"
-            :key="it.value"
+            v-for="one in group.values.slice(0, 14)"
+            :key="one.value"
             class="value"
-            :class="{ kept: filter[group.key] === it.value }"
-            :aria-pressed="filter[group.key] === it.value"
-            @click="toggle(group.key, it.value)"
+            :class="{ kept: filter[group.key] === one.value }"
+            :aria-pressed="filter[group.key] === one.value"
+            @click="toggle(group.key, one.value)"
           >
-            <span class="clip">{{ 'name' in it ? (it as { name: string }).name : group.word(it.value) }}</span><span
+            <span class="clip">{{ 'name' in one ? (one as { name: string }).name : group.word(one.value) }}</span><span
               class="num soft"
-              >{{ count(it.n) }}</span
+              >{{ count(one.n) }}</span
             >
           </button>
           <p v-if="group.values.length > 14" class="soft">and {{ group.values.length - 14 }} more</p>

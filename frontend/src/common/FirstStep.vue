@@ -6,21 +6,21 @@ import { FIRST } from './guide'
 
 const props = defineProps<{ stage: string; here?: boolean }>()
 const { review } = useReview()
-const it = computed(() => FIRST[props.stage]!)
+const step = computed(() => FIRST[props.stage]!)
 </script>
 
 <template>
   <div class="first">
     <section>
       <h2>First</h2>
-      <p>{{ it.first }}</p>
+      <p>{{ step.first }}</p>
       <slot>
-        <v-btn v-if="!here" :to="`/reviews/${review}/${it.to}`">{{ it.go }}</v-btn>
+        <v-btn v-if="!here" :to="`/reviews/${review}/${step.to}`">{{ step.go }}</v-btn>
       </slot>
     </section>
     <section class="soft">
       <h2>In the made-up review</h2>
-      <p>{{ it.demo }}</p>
+      <p>{{ step.demo }}</p>
     </section>
   </div>
 </template>

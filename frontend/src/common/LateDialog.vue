@@ -4,7 +4,7 @@ import { computed } from 'vue'
 import { differ } from './differ'
 import { late } from './late'
 
-const open = computed({ get: () => late.asked !== null, set: (it) => !it && (late.asked = null) })
+const open = computed({ get: () => late.asked !== null, set: (one) => !one && (late.asked = null) })
 function settle(which: 'mine' | 'theirs') {
   const asked = late.asked
   late.asked = null
@@ -27,9 +27,9 @@ function settle(which: 'mine' | 'theirs') {
             </tr>
           </thead>
           <tbody>
-            <tr v-for="it in late.asked.both" :key="it.what">
-              <th scope="row">{{ it.what }}</th>
-              <td v-for="(side, k) in differ(it.theirs, it.yours)" :key="k">
+            <tr v-for="one in late.asked.both" :key="one.what">
+              <th scope="row">{{ one.what }}</th>
+              <td v-for="(side, k) in differ(one.theirs, one.yours)" :key="k">
                 <template v-for="(piece, n) in side" :key="n"
                   ><u v-if="piece.differs" class="differs">{{ piece.text }}</u
                   ><template v-else>{{ piece.text }}</template></template

@@ -86,7 +86,7 @@ function reveal(index: number) {
     if (!inSight) virtual.value.scrollToIndex(index, { align: Math.abs(at - top) > 2000 ? 'center' : 'auto' })
   })
 }
-function find(match: (it: T) => boolean): number {
+function find(match: (one: T) => boolean): number {
   for (const [page, rows] of pages) {
     const at = rows.findIndex(match)
     if (at >= 0) return page * PAGE + at
@@ -110,15 +110,15 @@ defineExpose({ find, at, reveal, total })
     <slot v-else-if="total === 0" name="empty" />
     <div v-else :style="{ height: `${virtual.getTotalSize()}px`, position: 'relative' }">
       <div
-        v-for="it in shown"
-        :key="String(it.key)"
+        v-for="one in shown"
+        :key="String(one.key)"
         class="line"
         role="listitem"
-        :aria-posinset="it.index + 1"
+        :aria-posinset="one.index + 1"
         :aria-setsize="total"
-        :style="{ transform: `translateY(${it.start}px)`, height: `${rowHeight}px` }"
+        :style="{ transform: `translateY(${one.start}px)`, height: `${rowHeight}px` }"
       >
-        <slot v-if="row(it.index)" name="row" :row="row(it.index)!" :index="it.index" />
+        <slot v-if="row(one.index)" name="row" :row="row(one.index)!" :index="one.index" />
         <span v-else class="soft small pad">…</span>
       </div>
     </div>

@@ -19,20 +19,20 @@ interface Piece {
   mark: string
   label: boolean
 }
-const name = (it: Mark) => (it.supports ? 'for' : 'against') + (it.own ? ' own' : '')
+const name = (mark: Mark) => (mark.supports ? 'for' : 'against') + (mark.own ? ' own' : '')
 const pieces = computed(() => {
   const points = Array.from(props.text) // the server counts code points, JavaScript half of some letters
   const cuts = new Set([0, points.length])
-  for (const it of [...props.marks, ...props.parts]) cuts.add(it.begin).add(it.end)
+  for (const part of [...props.marks, ...props.parts]) cuts.add(part.begin).add(part.end)
   const ordered = [...cuts].filter((at) => at <= points.length).sort((a, b) => a - b)
   const out: Piece[] = []
   for (let k = 1; k < ordered.length; k++) {
     const [begin, end] = [ordered[k - 1]!, ordered[k]!]
-    const mark = props.marks.find((it) => it.begin <= begin && end <= it.end)
+    const mark = props.marks.find((mark) => mark.begin <= begin && end <= mark.end)
     out.push({
       text: points.slice(begin, end).join(''),
       mark: mark ? name(mark) : '',
-      label: props.parts.some((it) => it.begin <= begin && end <= it.end),
+      label: props.parts.some((part) => part.begin <= begin && end <= part.end),
     })
   }
   return out

@@ -103,7 +103,7 @@ async function asked<T>(from: PDFDocumentProxy, what: Promise<T>): Promise<T | n
   }
 }
 function forget() {
-  for (const it of drawn.values()) it.cancel()
+  for (const one of drawn.values()) one.cancel()
   drawn.clear()
   waiting.clear()
 }
@@ -114,13 +114,13 @@ watch(scale, () => {
 
 const seen = new Set<number>()
 const holders = ref<HTMLElement[]>([])
-const numberOf = (it: Element) => Number((it as HTMLElement).dataset.page)
+const numberOf = (element: Element) => Number((element as HTMLElement).dataset.page)
 useIntersectionObserver(
   holders,
   (entries) => {
-    for (const it of entries) {
-      const number = numberOf(it.target)
-      if (it.isIntersecting) {
+    for (const entry of entries) {
+      const number = numberOf(entry.target)
+      if (entry.isIntersecting) {
         seen.add(number)
         void draw(number)
       } else {
@@ -138,13 +138,13 @@ function draw(number: number): Promise<void> {
   if (going) return going
   const work = (async () => {
     const from = file.value
-    const holder = holders.value.find((it) => numberOf(it) === number)
+    const holder = holders.value.find((holder) => numberOf(holder) === number)
     if (!from || !holder) return
     try {
-      const it = await from.getPage(number)
-      const { width: wide, height: high } = it.getViewport({ scale: 1 })
+      const page = await from.getPage(number)
+      const { width: wide, height: high } = page.getViewport({ scale: 1 })
       sizes.value[number - 1] = { width: wide, height: high }
-      drawn.set(number, await drawPage(it, holder, scale.value))
+      drawn.set(number, await drawPage(page, holder, scale.value))
       underline(holder)
       light(holder)
       if (number === lit.value) lightQuote(holder)
@@ -158,9 +158,9 @@ function draw(number: number): Promise<void> {
 function underline(holder: HTMLElement) {
   const layer = holder.querySelector('.pdf-text')
   if (!layer) return
-  for (const it of props.terms) {
-    const name = (it.supports ? 'for' : 'against') + (it.own ? ' own' : '')
-    const free = findOn(layer, it.term, true).filter(
+  for (const term of props.terms) {
+    const name = (term.supports ? 'for' : 'against') + (term.own ? ' own' : '')
+    const free = findOn(layer, term.term, true).filter(
       (at) => !at.nodes.some(({ node }) => node.parentElement?.closest('mark')),
     )
     mark(free, name)
@@ -216,42 +216,42 @@ watch(
 )
 /** Light the quote on a page; what is lit, if it stands there. */
 async function show(number: number): Promise<HTMLElement | null> {
-  const holder = holders.value.find((it) => numberOf(it) === number)
+  const holder = holders.value.find((holder) => numberOf(holder) === number)
   if (!holder) return null
   lit.value = number
   go(number)
   await draw(number)
-  const it = lightQuote(holder)
-  if (it) center(it)
-  return it
+  const mark = lightQuote(holder)
+  if (mark) center(mark)
+  return mark
 }
 
 function selected() {
-  const it = window.getSelection()
-  const words = it && !it.isCollapsed && it.rangeCount ? asOneLine(it.toString()) : ''
-  const from = it?.anchorNode?.parentElement?.closest<HTMLElement>('.page-of')
+  const selection = window.getSelection()
+  const words = selection && !selection.isCollapsed && selection.rangeCount ? asOneLine(selection.toString()) : ''
+  const from = selection?.anchorNode?.parentElement?.closest<HTMLElement>('.page-of')
   if (!words || !from || !scroller.value?.contains(from)) return emit('marked', '', 0)
-  const to = it?.focusNode?.parentElement?.closest<HTMLElement>('.page-of') ?? from
+  const to = selection?.focusNode?.parentElement?.closest<HTMLElement>('.page-of') ?? from
   emit('marked', words, Math.min(numberOf(from), numberOf(to)))
 }
 
 function scrolled() {
   const top = (scroller.value?.scrollTop ?? 0) + (scroller.value?.clientHeight ?? 0) / 3
   let number = 1
-  for (const it of holders.value) if (it.offsetTop <= top) number = Math.max(number, numberOf(it))
+  for (const holder of holders.value) if (holder.offsetTop <= top) number = Math.max(number, numberOf(holder))
   page.value = number
 }
 function go(to: number) {
   const number = Math.min(sizes.value.length, Math.max(1, Math.round(to) || 1))
-  const holder = holders.value.find((it) => numberOf(it) === number)
+  const holder = holders.value.find((holder) => numberOf(holder) === number)
   if (holder && scroller.value) scroller.value.scrollTop = holder.offsetTop - 8
   page.value = number
 }
 /** Bring something to the middle of the pane; the page around it stays where it is. */
-function center(it: HTMLElement) {
+function center(element: HTMLElement) {
   const pane = scroller.value
   if (!pane) return
-  const [at, within] = [it.getBoundingClientRect(), pane.getBoundingClientRect()]
+  const [at, within] = [element.getBoundingClientRect(), pane.getBoundingClientRect()]
   pane.scrollTop += at.top - within.top - (pane.clientHeight - at.height) / 2
   pane.scrollLeft += Math.max(0, at.right - within.right + 20)
 }
@@ -261,7 +261,7 @@ async function find() {
   const phrase = wanted.value
   found.value = []
   at.value = 0
-  for (const it of holders.value) light(it)
+  for (const holder of holders.value) light(holder)
   const from = file.value
   if (!from || phrase.trim().length < 2) return
   const counts = await asked(from, countIn(from, phrase))
@@ -276,16 +276,16 @@ async function step(by: number) {
   let rest = at.value
   const number = found.value.findIndex((n) => (rest -= n) <= 0) + 1
   const nth = rest + found.value[number - 1]! - 1
-  const holder = holders.value.find((it) => numberOf(it) === number)
+  const holder = holders.value.find((holder) => numberOf(holder) === number)
   if (!holder) return
   go(number)
   await draw(number)
-  scroller.value?.querySelectorAll('mark.here').forEach((it) => it.classList.remove('here'))
+  scroller.value?.querySelectorAll('mark.here').forEach((one) => one.classList.remove('here'))
   const marks = holder.querySelectorAll<HTMLElement>('mark.found')
-  const it = marks[Math.min(nth, marks.length - 1)]
-  if (!it) return
-  it.classList.add('here')
-  center(it)
+  const mark = marks[Math.min(nth, marks.length - 1)]
+  if (!mark) return
+  mark.classList.add('here')
+  center(mark)
 }
 useKeys({
   '.': () => go(page.value + 1),

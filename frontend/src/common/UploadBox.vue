@@ -16,12 +16,12 @@ async function send(files: FileList | null) {
   if (input.value) input.value.value = '' // so that the same file can be chosen again at once
   for (const file of chosen) {
     going.value.push({ name: file.name, share: 0, said: '' })
-    const it = going.value.at(-1)!
+    const sending = going.value.at(-1)!
     try {
-      emit('done', await upload(props.address, file, (share) => (it.share = share)))
-      going.value = going.value.filter((other) => other !== it)
+      emit('done', await upload(props.address, file, (share) => (sending.share = share)))
+      going.value = going.value.filter((other) => other !== sending)
     } catch (error) {
-      it.said = error instanceof Refusal ? error.message : String(error)
+      sending.said = error instanceof Refusal ? error.message : String(error)
     }
     await refresh(...props.refreshes, 'jobs')
   }
@@ -39,11 +39,11 @@ async function send(files: FileList | null) {
     <input ref="input" type="file" multiple class="unseen" :aria-label="label" @change="send(input?.files ?? null)" />
     <v-btn @click="input?.click()">{{ button }}</v-btn>
     <span class="soft small">{{ hint }}</span>
-    <div v-for="(it, k) in going" :key="k" class="file small" role="status">
-      <span v-if="it.said" class="bad" role="alert"
-        >{{ it.said }} <button class="link" @click="going.splice(k, 1)">Close</button></span
+    <div v-for="(one, k) in going" :key="k" class="file small" role="status">
+      <span v-if="one.said" class="bad" role="alert"
+        >{{ one.said }} <button class="link" @click="going.splice(k, 1)">Close</button></span
       >
-      <span v-else>{{ it.name }}: {{ Math.round(it.share * 100) }} % sent</span>
+      <span v-else>{{ one.name }}: {{ Math.round(one.share * 100) }} % sent</span>
     </div>
   </div>
 </template>

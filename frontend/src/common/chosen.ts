@@ -10,11 +10,12 @@ export function useChosen<T>(entries: Ref<T[] | undefined>, name: string, key: (
   const leaving = useLeaving()
   const set = async (wanted: Record<string, string | undefined>) =>
     leaving() || router.replace({ query: { ...route.query, ...wanted } })
-  const at = computed(() => Math.max(0, entries.value?.findIndex((it) => key(it) === route.query[name]) ?? -1))
+  const at = computed(() => Math.max(0, entries.value?.findIndex((one) => key(one) === route.query[name]) ?? -1))
   const one = computed(() => entries.value?.[at.value])
   /** The entry after the chosen one, else the one before it. */
   const beside = () => entries.value?.[at.value + 1] ?? entries.value?.[at.value - 1]
-  const choose = (it: T | undefined) => (it === undefined ? Promise.resolve(false) : set({ [name]: key(it) }))
+  const choose = (tundefined: T | undefined) =>
+    tundefined === undefined ? Promise.resolve(false) : set({ [name]: key(tundefined) })
   const move = (by: number) =>
     choose(entries.value?.[Math.min((entries.value?.length ?? 1) - 1, Math.max(0, at.value + by))])
   /** A part of the list, as a long list asks for it. */

@@ -63,9 +63,9 @@ export function people(authors: string[], most = 3): string {
   return short.join(', ') + (rest > 0 ? `, and ${rest} more` : '')
 }
 
-export function place(it: { volume: string; issue: string; pages: string }): string {
-  const head = it.volume + (it.issue ? `(${it.issue})` : '')
-  return [head, it.pages].filter(Boolean).join(': ')
+export function place(one: { volume: string; issue: string; pages: string }): string {
+  const head = one.volume + (one.issue ? `(${one.issue})` : '')
+  return [head, one.pages].filter(Boolean).join(': ')
 }
 
 /** Who settles what two people said differently. */

@@ -17,13 +17,13 @@ let last = 0
 
 function show(message: Omit<Message, 'id'>) {
   const id = ++last
-  const others = messages.value.filter((it) => !it.about || it.about !== message.about)
+  const others = messages.value.filter((one) => !one.about || one.about !== message.about)
   messages.value = [{ ...message, id }, ...others].slice(0, MOST)
   setTimeout(() => close(id), message.bad || message.undo ? 12_000 : 8_000)
 }
 
 export function close(id: number) {
-  messages.value = messages.value.filter((it) => it.id !== id)
+  messages.value = messages.value.filter((message) => message.id !== id)
 }
 
 /** `about`: what takes the place of an earlier message about the same, as where only the last deed can be undone. */

@@ -86,12 +86,12 @@ export function findOn(layer: Element, wanted: string, whole: boolean): Passage[
     .toLowerCase()
     .split(whole ? /[\s-]+/ : /\s+/)
     .filter(Boolean)
-    .map((it) => it.replace(/[.*+?^${}()|[\]\\]/g, '\\$&'))
+    .map((one) => one.replace(/[.*+?^${}()|[\]\\]/g, '\\$&'))
   if (!words.length) return []
   const edge = whole ? '(?<![\\p{L}\\p{N}])' : ''
   const end = open ? '[\\p{L}\\p{N}]*' : whole ? '(?![\\p{L}\\p{N}])' : ''
   const pattern = new RegExp(edge + words.join('[\\s\\u00ad-]+') + end, 'gu')
-  return [...hay.matchAll(pattern)].map((it) => over(nodes, it.index, it.index + it[0].length))
+  return [...hay.matchAll(pattern)].map((one) => over(nodes, one.index, one.index + one[0].length))
 }
 
 /** Letters and figures only, and where each stands: so spaces, hyphens at line ends and ligatures part nothing. */
@@ -151,7 +151,7 @@ export async function pageOfQuote(document_: PDFDocumentProxy, quote: string): P
 
 async function textOf(document_: PDFDocumentProxy, number: number): Promise<string> {
   const content = await (await document_.getPage(number)).getTextContent()
-  return content.items.map((it) => ('str' in it ? it.str + (it.hasEOL ? ' ' : '') : '')).join('')
+  return content.items.map((item) => ('str' in item ? item.str + (item.hasEOL ? ' ' : '') : '')).join('')
 }
 
 /** What somebody marked, as one line: hyphens at line ends undone. */
@@ -163,7 +163,7 @@ export const asOneLine = (marked: string) =>
 
 /** Put marks around a passage; they can be taken away again by `unmark`. */
 export function mark(passages: Passage[], name: string) {
-  const cuts = passages.flatMap((it) => it.nodes).sort((a, b) => b.begin - a.begin)
+  const cuts = passages.flatMap((passage) => passage.nodes).sort((a, b) => b.begin - a.begin)
   for (const { node, begin, end } of cuts) {
     const range = document.createRange()
     range.setStart(node, begin)
@@ -174,9 +174,9 @@ export function mark(passages: Passage[], name: string) {
   }
 }
 export function unmark(layer: Element, name: string) {
-  for (const it of layer.querySelectorAll(`mark.${name}`)) {
-    const parent = it.parentNode
-    it.replaceWith(...it.childNodes)
+  for (const one of layer.querySelectorAll(`mark.${name}`)) {
+    const parent = one.parentNode
+    one.replaceWith(...one.childNodes)
     parent?.normalize()
   }
 }

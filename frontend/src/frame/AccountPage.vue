@@ -14,7 +14,7 @@ const { data: me, error } = useQuery({
   queryFn: () => got(GET('/api/account')),
   staleTime: Infinity,
 })
-watch(error, (it) => it instanceof Refusal && it.status === 401 && router.replace('/sign-in?next=/account'))
+watch(error, (one) => one instanceof Refusal && one.status === 401 && router.replace('/sign-in?next=/account'))
 const name = ref('')
 watch(
   () => me.value?.full_name,

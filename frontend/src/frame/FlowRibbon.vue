@@ -32,7 +32,7 @@ const stages = computed<Stage[]>(() => {
   const base = `/reviews/${review.value}`
   const list = (key: string) => `${base}/records?list=${key}`
   const f = figures.data.value
-  const it = f ?? {
+  const now = f ?? {
     seeds: 0,
     found: 0,
     copies: 0,
@@ -55,7 +55,7 @@ const stages = computed<Stage[]>(() => {
     {
       name: 'Plan',
       to: `${base}/plan`,
-      figure: plural(it.seeds, 'seed'),
+      figure: plural(now.seeds, 'seed'),
       list: list('seeds'),
       after: 0,
       lost: 0,
@@ -65,9 +65,9 @@ const stages = computed<Stage[]>(() => {
     {
       name: 'Gather',
       to: `${base}/gather`,
-      figure: `${count(it.found)} in`,
+      figure: `${count(now.found)} in`,
       list: list('found'),
-      after: it.found,
+      after: now.found,
       lost: 0,
       lostWords: '',
       lostList: '',
@@ -75,49 +75,49 @@ const stages = computed<Stage[]>(() => {
     {
       name: 'Match',
       to: `${base}/match`,
-      figure: it.questions ? `${plural(it.questions, 'pair')} open` : it.found ? 'all settled' : '—',
+      figure: now.questions ? `${plural(now.questions, 'pair')} open` : now.found ? 'all settled' : '—',
       list: `${base}/match`,
-      after: it.records,
-      lost: it.copies + it.aside,
+      after: now.records,
+      lost: now.copies + now.aside,
       lostWords: [
-        it.copies || !it.aside ? plural(it.copies, 'copy', 'copies') : '',
-        it.aside ? `${count(it.aside)} set aside` : '',
+        now.copies || !now.aside ? plural(now.copies, 'copy', 'copies') : '',
+        now.aside ? `${count(now.aside)} set aside` : '',
       ]
         .filter(Boolean)
         .join(', '),
-      lostList: it.copies ? list('copies') : list('aside'),
+      lostList: now.copies ? list('copies') : list('aside'),
     },
     {
       name: 'Screen',
       to: `${base}/screen`,
-      figure: it.open ? `${count(it.open)} to go` : it.records ? 'all decided' : '—',
+      figure: now.open ? `${count(now.open)} to go` : now.records ? 'all decided' : '—',
       list: list('open'),
-      after: it.sought + it.open,
-      lost: it.excluded,
-      lostWords: `${count(it.excluded)} excluded`,
+      after: now.sought + now.open,
+      lost: now.excluded,
+      lostWords: `${count(now.excluded)} excluded`,
       lostList: list('excluded'),
     },
     {
       name: 'Chart',
       to: `${base}/chart`,
-      figure: it.studies ? `${count(it.charted)} of ${count(it.studies)}` : '—',
+      figure: now.studies ? `${count(now.charted)} of ${count(now.studies)}` : '—',
       list: list('studies'),
-      after: it.included,
-      lost: it.missing + it.reports_excluded,
+      after: now.included,
+      lost: now.missing + now.reports_excluded,
       lostWords: [
-        it.missing ? `${count(it.missing)} no full text` : '',
-        it.reports_excluded ? `${count(it.reports_excluded)} excluded` : '',
+        now.missing ? `${count(now.missing)} no full text` : '',
+        now.reports_excluded ? `${count(now.reports_excluded)} excluded` : '',
       ]
         .filter(Boolean)
         .join(', '),
-      lostList: it.reports_excluded ? list('reports_excluded') : list('missing'),
+      lostList: now.reports_excluded ? list('reports_excluded') : list('missing'),
     },
     {
       name: 'Pool',
       to: `${base}/pool`,
-      figure: it.analyses ? plural(it.analyses, 'analysis', 'analyses') : '—',
+      figure: now.analyses ? plural(now.analyses, 'analysis', 'analyses') : '—',
       list: `${base}/pool`,
-      after: it.included,
+      after: now.included,
       lost: 0,
       lostWords: '',
       lostList: '',
@@ -125,9 +125,9 @@ const stages = computed<Stage[]>(() => {
     {
       name: 'Report',
       to: `${base}/report`,
-      figure: it.found ? (it.adds_up ? 'flow adds up' : 'does not add up') : '—',
+      figure: now.found ? (now.adds_up ? 'flow adds up' : 'does not add up') : '—',
       list: `${base}/report`,
-      after: it.included,
+      after: now.included,
       lost: 0,
       lostWords: '',
       lostList: '',
@@ -136,17 +136,17 @@ const stages = computed<Stage[]>(() => {
 })
 
 const step = computed(() => (width.value - 2 * LEFT) / stages.value.length)
-const most = computed(() => Math.max(1, ...stages.value.map((it) => it.after)))
+const most = computed(() => Math.max(1, ...stages.value.map((stage) => stage.after)))
 const thick = (n: number) => (n ? Math.max(3, 22 * Math.sqrt(n / most.value)) : 2)
 
 const band = computed(() => {
   let top = ''
   const bottom: string[] = []
-  stages.value.forEach((it, i) => {
+  stages.value.forEach((stage, i) => {
     const x0 = LEFT + i * step.value
     const x1 = x0 + step.value
     const c = x0 + 26
-    const now = thick(it.after)
+    const now = thick(stage.after)
     const before = i ? thick(stages.value[i - 1]!.after) : 2
     const [y0, y1] = [MID - before / 2, MID - now / 2]
     top += `${i ? 'L' : 'M'}${x0} ${y0} C${c} ${y0} ${c - 14} ${y1} ${x0 + 44} ${y1} L${x1} ${y1} `
@@ -170,9 +170,9 @@ function branch(i: number): { path: string; size: number } {
   <nav ref="box" class="ribbon" aria-label="Stages">
     <svg :viewBox="`0 0 ${width} ${H}`" :width="width" :height="H" aria-hidden="true">
       <path :d="band" fill="var(--ks-copper)" fill-opacity=".22" stroke="var(--ks-copper)" stroke-opacity=".5" />
-      <template v-for="(it, i) in stages" :key="it.name">
+      <template v-for="(stage, i) in stages" :key="stage.name">
         <path
-          v-if="it.lost"
+          v-if="stage.lost"
           :d="branch(i).path"
           fill="none"
           stroke="var(--ks-slate)"
@@ -182,25 +182,29 @@ function branch(i: number): { path: string; size: number } {
       </template>
     </svg>
     <div
-      v-for="(it, i) in stages"
-      :key="it.name"
+      v-for="(stage, i) in stages"
+      :key="stage.name"
       class="stage"
-      :class="{ live: route.meta.stage === it.name }"
+      :class="{ live: route.meta.stage === stage.name }"
       :style="{ left: `${LEFT + i * step}px`, width: `${step}px` }"
     >
-      <router-link :to="it.to" class="name" :aria-current="route.meta.stage === it.name ? 'page' : undefined">{{
-        it.name
+      <router-link :to="stage.to" class="name" :aria-current="route.meta.stage === stage.name ? 'page' : undefined">{{
+        stage.name
       }}</router-link>
       <router-link
-        :to="it.list"
+        :to="stage.list"
         class="figure"
-        :class="{ bad: it.figure === 'does not add up' }"
-        :aria-label="`${it.name}: ${it.figure}, open the list`"
-        >{{ figures.data.value ? it.figure : '…' }}</router-link
+        :class="{ bad: stage.figure === 'does not add up' }"
+        :aria-label="`${stage.name}: ${stage.figure}, open the list`"
+        >{{ figures.data.value ? stage.figure : '…' }}</router-link
       >
-      <router-link v-if="it.lost" :to="it.lostList" class="lost" :aria-label="`${it.lostWords}, open the list`">{{
-        it.lostWords
-      }}</router-link>
+      <router-link
+        v-if="stage.lost"
+        :to="stage.lostList"
+        class="lost"
+        :aria-label="`${stage.lostWords}, open the list`"
+        >{{ stage.lostWords }}</router-link
+      >
     </div>
   </nav>
 </template>

@@ -17,7 +17,7 @@ useKeys({ '?': () => (guideOpen.value = true) })
         <h2>{{ route.meta.title }}</h2>
         <v-btn class="push" @click="guideOpen = false">Close <kbd>Esc</kbd></v-btn>
       </div>
-      <p v-for="it in guide?.what" :key="it" class="what">{{ it }}</p>
+      <p v-for="one in guide?.what" :key="one" class="what">{{ one }}</p>
       <table>
         <tbody>
           <tr v-for="[key, what] in [...(guide?.keys ?? []), ...EVERYWHERE]" :key="key">

@@ -95,7 +95,7 @@ const WITHIN: Record<string, string> = {
 }
 const current = (path: string) =>
   route.path === `${base.value}/${path}` || (path in WITHIN && route.path.startsWith(`${base.value}/${WITHIN[path]}`))
-const broken = computed(() => (figures.data.value?.checks ?? []).filter((it) => !it.holds))
+const broken = computed(() => (figures.data.value?.checks ?? []).filter((check) => !check.holds))
 </script>
 
 <template>
@@ -113,7 +113,9 @@ const broken = computed(() => (figures.data.value?.checks ?? []).filter((it) => 
     <div v-if="broken.length" class="broken" role="alert">
       The figures do not add up:
       {{
-        broken.map((it) => `${it.name} ${it.sum} = ${count(it.expected)}, but ${count(it.counted)} counted`).join('; ')
+        broken
+          .map((one) => `${one.name} ${one.sum} = ${count(one.expected)}, but ${count(one.counted)} counted`)
+          .join('; ')
       }}. Please do not report them; tell whoever runs this server.
     </div>
     <div class="views">

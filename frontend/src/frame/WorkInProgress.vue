@@ -13,7 +13,7 @@ const { data: jobs, refetch } = useQuery({
   queryKey: ['jobs', review],
   queryFn: () => got(GET('/api/reviews/{review}/jobs', { params: path.value })),
   refetchInterval: (query) =>
-    query.state.data?.some((it) => it.state === 'waiting' || it.state === 'working') ? 1500 : 30000,
+    query.state.data?.some((one) => one.state === 'waiting' || one.state === 'working') ? 1500 : 30000,
 })
 const { data: team } = useQuery({
   queryKey: ['people', review],
@@ -21,8 +21,8 @@ const { data: team } = useQuery({
   refetchInterval: 30000,
 })
 
-const busy = computed(() => (jobs.value ?? []).filter((it) => it.state === 'waiting' || it.state === 'working'))
-const failed = computed(() => (jobs.value ?? []).filter((it) => it.state === 'failed'))
+const busy = computed(() => (jobs.value ?? []).filter((job) => job.state === 'waiting' || job.state === 'working'))
+const failed = computed(() => (jobs.value ?? []).filter((job) => job.state === 'failed'))
 const initials = (name: string) =>
   name
     .split(/\s+/)
@@ -49,14 +49,14 @@ async function cancel(job: number) {
   <div class="right">
     <div class="people" role="group" aria-label="Team">
       <span
-        v-for="it in (team ?? []).slice(0, 5)"
-        :key="it.id"
+        v-for="one in (team ?? []).slice(0, 5)"
+        :key="one.id"
         class="person"
-        :class="{ here: it.here }"
-        :title="`${it.full_name}, ${it.role}${it.here ? ', here now' : ''}`"
+        :class="{ here: one.here }"
+        :title="`${one.full_name}, ${one.role}${one.here ? ', here now' : ''}`"
       >
-        <span class="unseen">{{ it.full_name }}{{ it.here ? ', here now' : '' }}</span
-        ><span aria-hidden="true">{{ initials(it.full_name) }}</span>
+        <span class="unseen">{{ one.full_name }}{{ one.here ? ', here now' : '' }}</span
+        ><span aria-hidden="true">{{ initials(one.full_name) }}</span>
       </span>
     </div>
     <div class="work small soft" role="status">
@@ -71,21 +71,21 @@ async function cancel(job: number) {
           </button>
         </template>
         <v-list width="380" aria-label="Work in progress">
-          <v-list-item v-for="it in [...busy, ...failed]" :key="it.id">
+          <v-list-item v-for="one in [...busy, ...failed]" :key="one.id">
             <div class="row">
               <div class="grow">
-                <div>{{ it.label }}</div>
-                <div class="small" :class="it.state === 'failed' ? 'bad' : 'soft'">
+                <div>{{ one.label }}</div>
+                <div class="small" :class="one.state === 'failed' ? 'bad' : 'soft'">
                   {{
-                    it.state === 'failed'
-                      ? it.message
-                      : it.state === 'waiting'
+                    one.state === 'failed'
+                      ? one.message
+                      : one.state === 'waiting'
                         ? 'Waiting'
-                        : `${Math.round(it.share * 100)} %${left(it.seconds_left)}`
+                        : `${Math.round(one.share * 100)} %${left(one.seconds_left)}`
                   }}
                 </div>
               </div>
-              <v-btn v-if="it.state !== 'failed' && mayWrite" class="push" @click.stop="cancel(it.id)">Cancel</v-btn>
+              <v-btn v-if="one.state !== 'failed' && mayWrite" class="push" @click.stop="cancel(one.id)">Cancel</v-btn>
             </div>
           </v-list-item>
         </v-list>

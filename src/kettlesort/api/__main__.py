@@ -19,12 +19,12 @@ def main() -> None:
     said.add_argument("--host", default="127.0.0.1")
     said.add_argument("--port", type=int, default=8640)
     said.add_argument("--workers", type=int, default=1, help="processes that answer side by side")
-    it = said.parse_args()
+    options = said.parse_args()
     uvicorn.run(
         "kettlesort.api:app",
-        host=it.host,
-        port=it.port,
-        workers=it.workers,
+        host=options.host,
+        port=options.port,
+        workers=options.workers,
         access_log=False,
         timeout_graceful_shutdown=2,
         timeout_keep_alive=15,

@@ -181,8 +181,14 @@ async def delete_account(said: Agreed, account: SignedIn, request: Request, resp
 @router.get("/invitations/{token}")
 def invited(token: str) -> Invited:
     """What a link invites to."""
-    it = invitations.invitation(token[:200])
-    return Invited(review=it["review_id"], title=it["title"], role=it["role"], invited_by=it["invited_by"], expires_at=it["expires_at"])
+    invitation = invitations.invitation(token[:200])
+    return Invited(
+        review=invitation["review_id"],
+        title=invitation["title"],
+        role=invitation["role"],
+        invited_by=invitation["invited_by"],
+        expires_at=invitation["expires_at"],
+    )
 
 
 @router.post("/invitations/{token}/accept")

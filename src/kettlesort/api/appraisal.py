@@ -169,34 +169,34 @@ class ReopenJudgement(BaseModel):
     domain: Short
 
 
-def _form(it: AppraisalForm) -> Form:
-    return appraisal.form_of(it.model_dump())
+def _form(form: AppraisalForm) -> Form:
+    return appraisal.form_of(form.model_dump())
 
 
-def _wire(it: Form) -> AppraisalForm:
-    return AppraisalForm.model_validate(appraisal.as_data(it))
+def _wire(form: Form) -> AppraisalForm:
+    return AppraisalForm.model_validate(appraisal.as_data(form))
 
 
-def _proposed(it: Proposed) -> ProposedJudgement:
-    return ProposedJudgement(judgement=it.judgement, because=it.because, missing=list(it.missing))
+def _proposed(proposed: Proposed) -> ProposedJudgement:
+    return ProposedJudgement(judgement=proposed.judgement, because=proposed.because, missing=list(proposed.missing))
 
 
-def _said(it: Row) -> SaidOfDomain:
+def _said(row: Row) -> SaidOfDomain:
     return SaidOfDomain(
-        id=it["id"],
-        account=it["account_id"],
-        by=it["by"],
-        at=it["at"],
-        answers=it["answers"],
-        judgement=it["judgement"],
-        reason=it["reason"],
+        id=row["id"],
+        account=row["account_id"],
+        by=row["by"],
+        at=row["at"],
+        answers=row["answers"],
+        judgement=row["judgement"],
+        reason=row["reason"],
     )
 
 
-def _of_study(it: appraisal.DomainOf) -> DomainOfStudy:
+def _of_study(domain: appraisal.DomainOf) -> DomainOfStudy:
     return DomainOfStudy(
-        domain=it.domain, mine=_said(it.mine) if it.mine else None, others=[_said(one) for one in it.others], stands=_said(it.stands) if it.stands else None,
-        state=it.state, proposed=_proposed(it.proposed),
+        domain=domain.domain, mine=_said(domain.mine) if domain.mine else None, others=[_said(one) for one in domain.others], stands=_said(domain.stands) if domain.stands else None,
+        state=domain.state, proposed=_proposed(domain.proposed),
     )  # fmt: skip
 
 
@@ -208,9 +208,9 @@ def appraised(member: AsMember) -> AppraisalTable:
         form=_wire(form), version=version,
         studies=[
             AppraisedStudy(
-                id=it.id, label=it.label, domains={key: DomainState(**one._asdict()) for key, one in it.domains.items()}, whole=_proposed(it.whole)
+                id=study.id, label=study.label, domains={key: DomainState(**one._asdict()) for key, one in study.domains.items()}, whole=_proposed(study.whole)
             )
-            for it in studies
+            for study in studies
         ],
     )  # fmt: skip
 
@@ -218,8 +218,8 @@ def appraised(member: AsMember) -> AppraisalTable:
 @router.get("/form")
 def form(member: AsMember) -> KeptForm:
     """The form that holds."""
-    it, version = appraisal.form(member.review)
-    return KeptForm(form=_wire(it), version=version)
+    one, version = appraisal.form(member.review)
+    return KeptForm(form=_wire(one), version=version)
 
 
 @router.post("/form/preview")
@@ -250,13 +250,13 @@ def form_toml(member: AsMember) -> Response:
 @router.get("/studies/{study}")
 def of_study(study: int, member: AsMember) -> list[DomainOfStudy]:
     """All domains of a study."""
-    return [_of_study(it) for it in appraisal.of_study(member.review, member.account, study)]
+    return [_of_study(domain) for domain in appraisal.of_study(member.review, member.account, study)]
 
 
 @router.put("/studies/{study}")
 def say(study: int, said: SayOfDomain, member: AsReviewer) -> DomainOfStudy:
     """Say something of a domain of a study; how it stands then, and what the rules propose."""
-    answers = {key: it.model_dump() for key, it in said.answers.items()}
+    answers = {key: answer.model_dump() for key, answer in said.answers.items()}
     return _of_study(
         appraisal.say(member.review, member.account, appraisal.Said(study, said.domain, answers, said.judgement, said.reason, said.seen))
     )

@@ -63,7 +63,7 @@ def ask_reports(said: AskReports, member: AsMember) -> AnswersFound:
     """The passages that speak to a question."""
     found = asking.ask(member.review, said.question, None if said.studies is None else set(said.studies))
     return AnswersFound(
-        answers=[AnsweringPassage(**it._asdict()) for it in found.answers],
+        answers=[AnsweringPassage(**answer._asdict()) for answer in found.answers],
         reports=found.reports,
         abstracts=found.abstracts,
         unread=found.unread,
@@ -73,7 +73,7 @@ def ask_reports(said: AskReports, member: AsMember) -> AnswersFound:
 @router.get("/kept")
 def kept_questions(member: AsMember) -> list[QuestionKept]:
     """The questions that were kept."""
-    return [QuestionKept.model_validate(it) for it in asking.kept(member.review)]
+    return [QuestionKept.model_validate(row) for row in asking.kept(member.review)]
 
 
 @router.post("/kept")

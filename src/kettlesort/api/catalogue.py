@@ -60,7 +60,7 @@ class Counted(BaseModel):
 @router.get("")
 def catalogues(member: AsMember) -> list[Catalogue]:
     """The catalogues of the team."""
-    return [Catalogue.model_validate(it, from_attributes=True) for it in catalogue.catalogues(member.review)]
+    return [Catalogue.model_validate(one, from_attributes=True) for one in catalogue.catalogues(member.review)]
 
 
 @router.post("", status_code=201)
@@ -109,10 +109,10 @@ class CataloguePage(BaseModel):
 @asks_outside
 def records(number: int, said: ToLookAt, member: AsMember) -> CataloguePage:
     """A page of what a catalogue finds, to read."""
-    it = catalogue.look(member.review, number, said.text, said.start)
+    page = catalogue.look(member.review, number, said.text, said.start)
     return CataloguePage(
-        total=it.total,
-        start=it.start,
+        total=page.total,
+        start=page.start,
         records=[
             CatalogueRecord(
                 title=r.title,
@@ -121,9 +121,9 @@ def records(number: int, said: ToLookAt, member: AsMember) -> CataloguePage:
                 journal=r.journal,
                 doi=r.doi,
                 abstract=r.abstract,
-                here=it.here.get(r.doi) if r.doi else None,
+                here=page.here.get(r.doi) if r.doi else None,
             )
-            for r in it.records
+            for r in page.records
         ],
     )
 
@@ -152,11 +152,11 @@ def compare(number: int, said: ToCompare, member: AsMember) -> Compared:
 @asks_outside
 def count(number: int, said: ToCount, member: AsMember) -> Counted:
     """Count in a catalogue what a query finds."""
-    it = catalogue.count(member.review, number, said.text, without=said.without, seeds=said.seeds)
+    counted = catalogue.count(member.review, number, said.text, without=said.without, seeds=said.seeds)
     return Counted(
-        hits=it.hits,
-        seeds=it.seeds,
-        understood=[Understood(**u._asdict()) for u in it.understood],
-        asked=it.asked,
-        losses=[Loss(**loss._asdict()) for loss in it.losses],
+        hits=counted.hits,
+        seeds=counted.seeds,
+        understood=[Understood(**u._asdict()) for u in counted.understood],
+        asked=counted.asked,
+        losses=[Loss(**loss._asdict()) for loss in counted.losses],
     )

@@ -206,40 +206,40 @@ class Link(BaseModel):
 def told(some: list[chart.NotTaken]) -> list[NotTaken]:
     """What could not be taken, as it goes over the wire."""
     return [
-        NotTaken(study=it.study, item=it.item, arm=it.levels[0], outcome=it.levels[1], time=it.levels[2], message=it.message, theirs=it.theirs) for it in some
+        NotTaken(study=taken.study, item=taken.item, arm=taken.levels[0], outcome=taken.levels[1], time=taken.levels[2], message=taken.message, theirs=taken.theirs) for taken in some
     ]  # fmt: skip
 
 
 @router.get("/evidence")
 def evidence(member: AsMember, since: Annotated[int, Query(ge=0, lt=2**63)] = 0) -> EvidenceTable:
     """Included studies and their values, or what was written after the value ``since``."""
-    it = chart.evidence_table(member.review, member.account, since)
+    evidence_table = chart.evidence_table(member.review, member.account, since)
     return EvidenceTable(
-        codebook=text_of(it.book),
-        levels=[StudyLevel(id=one.id or 0, study=one.study_id, factor=one.factor, name=one.name) for one in it.levels],
+        codebook=text_of(evidence_table.book),
+        levels=[StudyLevel(id=one.id or 0, study=one.study_id, factor=one.factor, name=one.name) for one in evidence_table.levels],
         studies=[
             Study(
                 id=study.id,
                 label=study.label,
                 reports=[Report(record_id=one["record_id"], title=one["title"], file=one["file"], filename=one["filename"]) for one in study.reports],
             )
-            for study in it.studies
+            for study in evidence_table.studies
         ],
         values=StandingValues(
-            study=[v.study for v in it.values],
-            item=[v.item for v in it.values],
-            arm=[v.levels[0] for v in it.values],
-            outcome=[v.levels[1] for v in it.values],
-            time=[v.levels[2] for v in it.values],
-            text=[v.text for v in it.values],
-            shown=[v.shown for v in it.values],
-            number=[v.number for v in it.values],
-            quoted=[v.quoted for v in it.values],
-            how=[v.how for v in it.values],
-            unfit=[v.unfit for v in it.values],
-            read=[v.read for v in it.values],
+            study=[v.study for v in evidence_table.values],
+            item=[v.item for v in evidence_table.values],
+            arm=[v.levels[0] for v in evidence_table.values],
+            outcome=[v.levels[1] for v in evidence_table.values],
+            time=[v.levels[2] for v in evidence_table.values],
+            text=[v.text for v in evidence_table.values],
+            shown=[v.shown for v in evidence_table.values],
+            number=[v.number for v in evidence_table.values],
+            quoted=[v.quoted for v in evidence_table.values],
+            how=[v.how for v in evidence_table.values],
+            unfit=[v.unfit for v in evidence_table.values],
+            read=[v.read for v in evidence_table.values],
         ),
-        upto=it.upto,
+        upto=evidence_table.upto,
     )  # fmt: skip
 
 
@@ -256,14 +256,16 @@ def fitting(said: Annotated[list[Cell], Field(max_length=50_000)], member: AsRev
 
 
 def _typed(said: list[Cell]) -> list[chart.Typed]:
-    return [chart.Typed(it.study, it.item, it.text, it.quote, it.page, it.seen, it.levels, it.how, it.record) for it in said]
+    return [
+        chart.Typed(cell.study, cell.item, cell.text, cell.quote, cell.page, cell.seen, cell.levels, cell.how, cell.record) for cell in said
+    ]
 
 
 @router.post("/evidence/derived/preview")
 def preview_worked_out(said: WorkOut, member: AsMember) -> WorkedOutValue:
     """What a cell comes to, and by which formula."""
-    it = chart.worked_out(member.review, _cell(said))
-    return WorkedOutValue(text=it.text, by=it.by)
+    one = chart.worked_out(member.review, _cell(said))
+    return WorkedOutValue(text=one.text, by=one.by)
 
 
 @router.put("/evidence/derived")
@@ -291,7 +293,7 @@ def set_table_view(said: TableView, member: AsMember) -> None:
 @router.get("/evidence/values/{study}/{item}")
 def value_history(study: int, item: int, member: AsMember, said: AtAddress) -> list[Value]:
     """Who wrote what into a cell."""
-    return [Value.model_validate(it) for it in chart.value_history(member.review, study, item, said, member.account)]
+    return [Value.model_validate(row) for row in chart.value_history(member.review, study, item, said, member.account)]
 
 
 @router.put("/studies/{study}/label", status_code=204)
@@ -310,16 +312,16 @@ def link(record: int, said: Link, member: AsReviewer) -> None:
 def reports_together(member: AsMember) -> list[MayBelongTogether]:
     """Reports that may be of one study."""
 
-    def side(it: Row, label: str) -> OfOneStudy:
+    def side(row: Row, label: str) -> OfOneStudy:
         return OfOneStudy(
-            record=it["record_id"], study=it["study_id"], label=label, title=it["title"], authors=it["authors"], year=it["year"]
+            record=row["record_id"], study=row["study_id"], label=label, title=row["title"], authors=row["authors"], year=row["year"]
         )
 
     return [
         MayBelongTogether(
-            left=side(it.left, it.labels[0]), right=side(it.right, it.labels[1]), why=list(it.why), both_charted=it.both_charted
+            left=side(pair.left, pair.labels[0]), right=side(pair.right, pair.labels[1]), why=list(pair.why), both_charted=pair.both_charted
         )
-        for it in studies.together(member.review)
+        for pair in studies.together(member.review)
     ]
 
 

@@ -140,9 +140,9 @@ class MadeLevel(BaseModel):
 
 def _book(said: CodebookText) -> codebook.Book:
     return codebook.Book(
-        [codebook.ItemWording(**it.model_dump()) for it in said.items],
-        [codebook.ConceptWording(**it.model_dump()) for it in said.concepts],
-        [codebook.LevelWording(**it.model_dump()) for it in said.levels],
+        [codebook.ItemWording(**item.model_dump()) for item in said.items],
+        [codebook.ConceptWording(**concept.model_dump()) for concept in said.concepts],
+        [codebook.LevelWording(**level.model_dump()) for level in said.levels],
     )
 
 
@@ -174,7 +174,7 @@ def preview_codebook(said: CodebookText, member: AsMember) -> CodebookPreview:
 @router.get("/codebook/versions")
 def codebook_versions(member: AsMember) -> list[CodebookVersion]:
     """Every version with what it changed, the newest first."""
-    return [CodebookVersion(**it._asdict()) for it in codebook.versions(member.review)]
+    return [CodebookVersion(**version._asdict()) for version in codebook.versions(member.review)]
 
 
 @router.get("/codebook.toml", response_class=Response)
@@ -192,7 +192,7 @@ def codebook_from_file(said: CodebookFile, member: AsReviewer) -> CodebookText:
 @router.get("/concepts")
 def concepts_with_studies(member: AsMember) -> list[ConceptStudies]:
     """The concepts with the studies under each."""
-    return [ConceptStudies(**it._asdict()) for it in concepts.concepts(member.review)]
+    return [ConceptStudies(**concept._asdict()) for concept in concepts.concepts(member.review)]
 
 
 @router.get("/concepts/{concept}/studies")
@@ -200,11 +200,11 @@ def studies_of_concept(concept: int, member: AsMember) -> list[FoundStudy]:
     """The studies under a concept, with their abstracts and what found them."""
     return [
         FoundStudy(
-            id=it.id,
-            label=it.label,
-            reports=[FoundReport(record_id=one["record_id"], title=one["title"], abstract=one["abstract"], found_by=it.found_by[one["record_id"]]) for one in it.reports],
+            id=found.id,
+            label=found.label,
+            reports=[FoundReport(record_id=one["record_id"], title=one["title"], abstract=one["abstract"], found_by=found.found_by[one["record_id"]]) for one in found.reports],
         )
-        for it in concepts.studies_of(member.review, concept)
+        for found in concepts.studies_of(member.review, concept)
     ]  # fmt: skip
 
 

@@ -51,13 +51,13 @@ class Converted(BaseModel):
 
 
 def _look(filename: str, file: BinaryIO) -> Converted:
-    it = gather.looked_at(filename, file, MOST_COMPARED)
-    reading = it.reading
+    looked = gather.looked_at(filename, file, MOST_COMPARED)
+    reading = looked.reading
     return Converted(
         filename=filename, format=LABELS[reading.format], certainty=reading.certainty, encoding=reading.encoding, records=reading.records,
-        compared=len(it.first), filled=it.filled, problems=[Trouble(line=one.line, message=one.message) for one in reading.problems[:200]],
-        doubts=[Doubt(message=one.message, records=one.records, lines=[place.line for place in one.places[:20]]) for one in it.odd],
-        losses={name: [LossSaid(**one._asdict()) for one in formats.losses(it.first, name)] for name in WRITABLE},
+        compared=len(looked.first), filled=looked.filled, problems=[Trouble(line=one.line, message=one.message) for one in reading.problems[:200]],
+        doubts=[Doubt(message=one.message, records=one.records, lines=[place.line for place in one.places[:20]]) for one in looked.odd],
+        losses={name: [LossSaid(**one._asdict()) for one in formats.losses(looked.first, name)] for name in WRITABLE},
     )  # fmt: skip
 
 

@@ -141,11 +141,11 @@ class ItemAgreement(BaseModel):
 @router.get("")
 def extraction(member: AsMember) -> ExtractionState:
     """How values are extracted, by whom, and how far each study is that two read."""
-    it = extractors.extraction(member.review)
+    each = extractors.extraction(member.review)
     return ExtractionState(
-        mode=ExtractionMode.model_validate(it.mode, from_attributes=True),
-        people=it.people,
-        studies=[ExtractionOfStudy.model_validate(one, from_attributes=True) for one in it.studies],
+        mode=ExtractionMode.model_validate(each.mode, from_attributes=True),
+        people=each.people,
+        studies=[ExtractionOfStudy.model_validate(one, from_attributes=True) for one in each.studies],
     )
 
 
@@ -180,26 +180,26 @@ def share(said: ShareStudies, member: AsLead) -> GivenStudies:
 def compared(member: AsMember) -> list[ComparedCell]:
     """Every cell that both have read."""
     out = []
-    for it in extractors.compared(member.review):
-        study, item, (arm, outcome, time) = it.cell
+    for each in extractors.compared(member.review):
+        study, item, (arm, outcome, time) = each.cell
         out.append(
             ComparedCell(
-                study=study, item=item, arm=arm, outcome=outcome, time=time, label=it.study, state=it.state,
-                said=[_read(one) for one in it.said], why=it.why, stands=StandingWords.model_validate(it.stands) if it.stands else None,
+                study=study, item=item, arm=arm, outcome=outcome, time=time, label=each.study, state=each.state,
+                said=[_read(one) for one in each.said], why=each.why, stands=StandingWords.model_validate(each.stands) if each.stands else None,
             )
         )  # fmt: skip
     return out
 
 
-def _read(one: Reading) -> ReadValue:
+def _read(reading: Reading) -> ReadValue:
     return ReadValue(
-        account=one["reader_id"],
-        by=one["by"],
-        text=one["text"],
-        quote=one["quote"],
-        page=one["page"],
-        record=one["record"],
-        at=one["at"],
+        account=reading["reader_id"],
+        by=reading["by"],
+        text=reading["text"],
+        quote=reading["quote"],
+        page=reading["page"],
+        record=reading["record"],
+        at=reading["at"],
     )
 
 
@@ -228,4 +228,4 @@ def _cell(said: Settle | ReopenCell) -> Cell:
 @router.get("/agreement")
 def agreement(member: AsMember) -> list[ItemAgreement]:
     """How far the two agree, by item, over what both read when they were compared first."""
-    return [ItemAgreement(item=it.item, name=it.name, **it.figures._asdict()) for it in extractors.agreements(member.review)]
+    return [ItemAgreement(item=item.item, name=item.name, **item.figures._asdict()) for item in extractors.agreements(member.review)]

@@ -79,7 +79,7 @@ class NewDelivery(BaseModel):
 @router.get("/full-texts")
 def full_texts(member: AsMember) -> list[Sought]:
     """Records whose full text is sought."""
-    return [Sought.model_validate(it) for it in fulltexts.full_texts(member.review)]
+    return [Sought.model_validate(text) for text in fulltexts.full_texts(member.review)]
 
 
 @router.put("/records/{record}/full-text", status_code=204)
@@ -133,7 +133,7 @@ def to_fetch(member: AsMember) -> Response:
 @router.get("/delivered-pdfs")
 def delivered_pdfs(member: AsMember) -> list[DeliveredPdf]:
     """PDFs that came in a heap, those that a person has to see to first."""
-    return [DeliveredPdf.model_validate(it) for it in fulltexts.delivered(member.review)]
+    return [DeliveredPdf.model_validate(row) for row in fulltexts.delivered(member.review)]
 
 
 @router.post("/delivered-pdfs", openapi_extra=ONE_FILE)

@@ -159,7 +159,7 @@ class Entry(BaseModel):
 @router.get("/files")
 def files(member: AsMember) -> list[File]:
     """All uploaded files."""
-    return [File.model_validate(it) for it in gather.files(member.review)]
+    return [File.model_validate(file) for file in gather.files(member.review)]
 
 
 @router.post("/searches/{search}/files", status_code=201, openapi_extra=ONE_FILE)
@@ -168,24 +168,24 @@ async def upload(
 ) -> Uploaded:  # fmt: skip
     """Upload a file for a search, or for one of its runs; it is read in the background. An archive becomes several files."""
     async with receive(request, settings().max_upload) as (filename, file, work):
-        it = await work(gather.upload, member.review, member.account, search, filename, file, run, label)
-        return Uploaded(batches=it.batches, same_as=it.same_as)
+        one = await work(gather.upload, member.review, member.account, search, filename, file, run, label)
+        return Uploaded(batches=one.batches, same_as=one.same_as)
 
 
 @router.get("/files/{batch}")
 def look(batch: int, member: AsMember) -> Look:
     """What a file was read as."""
-    it = gather.look_at(member.review, batch)
-    filled = {name: n for name, n in it.filled.items() if name != "records"}
-    said = it.batch.how
+    look_at = gather.look_at(member.review, batch)
+    filled = {name: n for name, n in look_at.filled.items() if name != "records"}
+    said = look_at.batch.how
     return Look(
-        id=batch, filename=it.batch.filename, state=it.batch.state, format=it.batch.format, certainty=it.batch.certainty, encoding=it.batch.encoding,
-        sure=it.batch.sure, failure=it.batch.failure, how=How.model_validate({name: said[name] for name in How.model_fields if name in said}),
-        habit=bool(said.get("habit")), fields=it.batch.reading.get("fields", {}), header=it.batch.header, recipe=it.batch.reading.get("recipe", ""),
-        sheets=it.batch.reading.get("sheets", []), sheet=it.batch.reading.get("sheet", ""), search_id=it.search.id or 0, source=it.search.source,
-        number=it.search.number, run=it.run.number, run_on=it.run.run_on, announced=it.run.announced, records=it.filled["records"],
-        with_others=it.with_others, filled=filled, problems=[Problem.model_validate(p) for p in it.problems],
-        odd=[Odd.model_validate(o) for o in it.odd], suspicions=[Suspicion(**{**o, "places": [SuspectPlace(position=p, line=n) for p, n in o["places"]]}) for o in it.batch.odd],
+        id=batch, filename=look_at.batch.filename, state=look_at.batch.state, format=look_at.batch.format, certainty=look_at.batch.certainty, encoding=look_at.batch.encoding,
+        sure=look_at.batch.sure, failure=look_at.batch.failure, how=How.model_validate({name: said[name] for name in How.model_fields if name in said}),
+        habit=bool(said.get("habit")), fields=look_at.batch.reading.get("fields", {}), header=look_at.batch.header, recipe=look_at.batch.reading.get("recipe", ""),
+        sheets=look_at.batch.reading.get("sheets", []), sheet=look_at.batch.reading.get("sheet", ""), search_id=look_at.search.id or 0, source=look_at.search.source,
+        number=look_at.search.number, run=look_at.run.number, run_on=look_at.run.run_on, announced=look_at.run.announced, records=look_at.filled["records"],
+        with_others=look_at.with_others, filled=filled, problems=[Problem.model_validate(p) for p in look_at.problems],
+        odd=[Odd.model_validate(o) for o in look_at.odd], suspicions=[Suspicion(**{**o, "places": [SuspectPlace(position=p, line=n) for p, n in o["places"]]}) for o in look_at.batch.odd],
     )  # fmt: skip
 
 
@@ -206,23 +206,23 @@ def original(batch: int, member: AsMember) -> StreamingResponse:
 @router.get("/files/{batch}/entries/{position}")
 def entry(batch: int, position: int, member: AsMember) -> Entry:
     """One record of a file, line by line beside what was understood."""
-    it = gather.entry_of(member.review, batch, position)
+    entered = gather.entry_of(member.review, batch, position)
     return Entry(
-        position=it.position,
-        line=it.line,
-        end_line=it.end_line,
-        title=it.record.title,
-        lines=[Line(**line._asdict()) for line in it.lines],
-        problems=[Problem.model_validate(p) for p in it.problems],
+        position=entered.position,
+        line=entered.line,
+        end_line=entered.end_line,
+        title=entered.record.title,
+        lines=[Line(**line._asdict()) for line in entered.lines],
+        problems=[Problem.model_validate(p) for p in entered.problems],
     )
 
 
 def _understood(filename: str, file: BinaryIO, known: list[str]) -> Dropped:
-    it = gather.looked_at(filename, file, LOOKED_AT)
-    of, reading = gather.origin(filename, it, known), it.reading
+    looked = gather.looked_at(filename, file, LOOKED_AT)
+    of, reading = gather.origin(filename, looked, known), looked.reading
     return Dropped(
         filename=filename, format=LABELS[reading.format], certainty=reading.certainty, records=reading.records,
-        problems=sum(not problem.remark for problem in reading.problems), odd=len(it.odd), source=of.source, kind=of.kind,
+        problems=sum(not problem.remark for problem in reading.problems), odd=len(looked.odd), source=of.source, kind=of.kind,
         dated=date.fromisoformat(of.dated) if of.dated else None, stem=of.stem, part=of.part,
     )  # fmt: skip
 

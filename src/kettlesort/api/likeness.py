@@ -73,7 +73,7 @@ class GroupSetAside(BaseModel):
 @router.get("/groupings")
 def groupings(member: AsMember) -> list[Grouping]:
     """All groupings, the newest first."""
-    return [Grouping.model_validate(it) for it in likeness.groupings(member.review)]
+    return [Grouping.model_validate(grouping) for grouping in likeness.groupings(member.review)]
 
 
 @router.post("/groupings")
@@ -86,14 +86,15 @@ def begin(said: NewGrouping, member: AsReviewer) -> Begun:
 def groups(grouping: int, member: AsMember) -> list[AlikeGroup]:
     """The groups of a grouping, the nearest to what is known first."""
     return [
-        AlikeGroup.model_validate({**it, "words": [word for word, _ in it["words"]]}) for it in likeness.groups(member.review, grouping)
+        AlikeGroup.model_validate({**group, "words": [word for word, _ in group["words"]]})
+        for group in likeness.groups(member.review, grouping)
     ]
 
 
 @router.get("/alike-groups/{group}/nearest")
 def nearest(group: int, member: AsMember) -> list[NearMember]:
     """The members to look at before a group is set aside."""
-    return [NearMember.model_validate(it) for it in likeness.nearest(member.review, group)]
+    return [NearMember.model_validate(row) for row in likeness.nearest(member.review, group)]
 
 
 @router.post("/alike-groups/{group}/set-aside")

@@ -148,7 +148,7 @@ async def live(member: AsMember, request: Request) -> EventSourceResponse:
 @router.get("/jobs")
 def current_jobs(member: AsMember) -> list[Job]:
     """Work under way, or just ended."""
-    return [Job.model_validate(it) for it in jobs.current(member.review)]
+    return [Job.model_validate(row) for row in jobs.current(member.review)]
 
 
 @router.post("/jobs/{job}/cancel", status_code=204)
@@ -160,4 +160,4 @@ def cancel(job: int, member: AsReviewer) -> None:
 @router.get("/people")
 def people_here(member: AsMember) -> list[Person]:
     """Members, and who is here."""
-    return [Person.model_validate(it) for it in report.who_is_here(member.review)]
+    return [Person.model_validate(row) for row in report.who_is_here(member.review)]

@@ -206,40 +206,40 @@ class RemovedCopies(BaseModel):
     sources: list[FromSource]
 
 
-def side(it: questions.Side) -> Side:
+def side(one: questions.Side) -> Side:
     """A copy as it is shown."""
     return Side(
-        id=it.id, origin=it.origin, source=it.source, raw=it.raw, group=it.group, record=fields_of(it.record),
-        verdicts=[GivenVerdict.model_validate(v) for v in it.verdicts],
+        id=one.id, origin=one.origin, source=one.source, raw=one.raw, group=one.group, record=fields_of(one.record),
+        verdicts=[GivenVerdict.model_validate(v) for v in one.verdicts],
     )  # fmt: skip
 
 
-def _open(it: questions.Open) -> OpenPair:
-    return OpenPair.model_validate({**it.row, "chance": it.chance, "worth": it.worth})
+def _open(one: questions.Open) -> OpenPair:
+    return OpenPair.model_validate({**one.row, "chance": one.chance, "worth": one.worth})
 
 
 @router.get("/questions")
 def open_questions(member: AsMember, by: Literal["worth", "weight", "alike"] = "worth") -> list[OpenPair]:
     """Doubtful pairs that wait for a person."""
-    return [_open(it) for it in questions.questions(member.review, by)]
+    return [_open(question) for question in questions.questions(member.review, by)]
 
 
 @router.get("/questions/{question}")
 def pair(question: int, member: AsMember) -> Pair:
     """One pair, field against field, with the weight of the evidence."""
-    it = questions.pair(member.review, question)
-    join_from, ask_from = it.thresholds
+    one = questions.pair(member.review, question)
+    join_from, ask_from = one.thresholds
     return Pair(
-        open=_open(it.question),
+        open=_open(one.question),
         join_from=join_from,
         ask_from=ask_from,
-        left=side(it.left),
-        right=side(it.right),
-        others=[side(other) for other in it.others],
-        says=it.says,
-        evidence=[Evidence(field=e.field, weight=e.weight, says=e.says) for e in it.evidence],
-        kept=fields_of(it.kept),
-        whose=it.whose,
+        left=side(one.left),
+        right=side(one.right),
+        others=[side(other) for other in one.others],
+        says=one.says,
+        evidence=[Evidence(field=e.field, weight=e.weight, says=e.says) for e in one.evidence],
+        kept=fields_of(one.kept),
+        whose=one.whose,
     )
 
 
@@ -282,7 +282,7 @@ Sought = Annotated[groups.Sought, Depends(_sought)]
 def listed_groups(member: AsMember, sought: Sought, offset: int = Query(0, ge=0), limit: int = Query(100, ge=1, le=500)) -> Groups:
     """Records of more than one copy."""
     total, page = groups.groups(member.review, sought, offset, limit)
-    return Groups(total=total, groups=[Group.model_validate(it) for it in page])
+    return Groups(total=total, groups=[Group.model_validate(row) for row in page])
 
 
 @router.get("/groups/export")
@@ -295,10 +295,10 @@ def export_groups(member: AsMember, sought: Sought) -> Response:
 @router.get("/records/{record}/copies")
 def copies(record: int, member: AsMember) -> Copies:
     """The copies of a record, and why they are together."""
-    it = groups.copies_of(member.review, record)
+    copies_of = groups.copies_of(member.review, record)
     return Copies(
-        copies=[side(one) for one in it.copies], whose=it.whose, kept=fields_of(it.kept), rulings=[Ruling.model_validate(r) for r in it.rulings],
-        chosen=[ChosenValue.model_validate(c) for c in it.chosen], related=[RelatedRecord.model_validate(r) for r in it.related], conflicts=it.conflicts,
+        copies=[side(one) for one in copies_of.copies], whose=copies_of.whose, kept=fields_of(copies_of.kept), rulings=[Ruling.model_validate(r) for r in copies_of.rulings],
+        chosen=[ChosenValue.model_validate(c) for c in copies_of.chosen], related=[RelatedRecord.model_validate(r) for r in copies_of.related], conflicts=copies_of.conflicts,
     )  # fmt: skip
 
 
@@ -347,7 +347,7 @@ def join(record: int, with_: JoinWith, member: AsReviewer) -> Told:
 @router.get("/people-said")
 def people_said(member: AsMember) -> list[PersonSaid]:
     """What people said is different or related, and what contradicts another answer."""
-    return [PersonSaid.model_validate(it) for it in questions.told(member.review)]
+    return [PersonSaid.model_validate(row) for row in questions.told(member.review)]
 
 
 @router.delete("/rulings/{ruling}", status_code=204)
@@ -359,19 +359,21 @@ def withdraw(ruling: int, member: AsReviewer) -> None:
 @router.get("/decided-twice")
 def decided_twice(member: AsMember) -> list[DecidedTwice]:
     """Records whose copies were decided differently."""
-    return [DecidedTwice.model_validate(it) for it in groups.conflicts(member.review)]
+    return [DecidedTwice.model_validate(conflict) for conflict in groups.conflicts(member.review)]
 
 
 @router.get("/late-copies")
 def late_copies(member: AsMember) -> list[LateCopy]:
     """Copies that came after their record was decided."""
     found = groups.late(member.review)
-    return [LateCopy.model_validate({**it, "state": in_words(it["first"], it["fulltext"], it["second"])}) for it in found]
+    return [LateCopy.model_validate({**row, "state": in_words(row["first"], row["fulltext"], row["second"])}) for row in found]
 
 
 @router.get("/removed-copies")
 def removed_copies(member: AsMember) -> RemovedCopies:
     """Copies removed by weights, by each pass, by people; within and between sources."""
-    it = groups.removed(member.review)
-    by = [RemovedBy(by=name, copies=n) for name, n in it.by]
-    return RemovedCopies(by=by, within=it.within, between=it.between, sources=[FromSource.model_validate(s) for s in it.sources])
+    removed = groups.removed(member.review)
+    by = [RemovedBy(by=name, copies=n) for name, n in removed.by]
+    return RemovedCopies(
+        by=by, within=removed.within, between=removed.between, sources=[FromSource.model_validate(s) for s in removed.sources]
+    )

@@ -82,17 +82,17 @@ def _rule(said: LimitedRule) -> narrow.Rule:
 @router.get("/narrowings")
 def narrowings(member: AsMember) -> list[Narrowing]:
     """All narrowings, the newest first."""
-    return [Narrowing.model_validate(dict(it)) for it in narrow.narrowings(member.review)]
+    return [Narrowing.model_validate(dict(narrowing)) for narrowing in narrow.narrowings(member.review)]
 
 
 @router.post("/narrowings/preview")
 def preview(said: LimitedRule, member: AsMember) -> NarrowingPreview:
     """What would be set aside."""
     rule = _rule(said)
-    it = narrow.preview(member.review, rule)
+    each = narrow.preview(member.review, rule)
     return NarrowingPreview(
-        query=rule.query, records=len(it.records), seeds=[Spoken.model_validate(dict(one)) for one in it.seeds], decided=it.decided,
-        included=[Spoken.model_validate(dict(one)) for one in it.included], examples=[Spoken.model_validate(dict(one)) for one in it.examples],
+        query=rule.query, records=len(each.records), seeds=[Spoken.model_validate(dict(one)) for one in each.seeds], decided=each.decided,
+        included=[Spoken.model_validate(dict(one)) for one in each.included], examples=[Spoken.model_validate(dict(one)) for one in each.examples],
     )  # fmt: skip
 
 

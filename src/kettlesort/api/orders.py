@@ -39,7 +39,7 @@ class OrderMade(BaseModel):
 @router.get("")
 def orders_made(member: AsMember) -> list[OtherOrder]:
     """The orders that were asked for last, the newest first."""
-    return [OtherOrder.model_validate(it) for it in orders.orders(member.review)]
+    return [OtherOrder.model_validate(order) for order in orders.orders(member.review)]
 
 
 @router.post("")

@@ -75,7 +75,7 @@ class NewSharing(BaseModel):
     def shares(self) -> passes.Shares:
         """The same for the work."""
         return passes.Shares(
-            self.pass_number, self.name, {it.account: it.share for it in self.parts}, self.most, self.pilot, self.overlap, self.seed
+            self.pass_number, self.name, {part.account: part.share for part in self.parts}, self.most, self.pilot, self.overlap, self.seed
         )
 
 
@@ -214,8 +214,8 @@ class Progress(BaseModel):
     people: list[PersonAtWork]
 
 
-def _mode(it: Mode) -> ModeSaid:
-    return ModeSaid.model_validate(it._asdict())
+def _mode(mode: Mode) -> ModeSaid:
+    return ModeSaid.model_validate(mode._asdict())
 
 
 @router.get("/passes")
@@ -223,17 +223,17 @@ def both(member: AsMember) -> list[OnePass]:
     """How each pass is screened, and what is left in it for whoever asks."""
     return [
         OnePass(
-            pass_number=it.number, mode=_mode(it.mode), since=it.since["at"] if it.since else None, by=it.since["by"] if it.since else None,
-            open=it.open, differ=it.differ, mine_left=it.mine_left, mine_read=it.mine_read,
+            pass_number=pass_.number, mode=_mode(pass_.mode), since=pass_.since["at"] if pass_.since else None, by=pass_.since["by"] if pass_.since else None,
+            open=pass_.open, differ=pass_.differ, mine_left=pass_.mine_left, mine_read=pass_.mine_read,
         )
-        for it in passes.passes(member.review, member.account)
+        for pass_ in passes.passes(member.review, member.account)
     ]  # fmt: skip
 
 
 @router.post("/passes/preview")
 def preview(said: NewMode, member: AsLead) -> list[Moved]:
     """What would become open, settled or differing in another mode."""
-    return [Moved.model_validate(it._asdict()) for it in passes.preview(member.review, said.pass_number, said.mode.mode())]
+    return [Moved.model_validate(moved._asdict()) for moved in passes.preview(member.review, said.pass_number, said.mode.mode())]
 
 
 @router.put("/passes", status_code=204)
@@ -242,22 +242,24 @@ def set_mode(said: NewMode, member: AsLead) -> None:
     passes.set_mode(member.review, member.account, said.pass_number, said.mode.mode())
 
 
-def _shared(it: passes.SharedOut, number: int | None = None) -> SharedOut:
-    return SharedOut(id=number, records=it.records, parts=[Given(account=who, records=n) for who, n in it.by_person.items()])
+def _shared(shared_out: passes.SharedOut, number: int | None = None) -> SharedOut:
+    return SharedOut(
+        id=number, records=shared_out.records, parts=[Given(account=who, records=n) for who, n in shared_out.by_person.items()]
+    )
 
 
 @router.get("/sharings")
 def sharings(member: AsMember, pass_number: int = Query(1, ge=1, le=2)) -> list[Sharing]:
     """What was shared out in a pass, the newest first."""
     out: dict[int, Sharing] = {}
-    for it in passes.shares(member.review, member.account, member.role, pass_number):
+    for share in passes.shares(member.review, member.account, member.role, pass_number):
         held = out.setdefault(
-            it["id"],
+            share["id"],
             Sharing(
-                id=it["id"], name=it["name"], pilot=it["pilot"], seed=it["seed"], at=it["at"], by=it["by"], removed=it["removed_at"] is not None, parts=[]
+                id=share["id"], name=share["name"], pilot=share["pilot"], seed=share["seed"], at=share["at"], by=share["by"], removed=share["removed_at"] is not None, parts=[]
             ),
         )  # fmt: skip
-        held.parts.append(SharePart.model_validate(it))
+        held.parts.append(SharePart.model_validate(share))
     return list(out.values())
 
 
@@ -270,8 +272,8 @@ def try_sharing(said: NewSharing, wanted: Filter, member: AsLead) -> SharedOut:
 @router.post("/sharings")
 def share_out(said: NewSharing, wanted: Filter, member: AsLead) -> SharedOut:
     """Share the open records of a list out among people."""
-    number, it = passes.share_out(member.review, member.account, said.shares(), wanted)
-    return _shared(it, number)
+    number, shared_out = passes.share_out(member.review, member.account, said.shares(), wanted)
+    return _shared(shared_out, number)
 
 
 @router.post("/sharings/{sharing}/give-back")
@@ -290,8 +292,8 @@ def put_back(sharing: int, member: AsReviewer, person: int | None = None) -> Rec
 def differences(member: AsMember, pass_number: int = Query(1, ge=1, le=2), settled: bool = False) -> list[Differing]:
     """Records on which verdicts differ, or differed until they were settled."""
     return [
-        Differing(**it.record, said=[SaidOn.model_validate(one) for one in it.said])
-        for it in passes.differences(member.review, member.account, pass_number, settled)
+        Differing(**difference.record, said=[SaidOn.model_validate(one) for one in difference.said])
+        for difference in passes.differences(member.review, member.account, pass_number, settled)
     ]
 
 
@@ -310,21 +312,21 @@ def reopen(said: Reopened, member: AsReviewer) -> None:
 @router.get("/agreement")
 def agreement(member: AsMember, pass_number: int = Query(1, ge=1, le=2), sharing: int | None = None, reasons: bool = False) -> Agreement:
     """How far readers agree on what several read independently."""
-    it = passes.agreement(member.review, member.account, pass_number, sharing, reasons=reasons)
+    agreed = passes.agreement(member.review, member.account, pass_number, sharing, reasons=reasons)
     return Agreement(
-        people=it.people, words=it.words, records=it.records, fleiss=it.compared.fleiss.kappa, fleiss_records=it.compared.fleiss.n,
-        pairs=[PairAgreement.model_validate({**one._asdict(), "table": it.tables[one.a, one.b]}) for one in it.compared.pairs],
-        by_reason=[ReasonAgreement.model_validate(one._asdict()) for one in it.by_reason],
-        over_time=[Stretch(until=at, records=n, agreement=share) for at, n, share in it.over_time], differ=it.differ,
+        people=agreed.people, words=agreed.words, records=agreed.records, fleiss=agreed.compared.fleiss.kappa, fleiss_records=agreed.compared.fleiss.n,
+        pairs=[PairAgreement.model_validate({**one._asdict(), "table": agreed.tables[one.a, one.b]}) for one in agreed.compared.pairs],
+        by_reason=[ReasonAgreement.model_validate(one._asdict()) for one in agreed.by_reason],
+        over_time=[Stretch(until=at, records=n, agreement=share) for at, n, share in agreed.over_time], differ=agreed.differ,
     )  # fmt: skip
 
 
 @router.get("/progress")
 def progress(member: AsMember) -> Progress:
     """Where things stand: one's own pace, for a lead everybody's, and when what is left will be done."""
-    it = progresses.progress(member.review, member.account, member.role)
+    each = progresses.progress(member.review, member.account, member.role)
     people = [
         PersonAtWork(account_id=one.account, name=one.name, first=one.first, second=one.second, hours=one.pace.hours, an_hour=one.pace.an_hour, last=one.last)
-        for one in it.people
+        for one in each.people
     ]  # fmt: skip
-    return Progress(left=it.left, until=Until.model_validate(it.until._asdict()) if it.until else None, people=people)
+    return Progress(left=each.left, until=Until.model_validate(each.until._asdict()) if each.until else None, people=people)

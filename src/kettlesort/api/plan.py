@@ -62,20 +62,20 @@ class NewMember(BaseModel):
 def my_reviews(account: SignedIn) -> list[ReviewSummary]:
     """The reviews that one belongs to."""
     assert account.id is not None
-    return [_summary(it) for it in plan.my_reviews(account.id)]
+    return [_summary(review) for review in plan.my_reviews(account.id)]
 
 
-def _summary(it: plan.MyReview) -> ReviewSummary:
-    total = it.total
+def _summary(review: plan.MyReview) -> ReviewSummary:
+    total = review.total
     return ReviewSummary(
-        **it.row,
+        **review.row,
         found=total.found,
         records=total.records,
         open=total.open,
         second_open=total.second_open,
         sought=total.sought,
         included=total.included,
-        questions=it.questions,
+        questions=review.questions,
     )
 
 
@@ -106,10 +106,10 @@ def archive(said: Archived, member: AsLead) -> None:
 @router.get("/{review}/members")
 def members(member: AsMember) -> list[Member]:
     """Everybody who is or was a member."""
-    found = [Member.model_validate(it) for it in plan.members(member.review)]
+    found = [Member.model_validate(row) for row in plan.members(member.review)]
     if member.role == "lead":
         return found
-    return [it if it.id == member.account else it.model_copy(update={"decisions": None}) for it in found]
+    return [model if model.id == member.account else model.model_copy(update={"decisions": None}) for model in found]
 
 
 @router.post("/{review}/members", status_code=204)
@@ -158,7 +158,7 @@ def invite(said: NewInvitation, member: AsLead) -> MadeInvitation:
 @router.get("/{review}/invitations")
 def all_invitations(member: AsLead) -> list[Invitation]:
     """The invitations to a review, the latest first."""
-    return [Invitation.model_validate(it) for it in invitations.invitations(member.review)]
+    return [Invitation.model_validate(invitation) for invitation in invitations.invitations(member.review)]
 
 
 @router.delete("/{review}/invitations/{number}", status_code=204)

@@ -171,42 +171,42 @@ class MadeAnalysis(BaseModel):
     id: int
 
 
-def _estimate(it: Estimate, ratio: bool) -> PooledEstimate:
-    low, high = it.ci or (None, None)
+def _estimate(estimate: Estimate, ratio: bool) -> PooledEstimate:
+    low, high = estimate.ci or (None, None)
 
     def shown(value: float | None) -> float | None:
         return value if value is None or not ratio else math.exp(value) if value < 700 else None
 
-    return PooledEstimate(estimate=shown(it.estimate), low=shown(low), high=shown(high), se=it.se, p=it.p)
+    return PooledEstimate(estimate=shown(estimate.estimate), low=shown(low), high=shown(high), se=estimate.se, p=estimate.p)
 
 
-def _pooled(it: Pooled | None, ratio: bool) -> PooledStudies | None:
-    if it is None:
+def _pooled(pooled: Pooled | None, ratio: bool) -> PooledStudies | None:
+    if pooled is None:
         return None
-    ends = [math.exp(min(end, 700)) if ratio else end for end in it.prediction or ()]
+    ends = [math.exp(min(end, 700)) if ratio else end for end in pooled.prediction or ()]
     return PooledStudies(
-        k=it.k, pooled=_estimate(it.pooled, ratio), prediction=ends or None, q=it.q, q_df=it.q_df, q_p=it.q_p, i2=it.i2, tau2=it.tau2
+        k=pooled.k, pooled=_estimate(pooled.pooled, ratio), prediction=ends or None, q=pooled.q, q_df=pooled.q_df, q_p=pooled.q_p, i2=pooled.i2, tau2=pooled.tau2
     )  # fmt: skip
 
 
-def _result(it: pooling.Result, ratio: bool) -> AnalysisResult:
+def _result(result: pooling.Result, ratio: bool) -> AnalysisResult:
     return AnalysisResult(
         studies=[
             StudyInAnalysis(
                 study=row.study, label=row.label, columns=list(row.columns), effect=_estimate(row.effect, ratio) if row.effect else None, weight=row.weight,
                 why_not=row.why_not, cells=[pool_out.cell_key(at) for at in row.cells], out=row.out, group=row.group,
             )
-            for row in it.rows
+            for row in result.rows
         ],
-        pooled=_pooled(it.pooled, ratio),
-        groups=[GroupOfStudies(name=name, pooled=found) for name, one in it.groups if (found := _pooled(one, ratio))],
-        between=BetweenGroups(**it.between._asdict()) if it.between else None,
-        spread=pool_out.spread_in_words(it),
+        pooled=_pooled(result.pooled, ratio),
+        groups=[GroupOfStudies(name=name, pooled=found) for name, one in result.groups if (found := _pooled(one, ratio))],
+        between=BetweenGroups(**result.between._asdict()) if result.between else None,
+        spread=pool_out.spread_in_words(result),
     )  # fmt: skip
 
 
-def _text(it: pooling.Wording) -> AnalysisText:
-    return AnalysisText.model_validate(pooling.as_data(it))
+def _text(wording: pooling.Wording) -> AnalysisText:
+    return AnalysisText.model_validate(pooling.as_data(wording))
 
 
 @router.get("")
@@ -214,9 +214,9 @@ def analyses(member: AsMember) -> list[ListedAnalysis]:
     """Every analysis with what it comes to now."""
     return [
         ListedAnalysis(
-            id=it.id, version=it.version, analysis=_text(it.said), by=it.by, at=it.at, pooled=_pooled(found, it.said.how.ratio), problem=problem
+            id=analysis.id, version=analysis.version, analysis=_text(analysis.said), by=analysis.by, at=analysis.at, pooled=_pooled(found, analysis.said.how.ratio), problem=problem
         )
-        for it, found, problem in pooling.analyses(member.review)
+        for analysis, found, problem in pooling.analyses(member.review)
     ]  # fmt: skip
 
 
@@ -237,10 +237,10 @@ def preview(said: AnalysisText, member: AsMember) -> AnalysisResult:
 def analysis(analysis: int, member: AsMember, without: Without) -> WholeAnalysis:
     """An analysis and what it comes to, without some studies for a look."""
     opened = pooling.opened(member.review, analysis, without)
-    it, result, closer = opened.kept, opened.result, pooling.closer(opened.used, opened.kept.said.how)
-    ratio = it.said.how.ratio
+    kept, result, closer = opened.kept, opened.result, pooling.closer(opened.used, opened.kept.said.how)
+    ratio = kept.said.how.ratio
     return WholeAnalysis(
-        id=it.id, version=it.version, analysis=_text(it.said), by=it.by, at=it.at, result=_result(result, ratio),
+        id=kept.id, version=kept.version, analysis=_text(kept.said), by=kept.by, at=kept.at, result=_result(result, ratio),
         closer=CloserLook(
             without=[NamedPooled(name=name, pooled=_pooled(found, ratio)) for name, found in closer.without],
             added=[NamedPooled(name=name, pooled=_pooled(found, ratio)) for name, found in closer.added],
@@ -253,8 +253,8 @@ def analysis(analysis: int, member: AsMember, without: Without) -> WholeAnalysis
 @router.get("/{analysis}/words")
 def in_words(analysis: int, member: AsMember) -> AnalysisInWords:
     """An analysis as the methods and the results of a report would tell it."""
-    it = pool_out.in_words(member.review, analysis)
-    return AnalysisInWords(methods=it.methods, results=it.results, sources=[f"{k}. {said}" for k, said in it.sources])
+    words = pool_out.in_words(member.review, analysis)
+    return AnalysisInWords(methods=words.methods, results=words.results, sources=[f"{k}. {said}" for k, said in words.sources])
 
 
 @router.put("/{analysis}", status_code=204)

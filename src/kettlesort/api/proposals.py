@@ -113,17 +113,17 @@ class MarkedValue(BaseModel):
 def proposed(member: AsMember) -> Proposals:
     """Every cell that waits for a person, and what became of reading each report."""
     cells = [
-        OpenCell(proposal=it.proposal, study=it.study, item=it.item, arm=it.levels[0], outcome=it.levels[1], time=it.levels[2], text=it.text, confidence=it.confidence, n=it.n)
-        for it in proposals.open_cells(member.review)
+        OpenCell(proposal=cell.proposal, study=cell.study, item=cell.item, arm=cell.levels[0], outcome=cell.levels[1], time=cell.levels[2], text=cell.text, confidence=cell.confidence, n=cell.n)
+        for cell in proposals.open_cells(member.review)
     ]  # fmt: skip
-    reports = [ReportRead(**it._asdict()) for it in proposals.reports(member.review)]
+    reports = [ReportRead(**report._asdict()) for report in proposals.reports(member.review)]
     return Proposals(cells=cells, reports=reports, **proposals.counts(member.review))
 
 
 @router.get("/{study}/{item}")
 def proposals_of_cell(study: int, item: int, member: AsMember, said: AtAddress) -> list[ProposedValue]:
     """The proposals for a cell, the surest first."""
-    return [ProposedValue.model_validate(it) for it in proposals.of_cell(member.review, study, item, said)]
+    return [ProposedValue.model_validate(row) for row in proposals.of_cell(member.review, study, item, said)]
 
 
 @router.post("/reading")
@@ -136,8 +136,8 @@ def read_reports(said: ReadThese, member: AsReviewer) -> Waiting:
 @router.post("/accepted")
 def accept(said: Accept, member: AsReviewer) -> Accepted:
     """Take proposals into the table."""
-    it = proposals.accept(member.review, member.account, said.proposals, said.text)
-    return Accepted(stroke=it.stroke, taken=it.taken, refused=told(it.refused))
+    accepted = proposals.accept(member.review, member.account, said.proposals, said.text)
+    return Accepted(stroke=accepted.stroke, taken=accepted.taken, refused=told(accepted.refused))
 
 
 @router.post("/refused")

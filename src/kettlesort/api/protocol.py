@@ -113,20 +113,21 @@ class ProtocolVersion(BaseModel):
 @router.get("")
 def stands(member: AsMember) -> Protocol:
     """The protocol as it stands."""
-    it = protocol.protocol(member.review)
-    plain = {name: getattr(it.review, name) for name in core.Protocol.model_fields if hasattr(it.review, name)}
+    current_protocol = protocol.protocol(member.review)
+    plain = {name: getattr(current_protocol.review, name) for name in core.Protocol.model_fields if hasattr(current_protocol.review, name)}
     return Protocol(
         **plain,
         id=member.review,
-        elements=[Element.model_validate(element, from_attributes=True) for element in it.elements],
+        elements=[Element.model_validate(element, from_attributes=True) for element in current_protocol.elements],
         criteria=[
-            Criterion(**c.model_dump(include={"id", "name", "wording", "first", "second"}), used=c.id in it.used) for c in it.criteria
+            Criterion(**c.model_dump(include={"id", "name", "wording", "first", "second"}), used=c.id in current_protocol.used)
+            for c in current_protocol.criteria
         ],
-        sources=[PlannedSource.model_validate(source, from_attributes=True) for source in it.sources],
+        sources=[PlannedSource.model_validate(source, from_attributes=True) for source in current_protocol.sources],
         limits=core.limits(core.Protocol(**plain)),
         years=core.years(core.Protocol(**plain)),
-        version=it.version,
-        needs_reason=it.needs_reason,
+        version=current_protocol.version,
+        needs_reason=current_protocol.needs_reason,
         frameworks={key: list(labels) for key, (_, labels) in core.FRAMEWORKS.items()},
         role=member.role,
     )
@@ -136,14 +137,14 @@ def stands(member: AsMember) -> Protocol:
 def amend(said: Amended, member: AsLead) -> AmendmentMade:
     """Amend the protocol."""
     changes = said.model_dump(exclude_unset=True, exclude={"reason", "seen", "elements", "criteria", "sources"})
-    it: protocol.Changes = {name: value for name, value in changes.items() if value is not None or name in _MAY_BE_NONE}  # type: ignore[assignment]
+    entry: protocol.Changes = {name: value for name, value in changes.items() if value is not None or name in _MAY_BE_NONE}  # type: ignore[assignment]
     if said.elements is not None:
-        it["elements"] = [(element.label, element.terms) for element in said.elements]
+        entry["elements"] = [(element.label, element.terms) for element in said.elements]
     if said.criteria is not None:
-        it["criteria"] = [protocol.Wording(c.id, c.name, c.wording, c.first, c.second) for c in said.criteria]
+        entry["criteria"] = [protocol.Wording(c.id, c.name, c.wording, c.first, c.second) for c in said.criteria]
     if said.sources is not None:
-        it["sources"] = [(source.name, source.kind) for source in said.sources]
-    return AmendmentMade(version=protocol.amend(member.review, member.account, it, said.reason, seen=said.seen))
+        entry["sources"] = [(source.name, source.kind) for source in said.sources]
+    return AmendmentMade(version=protocol.amend(member.review, member.account, entry, said.reason, seen=said.seen))
 
 
 _MAY_BE_NONE = ("year_from", "year_to", "updates_from", "registered_on")
@@ -154,14 +155,14 @@ def versions(member: AsMember) -> list[ProtocolVersion]:
     """Every version, newest first, with what it changed."""
     return [
         ProtocolVersion(
-            version=it.row["version"],
-            at=it.row["at"],
-            by=it.row["by"],
-            reason=it.row["reason"],
-            changes=[Difference(**d._asdict()) for d in it.changes],
-            sections=[Section(**part._asdict()) for part in core.sections(it.said) if part.text],
+            version=version.row["version"],
+            at=version.row["at"],
+            by=version.row["by"],
+            reason=version.row["reason"],
+            changes=[Difference(**d._asdict()) for d in version.changes],
+            sections=[Section(**part._asdict()) for part in core.sections(version.said) if part.text],
         )
-        for it in reversed(protocol.versions(member.review))
+        for version in reversed(protocol.versions(member.review))
     ]
 
 

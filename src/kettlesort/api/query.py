@@ -166,9 +166,13 @@ def read(said: Written, member: AsMember) -> Read:
         return Read(text=said.text or "", typed=_typed(said), concepts=[], lines=[], notes=[], problem=wrong.problem)
     concepts = [
         QueryConcept(
-            label=it.label, joint=it.joint, terms=[core.beside(term) for term in it.terms], left_out=it.left_out, fields=list(it.fields)
+            label=concept.label,
+            joint=concept.joint,
+            terms=[core.beside(term) for term in concept.terms],
+            left_out=concept.left_out,
+            fields=list(concept.fields),
         )
-        for it in core.concepts_of(node)
+        for concept in core.concepts_of(node)
     ]
     return Read(
         text=core.write(node),
@@ -181,7 +185,7 @@ def read(said: Written, member: AsMember) -> Read:
 
 
 def _typed(said: Written) -> list[list[str]]:
-    return [[core.as_term(term) for term in it.terms] for it in said.concepts or ()]
+    return [[core.as_term(term) for term in concept.terms] for concept in said.concepts or ()]
 
 
 class _Wrong(Exception):
@@ -198,7 +202,7 @@ def problem_of(error: core.NotAQuery, **where: int) -> QueryProblem:
 def _node_of(said: Written) -> tuple[core.Node, list[core.Note]]:
     try:
         if said.concepts is not None:
-            return core.of_concepts([_concept_of(it, k) for k, it in enumerate(said.concepts)]), []
+            return core.of_concepts([_concept_of(concept, k) for k, concept in enumerate(said.concepts)]), []
         if said.lines is not None:
             return core.of_lines(said.lines), []
         parsed = core.parse(said.text or "")
@@ -242,8 +246,8 @@ def limited(said: ToLimit, member: AsMember) -> Composed:
 @router.post("/trial")
 def trial(said: Asked, member: AsMember) -> QueryTrial:
     """Try a query on the records of the review."""
-    it = query.try_on_records(member.review, said.text)
-    found = set(it.trial.branches[0].seeds)
+    tried = query.try_on_records(member.review, said.text)
+    found = set(tried.trial.branches[0].seeds)
     return QueryTrial(
         branches=[
             QueryBranch(
@@ -259,14 +263,14 @@ def trial(said: Asked, member: AsMember) -> QueryTrial:
                 lost_seeds=list(branch.lost_seeds),
                 remark=branch.remark,
             )
-            for branch in it.trial.branches
+            for branch in tried.trial.branches
         ],
-        seeds=[TrialSeed(**seed, found=k in found) for k, seed in enumerate(it.seeds)],
-        records=it.records,
-        recall=Interval(low=it.recall[0], high=it.recall[1]) if it.recall else None,
+        seeds=[TrialSeed(**seed, found=k in found) for k, seed in enumerate(tried.seeds)],
+        records=tried.records,
+        recall=Interval(low=tried.recall[0], high=tried.recall[1]) if tried.recall else None,
         breakdown={
             field: [Counted(value=value, count=n, term=limits.term(field, value)) for value, n in counted]
-            for field, counted in it.breakdown.items()
+            for field, counted in tried.breakdown.items()
         },
     )
 
@@ -292,7 +296,7 @@ class Variant(BaseModel):
 def variants(said: Asked, member: AsMember) -> list[Variant]:
     """Other forms of a term that stand in the records."""
     found = query.variants_of(member.review, said.text)
-    return [Variant(term=core.write(core.Text(it.words)), why=it.why, records=it.records) for it in found]
+    return [Variant(term=core.write(core.Text(variant.words)), why=variant.why, records=variant.records) for variant in found]
 
 
 class ToSuggest(BaseModel):
@@ -314,12 +318,12 @@ class Suggestion(BaseModel):
 def suggestions(said: ToSuggest, member: AsMember) -> list[Suggestion]:
     """Terms for a concept, from vocabularies, seeds, and what the query finds now."""
     try:
-        concepts = [_concept_of(it, k) for k, it in enumerate(said.concepts)]
+        concepts = [_concept_of(concept, k) for k, concept in enumerate(said.concepts)]
     except _Wrong as wrong:
         raise Invalid(f"The query cannot be read: {wrong}", field="concepts") from None
     return [
-        Suggestion(**{**it._asdict(), "term": core.write(core.Text(tuple(it.term.split())))})
-        for it in query.suggest(member.review, concepts, said.concept)
+        Suggestion(**{**suggestion._asdict(), "term": core.write(core.Text(tuple(suggestion.term.split())))})
+        for suggestion in query.suggest(member.review, concepts, said.concept)
     ]
 
 
@@ -366,13 +370,13 @@ def words(member: AsMember, settings: Mining) -> MinedWords:
     found, seeds, others = query.words_of_seeds(member.review, settings)
     words = [
         {
-            **it._asdict(),
-            "terms": [core.as_term(said) for said in (it.forms if settings.stems else [it.term])],
-            "found_by": " OR ".join(core.as_term(said) for said in it.forms),
+            **mined._asdict(),
+            "terms": [core.as_term(said) for said in (mined.forms if settings.stems else [mined.term])],
+            "found_by": " OR ".join(core.as_term(said) for said in mined.forms),
         }
-        for it in found
+        for mined in found
     ]
-    return MinedWords(words=[MinedWord.model_validate(it) for it in words], seeds=seeds, others=others)
+    return MinedWords(words=[MinedWord.model_validate(word) for word in words], seeds=seeds, others=others)
 
 
 @router.get("/words.csv", response_class=Response)
@@ -390,7 +394,7 @@ def words_csv(member: AsMember, settings: Mining) -> Response:
         f"other records, of {others}",
         "log-likelihood ratio",
     )
-    rows = [(it.term, "; ".join(it.forms), *it[2:8], round(it.special, 2)) for it in found]
+    rows = [(mined.term, "; ".join(mined.forms), *mined[2:8], round(mined.special, 2)) for mined in found]
     return csv_of([head, *rows], "words.csv")
 
 
@@ -398,7 +402,7 @@ def words_csv(member: AsMember, settings: Mining) -> Response:
 def steps(member: AsMember) -> Steps:
     """The history of the query, newest first."""
     found, seeds = query.steps(member.review)
-    return Steps(steps=[QueryStep(**it.row, hits=it.hits, seeds=it.seeds) for it in found], seeds=seeds)
+    return Steps(steps=[QueryStep(**step.row, hits=step.hits, seeds=step.seeds) for step in found], seeds=seeds)
 
 
 @router.post("/steps", status_code=201)
@@ -411,13 +415,13 @@ def take_step(said: NewStep, member: AsReviewer) -> Steps:
 @router.post("/compare")
 def compare(said: Two, member: AsMember) -> Comparison:
     """Two queries side by side."""
-    it = query.compare(member.review, said.one, said.other)
+    comparison = query.compare(member.review, said.one, said.other)
     return Comparison(
-        both=it.both,
-        only_one=it.only[0],
-        only_other=it.only[1],
+        both=comparison.both,
+        only_one=comparison.only[0],
+        only_other=comparison.only[1],
         found_by_one=limits.without(said.one, said.other),
         found_by_other=limits.without(said.other, said.one),
-        seeds_one=[SeedTitle(id=seed["id"], title=seed["title"]) for seed in it.seeds[0]],
-        seeds_other=[SeedTitle(id=seed["id"], title=seed["title"]) for seed in it.seeds[1]],
+        seeds_one=[SeedTitle(id=seed["id"], title=seed["title"]) for seed in comparison.seeds[0]],
+        seeds_other=[SeedTitle(id=seed["id"], title=seed["title"]) for seed in comparison.seeds[1]],
     )

@@ -96,30 +96,30 @@ class RecipeLook(BaseModel):
     known_fields: list[str]
 
 
-def _parts(it: Recipe) -> RecipeParts:
-    return RecipeParts(**it.model_dump(), text=it.text())
+def _parts(recipe: Recipe) -> RecipeParts:
+    return RecipeParts(**recipe.model_dump(), text=recipe.text())
 
 
-def _fields(it: Record) -> dict[str, str]:
+def _fields(record: Record) -> dict[str, str]:
     out: dict[str, str] = {}
-    for name, value in it._asdict().items():
+    for name, value in record._asdict().items():
         if name == "extra":
-            out |= {f"{tag} (kept)": said for tag, said in it.extra}
+            out |= {f"{tag} (kept)": said for tag, said in record.extra}
         elif value:
             out[name] = "; ".join(value) if isinstance(value, tuple) else str(value)
     return out
 
 
-def _look(it: recipes.Looked) -> RecipeLook:
-    found: Proposal | None = it.proposal
+def _look(looked: recipes.Looked) -> RecipeLook:
+    found: Proposal | None = looked.proposal
     return RecipeLook(
-        recipe=_parts(it.recipe),
-        labels=[RecipeLabel(**{**one._asdict(), "samples": [said[:200] for said in one.samples], "field": it.recipe.fields.get(one.tag, "")}) for one in (found.labels if found else ())],
+        recipe=_parts(looked.recipe),
+        labels=[RecipeLabel(**{**one._asdict(), "samples": [said[:200] for said in one.samples], "field": looked.recipe.fields.get(one.tag, "")}) for one in (found.labels if found else ())],
         beginnings=[Beginning(**one._asdict()) for one in (found.beginnings if found else ())],
-        records=it.tried.records,
-        entries=[RecordUnderstood(line=one.line, end_line=one.end_line, fields=_fields(one.record)) for one in it.tried.entries],
-        problems=[Problem(line=one.line, message=one.message) for one in it.tried.problems],
-        lines=[line[:500] for line in it.lines],
+        records=looked.tried.records,
+        entries=[RecordUnderstood(line=one.line, end_line=one.end_line, fields=_fields(one.record)) for one in looked.tried.entries],
+        problems=[Problem(line=one.line, message=one.message) for one in looked.tried.problems],
+        lines=[line[:500] for line in looked.lines],
         shapes=list(SHAPES),
         known_fields=list(FIELDS),
     )  # fmt: skip
@@ -130,10 +130,10 @@ def listed(member: AsMember) -> list[RecipeListed]:
     """The team's recipes, then those that came with the program."""
     return [
         RecipeListed(
-            name=it.recipe.name, about=it.recipe.about, version=it.recipe.version, shape=it.recipe.shape, text=it.text, shipped=it.shipped,
-            versions=[Version(version=v["version"], at=v["at"], by=v["by"], text=v["text"]) for v in it.versions],
+            name=recipe.recipe.name, about=recipe.recipe.about, version=recipe.recipe.version, shape=recipe.recipe.shape, text=recipe.text, shipped=recipe.shipped,
+            versions=[Version(version=v["version"], at=v["at"], by=v["by"], text=v["text"]) for v in recipe.versions],
         )
-        for it in recipes.recipes(member.review)
+        for recipe in recipes.recipes(member.review)
     ]  # fmt: skip
 
 
@@ -146,8 +146,8 @@ class RecipeToKeep(RecipeText):
 @router.post("/recipes", status_code=201)
 def keep(said: RecipeToKeep, member: AsReviewer) -> Kept:
     """Keep a recipe, as its name's next version."""
-    it = recipes.keep(member.review, member.account, said.text, said.seen)
-    return Kept(name=it.name, version=it.version, text=it.text())
+    recipe = recipes.keep(member.review, member.account, said.text, said.seen)
+    return Kept(name=recipe.name, version=recipe.version, text=recipe.text())
 
 
 @router.post("/recipes/compose")

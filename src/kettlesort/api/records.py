@@ -87,9 +87,9 @@ class Page(BaseModel):
     records: list[Listed]
 
 
-def _listed(it: Mapping[str, Any]) -> Listed:
-    stands = it["first"], it["fulltext"], it["second"]
-    return Listed.model_validate({**it, "state": in_words(*stands, it["reason"]), "mark": mark(*stands)})
+def _listed(row: Mapping[str, Any]) -> Listed:
+    stands = row["first"], row["fulltext"], row["second"]
+    return Listed.model_validate({**row, "state": in_words(*stands, row["reason"]), "mark": mark(*stands)})
 
 
 class Choice(BaseModel):
@@ -143,15 +143,15 @@ Filter = Annotated[Wanted, Depends(_wanted)]
 def records(member: AsMember, wanted: Filter, offset: int = Query(0, ge=0, le=10_000_000), limit: int = Query(100, ge=1, le=500)) -> Page:
     """A page of a list of records, or of copies."""
     total, page = lists.page_of(member.review, wanted, offset, limit)
-    return Page(total=total, of_copies=wanted.of_copies, records=[_listed(it) for it in page])
+    return Page(total=total, of_copies=wanted.of_copies, records=[_listed(entry) for entry in page])
 
 
 @router.get("/lists")
 def list_shown(member: AsMember, list: str = Query("all", max_length=300)) -> ListShown:
     """What a list is called and holds, and the lists that can be chosen."""
-    it, offered = lists.shown_as(member.review, list)
-    choices = {**({} if list in offered else {list: it.heading}), **offered}
-    return ListShown(**it._asdict(), offered=[Choice(value=value, title=title) for value, title in choices.items()])
+    shown, offered = lists.shown_as(member.review, list)
+    choices = {**({} if list in offered else {list: shown.heading}), **offered}
+    return ListShown(**shown._asdict(), offered=[Choice(value=value, title=title) for value, title in choices.items()])
 
 
 class ValueCount(BaseModel):
@@ -204,17 +204,17 @@ def _chosen(wanted: Wanted, chosen: Chosen) -> Wanted:
 @router.post("/records/export", response_class=Response)
 def export(member: AsMember, wanted: Filter, chosen: Chosen, to: WriteFormat = "ris") -> Response:
     """Records as a file, with where each came from."""
-    it = lists.export(member.review, _chosen(wanted, chosen), to, chosen.columns)
+    one = lists.export(member.review, _chosen(wanted, chosen), to, chosen.columns)
     name = f"records.{suffix_of(to)}"
-    headers = {"Content-Disposition": f'attachment; filename="{name}"', "X-Records": str(it.records)}
-    return Response(it.data, media_type=KINDS[to], headers=headers)
+    headers = {"Content-Disposition": f'attachment; filename="{name}"', "X-Records": str(one.records)}
+    return Response(one.data, media_type=KINDS[to], headers=headers)
 
 
 @router.post("/records/losses")
 def losses(member: AsMember, wanted: Filter, chosen: Chosen, to: WriteFormat = "ris") -> Losses:
     """What a format cannot hold of these records."""
     n, found = lists.losses(member.review, _chosen(wanted, chosen), to)
-    return Losses(looked_at=n, losses=[LossSaid(**it._asdict()) for it in found])
+    return Losses(looked_at=n, losses=[LossSaid(**loss._asdict()) for loss in found])
 
 
 class CopyOfRecord(BaseModel):
@@ -264,15 +264,15 @@ class WholeRecord(BaseModel):
 @router.get("/records/{record}/whole")
 def whole(record: int, member: AsMember) -> WholeRecord:
     """One record with its copies as they came and its history."""
-    it = lists.whole(member.review, record)
-    stands = it.standing["first"], it.standing["fulltext"], it.standing["second"]
+    each = lists.whole(member.review, record)
+    stands = each.standing["first"], each.standing["fulltext"], each.standing["second"]
     return WholeRecord(
-        id=record, state=in_words(*stands), mark=mark(*stands), fields=fields_of(it.record), whose=it.whose, filled=it.filled, first=it.standing["first"], fulltext=it.standing["fulltext"],
-        second=it.standing["second"], seed=it.standing["seed"], narrowing=it.narrowing, labels=[LabelNamed.model_validate(dict(one)) for one in it.labels],
+        id=record, state=in_words(*stands), mark=mark(*stands), fields=fields_of(each.record), whose=each.whose, filled=each.filled, first=each.standing["first"], fulltext=each.standing["fulltext"],
+        second=each.standing["second"], seed=each.standing["seed"], narrowing=each.narrowing, labels=[LabelNamed.model_validate(dict(one)) for one in each.labels],
         copies=[
-            CopyOfRecord.model_validate({**dict(one.origin), "id": one.id, "raw": one.raw[:200_000], "fields": fields_of(one.record)}) for one in it.copies
+            CopyOfRecord.model_validate({**dict(one.origin), "id": one.id, "raw": one.raw[:200_000], "fields": fields_of(one.record)}) for one in each.copies
         ],
-        history=[Happened(**one._asdict()) for one in it.history],
+        history=[Happened(**one._asdict()) for one in each.history],
     )  # fmt: skip
 
 
@@ -310,7 +310,7 @@ class ToUnlabel(Copies):
 @router.get("/labels")
 def labels(member: AsMember) -> list[LabelListed]:
     """The team's labels."""
-    return [LabelListed.model_validate(dict(it)) for it in labelling.labels(member.review)]
+    return [LabelListed.model_validate(dict(label)) for label in labelling.labels(member.review)]
 
 
 @router.post("/labels", status_code=201)

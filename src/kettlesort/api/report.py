@@ -76,12 +76,12 @@ class History(BaseModel):
 @router.get("/figures")
 def figures(member: AsMember, from_rows: bool = False) -> Figures:
     """All live figures, from one snapshot; with ``from_rows`` held against verdicts and full texts themselves."""
-    it = report.standing(member.review, from_rows=from_rows)
-    f, t = it.figures, it.figures.total
+    live_figures = report.standing(member.review, from_rows=from_rows)
+    f, t = live_figures.figures, live_figures.figures.total
     return Figures(
         seeds=f.seeds, found=t.found, copies=t.copies, aside=t.aside, records=t.records, questions=f.questions, open=t.open, unsure=t.unsure, differs=t.differs, decided=t.decided,
         excluded=t.excluded, sought=t.sought, waiting=t.waiting, missing=t.missing, assessed=t.assessed, second_open=t.second_open,
-        reports_excluded=t.reports_excluded, included=t.included, studies=f.studies, charted=it.charted, analyses=it.analyses, adds_up=f.adds_up,
+        reports_excluded=t.reports_excluded, included=t.included, studies=f.studies, charted=live_figures.charted, analyses=live_figures.analyses, adds_up=f.adds_up,
         checks=[Check(**check._asdict(), holds=check.holds) for check in f.checks],
     )  # fmt: skip
 
@@ -114,9 +114,9 @@ def flow_pdf(member: AsMember, drawing: Drawing = "ours", summed: bool = False) 
 def flow_csv(member: AsMember, drawing: Drawing = "ours", summed: bool = False) -> Response:
     """The figures of the flow diagram as CSV."""
     found, diagram = report.diagram(member.review, drawing, summed)
-    it = groups.removed(member.review)
-    removed: list[Sequence[object]] = [("Copies removed", f"by {name}", n) for name, n in it.by]
-    removed += [("Copies removed", "within one source", it.within), ("Copies removed", "between sources", it.between)]
+    one = groups.removed(member.review)
+    removed: list[Sequence[object]] = [("Copies removed", f"by {name}", n) for name, n in one.by]
+    removed += [("Copies removed", "within one source", one.within), ("Copies removed", "between sources", one.between)]
     return csv_of([*draw.rows(found, diagram), *removed], "flow.csv")
 
 
@@ -130,7 +130,7 @@ def history(
 ) -> History:
     """The history, newest first, from before an event on."""
     total, events = report.history(member.review, before, limit, kind, account)
-    return History(total=total, events=[Event.model_validate(it) for it in events])
+    return History(total=total, events=[Event.model_validate(event) for event in events])
 
 
 def _shown(value: Any) -> str:
@@ -139,8 +139,8 @@ def _shown(value: Any) -> str:
 
 def _history_rows(events: Iterator[Row]) -> Iterator[list[str]]:
     yield ["when", "who", "what", "subject", "from", "to"]
-    for it in events:
-        yield [it["at"].isoformat(), it["by"], it["kind"], it["subject"], _shown(it["before"]), _shown(it["after"])]
+    for event in events:
+        yield [event["at"].isoformat(), event["by"], event["kind"], event["subject"], _shown(event["before"]), _shown(event["after"])]
 
 
 @router.get("/history.csv", response_class=StreamingResponse)

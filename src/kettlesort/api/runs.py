@@ -66,7 +66,7 @@ def resume(run: int, member: AsReviewer) -> None:
 @router.get("/schedules")
 def schedules(member: AsMember) -> list[ScheduleListed]:
     """The planned runs."""
-    return [ScheduleListed.model_validate(dict(it)) for it in runs.schedules(member.review)]
+    return [ScheduleListed.model_validate(dict(schedule)) for schedule in runs.schedules(member.review)]
 
 
 @router.post("/schedules/{schedule}/stop", status_code=204)
@@ -116,8 +116,8 @@ class OneRecord(BaseModel):
 @asks_outside
 def look_up(said: OneName, member: AsReviewer) -> OneFound:
     """What a DOI or accession number stands for."""
-    it = single.look_up(member.review, said.text)
-    return OneFound(fields=fields_of(it.record) if it.record else None, source=it.source, here=it.here, title=it.title, problem=it.problem)
+    up = single.look_up(member.review, said.text)
+    return OneFound(fields=fields_of(up.record) if up.record else None, source=up.source, here=up.here, title=up.title, problem=up.problem)
 
 
 @router.post("/one/pdf", openapi_extra=ONE_FILE)
@@ -177,8 +177,8 @@ class AbstractsRead(BaseModel):
 @router.get("/gaps")
 def standing(member: AsMember) -> GapStanding:
     """How many records lack what, and what is proposed for them."""
-    it = gaps.standing(member.review)
-    return GapStanding(**it._asdict(), proposals=[GapProposal.model_validate(dict(one)) for one in gaps.proposals(member.review)])
+    lacking = gaps.standing(member.review)
+    return GapStanding(**lacking._asdict(), proposals=[GapProposal.model_validate(dict(one)) for one in gaps.proposals(member.review)])
 
 
 @router.post("/gaps/look-up", status_code=202)

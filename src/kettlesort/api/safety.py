@@ -97,7 +97,7 @@ class Guard:
             return
         if scope["query_string"]:
             scope["query_string"] = _UNKEPT_IN_QUERY.sub(b"", scope["query_string"])
-        upload = any(it.match(scope["path"]) for it in self.uploads) and headers.get("content-type", "").startswith("multipart/")
+        upload = any(pattern.match(scope["path"]) for pattern in self.uploads) and headers.get("content-type", "").startswith("multipart/")
         most = settings().max_upload + 100_000 if upload else _MEMBER if people.is_ours(_cookie(headers)) else _STRANGER
         announced = headers.get("content-length", "0")
         if not announced.isdecimal() or int(announced) > most:
@@ -184,7 +184,7 @@ def _uploads(app: FastAPI) -> tuple[re.Pattern[str], ...]:
     """The addresses to which files are uploaded, as the OpenAPI document has them."""
     found = [
         path for path, methods in app.openapi()["paths"].items()
-        if any("multipart/form-data" in it.get("requestBody", {}).get("content", {}) for it in methods.values())
+        if any("multipart/form-data" in method.get("requestBody", {}).get("content", {}) for method in methods.values())
     ]  # fmt: skip
     return tuple(re.compile(re.sub(r"\\{\w+\\}", "[^/]+", re.escape(path)) + "$") for path in found)
 

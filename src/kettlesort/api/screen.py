@@ -179,34 +179,34 @@ class NewNote(BaseModel):
     text: str = Field(max_length=10_000)
 
 
-def _why(it: screen.Sheet) -> Why | None:
-    if it.why is None:
+def _why(sheet: screen.Sheet) -> Why | None:
+    if sheet.why is None:
         return None
 
     def others(some: list[tuple[int, float]]) -> list[Other]:
-        found = [(it.others[number], weight) for number, weight in some if number in it.others]
+        found = [(sheet.others[number], weight) for number, weight in some if number in sheet.others]
         return [
             Other(id=o["id"], title=o["title"], weight=weight, verdict=o["second"] if o["second"] != "open" else o["first"], seed=o["seed"])
             for o, weight in found
         ]
 
     return Why(
-        words=[Term(term=word, weight=share) for word, share, _ in it.why.words], rest=it.why.rest, sense=it.why.sense,
-        alike=others(it.why.alike), nearest=others(it.why.nearest),
+        words=[Term(term=word, weight=share) for word, share, _ in sheet.why.words], rest=sheet.why.rest, sense=sheet.why.sense,
+        alike=others(sheet.why.alike), nearest=others(sheet.why.nearest),
     )  # fmt: skip
 
 
-def _sheet(it: screen.Sheet) -> Sheet:
-    row, order = it.row, it.order
+def _sheet(sheet: screen.Sheet) -> Sheet:
+    row, order = sheet.row, sheet.order
     return Sheet(
-        id=it.id, record=fields_of(it.record), whose=row["whose"], first=row["first"], fulltext=row["fulltext"], second=row["second"],
+        id=sheet.id, record=fields_of(sheet.record), whose=row["whose"], first=row["first"], fulltext=row["fulltext"], second=row["second"],
         blind=row["blind"], mine=row["mine"], seed=row["seed"], rank=row["rank"], closeness=row["closeness"], learned_from=order["decisions"] if order else None,
-        ranked_at=order["made_at"] if order else None, why=_why(it),
-        title_marks=[Mark.model_validate(m._asdict()) for m in it.title_marks], abstract_marks=[Mark.model_validate(m._asdict()) for m in it.abstract_marks],
-        abstract_parts=[Part(begin=b, end=e) for b, e in it.abstract_parts], own_words=[OwnWord(word=w, supports=s) for w, s in it.own_words],
-        origins=[Origin.model_validate(o) for o in it.origins], history=[Past.model_validate(h) for h in it.history],
-        notes=[Note.model_validate(n) for n in it.notes], full_text=FullText.model_validate(it.full_text) if it.full_text else None,
-        question=row["question"], holder=row["holder"], spoken=SpokenIn.model_validate(it.spoken) if it.spoken else None,
+        ranked_at=order["made_at"] if order else None, why=_why(sheet),
+        title_marks=[Mark.model_validate(m._asdict()) for m in sheet.title_marks], abstract_marks=[Mark.model_validate(m._asdict()) for m in sheet.abstract_marks],
+        abstract_parts=[Part(begin=b, end=e) for b, e in sheet.abstract_parts], own_words=[OwnWord(word=w, supports=s) for w, s in sheet.own_words],
+        origins=[Origin.model_validate(o) for o in sheet.origins], history=[Past.model_validate(h) for h in sheet.history],
+        notes=[Note.model_validate(n) for n in sheet.notes], full_text=FullText.model_validate(sheet.full_text) if sheet.full_text else None,
+        question=row["question"], holder=row["holder"], spoken=SpokenIn.model_validate(sheet.spoken) if sheet.spoken else None,
     )  # fmt: skip
 
 
@@ -219,7 +219,7 @@ def sheet(record: int, member: AsMember, pass_number: int = Query(1, ge=1, le=2)
 @router.post("/desk")
 def hand_out(said: Ask, wanted: Filter, member: AsReviewer) -> list[Sheet]:
     """Put the next undecided records on one's desk."""
-    return [_sheet(it) for it in screen.hand_out(member.review, member.account, wanted, said.skip, said.limit)]
+    return [_sheet(sheet) for sheet in screen.hand_out(member.review, member.account, wanted, said.skip, said.limit)]
 
 
 @router.delete("/desk", status_code=204)
@@ -245,7 +245,7 @@ def take_back(said: PassNumber, member: AsReviewer) -> TakenBack:
 @router.get("/decisions/own")
 def own(member: AsMember, pass_number: int = Query(1, ge=1, le=2), limit: int = Query(50, ge=1, le=500)) -> list[Own]:
     """One's own decisions, newest first."""
-    return [Own.model_validate(it) for it in screen.history(member.review, member.account, pass_number, limit)]
+    return [Own.model_validate(row) for row in screen.history(member.review, member.account, pass_number, limit)]
 
 
 @router.put("/records/{record}/note", status_code=204)

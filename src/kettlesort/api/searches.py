@@ -74,12 +74,12 @@ class Search(SearchEntry):
     runs: list[Run]
 
 
-def _search(it: searches.Logged) -> Search:
-    runs = [Run.model_validate(run, from_attributes=True) for run in map(_Row, it.runs)]
+def _search(logged: searches.Logged) -> Search:
+    runs = [Run.model_validate(run, from_attributes=True) for run in map(_Row, logged.runs)]
     latest = runs[-1].model_dump(include=set(RunEntry.model_fields)) if runs else {}
     return Search(
-        **{**latest, "notes": it.notes}, id=it.id, number=it.number, source=it.source, kind=it.kind, files=it.files, imported=it.imported, waiting=it.waiting,
-        announced_in_all=it.announced, difference=it.difference, runs=runs,
+        **{**latest, "notes": logged.notes}, id=logged.id, number=logged.number, source=logged.source, kind=logged.kind, files=logged.files, imported=logged.imported, waiting=logged.waiting,
+        announced_in_all=logged.announced, difference=logged.difference, runs=runs,
     )  # fmt: skip
 
 
@@ -93,7 +93,7 @@ class _Row:
 @router.get("/searches")
 def search_log(member: AsMember) -> list[Search]:
     """The search log."""
-    return [_search(it) for it in searches.search_log(member.review)]
+    return [_search(logged) for logged in searches.search_log(member.review)]
 
 
 @router.post("/searches", status_code=201)

@@ -113,7 +113,7 @@ class Filled(BaseModel):
 def seeds(member: AsMember) -> Seeds:
     """The seeds, and the pasted identifiers."""
     found, keys = work.seeds(member.review)
-    return Seeds(seeds=[Seed.model_validate(it) for it in found], keys=[SeedKey.model_validate(it) for it in keys])
+    return Seeds(seeds=[Seed.model_validate(row) for row in found], keys=[SeedKey.model_validate(key) for key in keys])
 
 
 @router.post("/seeds/look-up")
@@ -122,12 +122,12 @@ def look_up(said: ToLookUp, member: AsMember) -> list[SeedAnswer]:
     """An answer for every line: found here, in the catalogue, or not."""
     return [
         SeedAnswer(
-            line=it.named.line,
-            kind=it.named.kind,
-            key=it.named.key,
-            **{name: getattr(it, name) for name in ("state", "record", "title", "year", "doi", "seed", "sure", "problem")},
+            line=answer.named.line,
+            kind=answer.named.kind,
+            key=answer.named.key,
+            **{name: getattr(answer, name) for name in ("state", "record", "title", "year", "doi", "seed", "sure", "problem")},
         )
-        for it in work.look_up(member.review, said.text, said.catalogue)
+        for answer in work.look_up(member.review, said.text, said.catalogue)
     ]
 
 
@@ -170,14 +170,14 @@ async def from_file(member: AsReviewer, request: Request) -> Added:
 @asks_outside
 def propose(record: int, member: AsReviewer) -> Proposal:
     """Ask the DOI registry for what a record lacks; nothing is changed."""
-    it = work.propose(member.review, record)
-    return Proposal(record=record, fields=it.fields, problem=it.problem)
+    proposal = work.propose(member.review, record)
+    return Proposal(record=record, fields=proposal.fields, problem=proposal.problem)
 
 
 @router.post("/seeds/fill")
 def fill(said: list[ToFill], member: AsReviewer) -> Filled:
     """Fill what records lack with what the registry says."""
-    return Filled(supplements=work.fill(member.review, member.account, [(it.record, it.fields) for it in said]))
+    return Filled(supplements=work.fill(member.review, member.account, [(to_fill.record, to_fill.fields) for to_fill in said]))
 
 
 @router.post("/seeds/unfill", status_code=204)

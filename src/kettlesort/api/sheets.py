@@ -73,15 +73,15 @@ def out(member: AsMember, wanted: Filter) -> Response:
 async def look(member: AsReviewer, request: Request, pass_number: int = Query(1, ge=1, le=2)) -> SheetLooked:
     """What a sheet that came back would change."""
     async with receive(request, LARGEST) as (_, file, run):
-        it: Any = await run(sheets.look, member.review, member.account, pass_number, file)
+        each: Any = await run(sheets.look, member.review, member.account, pass_number, file)
     return SheetLooked(
-        changes=[SheetChange.model_validate(one._asdict()) for one in it.changes], same=it.same, wrong=[WrongRow.model_validate(one._asdict()) for one in it.wrong]
+        changes=[SheetChange.model_validate(one._asdict()) for one in each.changes], same=each.same, wrong=[WrongRow.model_validate(one._asdict()) for one in each.wrong]
     )  # fmt: skip
 
 
 @router.post("/rows")
 def take_in(said: SheetRows, member: AsReviewer) -> SheetTaken:
     """Take rows of a sheet in."""
-    rows = [sheets.Taken(it.record, it.verdict, it.criterion, it.note) for it in said.rows]
+    rows = [sheets.Taken(row.record, row.verdict, row.criterion, row.note) for row in said.rows]
     done = sheets.take_in(member.review, member.account, said.pass_number, rows)
     return SheetTaken(records=done.records, refused=[RefusedRow(record=record, message=why) for record, why in done.refused])

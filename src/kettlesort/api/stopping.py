@@ -80,19 +80,19 @@ class SetAside(BaseModel):
     records: int
 
 
-def _between(it: Range) -> Between:
-    return Between(estimate=it.estimate, low=it.low, high=it.high)
+def _between(found: Range) -> Between:
+    return Between(estimate=found.estimate, low=found.low, high=found.high)
 
 
 @router.get("")
 def outlook(member: AsMember) -> Outlook:
     """What is left in the first pass, and how sure that is."""
-    it = stopping.outlook(member.review)
+    each = stopping.outlook(member.review)
     return Outlook(
-        records=it.records, answered=it.answered, found=it.found, unsettled=it.unsettled, unread=it.unread, left=_between(it.told.left),
-        recall=_between(it.told.recall) if it.told.recall else None, p95=it.told.p95, method=it.told.method, assumptions=it.told.assumptions,
-        sample=Sample.model_validate(it.sample._asdict()) if it.sample else None, curve=[Point(answered=n, found=found) for n, found in it.curve],
-        looks=[BandAt.model_validate(one._asdict()) for one in it.looks], stopped=Stopped.model_validate(it.stopped._asdict()) if it.stopped else None,
+        records=each.records, answered=each.answered, found=each.found, unsettled=each.unsettled, unread=each.unread, left=_between(each.told.left),
+        recall=_between(each.told.recall) if each.told.recall else None, p95=each.told.p95, method=each.told.method, assumptions=each.told.assumptions,
+        sample=Sample.model_validate(each.sample._asdict()) if each.sample else None, curve=[Point(answered=n, found=found) for n, found in each.curve],
+        looks=[BandAt.model_validate(one._asdict()) for one in each.looks], stopped=Stopped.model_validate(each.stopped._asdict()) if each.stopped else None,
     )  # fmt: skip
 
 

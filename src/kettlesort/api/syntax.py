@@ -66,23 +66,33 @@ def syntaxes(member: AsMember) -> list[Syntax]:
     """The syntaxes that a query can be written in, each with a short guide."""
     return [
         Syntax(
-            key=it.key, name=it.profile.name, about=it.profile.about, text=it.text, own=it.own, shipped=it.shipped, guide=_guide(it.profile)
+            key=known.key,
+            name=known.profile.name,
+            about=known.profile.about,
+            text=known.text,
+            own=known.own,
+            shipped=known.shipped,
+            guide=_guide(known.profile),
         )
-        for it in syntax.syntaxes(member.review)
+        for known in syntax.syntaxes(member.review)
     ]
 
 
 def _guide(profile: core_syntax.Profile) -> list[Example]:
     said = [(ours, core_syntax.translate(core.parse(ours).node, profile)) for ours in syntax.EXAMPLES]
-    return [Example(ours=ours, said=it.text, done="; ".join(loss.done for loss in it.losses)) for ours, it in said]
+    return [
+        Example(ours=ours, said=translation.text, done="; ".join(loss.done for loss in translation.losses)) for ours, translation in said
+    ]
 
 
 @router.post("/{key}/write")
 def write(key: str, said: Asked, member: AsMember) -> Written:
     """Write a query in another syntax."""
-    it = core_syntax.translate(node_of(said.text), syntax.syntax_of(member.review, key))
+    translation = core_syntax.translate(node_of(said.text), syntax.syntax_of(member.review, key))
     return Written(
-        text=it.text, losses=[Loss(**loss._asdict()) for loss in it.losses], checks=[Loss(**check._asdict()) for check in it.checks]
+        text=translation.text,
+        losses=[Loss(**loss._asdict()) for loss in translation.losses],
+        checks=[Loss(**check._asdict()) for check in translation.checks],
     )
 
 
@@ -95,10 +105,10 @@ def read(key: str, said: Foreign, member: AsMember) -> ReadIn:
     """Read a query in another syntax. What cannot be read is said, not refused."""
     profile = syntax.syntax_of(member.review, key)
     try:
-        it = core_syntax.read(said.text, profile)
+        parsed = core_syntax.read(said.text, profile)
     except core.NotAQuery as error:
         return ReadIn(text="", notes=[], problem=problem_of(error))
-    return ReadIn(text=core.write(it.node), notes=[QueryNote.model_validate(note._asdict()) for note in it.notes], problem=None)
+    return ReadIn(text=core.write(parsed.node), notes=[QueryNote.model_validate(note._asdict()) for note in parsed.notes], problem=None)
 
 
 @router.put("/{key}", status_code=204)

@@ -178,8 +178,8 @@ def rule_in_force(member: AsMember) -> RuleInForce:
     rule, own = rules.current(member.review)
     known = chances(member.review, rule)
     alike = [
-        LookAlike(name=it.name, says=it.says, then=rule.then(k), related=it.related, left_apart=known.kinds.get(it.name, 0))
-        for k, it in enumerate(ALIKE, 1)
+        LookAlike(name=one.name, says=one.says, then=rule.then(k), related=one.related, left_apart=known.kinds.get(one.name, 0))
+        for k, one in enumerate(ALIKE, 1)
     ]
     return RuleInForce(
         rule=_ruled(rule), text=rule.text(), own=own, join_from=known.join_from, ask_from=known.ask_from, records=known.records,
@@ -192,8 +192,14 @@ def rule_in_force(member: AsMember) -> RuleInForce:
 def rule_versions(member: AsMember) -> list[RuleVersion]:
     """All versions of the rule."""
     return [
-        RuleVersion(version=it["version"], name=matching.rule_of(it["text"]).name, text=it["text"], at=it["at"], by=it["by"])
-        for it in rules.versions(member.review)
+        RuleVersion(
+            version=version["version"],
+            name=matching.rule_of(version["text"]).name,
+            text=version["text"],
+            at=version["at"],
+            by=version["by"],
+        )
+        for version in rules.versions(member.review)
     ]
 
 
@@ -228,7 +234,7 @@ def _trial(found: Any, holds: bool) -> TrialOf:
 @router.get("/trials")
 def all_trials(member: AsMember) -> list[TrialOf]:
     """All trials, the latest first."""
-    return [_trial(it, True) for it in trials.trials(member.review)]
+    return [_trial(trial, True) for trial in trials.trials(member.review)]
 
 
 @router.post("/trials")
@@ -251,8 +257,10 @@ def trial_pairs(
     """What a trial would change, pair by pair, the least certain first."""
     total, found = trials.pairs(member.review, trial, change, how, offset, limit)
     pairs = [
-        TriedPair(left=side(a), right=side(b), score=it["score"], verdict=it["verdict"], how=it["how"], kind=it["kind"], edge=it["edge"])
-        for it, a, b in found
+        TriedPair(
+            left=side(a), right=side(b), score=row["score"], verdict=row["verdict"], how=row["how"], kind=row["kind"], edge=row["edge"]
+        )
+        for row, a, b in found
     ]
     return TriedPairs(total=total, pairs=pairs)
 
@@ -274,10 +282,10 @@ def all_samples(member: AsMember) -> list[SampleOf]:
     """Samples checked by hand, and the errors estimated from them."""
     return [
         SampleOf(
-            id=it.row["id"], of=it.row["of"], population=it.row["population"], size=it.size, answered=it.answered, wrong=it.wrong,
-            share=it.estimate.share, low=it.estimate.low, high=it.estimate.high, at=it.row["at"], by=it.row["by"],
+            id=sample.row["id"], of=sample.row["of"], population=sample.row["population"], size=sample.size, answered=sample.answered, wrong=sample.wrong,
+            share=sample.estimate.share, low=sample.estimate.low, high=sample.estimate.high, at=sample.row["at"], by=sample.row["by"],
         )
-        for it in checks.samples(member.review)
+        for sample in checks.samples(member.review)
     ]  # fmt: skip
 
 
@@ -291,8 +299,8 @@ def draw_sample(said: Draw, member: AsReviewer) -> MadeTrial:
 def sample_pairs(sample: int, member: AsMember) -> list[SampledPair]:
     """The pairs of a sample."""
     return [
-        SampledPair(id=it["id"], left=side(a), right=side(b), score=it["score"], same=it["same"])
-        for it, a, b in checks.pairs(member.review, sample)
+        SampledPair(id=pair["id"], left=side(a), right=side(b), score=pair["score"], same=pair["same"])
+        for pair, a, b in checks.pairs(member.review, sample)
     ]
 
 

@@ -83,7 +83,7 @@ class PointedOut(BaseModel):
 @router.get("/vocabularies")
 def vocabularies(member: AsMember) -> list[Vocabulary]:
     """The vocabularies of the team."""
-    return [Vocabulary.model_validate(it) for it in vocabulary.vocabularies(member.review)]
+    return [Vocabulary.model_validate(row) for row in vocabulary.vocabularies(member.review)]
 
 
 @router.post("/vocabularies", status_code=201, openapi_extra=ONE_FILE)
@@ -108,28 +108,28 @@ def bring_back(number: int, member: AsReviewer) -> None:
 @router.get("/headings")
 def look_up(member: AsMember, words: str = Query("", max_length=200)) -> list[Heading]:
     """Look headings up by any of their names; the highest ones for no words."""
-    return [Heading.model_validate(it) for it in vocabulary.look_up(member.review, words)]
+    return [Heading.model_validate(row) for row in vocabulary.look_up(member.review, words)]
 
 
 @router.get("/headings/{number}")
 def heading(number: int, member: AsMember) -> HeadingWhole:
     """One heading."""
-    it = vocabulary.heading(member.review, number)
+    looked = vocabulary.heading(member.review, number)
     near = {
-        kind: [Neighbour.model_validate(other) for other in it.neighbours if other["kind"] == kind]
+        kind: [Neighbour.model_validate(other) for other in looked.neighbours if other["kind"] == kind]
         for kind in ("broader", "narrower", "related")
     }
-    alone, below = count_descriptor(member.review, it.heading["label"])
+    alone, below = count_descriptor(member.review, looked.heading["label"])
     return HeadingWhole(
-        **{name: it.heading[name] for name in ("id", "label", "vocabulary", "uri", "scope_note", "history_note")},
+        **{name: looked.heading[name] for name in ("id", "label", "vocabulary", "uri", "scope_note", "history_note")},
         **near,
-        alternative=[name["name"] for name in it.names if name["kind"] == "alternative"],
-        hidden=[name["name"] for name in it.names if name["kind"] == "hidden"],
-        below=it.below,
+        alternative=[name["name"] for name in looked.names if name["kind"] == "alternative"],
+        hidden=[name["name"] for name in looked.names if name["kind"] == "hidden"],
+        below=looked.below,
         records=alone,
         records_below=below,
-        term=as_descriptor(it.heading["label"], narrower=False),
-        term_below=as_descriptor(it.heading["label"], narrower=True),
+        term=as_descriptor(looked.heading["label"], narrower=False),
+        term_below=as_descriptor(looked.heading["label"], narrower=True),
     )
 
 
@@ -138,13 +138,13 @@ def pointed_out(said: Asked, member: AsMember) -> list[PointedOut]:
     """The words and phrases of a query that are names of headings."""
     return [
         PointedOut(
-            term=it.term,
-            kind=it.heading["kind"],
-            id=it.heading["id"],
-            label=it.heading["label"],
-            vocabulary=it.heading["vocabulary"],
-            heading=as_descriptor(it.heading["label"], narrower=True),
-            used=it.used,
+            term=pointed.term,
+            kind=pointed.heading["kind"],
+            id=pointed.heading["id"],
+            label=pointed.heading["label"],
+            vocabulary=pointed.heading["vocabulary"],
+            heading=as_descriptor(pointed.heading["label"], narrower=True),
+            used=pointed.used,
         )
-        for it in vocabulary.pointed_out(member.review, node_of(said.text))
+        for pointed in vocabulary.pointed_out(member.review, node_of(said.text))
     ]

@@ -33,13 +33,13 @@ def propose(
         for k, path in enumerate(files):
             told += _of_file(path, asked)
             tick((k + 1) / len(files))
-    for it in told:
-        for problem in it["problems"]:
-            say(f"{it['path']}:{problem['line'] or it['position'] or 1}: {problem['message']}")
-    if not any(it["read"] for it in told):
+    for entry in told:
+        for problem in entry["problems"]:
+            say(f"{entry['path']}:{problem['line'] or entry['position'] or 1}: {problem['message']}")
+    if not any(one["read"] for one in told):
         stop("nothing readable")
     write(out, json_of({"files": told}))
-    done(all(not it["problems"] for it in told))
+    done(all(not one["problems"] for one in told))
 
 
 def _asked(path: Path) -> list[Asked]:
@@ -104,6 +104,6 @@ def _entry(
         "position": position,
         "read": None if article is None else "full text" if article.whole else "abstract",
         "pages": len(article.pages) if article and article.whole else None,
-        "proposals": [it._asdict() for it in proposals_of(article, asked)] if article and asked else [],
+        "proposals": [proposal._asdict() for proposal in proposals_of(article, asked)] if article and asked else [],
         "problems": [{"line": line, "message": problem}] if problem else [],
     }

@@ -35,8 +35,8 @@ def read_table(path: Path) -> Table:
 
 def tell(path: Path, problems: Iterable[Problem]) -> None:
     """Say each problem with file, line and column."""
-    for it in problems:
-        say(f"{path}:{it.line}: {f'{it.column}: ' if it.column else ''}{it.message}")
+    for problem in problems:
+        say(f"{path}:{problem.line}: {f'{problem.column}: ' if problem.column else ''}{problem.message}")
 
 
 @app.command()
@@ -76,7 +76,7 @@ def agree(table: TableFile, as_json: AsJson = True, out: Out = None) -> None:
         reason = "no record was seen by all" if not told.fleiss.n else "all always said one word"
         say(f"{table}: Fleiss' kappa is not defined: {reason}")
     result = {
-        "pairs": [it._asdict() for it in told.pairs],
+        "pairs": [agreement._asdict() for agreement in told.pairs],
         "fleiss": told.fleiss._asdict(),
         "disagreements": [records[k] for k in told.differ],
     }
@@ -107,7 +107,7 @@ def remaining(
         if not line.strip():
             continue
         try:
-            it = stopping.remaining(*_screening(json.loads(line)))
+            one = stopping.remaining(*_screening(json.loads(line)))
         except (ValueError, RecursionError) as error:
             problem = "is not JSON" if isinstance(error, (json.JSONDecodeError, UnicodeDecodeError, RecursionError)) else str(error)
             say(f"{file}:{number}: {problem}")
@@ -115,8 +115,8 @@ def remaining(
             complete = False
             continue
         readable = True
-        result = {"left": it.left._asdict(), "recall": it.recall._asdict() if it.recall else None}
-        told.append(json_of({**result, "p95": it.p95, "method": it.method, "assumptions": it.assumptions}))
+        result = {"left": one.left._asdict(), "recall": one.recall._asdict() if one.recall else None}
+        told.append(json_of({**result, "p95": one.p95, "method": one.method, "assumptions": one.assumptions}))
     if not told:
         stop(f"{file}: no line")
     write(out, b"".join(told))
@@ -133,7 +133,7 @@ def _screening(said: object) -> tuple[int, list[int], int]:
     if type(records) is not int or records < 0:
         raise ValueError("“records” is not a whole number from 0")
     if not isinstance(answers, list) or any(
-        it is not True and it is not False and not (type(it) is int and it in (0, 1)) for it in answers
+        answer is not True and answer is not False and not (type(answer) is int and answer in (0, 1)) for answer in answers
     ):
         raise ValueError("“answers” is not a list of 0 and 1")
     if type(random) is not int or random < 0:
@@ -142,7 +142,7 @@ def _screening(said: object) -> tuple[int, list[int], int]:
         raise ValueError(f"{len(answers)} answers about {records} records")
     if random > len(answers):
         raise ValueError(f"{random} random ones among {len(answers)} answers")
-    return records, [int(it) for it in answers], random
+    return records, [int(answer) for answer in answers], random
 
 
 _PAIRED = ("difference", "p", "n1", "n2", "ratio")
@@ -189,11 +189,11 @@ def derive(
                 say(f"{table}:{row.line}: {combine}: is empty; the row is in no group")
     combined = []
     for name, groups in named.items():
-        full = [it for it in groups if it is not None]
+        full = [group for group in groups if group is not None]
         n, mean, sd = deriving.joined(full) if len(full) == len(groups) else (None, None, None)
         combined.append({"name": name, "n": n, "mean": mean, "sd": sd})
     tell(table, problems)
-    write(out, json_of({"rows": rows, "combined": combined, "problems": [it._asdict() for it in problems]}))
+    write(out, json_of({"rows": rows, "combined": combined, "problems": [problem._asdict() for problem in problems]}))
     done(not problems)
 
 
@@ -203,11 +203,11 @@ def _numbers(table: Table, row: Row, columns: list[str]) -> tuple[dict[str, floa
     values: dict[str, float] = {}
     for name in columns:
         if row.cells.get(folded(name)):
-            it = table.number(row, name)
-            if isinstance(it, Problem):
-                wrong.append(it)
+            problem = table.number(row, name)
+            if isinstance(problem, Problem):
+                wrong.append(problem)
             else:
-                values[name] = it
+                values[name] = problem
     return values, wrong
 
 
@@ -225,8 +225,14 @@ def _derived(values: dict[str, float]) -> dict[str, object]:
             raise deriving.Contradiction(missing, "is empty; a difference needs p, n1 and n2")
         se, sd = deriving.of_difference(values["difference"], values["p"], values["n1"], values["n2"])
         return {"se": se, "sd": sd, "sd_by": "t"}
-    it = deriving.derive(deriving.Group(**{name: value for name, value in values.items() if name in deriving.GIVENS}))
-    if it.mean is None and it.sd is None:
+    derived = deriving.derive(deriving.Group(**{name: value for name, value in values.items() if name in deriving.GIVENS}))
+    if derived.mean is None and derived.sd is None:
         raise deriving.Contradiction("", "neither mean nor SD can be had from what is given")
     n = values.get("n")
-    return {"n": int(n) if n is not None else None, "mean": it.mean, "sd": it.sd, "mean_by": it.mean_by or None, "sd_by": it.sd_by or None}
+    return {
+        "n": int(n) if n is not None else None,
+        "mean": derived.mean,
+        "sd": derived.sd,
+        "mean_by": derived.mean_by or None,
+        "sd_by": derived.sd_by or None,
+    }

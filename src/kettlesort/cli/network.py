@@ -64,26 +64,26 @@ def network(
     if reference is not None:
         if reference not in names:
             stop(f"--reference {reference}: no such treatment among {', '.join(names)}")
-        names = [reference, *(it for it in names if it != reference)]
+        names = [reference, *(word for word in names if word != reference)]
     built = [_built(members, names) for members in studies.values()]
     parts = [[names[k] for k in part] for part in networks.components(len(names), built)]
     if len(parts) > 1:
         stop(f"{table}: the network falls apart into {len(parts)} parts: {'; '.join(', '.join(part) for part in parts)}")
-    it = networks.compare(len(names), built, (tau2 or "REML") if model == "random" else None)
+    told = networks.compare(len(names), built, (tau2 or "REML") if model == "random" else None)
     ratio = measure in ("OR", "RR")
     league, straight = [], []
     for a in range(len(names)):
         for b in range(a + 1, len(names)):
-            both = networks.direct(built, a, b, it.tau2, level)
+            both = networks.direct(built, a, b, told.tau2, level)
             count = both[1] if both else 0
-            league.append({"a": names[a], "b": names[b], **_figures(it.against(a, b, level), ratio), "studies": count})
+            league.append({"a": names[a], "b": names[b], **_figures(told.against(a, b, level), ratio), "studies": count})
             if both:
                 straight.append({"a": names[a], "b": names[b], **_figures(both[0], ratio), "studies": count})
-    scores = networks.p_scores(it, smaller_is_better=smaller_is_better)
+    scores = networks.p_scores(told, smaller_is_better=smaller_is_better)
     ranking = sorted(zip(names, scores, strict=True), key=lambda pair: -pair[1])
     result = {
-        "k": len(built), "treatments": names, "tau2": it.tau2, "league": league, "direct": straight,
-        "q": it.q._asdict(), "q_within": it.within._asdict(), "q_between": it.between._asdict(),
+        "k": len(built), "treatments": names, "tau2": told.tau2, "league": league, "direct": straight,
+        "q": told.q._asdict(), "q_within": told.within._asdict(), "q_between": told.between._asdict(),
         "ranking": [{"treatment": name, "p_score": score} for name, score in ranking],
         "components": parts, "problems": [problem._asdict() for problem in problems],
     }  # fmt: skip
@@ -98,8 +98,8 @@ def _arms(found: Table, measure: str) -> tuple[dict[str, list[Arm]], list[Proble
     for row in found.rows:
         study, treatment = row.cells.get("study", ""), row.cells.get("treatment", "")
         read = [found.number(row, name) for name in _COLUMNS[measure]]
-        wrong = [it for it in read if isinstance(it, Problem)]
-        values = tuple(it for it in read if not isinstance(it, Problem))
+        wrong = [problem for problem in read if isinstance(problem, Problem)]
+        values = tuple(value for value in read if not isinstance(value, Problem))
         wrong += [Problem(row.line, name, "is empty") for name, value in (("study", study), ("treatment", treatment)) if not value]
         if row.beyond:
             wrong.append(Problem(row.line, "", f"too many values: {row.beyond} beyond the last column"))
@@ -165,9 +165,9 @@ def _built(members: list[tuple[Arm, float, float]], names: list[str]) -> Arms:
     return Arms(np.array(treatments, np.int64), np.array(y, np.float64), np.array(v, np.float64))
 
 
-def _figures(it: Estimate, ratio: bool) -> dict[str, Any]:
-    told: dict[str, Any] = it._asdict()
+def _figures(estimate: Estimate, ratio: bool) -> dict[str, Any]:
+    told: dict[str, Any] = estimate._asdict()
     if ratio:
-        told["ratio"] = math.exp(it.estimate) if it.estimate < 709 else None
-        told["ratio_ci"] = [math.exp(x) if x < 709 else None for x in it.ci] if it.ci else None
+        told["ratio"] = math.exp(estimate.estimate) if estimate.estimate < 709 else None
+        told["ratio_ci"] = [math.exp(x) if x < 709 else None for x in estimate.ci] if estimate.ci else None
     return told

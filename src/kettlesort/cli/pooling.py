@@ -48,17 +48,17 @@ def pool(
     if moderators and how.model.random and how.model.tau2 not in ("REML", "ML", "DL"):
         stop(f"--moderator: --tau2 {how.model.tau2} is not offered with moderators; REML, ML or DL")
     found = read_table(table)
-    needed = ["study", *effects.COLUMNS[measure], *(it for it in (subgroup, cumulative) if it is not None), *moderators]
+    needed = ["study", *effects.COLUMNS[measure], *(word for word in (subgroup, cumulative) if word is not None), *moderators]
     if missing := found.lacks(needed):
         stop(f"{table}: no column named {', '.join(missing)}")
     if not found.rows:
         stop(f"{table}: no rows")
     studies, problems = _studies(found, how)
     tell(table, problems)
-    names = [it.name for it in studies]
+    names = [study.name for study in studies]
     for name in dict.fromkeys(name for name in names if names.count(name) > 1):
         say(f"{table}: study “{name}” occurs {names.count(name)} times; each row counts")
-    used = [it for it in studies if it.estimate is not None]
+    used = [study for study in studies if study.estimate is not None]
     whole = analysis.pooled(used, how)
     if whole is None:
         stop(f"{table}: no row can be pooled")
@@ -69,7 +69,7 @@ def pool(
         result["regression"] = _regression(table, found, used, how, moderators)
     if leave_one_out:
         result["without"] = [
-            {"study": it.name, "line": it.key.line, **_short(found, how)} for it, found in analysis.without_each(used, how)
+            {"study": study.name, "line": study.key.line, **_short(found, how)} for study, found in analysis.without_each(used, how)
         ]
     if cumulative is not None:
         result["cumulative"] = _cumulative(table, found, used, how, cumulative)
@@ -88,18 +88,20 @@ def _draw(forest: Path | None, funnel: Path | None, studies: list[Study], used: 
     from kettlesort.core.pooling import pictures
     from kettlesort.core.pooling.models import interval
 
-    weight = {id(it): float(share) for it, share in zip(used, whole.weights, strict=True)}
+    weight = {id(one): float(share) for one, share in zip(used, whole.weights, strict=True)}
     lines = [
-        pictures.Line(it.name, it.estimate, None, 0.0, it.left_out or "")
-        if it.estimate is None or it.variance is None
-        else pictures.Line(it.name, it.estimate, interval(it.estimate, it.variance**0.5, how.model.level).ci, weight[id(it)])
-        for it in studies
+        pictures.Line(study.name, study.estimate, None, 0.0, study.left_out or "")
+        if study.estimate is None or study.variance is None
+        else pictures.Line(study.name, study.estimate, interval(study.estimate, study.variance**0.5, how.model.level).ci, weight[id(study)])
+        for study in studies
     ]
     pooled = pictures.Line("Random effects" if how.model.random else "Fixed effects", whole.pooled.estimate, whole.pooled.ci)
     if forest is not None:
         write(forest, pictures.drawn(pictures.forest(how.measure, lines, pooled, whole.prediction), forest.suffix.lower()[1:]))
     if funnel is not None:
-        points = [(it.name, it.estimate, it.variance**0.5) for it in used if it.estimate is not None and it.variance is not None]
+        points = [
+            (study.name, study.estimate, study.variance**0.5) for study in used if study.estimate is not None and study.variance is not None
+        ]
         write(funnel, pictures.drawn(pictures.funnel(how.measure, points, whole.pooled.estimate), funnel.suffix.lower()[1:]))
 
 
@@ -143,8 +145,8 @@ def _studies(found: Table, how: How) -> tuple[list[Study], list[Problem]]:
             problems.append(Problem(row.line, "", f"too many values: {row.beyond} beyond the last column"))
             continue
         read = {name: found.number(row, name) for name in effects.COLUMNS[how.measure]}
-        wrong = [it for it in read.values() if isinstance(it, Problem)]
-        values = {name: it for name, it in read.items() if not isinstance(it, Problem)}
+        wrong = [problem for problem in read.values() if isinstance(problem, Problem)]
+        values = {name: problem for name, problem in read.items() if not isinstance(problem, Problem)}
         try:
             if not wrong:
                 studies.append(analysis.study(row.cells.get("study", ""), values, how, row))
@@ -154,13 +156,13 @@ def _studies(found: Table, how: How) -> tuple[list[Study], list[Problem]]:
     return studies, problems
 
 
-def _estimate(it: Estimate | None, how: How) -> dict[str, Any] | None:
-    if it is None:
+def _estimate(estimate: Estimate | None, how: How) -> dict[str, Any] | None:
+    if estimate is None:
         return None
-    told: dict[str, Any] = it._asdict()
+    told: dict[str, Any] = estimate._asdict()
     if how.ratio:
-        told["ratio"] = _exp(it.estimate)
-        told["ratio_ci"] = [_exp(x) for x in it.ci] if it.ci else None
+        told["ratio"] = _exp(estimate.estimate)
+        told["ratio_ci"] = [_exp(x) for x in estimate.ci] if estimate.ci else None
     return told
 
 
@@ -168,40 +170,48 @@ def _exp(x: float) -> float | None:
     return math.exp(x) if x < 709 else None
 
 
-def _short(it: Pooled | None, how: How) -> dict[str, Any]:
-    return {"pooled": _estimate(it.pooled if it else None, how), "tau2": it.tau2 if it else None, "i2": it.i2 if it else None}
+def _short(pooled: Pooled | None, how: How) -> dict[str, Any]:
+    return {
+        "pooled": _estimate(pooled.pooled if pooled else None, how),
+        "tau2": pooled.tau2 if pooled else None,
+        "i2": pooled.i2 if pooled else None,
+    }
 
 
 def _result(studies: list[Study], used: list[Study], whole: Pooled, how: How, problems: list[Problem]) -> dict[str, Any]:
     from kettlesort.core.pooling import effects, models
 
-    weight = {id(it): float(share) for it, share in zip(used, whole.weights, strict=True)}
+    weight = {id(one): float(share) for one, share in zip(used, whole.weights, strict=True)}
     entries = []
-    for it in studies:
-        own = None if it.estimate is None or it.variance is None else models.interval(it.estimate, it.variance**0.5, how.model.level)
-        entry: dict[str, Any] = {"study": it.name, "line": it.key.line, "estimate": it.estimate, "se": own.se if own else None}
-        entry |= {"ci": own.ci if own else None, "weight": weight.get(id(it), 0.0)}
+    for study in studies:
+        own = (
+            None
+            if study.estimate is None or study.variance is None
+            else models.interval(study.estimate, study.variance**0.5, how.model.level)
+        )
+        entry: dict[str, Any] = {"study": study.name, "line": study.key.line, "estimate": study.estimate, "se": own.se if own else None}
+        entry |= {"ci": own.ci if own else None, "weight": weight.get(id(study), 0.0)}
         if how.ratio:
-            entry["ratio"] = _exp(it.estimate) if it.estimate is not None else None
+            entry["ratio"] = _exp(study.estimate) if study.estimate is not None else None
             entry["ratio_ci"] = [_exp(x) for x in own.ci] if own and own.ci else None
-        entries.append({**entry, "left_out": it.left_out})
+        entries.append({**entry, "left_out": study.left_out})
     result: dict[str, Any] = {"k": whole.k, "studies": entries, "pooled": _estimate(whole.pooled, how), "prediction": whole.prediction}
     if how.ratio:
         result["prediction_ratio"] = [_exp(x) for x in whole.prediction] if whole.prediction else None
     figures = {"q": whole.q, "q_df": whole.q_df, "q_p": whole.q_p, "i2": whole.i2, "tau2": whole.tau2}
-    return {**result, **figures, "conventions": effects.CONVENTIONS, "problems": [it._asdict() for it in problems]}
+    return {**result, **figures, "conventions": effects.CONVENTIONS, "problems": [problem._asdict() for problem in problems]}
 
 
 def _subgroups(table: Path, used: list[Study], how: How, column: str) -> dict[str, Any]:
     from kettlesort.core.pooling.analysis import by_group
 
     groups: dict[str, list[Study]] = {}
-    for it in used:
-        name = it.key.cells.get(folded(column), "")
+    for study in used:
+        name = study.key.cells.get(folded(column), "")
         if name:
-            groups.setdefault(name, []).append(it)
+            groups.setdefault(name, []).append(study)
         else:
-            say(f"{table}:{it.key.line}: {column}: is empty; the study is in no group")
+            say(f"{table}:{study.key.line}: {column}: is empty; the study is in no group")
     told, (q, df, p) = by_group(groups, how)
     listed = [
         {
@@ -225,35 +235,35 @@ def _regression(table: Path, found: Table, used: list[Study], how: How, columns:
     from kettlesort.core.pooling.closer import regress
 
     rows, studies = [], []
-    for it in used:
-        read = [found.number(it.key, name) for name in columns]
+    for study in used:
+        read = [found.number(study.key, name) for name in columns]
         wrong = [value for value in read if isinstance(value, Problem)]
         for problem in wrong:
             say(f"{table}:{problem.line}: {problem.column}: {problem.message}; the study is not in the regression")
         if not wrong:
             rows.append([value for value in read if not isinstance(value, Problem)])
-            studies.append(it)
+            studies.append(study)
     told = regress(*effects_of(studies), np.array(rows, float).reshape(len(rows), len(columns)), how.model)
     if told is None:
         say(f"{table}: no regression: {len(rows)} studies are too few for {len(columns)} moderators, or one follows from the others")
         return None
-    coefficients = [{"name": name, **it._asdict()} for name, it in zip(("intercept", *columns), told.coefficients, strict=True)]
+    coefficients = [{"name": name, **one._asdict()} for name, one in zip(("intercept", *columns), told.coefficients, strict=True)]
     return {**told._asdict(), "coefficients": coefficients}
 
 
 def _cumulative(table: Path, found: Table, used: list[Study], how: How, column: str) -> list[dict[str, Any]]:
     from kettlesort.core.pooling.analysis import added
 
-    def place(it: Study) -> tuple[int, float, str]:
-        value = found.number(it.key, column)
-        return (0, value, "") if not isinstance(value, Problem) else (1, 0.0, it.key.cells.get(folded(column), ""))
+    def place(study: Study) -> tuple[int, float, str]:
+        value = found.number(study.key, column)
+        return (0, value, "") if not isinstance(value, Problem) else (1, 0.0, study.key.cells.get(folded(column), ""))
 
-    there = [it for it in used if it.key.cells.get(folded(column))]
-    for it in used:
-        if it not in there:
-            say(f"{table}:{it.key.line}: {column}: is empty; the study is not added")
+    there = [one for one in used if one.key.cells.get(folded(column))]
+    for one in used:
+        if one not in there:
+            say(f"{table}:{one.key.line}: {column}: is empty; the study is not added")
     ordered = sorted(there, key=place)
-    return [{"study": it.name, "line": it.key.line, "pooled": _short(found, how)["pooled"]} for it, found in added(ordered, how)]
+    return [{"study": each.name, "line": each.key.line, "pooled": _short(found, how)["pooled"]} for each, found in added(ordered, how)]
 
 
 def _asymmetry(table: Path, used: list[Study]) -> dict[str, Any] | None:

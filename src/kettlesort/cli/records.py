@@ -57,10 +57,10 @@ def _tell(path: Path, reading: formats.Reading) -> list[formats.Problem]:
     """Say what was odd in a file; those of it by which something could not be read."""
     for problem in reading.problems:
         say(f"{path}:{problem.line}: {problem.message}")
-    for it in reading.settled.said(PUT_RIGHT):
-        lines = ", ".join(str(place.line) for place in it.places[:5])
+    for suspicion in reading.settled.said(PUT_RIGHT):
+        lines = ", ".join(str(place.line) for place in suspicion.places[:5])
         say(
-            f"{path}: {it.records} {'record' if it.records == 1 else 'records'}: {it.message} (line {lines}{', …' if it.records > 5 else ''})"
+            f"{path}: {suspicion.records} {'record' if suspicion.records == 1 else 'records'}: {suspicion.message} (line {lines}{', …' if suspicion.records > 5 else ''})"
         )
     return [problem for problem in reading.problems if not problem.remark]
 
@@ -119,7 +119,8 @@ def read(files: Files, as_json: Annotated[bool, typer.Option("--json", help="As 
         write(out, json_of({"files": described}))
     else:
         lines = [
-            f"{it['path']}: {it['format'] or 'not readable'}, {it['records']} records, {len(it['problems'])} problems" for it in described
+            f"{one['path']}: {one['format'] or 'not readable'}, {one['records']} records, {len(one['problems'])} problems"
+            for one in described
         ]
         write(out, ("\n".join(lines) + "\n").encode())
     if not readable:
@@ -286,7 +287,7 @@ def rank(
             (belong if decision.lower() == "include" else excluded).add(k)
             (excluded if decision.lower() == "include" else belong).discard(k)
     n = len(found.records)
-    texts = ranking.build([ranking.RankedText(it.title, it.abstract, it.keywords) for it in [*found.records, *outside]])
+    texts = ranking.build([ranking.RankedText(one.title, one.abstract, one.keywords) for one in [*found.records, *outside]])
     order = ranking.Ranker(texts).rank(sorted(belong) + list(range(n, n + len(outside))), sorted(excluded))
     rows: list[Sequence[object]] = [("rank", "accession", "title", "score")]
     ranked = [int(k) for k in order.order if k < n]

@@ -85,10 +85,10 @@ def _markdown(block: Block) -> str:
             fence = "`" * max(3, 1 + max(map(len, re.findall("`+", text)), default=0))
             return f"{fence}\n{_plain(text)}\n{fence}"
         case Items(items, numbered):
-            return "\n".join((f"{k}. " if numbered else "- ") + _escaped(it).replace("\n", "  \n   ") for k, it in enumerate(items, 1))
+            return "\n".join((f"{k}. " if numbered else "- ") + _escaped(item).replace("\n", "  \n   ") for k, item in enumerate(items, 1))
         case Grid(head, rows):
             lines = [head, ["---"] * len(head), *rows]
-            return "\n".join("| " + " | ".join(it if k == 1 else _cell(it) for it in line) + " |" for k, line in enumerate(lines))
+            return "\n".join("| " + " | ".join(word if k == 1 else _cell(word) for word in line) + " |" for k, line in enumerate(lines))
 
 
 def docx_file(blocks: Sequence[Block]) -> bytes:
@@ -104,8 +104,8 @@ def docx_file(blocks: Sequence[Block]) -> bytes:
                 run = document.add_paragraph().add_run(_plain(text))
                 run.font.name, run.font.size = "Courier New", docx.shared.Pt(9)
             case Items(items, numbered):
-                for it in items:
-                    document.add_paragraph(_plain(it), style="List Number" if numbered else "List Bullet")
+                for item in items:
+                    document.add_paragraph(_plain(item), style="List Number" if numbered else "List Bullet")
             case Grid(head, rows):
                 table = document.add_table(1, len(head), style="Table Grid")
                 for cell, text in zip(table.rows[0].cells, head, strict=True):

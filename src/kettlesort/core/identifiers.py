@@ -46,8 +46,8 @@ def named(text: str) -> list[Named]:
     out: dict[tuple[str, str], Named] = {}
     for line in text.splitlines():
         said = " ".join(_BULLET.sub("", line).split())[:LONGEST_LINE]
-        for it in _of_line(said):
-            out.setdefault((it.kind, it.key.casefold()), it)
+        for one in _of_line(said):
+            out.setdefault((one.kind, one.key.casefold()), one)
     return list(out.values())
 
 

@@ -85,49 +85,50 @@ class Section(NamedTuple):
     text: str
 
 
-def years(it: Protocol) -> str:
+def years(protocol: Protocol) -> str:
     """The years that belong into every search: those of the protocol, and not those that the earlier review has searched."""
-    first = max(it.year_from or 0, it.updates_from.year if it.updates_from else 0)
-    return query_years(first or None, it.year_to)
+    first = max(protocol.year_from or 0, protocol.updates_from.year if protocol.updates_from else 0)
+    return query_years(first or None, protocol.year_to)
 
 
-def limits(it: Protocol) -> str:
+def limits(protocol: Protocol) -> str:
     """The limits that every search has to keep, in words; "" where there are none."""
     said = []
-    if it.updates_from:
-        said.append(f"added since {it.updates_from.isoformat()}, the last search of the earlier review")
-    if it.year_from and it.year_to:
-        said.append(f"published {it.year_from} to {it.year_to}")
-    elif it.year_from:
-        said.append(f"published from {it.year_from}")
-    elif it.year_to:
-        said.append(f"published until {it.year_to}")
-    if it.languages:
-        said.append(f"languages: {it.languages}")
-    if it.types:
-        said.append(f"types: {it.types}")
+    if protocol.updates_from:
+        said.append(f"added since {protocol.updates_from.isoformat()}, the last search of the earlier review")
+    if protocol.year_from and protocol.year_to:
+        said.append(f"published {protocol.year_from} to {protocol.year_to}")
+    elif protocol.year_from:
+        said.append(f"published from {protocol.year_from}")
+    elif protocol.year_to:
+        said.append(f"published until {protocol.year_to}")
+    if protocol.languages:
+        said.append(f"languages: {protocol.languages}")
+    if protocol.types:
+        said.append(f"types: {protocol.types}")
     return "; ".join(said)
 
 
-def sections(it: Protocol) -> list[Section]:
+def sections(protocol: Protocol) -> list[Section]:
     """The protocol in parts, in the order of the document; those that say nothing are empty."""
     passes = {(True, True): "both passes", (True, False): "first pass", (False, True): "second pass", (False, False): "no pass"}
-    registration = " ".join(part for part in (it.registered_in, it.registration_number) if part)
+    registration = " ".join(part for part in (protocol.registered_in, protocol.registration_number) if part)
     return [
-        Section("Title", it.title),
-        Section("Question", it.question),
-        Section("Framework", FRAMEWORKS[it.framework][0] if it.framework != "free" else ""),
-        *(Section(element.label or "Element", "; ".join(element.terms)) for element in it.elements),
+        Section("Title", protocol.title),
+        Section("Question", protocol.question),
+        Section("Framework", FRAMEWORKS[protocol.framework][0] if protocol.framework != "free" else ""),
+        *(Section(element.label or "Element", "; ".join(element.terms)) for element in protocol.elements),
         Section(
             "Criteria",
             "\n".join(
-                f"{k}. {c.name} ({passes[c.first, c.second]}){': ' if c.wording else ''}{c.wording}" for k, c in enumerate(it.criteria, 1)
+                f"{k}. {c.name} ({passes[c.first, c.second]}){': ' if c.wording else ''}{c.wording}"
+                for k, c in enumerate(protocol.criteria, 1)
             ),
         ),
-        Section("Limits", limits(it)),
-        Section("Earlier review", it.update_of),
-        Section("Planned sources", "\n".join(f"{source.name} ({source.kind})" for source in it.sources)),
-        Section("Registration", registration + (f", {it.registered_on.isoformat()}" if it.registered_on else "")),
+        Section("Limits", limits(protocol)),
+        Section("Earlier review", protocol.update_of),
+        Section("Planned sources", "\n".join(f"{source.name} ({source.kind})" for source in protocol.sources)),
+        Section("Registration", registration + (f", {protocol.registered_on.isoformat()}" if protocol.registered_on else "")),
     ]
 
 
@@ -148,37 +149,37 @@ def differences(before: Protocol, after: Protocol) -> list[Difference]:
 
 def _by_name(said: Sequence[Section]) -> dict[str, str]:
     out: dict[str, str] = {}
-    for it in said:
-        name, n = it.name, 2
+    for section in said:
+        name, n = section.name, 2
         while name in out:  # two elements of one name are told apart by their order
-            name, n = f"{it.name} {n}", n + 1
-        out[name] = it.text
+            name, n = f"{section.name} {n}", n + 1
+        out[name] = section.text
     return out
 
 
 def document(
-    it: Protocol, team: Sequence[tuple[str, str]], amendments: Sequence[Amendment], changes: Sequence[Sequence[Difference]]
+    protocol: Protocol, team: Sequence[tuple[str, str]], amendments: Sequence[Amendment], changes: Sequence[Sequence[Difference]]
 ) -> list[Block]:
     """The protocol as a document. ``team`` are names and roles; ``changes[k]`` is what amendment k changed."""
-    blocks: list[Block] = [Heading(it.title, 1)]
+    blocks: list[Block] = [Heading(protocol.title, 1)]
     if amendments:
         blocks.append(Paragraph(f"Version {amendments[-1].version}, {amendments[-1].on.isoformat()}"))
-    said = {section.name: section.text for section in sections(it)}
-    blocks += _part("Question", it.question)
-    if it.elements:
-        name = FRAMEWORKS[it.framework][0]
-        blocks.append(Heading("Elements of the question" + (f" ({name})" if it.framework != "free" else "")))
-        blocks.append(Grid(("Element", "Terms"), [(element.label, "; ".join(element.terms)) for element in it.elements]))
-    if it.criteria:
-        wordings = [c.name + (f": {c.wording}" if c.wording else "") for c in it.criteria]
+    said = {section.name: section.text for section in sections(protocol)}
+    blocks += _part("Question", protocol.question)
+    if protocol.elements:
+        name = FRAMEWORKS[protocol.framework][0]
+        blocks.append(Heading("Elements of the question" + (f" ({name})" if protocol.framework != "free" else "")))
+        blocks.append(Grid(("Element", "Terms"), [(element.label, "; ".join(element.terms)) for element in protocol.elements]))
+    if protocol.criteria:
+        wordings = [c.name + (f": {c.wording}" if c.wording else "") for c in protocol.criteria]
         blocks += [
             Heading("Criteria of eligibility"),
             Paragraph("A record is excluded for the first criterion that it fails."),
             Items(wordings, numbered=True),
         ]
-    blocks += [*_part("Limits", limits(it)), *_part("Earlier review", it.update_of)]
-    if it.sources:
-        blocks += [Heading("Planned sources"), Grid(("Source", "Kind"), [(source.name, source.kind) for source in it.sources])]
+    blocks += [*_part("Limits", limits(protocol)), *_part("Earlier review", protocol.update_of)]
+    if protocol.sources:
+        blocks += [Heading("Planned sources"), Grid(("Source", "Kind"), [(source.name, source.kind) for source in protocol.sources])]
     blocks += _part("Registration", said["Registration"])
     if team:
         blocks += [Heading("Team"), Grid(("Name", "Role"), list(team))]

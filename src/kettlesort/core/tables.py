@@ -46,7 +46,7 @@ class Table(NamedTuple):
 
     def lacks(self, names: Iterable[str]) -> list[str]:
         """Which of these columns are not there."""
-        there = {folded(it) for it in self.columns}
+        there = {folded(column) for column in self.columns}
         return [name for name in names if folded(name) not in there]
 
     def has(self, *names: str) -> bool:
@@ -98,7 +98,7 @@ def table_of(text: str) -> Table:
     first = next((line for line in text.splitlines() if line.strip()), "")
     if not first:
         raise NotATable("the table is empty")
-    separator = separator or max(SEPARATORS, key=lambda it: _unquoted(first).count(it))
+    separator = separator or max(SEPARATORS, key=lambda one: _unquoted(first).count(one))
     reader = csv.reader(io.StringIO(text, newline=""), delimiter=separator)
     columns: list[str] = []
     rows: list[Row] = []
@@ -124,7 +124,7 @@ def _unquoted(line: str) -> str:
 
 
 def _once_each(columns: list[str]) -> None:
-    names = [folded(it) for it in columns if it]
+    names = [folded(column) for column in columns if column]
     twice = next((name for name in names if names.count(name) > 1), None)
     if twice is not None:
         raise NotATable(f"two columns are named “{twice}”")

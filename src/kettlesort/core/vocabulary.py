@@ -92,24 +92,24 @@ def _refuse_remote(value: Any) -> None:
     """A context that is an address would be fetched."""
     waiting = [value]
     while waiting:
-        it = waiting.pop()
-        if isinstance(it, dict):
-            if "@import" in it or ("@context" in it and _is_remote(it["@context"])):
+        pop = waiting.pop()
+        if isinstance(pop, dict):
+            if "@import" in pop or ("@context" in pop and _is_remote(pop["@context"])):
                 raise NotAVocabulary("Its context is an address, which is not fetched; write the context into the file.")
-            waiting.extend(it.values())
-        elif isinstance(it, list):
-            waiting.extend(it)
+            waiting.extend(pop.values())
+        elif isinstance(pop, list):
+            waiting.extend(pop)
 
 
 def _is_remote(context: Any) -> bool:
     """Whether a context is an address, or a list with one at any depth."""
     waiting = [context]
     while waiting:
-        it = waiting.pop()
-        if isinstance(it, str):
+        pop = waiting.pop()
+        if isinstance(pop, str):
             return True
-        if isinstance(it, list):
-            waiting.extend(it)
+        if isinstance(pop, list):
+            waiting.extend(pop)
     return False
 
 
@@ -123,7 +123,7 @@ setattr(jsonld_context, "source_to_json", _no_loader)  # noqa: B010 what fetches
 def _vocabulary(graph: rdflib.Graph) -> Vocabulary:
     problems: list[str] = []
     labelled = set(graph.subjects(SKOS.prefLabel))
-    nodes = [it for it in {*graph.subjects(RDF.type, SKOS.Concept), *labelled} if (it, RDF.type, SKOS.ConceptScheme) not in graph]
+    nodes = [each for each in {*graph.subjects(RDF.type, SKOS.Concept), *labelled} if (each, RDF.type, SKOS.ConceptScheme) not in graph]
     if not nodes:
         raise NotAVocabulary("It holds no SKOS concept (skos:Concept with skos:prefLabel).")
     broader: defaultdict[str, set[str]] = defaultdict(set)
@@ -139,21 +139,21 @@ def _vocabulary(graph: rdflib.Graph) -> Vocabulary:
         related[str(other)].add(str(one))
     concepts = []
     unnamed = 0
-    known = {str(it) for it in nodes}
+    known = {str(each) for each in nodes}
     for node in nodes:
         labels = sorted(graph.objects(node, SKOS.prefLabel), key=_by_language)
         if not labels:
             unnamed += 1
             continue
-        label, *rest = [" ".join(str(it).split()) for it in labels]
-        alternative = rest + sorted(" ".join(str(it).split()) for it in graph.objects(node, SKOS.altLabel))
+        label, *rest = [" ".join(str(each).split()) for each in labels]
+        alternative = rest + sorted(" ".join(str(each).split()) for each in graph.objects(node, SKOS.altLabel))
         uri = str(node)
         concepts.append(
             Concept(
                 uri,
                 label,
-                [it for it in dict.fromkeys(alternative) if it and it != label],
-                sorted({" ".join(str(it).split()) for it in graph.objects(node, SKOS.hiddenLabel)} - {label, ""}),
+                [fromkey for fromkey in dict.fromkeys(alternative) if fromkey and fromkey != label],
+                sorted({" ".join(str(each).split()) for each in graph.objects(node, SKOS.hiddenLabel)} - {label, ""}),
                 _note(graph, node, SKOS.scopeNote) or _note(graph, node, SKOS.definition),
                 _note(graph, node, SKOS.historyNote) or _note(graph, node, SKOS.changeNote),
                 sorted((broader[uri] & known) - {uri}),
@@ -164,10 +164,10 @@ def _vocabulary(graph: rdflib.Graph) -> Vocabulary:
         raise NotAVocabulary("None of its concepts has a preferred label (skos:prefLabel).")
     if unnamed:
         problems.append(f"{unnamed:,} concepts without a preferred label were left out")
-    doubles = len(concepts) - len({it.label.casefold() for it in concepts})
+    doubles = len(concepts) - len({concept.label.casefold() for concept in concepts})
     if doubles:
         problems.append(f"{doubles:,} concepts share their preferred label with another")
-    concepts.sort(key=lambda it: (it.label.casefold(), it.uri))
+    concepts.sort(key=lambda concept: (concept.label.casefold(), concept.uri))
     return Vocabulary(_name(graph), concepts, problems)
 
 
@@ -177,7 +177,7 @@ def _by_language(label: Any) -> tuple[int, str, str]:
 
 
 def _note(graph: rdflib.Graph, node: Any, kind: Any) -> str:
-    said = sorted((it for it in graph.objects(node, kind) if isinstance(it, rdflib.Literal)), key=_by_language)
+    said = sorted((one for one in graph.objects(node, kind) if isinstance(one, rdflib.Literal)), key=_by_language)
     return " ".join(str(said[0]).split()) if said else ""
 
 

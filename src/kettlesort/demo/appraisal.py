@@ -75,14 +75,14 @@ def _judge(review: int, reader: int, study: int, report: int, k: int, document: 
             key: {"answer": word, "support": words, "none": not words, "page": "1" if words else "", "record": report if words else None}
             for key, (word, words) in answers[domain.key].items()
         }
-        judgement = of_domain(FORM, domain, {key: it["answer"] for key, it in given.items()}).judgement
+        judgement = of_domain(FORM, domain, {key: entry["answer"] for key, entry in given.items()}).judgement
         appraisal.say(review, reader, appraisal.Said(study, domain.key, given, judgement))
 
 
 def _settle_first(review: int, team: Team) -> None:
     for study in appraisal.appraised(review)[2]:
-        for key, it in study.domains.items():
-            if it.state == "differ":
+        for key, domain in study.domains.items():
+            if domain.state == "differ":
                 both = next(one for one in appraisal.of_study(review, team.third, study.id) if one.domain == key).others
                 appraisal.settle(review, team.third, study.id, key, "", "", of=team.lead, seen=[one["id"] for one in both])
                 return

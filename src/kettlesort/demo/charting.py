@@ -42,8 +42,8 @@ def chart_studies(review: int, team: Team, truth: dict[int, Document]) -> None:
     if len(table.studies) > 2:
         studies.link_report(review, lead, table.studies[1].reports[0]["record_id"], table.studies[0].id)
     table = chart.evidence_table(review)
-    items = {it.name: it.id or 0 for it in table.book.items}
-    arms = [it.id for it in table.levels if it.factor == "arm"]
+    items = {item.name: item.id or 0 for item in table.book.items}
+    arms = [level.id for level in table.levels if level.factor == "arm"]
     for k, study in enumerate(table.studies[:9]):
         report = study.reports[0]["record_id"]
         said = facts(truth[report])
@@ -60,7 +60,11 @@ def chart_studies(review: int, team: Team, truth: dict[int, Document]) -> None:
         chart.set_values(review, (lead, second)[k % 2], cells)
     proposals.ask(review, lead, {study.id for study in table.studies[9:20]})
     proposals.propose_values(last_job(review))
-    waiting = [it for it in proposals.open_cells(review) if it.confidence > 0.8 and it.study in {study.id for study in table.studies[9:13]}]
+    waiting = [
+        open_cell
+        for open_cell in proposals.open_cells(review)
+        if open_cell.confidence > 0.8 and open_cell.study in {study.id for study in table.studies[9:13]}
+    ]
     for k, cell in enumerate(waiting):
         if cell.item in (items["Survived"], items["Food used"], items["Thickness"]):
             proposals.accept(review, (lead, second)[k % 2], [cell.proposal])
@@ -74,8 +78,8 @@ def _read_twice(
     """How many survived, and the design, of some studies as two read them, blind; one slip of a finger, one of a column, two who call a design differently.
     The second has one study still to read; a third has begun to settle."""
     lead, second, third = team
-    extractors.set_mode(review, lead, Mode("person", items=tuple(items.values()), studies=tuple(it.id for it in some)))
-    extractors.give(review, lead, {it.id: [lead, second] for it in some})
+    extractors.set_mode(review, lead, Mode("person", items=tuple(items.values()), studies=tuple(row.id for row in some)))
+    extractors.give(review, lead, {row.id: [lead, second] for row in some})
     for k, study in enumerate(some):
         report = study.reports[0]["record_id"]
         said = facts(truth[report])
@@ -96,12 +100,12 @@ def _read_twice(
             for n, arm, level in zip(alive, (said.wrapped, said.plain), arms, strict=True):
                 cells.append(chart.Typed(study.id, items["Survived"], f"{n} / {arm.total}", levels=(level, None, None)))
             chart.set_values(review, reader, [cells[0], *(_quoted(review, cell, report) for cell in cells[1:])])
-    first = next(it for it in extractors.compared(review) if it.state == "differ")
-    extractors.settle(review, third, first.cell, "", of=lead, seen=[it["text"] for it in first.said])
+    first = next(compared for compared in extractors.compared(review) if compared.state == "differ")
+    extractors.settle(review, third, first.cell, "", of=lead, seen=[entry["text"] for entry in first.said])
 
 
 def _quoted(review: int, cell: chart.Typed, report: int) -> chart.Typed:
     """A cell with the words that state its value, as the reader found them; else with the first that it found."""
     found = proposals.of_cell(review, cell.study, cell.item, cell.levels)
-    words = next((it for it in found if it["text"] == cell.text), found[0] if found else None)
+    words = next((row for row in found if row["text"] == cell.text), found[0] if found else None)
     return cell._replace(quote=words["quote"], page=str(words["page"] or ""), record=report) if words else cell

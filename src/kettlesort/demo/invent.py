@@ -211,7 +211,7 @@ def _document(rng: random.Random, number: int, theme_name: str, kind: str) -> Do
     )  # fmt: skip
 
 
-_DOUBTED = len({it.number for pair in doubts(1) for it in (pair.one, pair.other)})
+_DOUBTED = len({one.number for pair in doubts(1) for one in (pair.one, pair.other)})
 FIRST_DOUBTED = 874 - _DOUBTED + 1
 """The demo's documents from this number on are those of `doubts`."""
 
@@ -222,7 +222,7 @@ def documents(count: int = 874, belonging: int = 40, seed: int = 20260204) -> li
     found: list[Document] = []
     titles: set[tuple[str, str]] = set()
     names, shares = zip(*_SHARES, strict=True)
-    doubted = {it.number: it for pair in doubts(count - _DOUBTED + 1) for it in (pair.one, pair.other)}
+    doubted = {one.number: one for pair in doubts(count - _DOUBTED + 1) for one in (pair.one, pair.other)}
     while len(found) < count - _DOUBTED - 4:
         theme = "belongs" if len(found) < belonging else rng.choices(names, shares)[0]
         kind = "article" if theme == "belongs" or rng.random() < 0.83 else rng.choice(("thesis", "thesis", "conference", "report"))

@@ -189,7 +189,7 @@ def _plan(review: int, lead: int) -> None:
 
 def _amend(review: int, lead: int) -> None:
     """What the team learnt in the first pass."""
-    kept = [protocol.Wording(it.id, it.name, it.wording) for it in protocol.protocol(review).criteria]
+    kept = [protocol.Wording(criterion.id, criterion.name, criterion.wording) for criterion in protocol.protocol(review).criteria]
     kept[1] = kept[1]._replace(
         wording="Insulation of the hive (wrap, cover, lid, material, wintering indoors excepted) is not part of what is studied."
     )
@@ -207,7 +207,7 @@ def _amend(review: int, lead: int) -> None:
 
 def _gather(review: int, lead: int, second: int) -> None:
     entries: dict[str, int] = {}
-    for export in (it for it in exports() if it.taken_in):
+    for export in (one for one in exports() if one.taken_in):
         if export.source not in entries:
             note = "Part 1 and part 2; the source announced 424" if export.source == "Agrarica" else ""
             said = searches.SearchEntry(
@@ -225,7 +225,7 @@ def _upload(review: int, account: int, search: int, export: Export) -> None:
 
 def _waiting(review: int, lead: int) -> None:
     """Files that wait to be looked at: one of a kind that nobody has a reader for, one with its fields in the wrong tags."""
-    for export in (it for it in exports() if not it.taken_in):
+    for export in (one for one in exports() if not one.taken_in):
         said = searches.SearchEntry(export.source, export.kind, export.query, date(2026, 2, 7), "Odile Marsh", "", export.announced)
         search = searches.write_search(review, lead, said)
         gather.upload(review, lead, search, export.name, io.BytesIO(export.data))
@@ -233,7 +233,7 @@ def _waiting(review: int, lead: int) -> None:
 
 
 def _seeds(review: int, lead: int) -> None:
-    known = [it.doi for it in documents()[:40]][:6]
+    known = [document.doi for document in documents()[:40]][:6]
     with session() as db:  # the first six whose DOI some source kept
         kept = set(db.exec(select(Copy.doi).where(Copy.review_id == review).distinct()))
     seeds.paste_seeds(
@@ -241,7 +241,7 @@ def _seeds(review: int, lead: int) -> None:
         lead,
         "\n".join(
             [doi for doi in known if doi in kept]
-            + [it.doi for it in documents()[6:40] if it.doi in kept][: 6 - sum(doi in kept for doi in known)]
+            + [document.doi for document in documents()[6:40] if document.doi in kept][: 6 - sum(doi in kept for doi in known)]
         ),
     )
 
@@ -283,7 +283,7 @@ def _query(review: int, lead: int, second: int) -> None:
 
 def _truth(review: int) -> dict[int, Document]:
     """The document behind each record, by the number in its copies' accessions."""
-    by_number = {it.number: it for it in documents()}
+    by_number = {document.number: document for document in documents()}
     with session() as db:
         found = db.exec(
             select(Placement.record_id, Copy.accession)
@@ -309,7 +309,7 @@ NOTES = (
 
 def _screen(review: int, team: Team, truth: dict[int, Document], tick: Callable[[float], None]) -> None:
     rng, others = random.Random(3), random.Random(11)
-    criteria = [it.id for it in protocol.protocol(review).criteria]
+    criteria = [criterion.id for criterion in protocol.protocol(review).criteria]
     with session() as db:
         records, _ = order(db, review)
     alone = len(set(team)) == 1
@@ -363,15 +363,15 @@ def _read_too(review: int, readers: list[int], settler: int, said: screen.Said, 
 
 
 def _full_texts(review: int, team: tuple[int, int], truth: dict[int, Document]) -> None:
-    criteria = [it.id for it in protocol.protocol(review).criteria]
+    criteria = [criterion.id for criterion in protocol.protocol(review).criteria]
     underline.set_words(review, team[1], "insulat*\nwrap*\nwinter*\ncontrol*\nsurviv*", "bumble bee*\npollinat*\nsummer", 0)
-    for k, it in enumerate(fulltexts.full_texts(review)):
-        document = truth[it["id"]]
+    for k, text in enumerate(fulltexts.full_texts(review)):
+        document = truth[text["id"]]
         if k in (5, 17, 29):
             fulltexts.set_full_text(
                 review,
                 team[1],
-                it["id"],
+                text["id"],
                 "missing",
                 ("Library has no holding", "Author did not answer", "Only in print, out of reach")[k // 12],
             )
@@ -384,12 +384,12 @@ def _full_texts(review: int, team: tuple[int, int], truth: dict[int, Document]) 
                 )  # one job matches both: a correction is asked, a leaflet is nobody's
             continue
         name = f"{document.doi.rpartition('/')[2]}.pdf"
-        fulltexts.set_full_text(review, team[k % 2], it["id"], "obtained", "", name, io.BytesIO(paper(document)))
+        fulltexts.set_full_text(review, team[k % 2], text["id"], "obtained", "", name, io.BytesIO(paper(document)))
         if k % 11 == 7:
             continue
         fails = THEMES[document.theme].fails or (3 if k in (9, 21) else 0)
         screen.decide(
-            review, team[k % 2], screen.Said(it["id"], 2, "exclude" if fails else "include", criteria[fails - 1] if fails else None)
+            review, team[k % 2], screen.Said(text["id"], 2, "exclude" if fails else "include", criteria[fails - 1] if fails else None)
         )
     fulltexts.match_full_texts(last_job(review))
 

@@ -53,39 +53,42 @@ class Facts(NamedTuple):
     weighed: bool
 
 
-def facts(it: Document) -> Facts:
+def facts(document: Document) -> Facts:
     """What the full text of a document states. The same every time."""
-    rng = random.Random(900 + it.number)
-    alive1, total1, alive2, total2 = it.arms
+    rng = random.Random(900 + document.number)
+    alive1, total1, alive2, total2 = document.arms
     used = round(rng.uniform(8, 13), 1)
     more = round(used + rng.uniform(0.4, 3.2), 1)
     design, material = rng.choice(DESIGNS), rng.choice(MATERIALS)
     sds = round(rng.uniform(1.2, 3.1), 1), round(rng.uniform(1.4, 3.6), 1)
     return Facts(
-        Arm(alive1, total1, used, sds[0]), Arm(alive2, total2, more, sds[1]), design, material, rng.choice((20, 30, 40, 50)), it.year - 3, rng.random() < 0.7
+        Arm(alive1, total1, used, sds[0]), Arm(alive2, total2, more, sds[1]), design, material, rng.choice((20, 30, 40, 50)), document.year - 3, rng.random() < 0.7
     )  # fmt: skip
 
 
-def paper(it: Document) -> bytes:
+def paper(document: Document) -> bytes:
     """The full text of a document. The same every time."""
-    said = facts(it)
+    said = facts(document)
     pdf = FPDF(format="A4")
     pdf.set_creation_date(_MADE)
-    pdf.set_title(it.full_title)
+    pdf.set_title(document.full_title)
     pdf.add_page()
-    _front(pdf, it)
-    (_in_words, _by_arm, _by_outcome, _in_columns)[it.number % 4](pdf, it, said)
+    _front(pdf, document)
+    (_in_words, _by_arm, _by_outcome, _in_columns)[document.number % 4](pdf, document, said)
     return bytes(pdf.output())
 
 
-def _front(pdf: FPDF, it: Document) -> None:
+def _front(pdf: FPDF, document: Document) -> None:
     pdf.set_font("Times", "B", 16)
-    _line(pdf, it.full_title, 8)
+    _line(pdf, document.full_title, 8)
     pdf.set_font("Times", "", 11)
-    _line(pdf, "; ".join(it.authors))
-    _line(pdf, f"{it.venue.name} {it.year};{it.volume}({it.issue}):{it.page}-{it.page + it.length}. doi:{it.doi}")
+    _line(pdf, "; ".join(document.authors))
+    _line(
+        pdf,
+        f"{document.venue.name} {document.year};{document.volume}({document.issue}):{document.page}-{document.page + document.length}. doi:{document.doi}",
+    )
     pdf.ln(4)
-    _line(pdf, "Abstract. " + it.abstract)
+    _line(pdf, "Abstract. " + document.abstract)
     pdf.ln(4)
 
 
@@ -97,21 +100,21 @@ def _latin(text: str) -> str:
     return text.encode("latin-1", "replace").decode("latin-1")
 
 
-def _background(it: Document) -> str:
+def _background(document: Document) -> str:
     return (
         "Many beekeepers wrap their hives in autumn, and few count what it does. Earlier reports from other regions speak of losses between 5 and 30 %; "
-        f"none of them compared wrapped with plain hives in a {it.place.lower()} landscape. We asked whether a wrap helps colonies through the winter."
+        f"none of them compared wrapped with plain hives in a {document.place.lower()} landscape. We asked whether a wrap helps colonies through the winter."
     )
 
 
-def _methods(it: Document, said: Facts) -> str:
+def _methods(document: Document, said: Facts) -> str:
     food = (
         "Hives were weighed in October and in March to learn how much stored food was used."
         if said.weighed
         else "Stored food was not weighed; its use was judged by the number of full combs and is given in kilograms as beekeepers estimated it."
     )
     return (
-        f"The {it.place.lower()} apiaries took part, with {said.wrapped.total + said.plain.total} colonies in all, from October {said.winter} on. {ALLOCATED[said.design]} "
+        f"The {document.place.lower()} apiaries took part, with {said.wrapped.total + said.plain.total} colonies in all, from October {said.winter} on. {ALLOCATED[said.design]} "
         f"Wrapped hives had {_WRAPS[said.material].format(mm=said.thickness)}; the others were left plain. Colonies were counted as alive if a laying queen and "
         f"brood were seen at the first spring inspection. {food}"
     )
@@ -153,14 +156,14 @@ def _table(pdf: FPDF, caption: str, rows: Sequence[Sequence[str]], widths: Seque
     pdf.ln(2)
 
 
-def _in_words(pdf: FPDF, it: Document, said: Facts) -> None:
-    _sections(pdf, [("Background", _background(it)), ("Methods", _methods(it, said))])
+def _in_words(pdf: FPDF, document: Document, said: Facts) -> None:
+    _sections(pdf, [("Background", _background(document)), ("Methods", _methods(document, said))])
     pdf.add_page()
     _sections(pdf, [("Results", f"{_survival(said)} {_food(said)}"), ("Discussion", _end())])
 
 
-def _by_arm(pdf: FPDF, it: Document, said: Facts) -> None:
-    _sections(pdf, [("Introduction", _background(it)), ("Methods", _methods(it, said))])
+def _by_arm(pdf: FPDF, document: Document, said: Facts) -> None:
+    _sections(pdf, [("Introduction", _background(document)), ("Methods", _methods(document, said))])
     pdf.add_page()
     _sections(pdf, [("Results", "Table 1 gives the colonies that were seen alive in spring and the food that they had used, by arm.")])
     rows = [("Arm", "Colonies", "Alive in spring", "Food used, kg (mean ± SD)")]
@@ -170,9 +173,9 @@ def _by_arm(pdf: FPDF, it: Document, said: Facts) -> None:
     _sections(pdf, [("Discussion", _end())])
 
 
-def _by_outcome(pdf: FPDF, it: Document, said: Facts) -> None:
+def _by_outcome(pdf: FPDF, document: Document, said: Facts) -> None:
     one, two = said.wrapped, said.plain
-    _sections(pdf, [("Background", _background(it)), ("Material and methods", _methods(it, said))])
+    _sections(pdf, [("Background", _background(document)), ("Material and methods", _methods(document, said))])
     rows = [
         ("Outcome", f"Wrapped (n = {one.total})", f"Plain (n = {two.total})"),
         ("Survived until spring, n (%)", f"{one.alive} ({one.share:.1f})", f"{two.alive} ({two.share:.1f})"),
@@ -184,10 +187,10 @@ def _by_outcome(pdf: FPDF, it: Document, said: Facts) -> None:
     _sections(pdf, [("Discussion", _end())])
 
 
-def _in_columns(pdf: FPDF, it: Document, said: Facts) -> None:
+def _in_columns(pdf: FPDF, document: Document, said: Facts) -> None:
     pdf.set_font("Times", "", 10)
     parts: list[tuple[str, Callable[[], str]]] = [
-        ("Introduction", lambda: _background(it)), ("Methods", lambda: _methods(it, said)), ("Results", lambda: f"{_survival(said)} {_food(said)}"),
+        ("Introduction", lambda: _background(document)), ("Methods", lambda: _methods(document, said)), ("Results", lambda: f"{_survival(said)} {_food(said)}"),
         ("Discussion", _end),
     ]  # fmt: skip
     with pdf.text_columns(ncols=2, gutter=8, text_align="L", line_height=1.25) as columns:
@@ -198,12 +201,12 @@ def _in_columns(pdf: FPDF, it: Document, said: Facts) -> None:
                 made.write(_latin(text()))
 
 
-def correction(it: Document) -> bytes:
+def correction(document: Document) -> bytes:
     """A notice that corrects a report: its title holds the report's, it is not the report."""
     return _page(
-        f"Correction to: {it.full_title}",
+        f"Correction to: {document.full_title}",
         [
-            f"{it.venue.name} {it.year + 1}. doi:{it.doi}.corrected",
+            f"{document.venue.name} {document.year + 1}. doi:{document.doi}.corrected",
             "In Table 2 the headings of the second and third column had been exchanged. The conclusions stand.",
         ],
     )

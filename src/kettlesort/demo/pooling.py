@@ -9,9 +9,9 @@ from kettlesort.work.pooling import Wording
 
 def pool(review: int, team: Team) -> None:
     """How many colonies survived, in groups by material, and how much food they used."""
-    it = chart.evidence_table(review)
-    items = {one.name: one.id or 0 for one in it.book.items}
-    wrapped, plain = ((one.id or 0,) for one in it.levels if one.factor == "arm" and one.study_id is None)
+    evidence = chart.evidence_table(review)
+    items = {one.name: one.id or 0 for one in evidence.book.items}
+    wrapped, plain = ((one.id or 0,) for one in evidence.levels if one.factor == "arm" and one.study_id is None)
     pooling.keep(
         review, team.lead,
         Wording(

@@ -228,9 +228,9 @@ def turtle() -> str:
     lines += [f"{_name(top)} a skos:Concept ; skos:prefLabel {_said(top)} .\n" for top in _TOP]
     for heading, names, hidden, broader, scope, history, related in _OWN:
         parts = [f"skos:prefLabel {_said(heading)}", f"skos:broader {_name(broader)}"]
-        parts += [f"skos:altLabel {_said(it)}" for it in names] + [f"skos:hiddenLabel {_said(it)}" for it in hidden]
+        parts += [f"skos:altLabel {_said(name)}" for name in names] + [f"skos:hiddenLabel {_said(word)}" for word in hidden]
         parts += [f"skos:scopeNote {_said(scope)}"] * bool(scope) + [f"skos:historyNote {_said(history)}"] * bool(history)
-        parts += [f"skos:related {_name(it)}" for it in related]
+        parts += [f"skos:related {_name(word)}" for word in related]
         lines.append(f"{_name(heading)} a skos:Concept ; " + " ; ".join(parts) + " .\n")
     for heading, broader in _made():
         lines.append(f"{_name(heading)} a skos:Concept ; skos:prefLabel {_said(heading)} ; skos:broader {_name(broader)} .\n")

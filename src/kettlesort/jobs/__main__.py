@@ -53,7 +53,7 @@ class Running:
 
     async def give_up(self) -> None:
         """Let others begin what is under way here, at once."""
-        for worker in {id(it): it for it in self._worker_of.values()}.values():
+        for worker in {id(one): one for one in self._worker_of.values()}.values():
             if worker.worker_id is not None:
                 await app.job_manager.unregister_worker(worker.worker_id)
 

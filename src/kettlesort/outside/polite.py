@@ -26,7 +26,7 @@ class Refused(Exception):
         self.status = status
 
 
-_WITHIN = [ipaddress.ip_network(it) for it in ("64:ff9b::/96", "64:ff9b:1::/48", "2002::/16", "2001::/32")]
+_WITHIN = [ipaddress.ip_network(word) for word in ("64:ff9b::/96", "64:ff9b:1::/48", "2002::/16", "2001::/32")]
 """Addresses of the newer kind that stand for ones of the older, whichever these are."""
 
 
@@ -35,30 +35,30 @@ def check_address(address: str, *, private: bool) -> list[str]:
 
     Raises ValueError for an address that must not be asked: none of the web's, or, unless ``private``, one within our own network.
     """
-    it = urlsplit(address)
-    if it.scheme not in ("http", "https") or not it.hostname:
+    result = urlsplit(address)
+    if result.scheme not in ("http", "https") or not result.hostname:
         raise ValueError("An address begins with http:// or https:// and names a server.")
-    if it.username or it.password:
+    if result.username or result.password:
         raise ValueError("An address with a name and password in it is not kept; ask the catalogue for one without.")
-    if it.fragment or it.query:
+    if result.fragment or result.query:
         raise ValueError("An address ends before the question mark: its parameters are added for each question.")
     try:
-        found = list(dict.fromkeys(str(info[4][0]) for info in socket.getaddrinfo(it.hostname, it.port, type=socket.SOCK_STREAM)))
+        found = list(dict.fromkeys(str(info[4][0]) for info in socket.getaddrinfo(result.hostname, result.port, type=socket.SOCK_STREAM)))
     except (OSError, UnicodeError, ValueError):
-        raise ValueError(f"There is no server named {it.hostname}.") from None
+        raise ValueError(f"There is no server named {result.hostname}.") from None
     if not private and not all(_outside(one) for one in found):
-        raise ValueError(f"{it.hostname} lies within the network of this server, which is not asked.")
+        raise ValueError(f"{result.hostname} lies within the network of this server, which is not asked.")
     return sorted(found, key=lambda one: ":" in one)
 
 
 def _outside(number: str) -> bool:
-    it = ipaddress.ip_address(number.partition("%")[0])
-    if isinstance(it, ipaddress.IPv6Address):
-        if it.ipv4_mapped:
-            return it.ipv4_mapped.is_global
-        if any(it in network for network in _WITHIN):
+    address = ipaddress.ip_address(number.partition("%")[0])
+    if isinstance(address, ipaddress.IPv6Address):
+        if address.ipv4_mapped:
+            return address.ipv4_mapped.is_global
+        if any(address in network for network in _WITHIN):
             return False
-    return it.is_global and not it.is_multicast
+    return address.is_global and not address.is_multicast
 
 
 @dataclass
@@ -117,14 +117,14 @@ class _Again(Exception):
 
 def _once(address: str, number: str, parameters: Mapping[str, str], accept: str, manners: Manners, hops: int = 3) -> bytes:
     """Ask the server with this ``number``, under the name that ``address`` gives it."""
-    it = httpx.URL(address)
-    headers = {"Accept": accept, "User-Agent": "KettleSort/0.1", "Host": it.netloc.decode("ascii")}
-    named = {"sni_hostname": it.raw_host.decode("ascii")}
+    url = httpx.URL(address)
+    headers = {"Accept": accept, "User-Agent": "KettleSort/0.1", "Host": url.netloc.decode("ascii")}
+    named = {"sni_hostname": url.raw_host.decode("ascii")}
     begun = time.monotonic()
     with (
         httpx.Client(timeout=manners.seconds, follow_redirects=False, trust_env=False) as client,
         client.stream(
-            "GET", it.copy_with(host=number.partition("%")[0]), params=parameters or None, headers=headers, extensions=named
+            "GET", url.copy_with(host=number.partition("%")[0]), params=parameters or None, headers=headers, extensions=named
         ) as answer,
     ):
         if answer.status_code == 429 or answer.status_code >= 500:

@@ -65,7 +65,7 @@ class Holdings:
 
     def _make(self) -> None:
         self.documents = list(catalogue(self.size))
-        self.index = Index(_searched(it) for it in self.documents)
+        self.index = Index(_searched(document) for document in self.documents)
         self._made.set()
 
     def wait(self) -> None:
@@ -79,15 +79,25 @@ class Holdings:
             return list(range(self.size)), []
         named = re.fullmatch(r'\s*rec\.identifier\s*=\s*"?([\w.-]+)"?\s*', query)
         if named:
-            return [k for k, it in enumerate(self.documents) if named[1].upper() == _accession(it)], []
+            return [k for k, document in enumerate(self.documents) if named[1].upper() == _accession(document)], []
         node = read(query, _CQL).node
         understood: list[tuple[str, str]] = []
         hits = find(_mapped(node, understood), self.index)
         return [int(k) for k in np.flatnonzero(hits)], understood
 
 
-def _searched(it: Document) -> Searched:
-    return Searched(it.full_title, it.abstract, it.descriptors, it.authors, it.venue.name, it.year, "eng", it.kind, it.doi)
+def _searched(document: Document) -> Searched:
+    return Searched(
+        document.full_title,
+        document.abstract,
+        document.descriptors,
+        document.authors,
+        document.venue.name,
+        document.year,
+        "eng",
+        document.kind,
+        document.doi,
+    )
 
 
 def _mapped(node: Node, understood: list[tuple[str, str]]) -> Node:
@@ -194,52 +204,52 @@ def _search(holdings: Holdings, version: str, query: str, start: str, most: str,
     )
 
 
-def _accession(it: Document) -> str:
-    return f"HU{it.number:07d}"
+def _accession(document: Document) -> str:
+    return f"HU{document.number:07d}"
 
 
-def _marc(it: Document) -> str:
+def _marc(document: Document) -> str:
     def fields(tag: str, *parts: tuple[str, str]) -> str:
         inside = "".join(f'<subfield code="{code}">{escape(text)}</subfield>' for code, text in parts if text)
         return f'<datafield tag="{tag}" ind1=" " ind2=" ">{inside}</datafield>' if inside else ""
 
-    people = [fields("100" if k == 0 else "700", ("a", name + ",")) for k, name in enumerate(it.authors)]
-    subjects = [fields("650", ("a", word.partition("/")[0] + "."), ("x", word.partition("/")[2])) for word in it.descriptors]
-    part = f"Vol. {it.volume}, no. {it.issue} ({it.year}), p. {it.page}-{it.page + it.length}"
+    people = [fields("100" if k == 0 else "700", ("a", name + ",")) for k, name in enumerate(document.authors)]
+    subjects = [fields("650", ("a", word.partition("/")[0] + "."), ("x", word.partition("/")[2])) for word in document.descriptors]
+    part = f"Vol. {document.volume}, no. {document.issue} ({document.year}), p. {document.page}-{document.page + document.length}"
     return (
         '<record xmlns="http://www.loc.gov/MARC21/slim"><leader>00000nab a2200000 a 4500</leader>'
-        f'<controlfield tag="001">{_accession(it)}</controlfield><controlfield tag="008">260301s{it.year}    xx                  eng d</controlfield>'
-        + fields("024", ("a", it.doi), ("2", "doi")) + "".join(people[:1])
-        + fields("245", ("a", it.title + (" :" if it.subtitle else ".")), ("b", it.subtitle and it.subtitle + "."))
-        + fields("520", ("a", it.abstract)) + fields("655", ("a", it.kind.capitalize())) + "".join(subjects) + "".join(people[1:])
-        + fields("773", ("t", it.venue.name + "."), ("g", part)) + "</record>"
+        f'<controlfield tag="001">{_accession(document)}</controlfield><controlfield tag="008">260301s{document.year}    xx                  eng d</controlfield>'
+        + fields("024", ("a", document.doi), ("2", "doi")) + "".join(people[:1])
+        + fields("245", ("a", document.title + (" :" if document.subtitle else ".")), ("b", document.subtitle and document.subtitle + "."))
+        + fields("520", ("a", document.abstract)) + fields("655", ("a", document.kind.capitalize())) + "".join(subjects) + "".join(people[1:])
+        + fields("773", ("t", document.venue.name + "."), ("g", part)) + "</record>"
     )  # fmt: skip
 
 
-def _mods(it: Document) -> str:
+def _mods(document: Document) -> str:
     people = "".join(
         f'<name type="personal"><namePart type="family">{escape(name.partition(", ")[0])}</namePart><namePart type="given">{escape(name.partition(", ")[2])}</namePart></name>'
-        for name in it.authors
+        for name in document.authors
     )
     subjects = "".join(
-        "<subject>" + "".join(f"<topic>{escape(part)}</topic>" for part in word.split("/")) + "</subject>" for word in it.descriptors
+        "<subject>" + "".join(f"<topic>{escape(part)}</topic>" for part in word.split("/")) + "</subject>" for word in document.descriptors
     )
     return (
-        f'<mods xmlns="http://www.loc.gov/mods/v3"><titleInfo><title>{escape(it.title)}</title>' + (f"<subTitle>{escape(it.subtitle)}</subTitle>" if it.subtitle else "") + "</titleInfo>"
-        f"{people}<genre>{it.kind}</genre><originInfo><dateIssued>{it.year}</dateIssued></originInfo><language><languageTerm>eng</languageTerm></language><abstract>{escape(it.abstract)}</abstract>{subjects}"
-        f'<relatedItem type="host"><titleInfo><title>{escape(it.venue.name)}</title></titleInfo><part><detail type="volume"><number>{it.volume}</number></detail>'
-        f'<detail type="issue"><number>{it.issue}</number></detail><extent unit="pages"><start>{it.page}</start><end>{it.page + it.length}</end></extent></part></relatedItem>'
-        + (f'<identifier type="doi">{escape(it.doi)}</identifier>' if it.doi else "") + f"<recordInfo><recordIdentifier>{_accession(it)}</recordIdentifier></recordInfo></mods>"
+        f'<mods xmlns="http://www.loc.gov/mods/v3"><titleInfo><title>{escape(document.title)}</title>' + (f"<subTitle>{escape(document.subtitle)}</subTitle>" if document.subtitle else "") + "</titleInfo>"
+        f"{people}<genre>{document.kind}</genre><originInfo><dateIssued>{document.year}</dateIssued></originInfo><language><languageTerm>eng</languageTerm></language><abstract>{escape(document.abstract)}</abstract>{subjects}"
+        f'<relatedItem type="host"><titleInfo><title>{escape(document.venue.name)}</title></titleInfo><part><detail type="volume"><number>{document.volume}</number></detail>'
+        f'<detail type="issue"><number>{document.issue}</number></detail><extent unit="pages"><start>{document.page}</start><end>{document.page + document.length}</end></extent></part></relatedItem>'
+        + (f'<identifier type="doi">{escape(document.doi)}</identifier>' if document.doi else "") + f"<recordInfo><recordIdentifier>{_accession(document)}</recordIdentifier></recordInfo></mods>"
     )  # fmt: skip
 
 
-def _dublin_core(it: Document) -> str:
+def _dublin_core(document: Document) -> str:
     def each(name: str, values: Iterable[str]) -> str:
         return "".join(f"<dc:{name}>{escape(value)}</dc:{name}>" for value in values if value)
 
-    source = f"{it.venue.name}, vol. {it.volume}, no. {it.issue}, p. {it.page}-{it.page + it.length}"
+    source = f"{document.venue.name}, vol. {document.volume}, no. {document.issue}, p. {document.page}-{document.page + document.length}"
     return (
         '<srw_dc:dc xmlns:srw_dc="info:srw/schema/1/dc-schema" xmlns:dc="http://purl.org/dc/elements/1.1/">'
-        + each("title", [it.full_title]) + each("creator", it.authors) + each("subject", it.descriptors) + each("description", [it.abstract]) + each("date", [str(it.year)])
-        + each("type", [it.kind]) + each("identifier", [_accession(it), f"doi:{it.doi}" if it.doi else ""]) + each("source", [source]) + each("language", ["eng"]) + "</srw_dc:dc>"
+        + each("title", [document.full_title]) + each("creator", document.authors) + each("subject", document.descriptors) + each("description", [document.abstract]) + each("date", [str(document.year)])
+        + each("type", [document.kind]) + each("identifier", [_accession(document), f"doi:{document.doi}" if document.doi else ""]) + each("source", [source]) + each("language", ["eng"]) + "</srw_dc:dc>"
     )  # fmt: skip

@@ -18,7 +18,7 @@ _TYPES = {"article": "article-journal", "thesis": "thesis", "conference": "paper
 
 def registry_app(known: Iterable[Document] | None = None) -> Starlette:
     """The registry as an application; a DOI is its path. Of every seventh it has no abstract, and every ninth is unknown to it."""
-    by_doi = {it.doi: it for it in (documents() if known is None else known) if it.doi and it.number % 9}
+    by_doi = {document.doi: document for document in (documents() if known is None else known) if document.doi and document.number % 9}
 
     def ask(request: Request) -> Response:
         doi = str(request.path_params["doi"]).lower()
@@ -31,20 +31,22 @@ def registry_app(known: Iterable[Document] | None = None) -> Starlette:
     return Starlette(routes=[Route("/{doi:path}", ask)])
 
 
-def _csl(it: Document) -> dict[str, object]:
+def _csl(document: Document) -> dict[str, object]:
     said: dict[str, object] = {
-        "type": _TYPES.get(it.kind, "document"),
-        "title": it.title,
-        "subtitle": [it.subtitle] if it.subtitle else [],
-        "DOI": it.doi.upper(),
-        "author": [{"family": name.partition(", ")[0], "given": name.partition(", ")[2], "sequence": "additional"} for name in it.authors],
-        "issued": {"date-parts": [[it.year, 1 + it.number % 12]]},
-        "container-title": it.venue.name,
-        "volume": str(it.volume),
-        "issue": str(it.issue),
-        "page": f"{it.page}-{it.page + it.length}",
+        "type": _TYPES.get(document.kind, "document"),
+        "title": document.title,
+        "subtitle": [document.subtitle] if document.subtitle else [],
+        "DOI": document.doi.upper(),
+        "author": [
+            {"family": name.partition(", ")[0], "given": name.partition(", ")[2], "sequence": "additional"} for name in document.authors
+        ],
+        "issued": {"date-parts": [[document.year, 1 + document.number % 12]]},
+        "container-title": document.venue.name,
+        "volume": str(document.volume),
+        "issue": str(document.issue),
+        "page": f"{document.page}-{document.page + document.length}",
         "language": "en",
     }
-    if it.number % 7:
-        said["abstract"] = f"<jats:p>{it.abstract}</jats:p>"
+    if document.number % 7:
+        said["abstract"] = f"<jats:p>{document.abstract}</jats:p>"
     return said

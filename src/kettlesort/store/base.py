@@ -68,12 +68,12 @@ def engine() -> Engine:
 
     It has a connection for each thread, and some for the work that takes a second one on the side.
     """
-    it = settings()
-    limits = f"-c statement_timeout={int(it.statement_timeout * 1000)} -c lock_timeout={int(it.lock_timeout * 1000)}"
+    one = settings()
+    limits = f"-c statement_timeout={int(one.statement_timeout * 1000)} -c lock_timeout={int(one.lock_timeout * 1000)}"
     return create_engine(
-        sqlalchemy_url(it.database),
-        pool_size=it.threads,
-        max_overflow=it.threads // 3,
+        sqlalchemy_url(one.database),
+        pool_size=one.threads,
+        max_overflow=one.threads // 3,
         pool_pre_ping=True,
         connect_args={"options": f"-c jit=off {limits}"},
     )
@@ -114,18 +114,18 @@ def _for_viewer(db: Session) -> None:
 @contextmanager
 def session() -> Iterator[Session]:
     """One transaction: committed at the end, rolled back by an exception."""
-    with Session(engine(), expire_on_commit=False) as it, it.begin():
-        _for_viewer(it)
-        yield it
+    with Session(engine(), expire_on_commit=False) as one, one.begin():
+        _for_viewer(one)
+        yield one
 
 
 @contextmanager
 def snapshot() -> Iterator[Session]:
     """A read-only transaction in which all queries see the same moment."""
-    with Session(engine().execution_options(isolation_level="REPEATABLE READ")) as it, it.begin():
-        it.execute(text("SET TRANSACTION READ ONLY"))
-        _for_viewer(it)
-        yield it
+    with Session(engine().execution_options(isolation_level="REPEATABLE READ")) as session, session.begin():
+        session.execute(text("SET TRANSACTION READ ONLY"))
+        _for_viewer(session)
+        yield session
 
 
 def unhurried(db: Session) -> None:

@@ -60,4 +60,4 @@ def records_with(db: Session, review: int, dois: Sequence[str]) -> dict[str, int
     found = rows(
         db, "SELECT doi, id FROM record WHERE review_id = :review AND doi = ANY(CAST(:dois AS text[]))", review=review, dois=list(dois)
     )
-    return {it["doi"]: it["id"] for it in found}
+    return {row["doi"]: row["id"] for row in found}

@@ -173,7 +173,7 @@ def brief_values(db: Session, review: int, since: int = 0) -> list[Brief]:
         FROM charted WHERE review_id = :review AND id > :since ORDER BY study_id, item_id, arm_id, outcome_id, time_id, id DESC""",
         review=review, since=since,
     )  # fmt: skip
-    return [Brief(*it) for it in found]
+    return [Brief(*one) for one in found]
 
 
 _PARTS = (
@@ -324,7 +324,7 @@ def told_apart(db: Session, review: int) -> set[tuple[int, int]]:
         WHERE t.review_id = :review AND t.withdrawn_at IS NULL""",
         review=review,
     )
-    return {(it["one"], it["other"]) for it in found}
+    return {(row["one"], row["other"]) for row in found}
 
 
 def apart_with(db: Session, review: int, left: int, right: int) -> list[int]:

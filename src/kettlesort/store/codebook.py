@@ -100,8 +100,8 @@ def levels(db: Session, review: int) -> Sequence[Level]:
 def in_use(db: Session, review: int) -> dict[int, int]:
     """How many values stand for each item that has any."""
     return {
-        it["item_id"]: it["n"]
-        for it in rows(
+        row["item_id"]: row["n"]
+        for row in rows(
             db,
             """SELECT item_id, count(*) AS n FROM (SELECT DISTINCT ON (study_id, item_id, arm_id, outcome_id, time_id) item_id, text FROM charted
             WHERE review_id = :review ORDER BY study_id, item_id, arm_id, outcome_id, time_id, id DESC) v WHERE text <> '' GROUP BY item_id""",

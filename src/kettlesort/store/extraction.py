@@ -57,8 +57,8 @@ def mode(db: Session, review: int) -> ExtractionMode | None:
 def extractors(db: Session, review: int) -> dict[int, list[int]]:
     """The people who were given each study, by account."""
     out: dict[int, list[int]] = {}
-    for it in db.exec(select(Extractor).where(Extractor.review_id == review).order_by(col(Extractor.study_id), col(Extractor.account_id))):
-        out.setdefault(it.study_id, []).append(it.account_id)
+    for one in db.exec(select(Extractor).where(Extractor.review_id == review).order_by(col(Extractor.study_id), col(Extractor.account_id))):
+        out.setdefault(one.study_id, []).append(one.account_id)
     return out
 
 
@@ -72,8 +72,8 @@ def give(db: Session, review: int, given: Mapping[int, Sequence[int]]) -> None:
 def every_reading(db: Session, review: int) -> list[dict[str, Any]]:
     """All that extractors ever read, in the order in which they wrote it; of each cell what they last wrote holds."""
     return [
-        dict(it)
-        for it in rows(
+        dict(row)
+        for row in rows(
             db,
             """SELECT v.id, v.study_id, v.item_id, v.arm_id, v.outcome_id, v.time_id, v.reader_id, v.text, v.unfit
             FROM value v WHERE v.review_id = :review AND v.reader_id IS NOT NULL ORDER BY v.id""",

@@ -252,7 +252,7 @@ def open_blob(db: Session, name: str) -> BinaryIO:
 
 def copies_of(db: Session, batch: int) -> list[int]:
     """The copies that were read from a file."""
-    return [it["id"] for it in rows(db, "SELECT id FROM copy WHERE batch_id = :b ORDER BY id", b=batch)]
+    return [row["id"] for row in rows(db, "SELECT id FROM copy WHERE batch_id = :b ORDER BY id", b=batch)]
 
 
 _FIELDS = tuple(f'"{name}"' for name in Record._fields)
@@ -487,7 +487,7 @@ def keep_fetched(db: Session, run_: int, records: Sequence[tuple[int, str, str]]
         db,
         """INSERT INTO fetched (run_id, position, key, raw) SELECT :run, u.* FROM unnest(CAST(:places AS int[]), CAST(:keys AS text[]), CAST(:texts AS text[])) u
         ON CONFLICT DO NOTHING""",
-        run=run_, places=[it[0] for it in records], keys=[it[1] for it in records], texts=[it[2] for it in records],
+        run=run_, places=[record[0] for record in records], keys=[record[1] for record in records], texts=[record[2] for record in records],
     )  # fmt: skip
 
 

@@ -46,7 +46,7 @@ def labels(db: Session, review: int) -> Sequence[Row]:
 def names_of_labels(db: Session, review: int) -> dict[str, str]:
     """The names of a review's labels by their numbers, in the order of their names."""
     found = rows(db, "SELECT id, name FROM label WHERE review_id = :review AND removed_at IS NULL ORDER BY name", review=review)
-    return {str(it["id"]): it["name"] for it in found}
+    return {str(row["id"]): row["name"] for row in found}
 
 
 def labels_of(db: Session, record: int) -> Sequence[Row]:
@@ -81,7 +81,7 @@ def put(db: Session, label: int, copies: Sequence[int], account: int = 0) -> lis
         WHERE NOT EXISTS (SELECT 1 FROM seen_labelled d WHERE d.label_id = :label AND d.copy_id = u) ON CONFLICT DO NOTHING RETURNING copy_id""",
         label=label, copies=list(copies), account=account,
     )  # fmt: skip
-    return [it["copy_id"] for it in found]
+    return [row["copy_id"] for row in found]
 
 
 def take(db: Session, label: int, copies: Sequence[int]) -> list[int]:
@@ -92,7 +92,7 @@ def take(db: Session, label: int, copies: Sequence[int]) -> list[int]:
         AND x.label_id = d.label_id AND x.copy_id = d.copy_id AND x.account_id = d.account_id RETURNING d.copy_id""",
         label=label, copies=list(copies),
     )  # fmt: skip
-    return sorted({it["copy_id"] for it in found})
+    return sorted({row["copy_id"] for row in found})
 
 
 def ours(db: Session, review: int, copies: Sequence[int]) -> list[int]:
@@ -100,7 +100,7 @@ def ours(db: Session, review: int, copies: Sequence[int]) -> list[int]:
     found = rows(
         db, "SELECT id FROM copy WHERE review_id = :review AND id = ANY(CAST(:copies AS bigint[]))", review=review, copies=list(copies)
     )
-    return [it["id"] for it in found]
+    return [row["id"] for row in found]
 
 
 def with_their_records(db: Session, review: int, copies: Sequence[int]) -> list[int]:
@@ -111,4 +111,4 @@ def with_their_records(db: Session, review: int, copies: Sequence[int]) -> list[
         WHERE p.review_id = :review AND p.copy_id = ANY(CAST(:copies AS bigint[]))""",
         review=review, copies=list(copies),
     )  # fmt: skip
-    return [it["copy_id"] for it in found]
+    return [row["copy_id"] for row in found]

@@ -114,7 +114,7 @@ def admit(db: Session, batch: int) -> None:
 
 def placed(db: Session, review: int, *, new: bool = False, copies: Sequence[int] | None = None) -> Sequence[Row]:
     """Every placed copy, those of matched batches first, each part by id; only those of ``new`` files, or certain ``copies``."""
-    batches = [it["id"] for it in rows(db, "SELECT id FROM batch WHERE review_id = :r AND NOT matched", r=review)] if new else []
+    batches = [row["id"] for row in rows(db, "SELECT id FROM batch WHERE review_id = :r AND NOT matched", r=review)] if new else []
     which = (
         "AND p.batch_id = ANY(CAST(:batches AS bigint[]))" if new else "" if copies is None else "AND c.id = ANY(CAST(:copies AS bigint[]))"
     )
@@ -140,8 +140,8 @@ def rule_same(db: Session, review: int, account: int, pairs: Sequence[Found], tr
         FROM unnest(CAST(:lefts AS bigint[]), CAST(:rights AS bigint[]), CAST(:weights AS float[]), CAST(:hows AS text[])) u(l, r, w, how)
         JOIN placement a ON a.copy_id = u.l JOIN placement b ON b.copy_id = u.r
         WHERE NOT EXISTS (SELECT 1 FROM ruling p WHERE p.left_copy = u.l AND p.right_copy = u.r AND NOT p.by_rule AND p.withdrawn_at IS NULL)""",
-        review=review, account=account, trial=trial, lefts=[it[0] for it in pairs], rights=[it[1] for it in pairs],
-        weights=[it[2] for it in pairs], hows=[it[3] for it in pairs],
+        review=review, account=account, trial=trial, lefts=[pair[0] for pair in pairs], rights=[pair[1] for pair in pairs],
+        weights=[pair[2] for pair in pairs], hows=[pair[3] for pair in pairs],
     )  # fmt: skip
 
 
@@ -187,8 +187,8 @@ def fingerprint(db: Session, review: int) -> tuple[int, int, int]:
 def group_copies(db: Session, records: list[int]) -> list[int]:
     """All copies of some records."""
     return [
-        it["copy_id"]
-        for it in rows(db, "SELECT copy_id FROM placement WHERE record_id = ANY(CAST(:ids AS bigint[])) ORDER BY copy_id", ids=records)
+        row["copy_id"]
+        for row in rows(db, "SELECT copy_id FROM placement WHERE record_id = ANY(CAST(:ids AS bigint[])) ORDER BY copy_id", ids=records)
     ]
 
 
@@ -202,7 +202,7 @@ def move(db: Session, to: dict[int, int]) -> list[int]:
         SELECT old, record FROM moving""",
         copies=list(to), records=list(to.values()),
     )  # fmt: skip
-    return sorted({it["old"] for it in moved} | {it["record"] for it in moved})
+    return sorted({row["old"] for row in moved} | {row["record"] for row in moved})
 
 
 def rebuild(db: Session, review: int, records: list[int], trust: Sequence[str] = ()) -> None:
@@ -225,16 +225,18 @@ def rebuild(db: Session, review: int, records: list[int], trust: Sequence[str] =
     run(db, "DELETE FROM record WHERE id = ANY(CAST(:ids AS bigint[]))", ids=records)
     written(db, review)
     added: dict[int, list[Row]] = {}
-    for it in supplements:
-        added.setdefault(it["record_id"], []).append(it)
+    for supplement in supplements:
+        added.setdefault(supplement["record_id"], []).append(supplement)
     groups: dict[int, list[Row]] = {}
-    for it in found:
-        groups.setdefault(it["record_id"], []).append(it)
+    for entry in found:
+        groups.setdefault(entry["record_id"], []).append(entry)
     columns = ("id", "review_id", "whose", *FIELDS)
     with copying(db, "record", columns) as out:
         for record, copies in groups.items():
-            merged, whose = merge([record_of(it) for it in copies], [rank.get(it["of_source"], len(rank)) for it in copies] if rank else ())
-            merged = supplemented(merged, [(it["field"], it["value"], it["replaces"]) for it in added.get(record, [])])
+            merged, whose = merge(
+                [record_of(copy) for copy in copies], [rank.get(copy["of_source"], len(rank)) for copy in copies] if rank else ()
+            )
+            merged = supplemented(merged, [(one["field"], one["value"], one["replaces"]) for one in added.get(record, [])])
             owners = {name: copies[k]["id"] for name, k in whose.items()} if len(copies) > 1 else {}
             values = [list(v) if isinstance(v, tuple) else v for v in merged[:-1]]
             out.write_row((record, review, Jsonb(owners), *values, Jsonb([list(pair) for pair in merged.extra])))
@@ -351,7 +353,7 @@ def joined_by_rule(db: Session, review: int) -> Sequence[Row]:
 def placements(db: Session, review: int) -> dict[int, int]:
     """The record of every copy of a review."""
     found = rows(db, "SELECT copy_id, record_id FROM placement WHERE review_id = :review ORDER BY copy_id", review=review)
-    return {it["copy_id"]: it["record_id"] for it in found}
+    return {row["copy_id"]: row["record_id"] for row in found}
 
 
 def several(db: Session, review: int) -> list[int]:

@@ -14,9 +14,9 @@ from kettlesort.settings import settings
 
 def config() -> Config:
     """Alembic's configuration."""
-    it = Config()
-    it.set_main_option("script_location", str(Path(__file__).parent / "migrations"))
-    return it
+    one = Config()
+    one.set_main_option("script_location", str(Path(__file__).parent / "migrations"))
+    return one
 
 
 def migrate() -> None:

@@ -52,7 +52,7 @@ def release(db: Session, review: int, records: Sequence[int]) -> list[tuple[int,
         RETURNING d.narrowing_id, d.copy_id""",
         review=review, records=list(records),
     )  # fmt: skip
-    return sorted((it["narrowing_id"], it["copy_id"]) for it in found)
+    return sorted((row["narrowing_id"], row["copy_id"]) for row in found)
 
 
 def hold_again(db: Session, review: int, released: Sequence[tuple[int, int]]) -> list[int]:
@@ -64,7 +64,7 @@ def hold_again(db: Session, review: int, released: Sequence[tuple[int, int]]) ->
         AND d.released_at IS NOT NULL RETURNING d.copy_id""",
         review=review, narrowings=[n for n, _ in released], copies=[c for _, c in released],
     )  # fmt: skip
-    return [it["copy_id"] for it in found]
+    return [row["copy_id"] for row in found]
 
 
 def narrowings(db: Session, review: int) -> Sequence[Row]:
@@ -96,7 +96,7 @@ def with_abstracts(db: Session, review: int, among: Sequence[int] | None = None)
         AND (CAST(:among AS bigint[]) IS NULL OR id = ANY(CAST(:among AS bigint[])))""",
         review=review, among=None if among is None else list(among),
     )  # fmt: skip
-    return {it["id"]: it["whole"] for it in found}
+    return {row["id"]: row["whole"] for row in found}
 
 
 def put(db: Session, narrowing: int, account: int, records: Sequence[int]) -> None:

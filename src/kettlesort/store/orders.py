@@ -58,8 +58,8 @@ def write_places(db: Session, order: int, places: Iterable[Placed]) -> None:
     """Write the sequence of an order, in place of what was there."""
     run(db, "DELETE FROM other_place WHERE order_id = :order", order=order)
     with copying(db, "other_place", ("order_id", "rank", "record_id", "score", "begin", "end")) as out:
-        for rank, it in enumerate(places, 1):
-            out.write_row((order, rank, *it))
+        for rank, place in enumerate(places, 1):
+            out.write_row((order, rank, *place))
 
 
 def orders(db: Session, review: int) -> Sequence[Row]:
@@ -91,7 +91,7 @@ def spoken_in(db: Session, order: int, records: Sequence[int]) -> dict[int, Row]
         'SELECT record_id, rank, score, begin, "end" FROM other_place WHERE order_id = :order AND record_id = ANY(CAST(:records AS bigint[]))',
         order=order, records=list(records),
     )  # fmt: skip
-    return {it["record_id"]: it for it in found}
+    return {row["record_id"]: row for row in found}
 
 
 def by_year(db: Session, review: int, *, newest: bool) -> list[Placed]:
@@ -101,7 +101,7 @@ def by_year(db: Session, review: int, *, newest: bool) -> list[Placed]:
         f"""SELECT r.id FROM record r {PLACED} WHERE r.review_id = :review ORDER BY r.year {"DESC" if newest else "ASC"} NULLS LAST, k.rank NULLS LAST, r.id""",
         review=review,
     )
-    return [Placed(it["id"]) for it in found]
+    return [Placed(row["id"]) for row in found]
 
 
 def closeness(db: Session, review: int) -> Sequence[Row]:

@@ -91,7 +91,7 @@ def modes(db: Session, review: int) -> dict[int, Mode]:
         "SELECT DISTINCT ON (pass_number) pass_number, readers, differ, unsure, settling FROM pass_mode WHERE review_id = :review ORDER BY pass_number, id DESC",
         review=review,
     )
-    said = {it["pass_number"]: Mode(it["readers"], it["differ"], it["unsure"], it["settling"]) for it in found}
+    said = {row["pass_number"]: Mode(row["readers"], row["differ"], row["unsure"], row["settling"]) for row in found}
     db.info["modes", review] = made = {number: said.get(number, Mode()) for number in PASSES}
     return made
 
@@ -108,7 +108,7 @@ def mode_since(db: Session, review: int, pass_number: int) -> Row | None:
 
 def places_of_criteria(db: Session, review: int) -> dict[int, int]:
     """The place of each criterion in the protocol."""
-    return {it["id"]: it["position"] for it in rows(db, "SELECT id, position FROM criterion WHERE review_id = :review", review=review)}
+    return {row["id"]: row["position"] for row in rows(db, "SELECT id, position FROM criterion WHERE review_id = :review", review=review)}
 
 
 OF_PASS = {1: "s.first", 2: "s.second"}
@@ -136,8 +136,8 @@ def readers_of(db: Session, review: int, pass_number: int) -> dict[int, set[int]
         review=review, **{"pass": pass_number},
     )  # fmt: skip
     out: dict[int, set[int]] = {}
-    for it in found:
-        out.setdefault(it["record_id"], set()).add(it["account_id"])
+    for entry in found:
+        out.setdefault(entry["record_id"], set()).add(entry["account_id"])
     return out
 
 
@@ -183,8 +183,8 @@ def add_allotments(
 ) -> None:
     """Write down who is to read what; ``beyond`` are records that go to more people than the pass has readers."""
     with copying(db, "allotment", ("review_id", "sharing_id", "copy_id", "account_id", "place", "beyond")) as out:
-        for it in allotted:
-            out.write_row((review, sharing, it.record, it.person, places[it.record], it.record in beyond))
+        for one in allotted:
+            out.write_row((review, sharing, one.record, one.person, places[one.record], one.record in beyond))
 
 
 _UNREAD = """NOT EXISTS (SELECT 1 FROM placement p JOIN placement o ON o.record_id = p.record_id JOIN verdict v ON v.copy_id = o.copy_id
@@ -301,7 +301,7 @@ def people_of(db: Session, review: int) -> dict[int, str]:
         WHERE m.review_id = :review AND m.removed_at IS NULL AND m.role IN ('lead', 'reviewer') ORDER BY m.joined_at, a.id""",
         review=review,
     )
-    return {it["id"]: it["full_name"] for it in found}
+    return {row["id"]: row["full_name"] for row in found}
 
 
 def forget_holds(db: Session, review: int, pass_number: int) -> None:
@@ -330,4 +330,4 @@ def own_said(db: Session, review: int, account: int, pass_number: int) -> dict[i
             ORDER BY p.record_id, n.id DESC) n ON n.record_id = v.record_id LEFT JOIN criterion c ON c.id = v.criterion_id""",
         review=review, account=account, **{"pass": pass_number},
     )  # fmt: skip
-    return {it["record_id"]: it for it in found}
+    return {row["record_id"]: row for row in found}

@@ -149,8 +149,8 @@ def end_sign_ins(db: Session, account: int, but: bytes | None = None) -> None:
 def led_alone(db: Session, account: int) -> list[str]:
     """The titles of reviews in which others are members and nobody but this account leads."""
     return [
-        it["title"]
-        for it in rows(
+        row["title"]
+        for row in rows(
             db,
             """SELECT r.title FROM review r JOIN member m ON m.review_id = r.id AND m.account_id = :account AND m.role = 'lead' AND m.removed_at IS NULL
             WHERE EXISTS (SELECT 1 FROM member o WHERE o.review_id = r.id AND o.account_id <> :account AND o.removed_at IS NULL)
@@ -164,8 +164,8 @@ def led_alone(db: Session, account: int) -> list[str]:
 def memberships(db: Session, account: int) -> list[int]:
     """The reviews of which an account is a member."""
     return [
-        it["review_id"]
-        for it in rows(
+        row["review_id"]
+        for row in rows(
             db, "SELECT review_id FROM member WHERE account_id = :account AND removed_at IS NULL ORDER BY review_id", account=account
         )
     ]

@@ -57,7 +57,7 @@ class IndexPart(Table, table=True):
 def marks(db: Session, review: int) -> tuple[Numbers, Numbers]:
     """The records of a review in order, and for each a mark that changes whenever its row does: the transaction that wrote it."""
     found = rows(db, "SELECT id, xmin::text::bigint AS mark FROM record WHERE review_id = :review ORDER BY id", review=review)
-    both = np.array([(it["id"], it["mark"]) for it in found], np.int64).reshape(-1, 2)
+    both = np.array([(row["id"], row["mark"]) for row in found], np.int64).reshape(-1, 2)
     return both[:, 0], both[:, 1]
 
 

@@ -46,8 +46,8 @@ def ask(db: Session, review: int, pairs: Sequence[Found], trial: int | None = No
         SELECT :review, u.l, u.r, u.w, 0, u.how, u.kind, CAST(:trial AS bigint)
         FROM unnest(CAST(:lefts AS bigint[]), CAST(:rights AS bigint[]), CAST(:weights AS float[]), CAST(:hows AS text[]), CAST(:kinds AS text[])) u(l, r, w, how, kind)
         JOIN placement a ON a.copy_id = u.l JOIN placement b ON b.copy_id = u.r""",
-        review=review, trial=trial, lefts=[it[0] for it in pairs], rights=[it[1] for it in pairs], weights=[it[2] for it in pairs],
-        hows=[it[3] for it in pairs], kinds=[it[4] for it in pairs],
+        review=review, trial=trial, lefts=[pair[0] for pair in pairs], rights=[pair[1] for pair in pairs], weights=[pair[2] for pair in pairs],
+        hows=[pair[3] for pair in pairs], kinds=[pair[4] for pair in pairs],
     )  # fmt: skip
 
 
@@ -91,7 +91,7 @@ def open_questions_of(db: Session, reviews: Sequence[int]) -> dict[int, int]:
     """How many `open_questions` each of several reviews has."""
     which = "q.review_id = ANY(CAST(:reviews AS bigint[]))"
     found = rows(db, f"SELECT q.review_id, count(*) AS n FROM {_OPEN.format(which=which)} GROUP BY q.review_id", reviews=list(reviews))
-    return {it["review_id"]: it["n"] for it in found}
+    return {row["review_id"]: row["n"] for row in found}
 
 
 def weigh(db: Session, questions: Sequence[int], weights: Sequence[float]) -> None:

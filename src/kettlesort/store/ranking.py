@@ -74,13 +74,13 @@ class Decided(NamedTuple):
 def decided(db: Session, review: int) -> Decided:
     """What is decided in a review."""
     out = Decided([], [], [])
-    for it in rows(
+    for entry in rows(
         db,
         """SELECT record_id, CASE WHEN seed OR second = 'include' OR (second <> 'exclude' AND first = 'include') THEN 0 WHEN first = 'exclude' THEN 1 ELSE 2 END AS told
         FROM standing WHERE review_id = :review AND (seed OR first IN ('include', 'exclude'))""",
         review=review,
     ):
-        out[it["told"]].append(it["record_id"])
+        out[entry["told"]].append(entry["record_id"])
     return out
 
 
@@ -97,7 +97,7 @@ def titles_of(db: Session, review: int, records: Sequence[int]) -> dict[int, Row
         WHERE r.review_id = :review AND r.id = ANY(CAST(:records AS bigint[]))""",
         review=review, records=list(records),
     )  # fmt: skip
-    return {it["id"]: it for it in found}
+    return {row["id"]: row for row in found}
 
 
 def write_order(db: Session, review: int, decisions: int, places: Iterable[Ranked]) -> None:

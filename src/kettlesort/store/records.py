@@ -319,7 +319,7 @@ def order(db: Session, review: int) -> tuple[list[int], list[float]]:
         WHERE k.review_id = :review ORDER BY k.rank""",
         review=review,
     )
-    return [it["record_id"] for it in found], [it["closeness"] for it in found]
+    return [row["record_id"] for row in found], [row["closeness"] for row in found]
 
 
 _YES_NO = "SELECT CASE WHEN {column} THEN 'yes' ELSE 'no' END AS v, count(*) AS n FROM listed GROUP BY 1"
@@ -370,8 +370,8 @@ def _divided(db: Session, review: int, wanted: Wanted, names: Sequence[str]) -> 
         for name in names
     )
     out: dict[str, list[tuple[str, int]]] = {name: [] for name in names}
-    for it in rows(db, f"WITH listed AS MATERIALIZED (SELECT {chosen} {kept}) {ways}", **values) if names else ():
-        out[it["way"]].append((it["v"], it["n"]))
+    for entry in rows(db, f"WITH listed AS MATERIALIZED (SELECT {chosen} {kept}) {ways}", **values) if names else ():
+        out[entry["way"]].append((entry["v"], entry["n"]))
     return out
 
 

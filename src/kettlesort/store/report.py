@@ -95,7 +95,7 @@ def copies_of(db: Session, reviews: Sequence[int]) -> dict[int, int]:
         "SELECT review_id, count(*) AS n FROM placement WHERE review_id = ANY(CAST(:reviews AS bigint[])) GROUP BY review_id",
         reviews=list(reviews),
     )
-    return {it["review_id"]: it["n"] for it in found}
+    return {row["review_id"]: row["n"] for row in found}
 
 
 def held_aside(db: Session, review: int) -> set[int]:

@@ -90,14 +90,14 @@ class Taking(NamedTuple):
     sample: int | None = None
 
 
-def take_next(db: Session, it: Taking, wanted: Wanted, skip: list[int], limit: int, minutes: int) -> list[int]:
+def take_next(db: Session, taking: Taking, wanted: Wanted, skip: list[int], limit: int, minutes: int) -> list[int]:
     """Put the next open records of a list on somebody's desk, of their share where they have one; those that are.
 
     What another person is taking at this moment is passed over, so nobody waits and nothing is handed out twice.
     """
     for _ in range(3):  # between looking and taking, another may have been faster
-        found = _free(db, it, wanted, skip, limit)
-        held = put_on_desk(db, it, wanted.pass_number, found, minutes)
+        found = _free(db, taking, wanted, skip, limit)
+        held = put_on_desk(db, taking, wanted.pass_number, found, minutes)
         if held or not found:
             return [record for record in found if record in held]
     return []
@@ -107,36 +107,38 @@ _WINDOWS = (0, 60, 400, 2000, 8000, 30_000, 100_000, 10**9)
 """The order is looked through in pieces, so that finding the next record costs what stands before it, whatever the planner thinks."""
 
 
-def _free(db: Session, it: Taking, wanted: Wanted, skip: list[int], limit: int) -> list[int]:
+def _free(db: Session, taking: Taking, wanted: Wanted, skip: list[int], limit: int) -> list[int]:
     """The next open records of a list that want a reader, locked: of a random sample, then of a shuffled share in its sequence, else the closest, those without a place last."""
     number = wanted.pass_number
-    values: dict[str, Any] = {"review": it.review, "account": it.account, "pass": number}
+    values: dict[str, Any] = {"review": taking.review, "account": taking.account, "pass": number}
     open_now = RECORD_LISTS["to_read" if number == 1 else "second_to_read"]
     own = f"""NOT ({_BLIND[number]} AND EXISTS (SELECT 1 FROM placement q JOIN verdict v ON v.copy_id = q.copy_id
         WHERE q.record_id = s.record_id AND v.pass_number = :pass AND v.account_id = :account AND v.withdrawn_at IS NULL))"""
-    conditions = f"{where(wanted, values)} AND {open_now} AND s.record_id <> ALL(:skip) AND {own} AND {_room('s.record_id', it.readers)}"
+    conditions = (
+        f"{where(wanted, values)} AND {open_now} AND s.record_id <> ALL(:skip) AND {own} AND {_room('s.record_id', taking.readers)}"
+    )
     kept = "JOIN record r ON r.id = s.record_id" if "r." in conditions else ""
     found: list[int] = []
-    if it.sample:
+    if taking.sample:
         found = column(
             db,
             f"""SELECT s.record_id FROM sampled t JOIN placement z ON z.copy_id = t.copy_id JOIN standing s ON s.record_id = z.record_id {kept}
             WHERE t.sample_id = :sample AND {conditions} ORDER BY t.place LIMIT :limit FOR UPDATE OF s SKIP LOCKED""",
-            **values, sample=it.sample, skip=skip, limit=limit,
+            **values, sample=taking.sample, skip=skip, limit=limit,
         )  # fmt: skip
         if found:
             return found
-    if it.share:
+    if taking.share:
         conditions += f" AND {_ALLOTTED.format(record='s.record_id')}"
-    if it.share and it.share["shuffled"] and not wanted.order:
+    if taking.share and taking.share["shuffled"] and not wanted.order:
         return column(
             db,
             f"""SELECT s.record_id FROM allotment t JOIN placement z ON z.copy_id = t.copy_id JOIN standing s ON s.record_id = z.record_id {kept}
             WHERE t.sharing_id = :sharing AND t.account_id = :account AND t.given_back_at IS NULL AND {conditions} ORDER BY t.place LIMIT :limit FOR UPDATE OF s SKIP LOCKED""",
-            **values, sharing=it.share["id"], skip=skip, limit=limit,
+            **values, sharing=taking.share["id"], skip=skip, limit=limit,
         )  # fmt: skip
     for low, high in itertools.pairwise(_WINDOWS):
-        piece = _piece(db, it.review, wanted.order, low, high)
+        piece = _piece(db, taking.review, wanted.order, low, high)
         found += column(
             db,
             f"""SELECT s.record_id FROM unnest(CAST(:piece AS bigint[])) WITH ORDINALITY u(id, nth) JOIN standing s ON s.record_id = u.id {kept}
@@ -168,12 +170,12 @@ def _piece(db: Session, review: int, order: int, low: int, high: int) -> list[in
     )
 
 
-def put_on_desk(db: Session, it: Taking, pass_number: int, records: list[int], minutes: int) -> set[int]:
+def put_on_desk(db: Session, taking: Taking, pass_number: int, records: list[int], minutes: int) -> set[int]:
     """Hold records for an account, those that still want a reader; those that are held now.
 
     Whoever holds a record has its standing locked first: so this statement sees what another put on a desk a moment ago.
     """
-    values = {"review": it.review, "pass": pass_number}
+    values = {"review": taking.review, "pass": pass_number}
     run(
         db,
         "DELETE FROM hold WHERE review_id = :review AND pass_number = :pass AND record_id = ANY(CAST(:records AS bigint[])) AND until <= clock_timestamp()",
@@ -183,9 +185,9 @@ def put_on_desk(db: Session, it: Taking, pass_number: int, records: list[int], m
         db,
         f"""INSERT INTO hold (review_id, pass_number, record_id, account_id, until)
         SELECT :review, :pass, u, :account, clock_timestamp() + make_interval(mins => :minutes) FROM unnest(CAST(:records AS bigint[])) u
-        WHERE {_room("u", it.readers)}
+        WHERE {_room("u", taking.readers)}
         ON CONFLICT (review_id, pass_number, record_id, account_id) DO UPDATE SET until = excluded.until RETURNING record_id""",
-        **values, account=it.account, records=records, minutes=minutes,
+        **values, account=taking.account, records=records, minutes=minutes,
     )  # fmt: skip
     return set(found)
 
@@ -213,8 +215,8 @@ def reading_of(db: Session, review: int, record: int, pass_number: int, account:
         WHERE p.record_id = :record AND t.review_id = :review AND g.pass_number = :pass AND t.given_back_at IS NULL GROUP BY t.account_id""",
         **values,
     )
-    everybody = {*read, *(it["account_id"] for it in shared)}
-    return Reading(len(everybody - {account}), account in everybody, len(shared) if any(it["beyond"] for it in shared) else 0)
+    everybody = {*read, *(row["account_id"] for row in shared)}
+    return Reading(len(everybody - {account}), account in everybody, len(shared) if any(row["beyond"] for row in shared) else 0)
 
 
 def rivals_of(db: Session, review: int, record: int, pass_number: int, account: int) -> Row:

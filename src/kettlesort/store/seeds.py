@@ -42,7 +42,7 @@ def carrying_seed_keys(db: Session, review: int, batch: int) -> list[int]:
         JOIN seed_key k ON k.review_id = :r AND k.removed_at IS NULL AND k.key IN (c.doi, lower(c.accession)) WHERE c.batch_id = :b""",
         r=review, b=batch,
     )  # fmt: skip
-    return [it["record_id"] for it in found]
+    return [row["record_id"] for row in found]
 
 
 def carrying(db: Session, review: int, keys: Sequence[str]) -> list[int]:
@@ -63,7 +63,7 @@ def by_key(db: Session, review: int, keys: Sequence[str]) -> dict[str, int]:
         WHERE p.review_id = :review AND (c.doi = ANY(CAST(:keys AS text[])) OR lower(c.accession) = ANY(CAST(:keys AS text[]))) ORDER BY p.record_id DESC""",
         review=review, keys=list(keys),
     )  # fmt: skip
-    return {carried: it["record_id"] for it in found for carried in (it["doi"], it["accession"])}
+    return {carried: row["record_id"] for row in found for carried in (row["doi"], row["accession"])}
 
 
 def seed_and_title(db: Session, review: int, record: int) -> Row | None:
@@ -115,4 +115,4 @@ def keys(db: Session, review: int) -> Sequence[Row]:
 def titles(db: Session, records: Sequence[int]) -> dict[int, str]:
     """The titles of records."""
     found = rows(db, "SELECT id, title FROM record WHERE id = ANY(CAST(:records AS bigint[]))", records=list(records))
-    return {it["id"]: it["title"] for it in found}
+    return {row["id"]: row["title"] for row in found}

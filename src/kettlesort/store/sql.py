@@ -25,7 +25,7 @@ def rows(db: Session, sql: str, **values: Any) -> Sequence[RowMapping]:
 
 def tuples(db: Session, sql: str, **values: Any) -> list[tuple[Any, ...]]:
     """All rows of a query as plain tuples: for very many."""
-    return [tuple(it) for it in db.connection().execute(_statement(sql), values).all()]
+    return [tuple(row) for row in db.connection().execute(_statement(sql), values).all()]
 
 
 def row(db: Session, sql: str, **values: Any) -> RowMapping | None:

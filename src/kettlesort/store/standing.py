@@ -56,16 +56,18 @@ def outcomes(db: Session, review: int, records: list[int] | None = None, others:
     which, values = _which(review, records)
     by_pass = {**modes(db, review), **(others or {})}
     said: dict[tuple[int, int], list[Said]] = defaultdict(list)
-    for it in rows(
+    for entry in rows(
         db,
         f"""SELECT p.record_id, v.pass_number, v.id, v.account_id, v.verdict, v.criterion_id, v.settles FROM verdict v JOIN placement p ON p.copy_id = v.copy_id
         WHERE v.review_id = :review AND v.withdrawn_at IS NULL AND {which.format("p.record_id")}""",
         **values,
     ):
-        said[it["record_id"], it["pass_number"]].append(Said(it["id"], it["account_id"], it["verdict"], it["criterion_id"], it["settles"]))
+        said[entry["record_id"], entry["pass_number"]].append(
+            Said(entry["id"], entry["account_id"], entry["verdict"], entry["criterion_id"], entry["settles"])
+        )
     allotted = {
-        (it["record_id"], it["pass_number"]): it["n"]
-        for it in rows(
+        (one["record_id"], one["pass_number"]): one["n"]
+        for one in rows(
             db,
             f"""SELECT p.record_id, h.pass_number, count(DISTINCT a.account_id) AS n FROM allotment a JOIN sharing h ON h.id = a.sharing_id JOIN placement p ON p.copy_id = a.copy_id
             WHERE a.review_id = :review AND a.given_back_at IS NULL AND {which.format("p.record_id")} GROUP BY 1, 2 HAVING bool_or(a.beyond)""",
@@ -133,17 +135,17 @@ def refresh_standing(db: Session, review: int, records: list[int] | None = None,
             **values,
         )
     )
-    gone = [it["record_id"] for it in found if it["gone"]]
+    gone = [row["record_id"] for row in found if row["gone"]]
     if gone:
         run(db, "DELETE FROM standing WHERE record_id = ANY(CAST(:gone AS bigint[]))", gone=gone)
     held = outcomes(db, review, records)
     many = {number: mode.readers > 1 for number, mode in modes(db, review).items()}
     run(
         db, _REFRESH.format(which=which.format("r.id")), **values, blind=many[1], ids=list(held),
-        firsts=[it.first.state for it in held.values()], first_criteria=[it.first.criterion for it in held.values()],
-        first_blinds=[it.first.blind for it in held.values()], seconds=[it.second.state for it in held.values()],
-        second_criteria=[it.second.criterion for it in held.values()],
-        second_blinds=[it.second.blind and it.first.state == "include" for it in held.values()],
+        firsts=[one.first.state for one in held.values()], first_criteria=[one.first.criterion for one in held.values()],
+        first_blinds=[one.first.blind for one in held.values()], seconds=[one.second.state for one in held.values()],
+        second_criteria=[one.second.criterion for one in held.values()],
+        second_blinds=[one.second.blind and one.first.state == "include" for one in held.values()],
     )  # fmt: skip
 
 

@@ -124,7 +124,7 @@ def neighbours(db: Session, review: int, asked: Sequence[tuple[int, int]], windo
         ) n""",
         keys=[key for key, _ in asked], places=[place for _, place in asked], r=review, w=window,
     )  # fmt: skip
-    return [it["copy_id"] for it in found]
+    return [row["copy_id"] for row in found]
 
 
 def with_groups(db: Session, review: int, copies: Sequence[int]) -> list[int]:
@@ -136,7 +136,7 @@ def with_groups(db: Session, review: int, copies: Sequence[int]) -> list[int]:
         WHERE b.matched ORDER BY g.copy_id""",
         copies=list(copies), r=review,
     )  # fmt: skip
-    return [it["copy_id"] for it in found]
+    return [row["copy_id"] for row in found]
 
 
 def without_keys(db: Session, batches: Sequence[int]) -> list[int]:
@@ -147,7 +147,7 @@ def without_keys(db: Session, batches: Sequence[int]) -> list[int]:
         WHERE b.id = ANY(CAST(:batches AS bigint[])) AND NOT b.keyed ORDER BY p.copy_id""",
         batches=list(batches),
     )
-    return [it["copy_id"] for it in found]
+    return [row["copy_id"] for row in found]
 
 
 def mark_matched(db: Session, batches: Sequence[int], keyed: Sequence[int]) -> None:
@@ -211,7 +211,7 @@ def write_pairs(db: Session, number: int, pairs: Sequence[tuple[Any, ...]]) -> N
         """INSERT INTO trial_pair (trial_id, left_copy, right_copy, score, verdict, how, kind, change, edge)
         SELECT :number, u.* FROM unnest(CAST(:l AS bigint[]), CAST(:r AS bigint[]), CAST(:w AS float[]), CAST(:v AS text[]), CAST(:h AS text[]), CAST(:k AS text[]),
             CAST(:c AS text[]), CAST(:e AS text[])) u""",
-        number=number, **{name: [it[n] for it in pairs] for n, name in enumerate("lrwvhkce")},
+        number=number, **{name: [pair[n] for pair in pairs] for n, name in enumerate("lrwvhkce")},
     )  # fmt: skip
 
 
@@ -240,7 +240,7 @@ def held_by_rule(db: Session, review: int) -> set[tuple[int, int]]:
     found = rows(
         db, "SELECT left_copy, right_copy FROM ruling WHERE review_id = :review AND by_rule AND withdrawn_at IS NULL", review=review
     )
-    return {(it["left_copy"], it["right_copy"]) for it in found}
+    return {(row["left_copy"], row["right_copy"]) for row in found}
 
 
 def withdraw_others(db: Session, review: int, account: int, number: int) -> None:

@@ -70,37 +70,37 @@ def words_in(name: str) -> str:
 
 def write_headings(db: Session, vocabulary: int, concepts: Sequence[Concept]) -> None:
     """Write the headings of a vocabulary."""
-    plain = [(it.uri, it.label, it.scope_note, it.history_note) for it in concepts]
+    plain = [(concept.uri, concept.label, concept.scope_note, concept.history_note) for concept in concepts]
     run(
         db,
         """INSERT INTO heading (vocabulary_id, uri, label, scope_note, history_note)
         SELECT :v, * FROM unnest(CAST(:uris AS text[]), CAST(:labels AS text[]), CAST(:scopes AS text[]), CAST(:histories AS text[]))""",
-        v=vocabulary, **{name: [it[k] for it in plain] for k, name in enumerate(("uris", "labels", "scopes", "histories"))},
+        v=vocabulary, **{name: [one[k] for one in plain] for k, name in enumerate(("uris", "labels", "scopes", "histories"))},
     )  # fmt: skip
-    number = {it["uri"]: it["id"] for it in rows(db, "SELECT id, uri FROM heading WHERE vocabulary_id = :v", v=vocabulary)}
+    number = {row["uri"]: row["id"] for row in rows(db, "SELECT id, uri FROM heading WHERE vocabulary_id = :v", v=vocabulary)}
     names = [
-        (number[it.uri], name, words_in(name), kind)
-        for it in concepts
-        for kind, said in (("preferred", [it.label]), ("alternative", it.alternative), ("hidden", it.hidden))
+        (number[concept.uri], name, words_in(name), kind)
+        for concept in concepts
+        for kind, said in (("preferred", [concept.label]), ("alternative", concept.alternative), ("hidden", concept.hidden))
         for name in said
     ]
     run(
         db,
         """INSERT INTO heading_name (heading_id, name, words, kind)
         SELECT * FROM unnest(CAST(:ids AS bigint[]), CAST(:names AS text[]), CAST(:words AS text[]), CAST(:kinds AS text[]))""",
-        ids=[it[0] for it in names], names=[it[1] for it in names], words=[it[2] for it in names], kinds=[it[3] for it in names],
+        ids=[one[0] for one in names], names=[one[1] for one in names], words=[one[2] for one in names], kinds=[one[3] for one in names],
     )  # fmt: skip
     links = [
-        (number[it.uri], number[uri], kind)
-        for it in concepts
-        for kind, uris in (("broader", it.broader), ("related", it.related))
+        (number[concept.uri], number[uri], kind)
+        for concept in concepts
+        for kind, uris in (("broader", concept.broader), ("related", concept.related))
         for uri in uris
         if uri in number
     ]
     run(
         db,
         "INSERT INTO heading_link (from_id, to_id, kind) SELECT * FROM unnest(CAST(:a AS bigint[]), CAST(:b AS bigint[]), CAST(:k AS text[])) ON CONFLICT DO NOTHING",
-        a=[it[0] for it in links], b=[it[1] for it in links], k=[it[2] for it in links],
+        a=[link[0] for link in links], b=[link[1] for link in links], k=[link[2] for link in links],
     )  # fmt: skip
 
 
@@ -173,7 +173,7 @@ def below(db: Session, review: int, words: str) -> list[str]:
         SELECT DISTINCT h.label FROM below JOIN heading h USING (id)""",
         review=review, words=words,
     )  # fmt: skip
-    return [it["label"] for it in found]
+    return [row["label"] for row in found]
 
 
 def vocabularies(db: Session, review: int) -> Sequence[Row]:

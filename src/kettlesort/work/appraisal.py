@@ -16,7 +16,7 @@ from kettlesort.store import chart as charts
 from kettlesort.store.appraisal import Appraisal, AppraisalForm
 from kettlesort.store.base import Row, snapshot
 from kettlesort.store.chart import Study
-from kettlesort.work.change import change
+from kettlesort.work.change import changing
 from kettlesort.work.errors import Conflict, Invalid, NotAllowed, NotFound
 from kettlesort.work.late import in_words
 from kettlesort.work.studies import by_study, label_of, labels
@@ -26,12 +26,12 @@ def form_of(content: Mapping[str, Any]) -> Form:
     """A form from data, as it is kept and as it goes over the wire. Raises Invalid where it makes no sense."""
     domains = tuple(
         Domain(
-            it["key"], it["name"], tuple(Question(**one) for one in it["questions"]), tuple(Rule(**one) for one in it["rules"]), it["otherwise"], it["help"],
+            each["key"], each["name"], tuple(Question(**one) for one in each["questions"]), tuple(Rule(**one) for one in each["rules"]), each["otherwise"], each["help"],
         )
-        for it in content["domains"]
+        for each in content["domains"]
     )  # fmt: skip
     return Form(
-        content["name"], tuple(content["judgements"]), tuple(content["answers"]), domains, tuple(content["apart"]), tuple(Rule(**it) for it in content["overall"]),
+        content["name"], tuple(content["judgements"]), tuple(content["answers"]), domains, tuple(content["apart"]), tuple(Rule(**each) for each in content["overall"]),
         content["otherwise"], content["whole"], content["appraisers"], content["settling"],
     )  # fmt: skip
 
@@ -40,10 +40,10 @@ def as_data(form: Form) -> dict[str, Any]:
     """A form as data."""
     out = form._asdict()
     out["domains"] = [
-        {**it._asdict(), "questions": [one._asdict() for one in it.questions], "rules": [one._asdict() for one in it.rules]}
-        for it in form.domains
+        {**domain._asdict(), "questions": [one._asdict() for one in domain.questions], "rules": [one._asdict() for one in domain.rules]}
+        for domain in form.domains
     ]
-    out["overall"] = [it._asdict() for it in form.overall]
+    out["overall"] = [each._asdict() for each in form.overall]
     return {name: list(value) if isinstance(value, tuple) else value for name, value in out.items()}
 
 
@@ -75,10 +75,10 @@ def preview(review: int, said: Form) -> Touched:
 
 def _touched(db: Session, review: int, wanted: Form) -> Touched:
     now, _ = form_in(db, review)
-    mine = [it for it in store.said(db, review) if it["judgement"] in now.words and it["domain"] in {one.key for one in now.domains}]
-    keys = {it.key for it in wanted.domains}
+    mine = [row for row in store.said(db, review) if row["judgement"] in now.words and row["domain"] in {one.key for one in now.domains}]
+    keys = {domain.key for domain in wanted.domains}
     return Touched(
-        sum(it["domain"] in keys and it["judgement"] not in wanted.words for it in mine), sum(it["domain"] not in keys for it in mine)
+        sum(row["domain"] in keys and row["judgement"] not in wanted.words for row in mine), sum(row["domain"] not in keys for row in mine)
     )
 
 
@@ -93,17 +93,17 @@ def set_form(review: int, account: int, said: Form, seen: int, *, agreed: bool =
     """Keep another version of the form, made from the version ``seen``; its number. Where it touches judgements, it has to be ``agreed`` to: they stay,
     out of sight or marked as not fitting, and come back with their words."""
     wanted = _tidied(said)
-    with change(review, account, "chart") as it:
-        now, number = form_in(it.db, review)
+    with changing(review, account, "chart") as change:
+        now, number = form_in(change.db, review)
         if number != seen:
             raise Conflict("Somebody else changed the form meanwhile. Copy what you need of yours, and load the page again.")
         if wanted == now:
             return number
-        touched = _touched(it.db, review, wanted)
+        touched = _touched(change.db, review, wanted)
         if any(touched) and not agreed:
             raise Conflict("This change touches judgements. Look at what becomes of them, and save again.", look=True)
-        it.db.add(AppraisalForm(review_id=review, number=number + 1, content=as_data(wanted), account_id=account))
-        it.event("chart.appraisal_form", wanted.name, number, number + 1)
+        change.db.add(AppraisalForm(review_id=review, number=number + 1, content=as_data(wanted), account_id=account))
+        change.event("chart.appraisal_form", wanted.name, number, number + 1)
         return number + 1
 
 
@@ -137,22 +137,22 @@ class Of(NamedTuple):
     @property
     def judged(self) -> list[Row]:
         """What people judged, who came first at first."""
-        return [it for it in self.said if it["judgement"]]
+        return [row for row in self.said if row["judgement"]]
 
     def holds(self, form: Form) -> Row | None:
         """What stands for all: what was settled, what both judged the same, or, with one appraiser, what was judged last."""
         if self.settled:
             return self.settled
         if form.appraisers == 1:
-            return max(self.judged, key=lambda it: int(it["id"]), default=None)
+            return max(self.judged, key=lambda pair: int(pair["id"]), default=None)
         some = self.judged[:2]
         return some[0] if len(some) == 2 and some[0]["judgement"] == some[1]["judgement"] else None
 
     def mine(self, form: Form, account: int) -> Row | None:
         """What somebody goes on from: their own answers or, with one appraiser, those of whoever wrote last."""
         if form.appraisers == 1:
-            return max(self.said, key=lambda it: int(it["id"]), default=None)
-        return next((it for it in self.said if it["account_id"] == account), None)
+            return max(self.said, key=lambda pair: int(pair["id"]), default=None)
+        return next((row for row in self.said if row["account_id"] == account), None)
 
     def standing(self, form: Form, account: int) -> Standing:
         """Where it stands for somebody."""
@@ -169,19 +169,22 @@ class Of(NamedTuple):
     def seen_by(self, form: Form, account: int) -> list[Row]:
         """What others judged, as far as somebody may know it: once two have, or where one appraises."""
         open_ = form.appraisers == 1 or len(self.judged) >= 2
-        return [it for it in self.judged if open_ and it["account_id"] != account]
+        return [row for row in self.judged if open_ and row["account_id"] != account]
 
 
 def _of(rows: Sequence[Row]) -> dict[tuple[int, str], Of]:
     out: dict[tuple[int, str], Of] = {}
-    for it in rows:
-        at = (it["study_id"], it["domain"])
+    for row in rows:
+        at = (row["study_id"], row["domain"])
         held = out.setdefault(at, Of([], None))
-        if not it["settles"]:
-            held.said.append(it)
-        elif not held.settled or it["id"] > held.settled["id"]:
-            out[at] = held._replace(settled=it)
-    return {at: it._replace(settled=it.settled if it.settled and it.settled["judgement"] else None) for at, it in out.items()}
+        if not row["settles"]:
+            held.said.append(row)
+        elif not held.settled or row["id"] > held.settled["id"]:
+            out[at] = held._replace(settled=row)
+    return {
+        at: domain._replace(settled=domain.settled if domain.settled and domain.settled["judgement"] else None)
+        for at, domain in out.items()
+    }
 
 
 class Appraised(NamedTuple):
@@ -206,11 +209,13 @@ def appraised_in(db: Session, review: int, account: int = 0) -> tuple[Form, int,
     of = _of(store.said(db, review))
     named = labels(grouped)
     out = []
-    for study in sorted(grouped, key=lambda it: (named[it].casefold(), it)):
-        domains = {it.key: of.get((study, it.key), Of([], None)) for it in held.domains}
+    for study in sorted(grouped, key=lambda each: (named[each].casefold(), each)):
+        domains = {domain.key: of.get((study, domain.key), Of([], None)) for domain in held.domains}
         stands = {key: row["judgement"] for key, one in domains.items() if (row := one.holds(held)) and row["judgement"] in held.words}
         out.append(
-            Appraised(study, named[study], {key: it.standing(held, account) for key, it in domains.items()}, core.of_whole(held, stands))
+            Appraised(
+                study, named[study], {key: domain.standing(held, account) for key, domain in domains.items()}, core.of_whole(held, stands)
+            )
         )
     return held, number, out
 
@@ -220,12 +225,12 @@ def judged(review: int) -> tuple[Form, list[Judged]]:
     held, _, studies = appraised(review)
     return held, [
         Judged(
-            it.label,
-            {key: one.judgement for key, one in it.domains.items() if one.state in ("stands", "settled")},
-            it.whole.judgement,
-            str(it.id),
+            study.label,
+            {key: one.judgement for key, one in study.domains.items() if one.state in ("stands", "settled")},
+            study.whole.judgement,
+            str(study.id),
         )
-        for it in studies
+        for study in studies
     ]
 
 
@@ -246,7 +251,7 @@ def of_study(review: int, account: int, study: int) -> list[DomainOf]:
         _known(db, review, study)
         held, _ = form_in(db, review)
         of = _of(store.said(db, review, study))
-    return [_domain_of(held, it, of.get((study, it.key), Of([], None)), account) for it in held.domains]
+    return [_domain_of(held, domain, of.get((study, domain.key), Of([], None)), account) for domain in held.domains]
 
 
 def _known(db: Session, review: int, study: int) -> None:
@@ -257,7 +262,7 @@ def _known(db: Session, review: int, study: int) -> None:
 
 def _domain_of(held: Form, domain: Domain, of: Of, account: int) -> DomainOf:
     mine = of.mine(held, account)
-    given = {key: it["answer"] for key, it in (mine["answers"] if mine else {}).items()}
+    given = {key: one["answer"] for key, one in (mine["answers"] if mine else {}).items()}
     return DomainOf(
         domain.key, mine, of.seen_by(held, account), of.holds(held), of.standing(held, account).state, core.of_domain(held, domain, given)
     )
@@ -277,10 +282,10 @@ class Said(NamedTuple):
 
 def say(review: int, account: int, said: Said) -> DomainOf:
     """Keep what somebody says of a domain of a study; how it stands then."""
-    with change(review, account, "chart") as it:
-        _known(it.db, review, said.study)
-        held, domain = _domain(it.db, review, said.domain)
-        of = _of(store.said(it.db, review, said.study)).get((said.study, said.domain), Of([], None))
+    with changing(review, account, "chart") as change:
+        _known(change.db, review, said.study)
+        held, domain = _domain(change.db, review, said.domain)
+        of = _of(store.said(change.db, review, said.study)).get((said.study, said.domain), Of([], None))
         mine = of.mine(held, account)
         if (mine["id"] if mine else None) != said.seen:
             raise Conflict(
@@ -294,22 +299,22 @@ def say(review: int, account: int, said: Said) -> DomainOf:
         answers = _answers(held, domain, said.answers)
         reason = said.reason.strip()
         _check(held, domain, answers, said.judgement, reason)
-        it.db.add(
+        change.db.add(
             Appraisal(
                 review_id=review, study_id=said.study, domain=said.domain, answers=answers, judgement=said.judgement, reason=reason, account_id=account
             )
         )  # fmt: skip
-        it.db.flush()
+        change.db.flush()
         if said.judgement and said.judgement != (mine["judgement"] if mine else ""):
             blind = held.appraisers == 2  # what was judged is the appraiser's own until both have
-            it.event("chart.judged", f"{label_of(it.db, said.study)}: {domain.name}", None, None if blind else said.judgement)
-        now = _of(store.said(it.db, review, said.study))[said.study, said.domain]
+            change.event("chart.judged", f"{label_of(change.db, said.study)}: {domain.name}", None, None if blind else said.judgement)
+        now = _of(store.said(change.db, review, said.study))[said.study, said.domain]
         return _domain_of(held, domain, now, account)
 
 
 def _domain(db: Session, review: int, key: str) -> tuple[Form, Domain]:
     held, _ = form_in(db, review)
-    domain = next((it for it in held.domains if it.key == key), None)
+    domain = next((one for one in held.domains if one.key == key), None)
     if domain is None:
         raise NotFound("The form has changed meanwhile; load the page again.")
     return held, domain
@@ -317,12 +322,12 @@ def _domain(db: Session, review: int, key: str) -> tuple[Form, Domain]:
 
 def _answers(held: Form, domain: Domain, given: Mapping[str, Mapping[str, Any]]) -> dict[str, Any]:
     """Answers as they are kept; those that are not given are left out. Raises Invalid for one without its support."""
-    questions = {it.key: it for it in domain.questions}
+    questions = {question.key: question for question in domain.questions}
     out = {}
-    for key, it in given.items():
+    for key, entry in given.items():
         if key not in questions:
             raise NotFound("The form has changed meanwhile; load the page again.")
-        answer, support, none = it["answer"], str(it.get("support") or "").strip(), bool(it.get("none"))
+        answer, support, none = entry["answer"], str(entry.get("support") or "").strip(), bool(entry.get("none"))
         if not answer:
             continue
         if answer not in held.answers:
@@ -330,7 +335,7 @@ def _answers(held: Form, domain: Domain, given: Mapping[str, Mapping[str, Any]])
         if not support and not none:
             raise Invalid(f"What supports “{answer}”? Mark the words in the report, or say that there are none.", field=key)
         out[key] = {
-            "answer": answer, "support": support, "none": none and not support, "page": str(it.get("page") or "")[:40], "record": it.get("record")
+            "answer": answer, "support": support, "none": none and not support, "page": str(entry.get("page") or "")[:40], "record": entry.get("record")
         }  # fmt: skip
     return out
 
@@ -340,7 +345,7 @@ def _check(held: Form, domain: Domain, answers: Mapping[str, Any], judgement: st
         return
     if judgement not in held.words:
         raise Invalid(f"“{judgement}” is none of the judgements: {', '.join(held.words)}.", field="judgement")
-    proposed = core.of_domain(held, domain, {key: it["answer"] for key, it in answers.items()})
+    proposed = core.of_domain(held, domain, {key: answer["answer"] for key, answer in answers.items()})
     if judgement != proposed.judgement and not reason:
         said = f"the team’s rule says “{proposed.judgement}”" if proposed.judgement else "no rule leads to it"
         raise Invalid(f"Say why it is “{judgement}”: {said}.", field="reason")
@@ -348,10 +353,10 @@ def _check(held: Form, domain: Domain, answers: Mapping[str, Any], judgement: st
 
 def settle(review: int, account: int, study: int, domain: str, judgement: str, reason: str, *, of: int | None, seen: Sequence[int]) -> None:
     """Say what stands where two judged differently: what one of them did (``of``, by account), or another judgement with its reason. ``seen``: the two rows."""
-    with change(review, account, "chart") as it:
-        _known(it.db, review, study)
-        held, known = _domain(it.db, review, domain)
-        found = _of(store.said(it.db, review, study)).get((study, domain), Of([], None))
+    with changing(review, account, "chart") as change:
+        _known(change.db, review, study)
+        held, known = _domain(change.db, review, domain)
+        found = _of(store.said(change.db, review, study)).get((study, domain), Of([], None))
         both = found.judged[:2]
         if len(both) < 2 or held.appraisers != 2:
             raise NotFound("There are no two judgements of this domain.")
@@ -367,13 +372,15 @@ def settle(review: int, account: int, study: int, domain: str, judgement: str, r
         why = reason.strip() or (base["reason"] if base else "")
         if base is None and not why:
             raise Invalid("Say why, as neither of the two judged so.", field="reason")
-        it.db.add(
+        change.db.add(
             Appraisal(
                 review_id=review, study_id=study, domain=domain, answers=dict((base or both[0])["answers"]), judgement=stands, reason=why, settles=True,
                 account_id=account,
             )
         )  # fmt: skip
-        it.event("chart.judgement_settled", f"{label_of(it.db, study)}: {known.name}", " / ".join(one["judgement"] for one in both), stands)
+        change.event(
+            "chart.judgement_settled", f"{label_of(change.db, study)}: {known.name}", " / ".join(one["judgement"] for one in both), stands
+        )
 
 
 def _may_settle(held: Form, found: Of, account: int) -> None:
@@ -383,18 +390,18 @@ def _may_settle(held: Form, found: Of, account: int) -> None:
 
 def reopen(review: int, account: int, study: int, domain: str) -> None:
     """Take back how a domain was settled."""
-    with change(review, account, "chart") as it:
-        _known(it.db, review, study)
-        held, known = _domain(it.db, review, domain)
-        found = _of(store.said(it.db, review, study)).get((study, domain), Of([], None))
+    with changing(review, account, "chart") as change:
+        _known(change.db, review, study)
+        held, known = _domain(change.db, review, domain)
+        found = _of(store.said(change.db, review, study)).get((study, domain), Of([], None))
         if not found.settled:
             raise Conflict("This is not settled any more; look again.")
         _may_settle(held, found, account)
         # who settled it says that nothing is settled by them: what holds is what came last
-        it.db.add(
+        change.db.add(
             Appraisal(review_id=review, study_id=study, domain=domain, judgement="", settles=True, account_id=found.settled["account_id"])
         )
-        it.event("chart.judgement_settled_back", f"{label_of(it.db, study)}: {known.name}", found.settled["judgement"], None)
+        change.event("chart.judgement_settled_back", f"{label_of(change.db, study)}: {known.name}", found.settled["judgement"], None)
 
 
 def rows(review: int) -> list[list[str]]:
@@ -405,7 +412,7 @@ def rows(review: int) -> list[list[str]]:
         of = _of(store.said(db, review))
     named = labels(grouped)
     out = [["study", "domain", "question", "answer", "support", "page", "judgement", "reason", "by", "settled"]]
-    for study in sorted(grouped, key=lambda it: (named[it].casefold(), it)):
+    for study in sorted(grouped, key=lambda one: (named[one].casefold(), one)):
         stands = {}
         for domain in held.domains:
             found = of.get((study, domain.key))
@@ -414,10 +421,10 @@ def rows(review: int) -> list[list[str]]:
                 continue
             stands[domain.key] = held_row["judgement"]
             for question in domain.questions:
-                it = held_row["answers"].get(question.key)
-                if it:
+                get = held_row["answers"].get(question.key)
+                if get:
                     out.append(
-                        [named[study], domain.name, question.text, it["answer"], it["support"], it["page"], "", "", held_row["by"], ""]
+                        [named[study], domain.name, question.text, get["answer"], get["support"], get["page"], "", "", held_row["by"], ""]
                     )
             out.append([
                 named[study], domain.name, "", "", "", "", held_row["judgement"], held_row["reason"], held_row["by"], "yes" if held_row["settles"] else ""

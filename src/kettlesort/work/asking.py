@@ -13,7 +13,7 @@ from kettlesort.store import asking as store
 from kettlesort.store import chart as charts
 from kettlesort.store.asking import KeptQuestion
 from kettlesort.store.base import Row, snapshot
-from kettlesort.work.change import change
+from kettlesort.work.change import changing
 from kettlesort.work.errors import Invalid, NotFound
 from kettlesort.work.studies import by_study, labels
 
@@ -45,8 +45,8 @@ def ask(review: int, question: str, studies: Set[int] | None = None) -> Answers:
     if not question.strip():
         raise Invalid("What is the question?", field="question")
     with snapshot() as db:
-        reports = [it for it in charts.reports(db, review) if studies is None or it["study_id"] in studies]
-        known = {it["record_id"]: it for it in store.texts(db, review)}
+        reports = [row for row in charts.reports(db, review) if studies is None or row["study_id"] in studies]
+        known = {text["record_id"]: text for text in store.texts(db, review)}
     named = labels(by_study(reports))
     passages: list[Passage] = []
     owner: list[tuple[Row, bool]] = []
@@ -57,7 +57,7 @@ def ask(review: int, question: str, studies: Set[int] | None = None) -> Answers:
         unread += not whole and report["sha256"] is not None
         abstracts += not whole
         found = (
-            [Passage(*it) for it in read["passages"]] if read and whole else core.passages(of_record(report["title"], report["abstract"]))
+            [Passage(*one) for one in read["passages"]] if read and whole else core.passages(of_record(report["title"], report["abstract"]))
         )
         passages += found
         owner += [(report, whole)] * len(found)
@@ -79,23 +79,23 @@ def keep(review: int, account: int, text: str) -> int:
     text = " ".join(text.split())[:500]
     if not text:
         raise Invalid("What is the question?", field="text")
-    with change(review, account, "chart") as it:
-        there = next((one for one in store.kept_questions(it.db, review) if one["text"].casefold() == text.casefold()), None)
+    with changing(review, account, "chart") as change:
+        there = next((one for one in store.kept_questions(change.db, review) if one["text"].casefold() == text.casefold()), None)
         if there is not None:
             return int(there["id"])
         made = KeptQuestion(review_id=review, text=text, account_id=account)
-        it.db.add(made)
-        it.db.flush()
-        it.event("chart.question_kept", text)
+        change.db.add(made)
+        change.db.flush()
+        change.event("chart.question_kept", text)
         assert made.id is not None
         return made.id
 
 
 def drop(review: int, account: int, question: int, *, back: bool = False) -> None:
     """Keep a question no longer, or bring it ``back``."""
-    with change(review, account, "chart") as it:
-        found = it.db.get(KeptQuestion, question)
+    with changing(review, account, "chart") as change:
+        found = change.db.get(KeptQuestion, question)
         if found is None or found.review_id != review:
             raise NotFound("There is no such question in this review.")
         found.removed_at = None if back else datetime.now(UTC)
-        it.event("chart.question_kept" if back else "chart.question_dropped", found.text)
+        change.event("chart.question_kept" if back else "chart.question_dropped", found.text)

@@ -20,7 +20,7 @@ from kettlesort.settings import settings
 from kettlesort.store import query as store
 from kettlesort.store.base import snapshot
 from kettlesort.store.catalogue import Catalogue, records_with
-from kettlesort.work.change import change
+from kettlesort.work.change import changing
 from kettlesort.work.errors import Conflict, Invalid, NotFound
 from kettlesort.work.query import node_of
 from kettlesort.work.syntax import syntax_of
@@ -57,28 +57,28 @@ def add(review: int, account: int, name: str, address: str, version: Version, fo
     except CatalogueError as error:
         raise Invalid(str(error), field="address") from None
     name = " ".join(name.split())[:200] or explained.name or address
-    with change(review, account, "catalogues") as it:
-        present = _in_use(it.db, review)
+    with changing(review, account, "catalogues") as change:
+        present = _in_use(change.db, review)
         if len(present) >= MOST:
             raise Invalid(f"A review asks at most {MOST} catalogues.", field="address")
         if any(other.address == address for other in present):
             raise Conflict("This catalogue is connected already.", field="address")
         made = Catalogue(review_id=review, name=name, address=address[:1000], version=version, form=form)
-        it.db.add(made)
-        it.db.flush()
-        it.event("plan.catalogue_connected", name, None, {"address": address, "version": version, "form": form})
+        change.db.add(made)
+        change.db.flush()
+        change.event("plan.catalogue_connected", name, None, {"address": address, "version": version, "form": form})
         assert made.id is not None
         return made.id
 
 
 def use(review: int, account: int, number: int, used: bool) -> None:
     """Disconnect a catalogue, or connect it again."""
-    with change(review, account, "catalogues") as it:
-        found = it.db.get(Catalogue, number)
+    with changing(review, account, "catalogues") as change:
+        found = change.db.get(Catalogue, number)
         if found is None or found.review_id != review or (found.removed_at is None) == used:
             raise NotFound("There is no such catalogue; another member may have disconnected it.")
         found.removed_at = None if used else datetime.now(UTC)
-        it.event("plan.catalogue_connected" if used else "plan.catalogue_disconnected", found.name)
+        change.event("plan.catalogue_connected" if used else "plan.catalogue_disconnected", found.name)
 
 
 def catalogues(review: int) -> Sequence[Catalogue]:
@@ -97,9 +97,9 @@ def _in_use(db: Session, review: int) -> Sequence[Catalogue]:
 
 def client(review: int, number: int) -> Client:
     """A catalogue of a review, ready to be asked."""
-    for it in catalogues(review):
-        if it.id == number:
-            return Client(it.address, cast(Version, it.version), it.form, manners())
+    for catalogue in catalogues(review):
+        if catalogue.id == number:
+            return Client(catalogue.address, cast(Version, catalogue.version), catalogue.form, manners())
     raise NotFound("There is no such catalogue; another member may have disconnected it.")
 
 
@@ -129,7 +129,7 @@ def count(review: int, number: int, text: str, *, without: Sequence[int] | None 
         answer = asking.search(said.text, 1, 1)
         if seeds and answer.total:
             with snapshot() as db:
-                wanted = {str(it["doi"]): int(it["id"]) for it in store.seeds(db, review) if it["doi"]}
+                wanted = {str(seed["doi"]): int(seed["id"]) for seed in store.seeds(db, review) if seed["doi"]}
             found = [wanted[doi] for doi in _among(asking, profile, node, list(wanted)) if doi in wanted]
     return Counted(answer.total, found, answer.understood, said.text, said.losses)
 
@@ -176,7 +176,7 @@ def look(review: int, number: int, text: str, start: int) -> Page:
         answer = client(review, number).search(said.text, start, PAGE)
     records = [record for record, _ in answer.records]
     with snapshot() as db:
-        here = records_with(db, review, [it.doi for it in records if it.doi])
+        here = records_with(db, review, [one.doi for one in records if one.doi])
     return Page(answer.total, start, records, here)
 
 

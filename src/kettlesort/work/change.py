@@ -128,7 +128,7 @@ def _under_way(review: int) -> str:
 
 
 @contextmanager
-def change(review: int, account: int, what: str = "review", *, alone: bool = True, large: bool = False) -> Iterator[Change]:
+def changing(review: int, account: int, what: str = "review", *, alone: bool = True, large: bool = False) -> Iterator[Change]:
     """A change of a review by an account; all of it happens, or nothing. ``what`` is told to whoever watches, unless it is "".
 
     One that is ``large`` touches as many records as there are, and may take as long as it takes once it is its turn.
@@ -141,8 +141,8 @@ def change(review: int, account: int, what: str = "review", *, alone: bool = Tru
             lock_review(db, review)
         if large:
             unhurried(db)
-        it = Change(db, review, account)
-        yield it
+        change = Change(db, review, account)
+        yield change
         db.flush()
-        if what and not it.unseen:
+        if what and not change.unseen:
             tell(db, review, what)

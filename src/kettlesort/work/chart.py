@@ -16,7 +16,7 @@ from kettlesort.store.base import Row, session, snapshot
 from kettlesort.store.chart import Brief, EvidenceView, Study
 from kettlesort.store.codebook import Item, Level
 from kettlesort.work import derived
-from kettlesort.work.change import Change, change
+from kettlesort.work.change import Change, changing
 from kettlesort.work.codebook import Book, book_in, core_item
 from kettlesort.work.double import Cell, Double, Levels, Reading, cell_of, place_of
 from kettlesort.work.errors import Invalid, NotFound
@@ -61,8 +61,8 @@ class Evidence(NamedTuple):
 def evidence_table(review: int, account: int = 0, since: int = 0) -> Evidence:
     """The evidence table as somebody sees it (without anybody, what stands for all), or what was written into it after the value ``since``: then values that were cleared are among them."""
     with snapshot() as db:
-        it = evidence_in(db, review, since)
-        return it._replace(values=[*it.values, *_own(db, review, account, it, since)])
+        evidence = evidence_in(db, review, since)
+        return evidence._replace(values=[*evidence.values, *_own(db, review, account, evidence, since)])
 
 
 def evidence_in(db: Session, review: int, since: int = 0) -> Evidence:
@@ -74,28 +74,28 @@ def evidence_in(db: Session, review: int, since: int = 0) -> Evidence:
     upto = store.last_value(db, review)
     db.expunge_all()
     named = labels(grouped)
-    items = {it.id or 0: core_item(it) for it in book.items}
-    there = {None, *(it.id for it in levels)}
+    items = {item.id or 0: core_item(item) for item in book.items}
+    there = {None, *(level.id for level in levels)}
     studies = [StudyRow(study, named[study], grouped[study]) for study in grouped]
     values = [
         _standing(items[v.item], v)
         for v in found
         if v.item in items and v.study in grouped and (v.text or since) and {v.arm, v.outcome, v.time} <= there
     ]
-    return Evidence(book, levels, sorted(studies, key=lambda it: (it.label.casefold(), it.id)), values, upto)
+    return Evidence(book, levels, sorted(studies, key=lambda one: (one.label.casefold(), one.id)), values, upto)
 
 
-def _own(db: Session, review: int, account: int, it: Evidence, since: int) -> list[Standing]:
+def _own(db: Session, review: int, account: int, evidence: Evidence, since: int) -> list[Standing]:
     """What somebody read for themselves of cells that have no value of the table yet; of those that changed after ``since``, also what is taken back."""
     double = Double(db, review)
-    written = {(v.study, v.item, v.levels) for v in it.values}
+    written = {(v.study, v.item, v.levels) for v in evidence.values}
     touched = written | store.read_since(db, review, since) if since else None
     cells = [cell for cell in touched or double.cells() if touched is None or cell in touched]
-    standing = {(v.study, v.item, v.levels) for v in it.values if v.text}
+    standing = {(v.study, v.item, v.levels) for v in evidence.values if v.text}
     if since and cells:  # a cell that is only touched by a reading may have a value that was written before
         standing |= {cell_of(v) for v in store.values(db, review, list({cell[0] for cell in cells})) if v["text"]}
-    items = {one.id or 0: core_item(one) for one in it.book.items}
-    there, studies = {None, *(one.id for one in it.levels)}, {one.id for one in it.studies}
+    items = {one.id or 0: core_item(one) for one in evidence.book.items}
+    there, studies = {None, *(one.id for one in evidence.levels)}, {one.id for one in evidence.studies}
     out = []
     for cell in cells:
         study, number, levels = cell
@@ -147,8 +147,8 @@ class NotTaken(NamedTuple):
 
 def set_values(review: int, account: int, cells: Sequence[Typed]) -> list[NotTaken]:
     """Write cells; those that do not fit are told and left as they were."""
-    with change(review, account, "chart") as it:
-        return Table(it, {cell.study for cell in cells}).write(cells)
+    with changing(review, account, "chart") as change:
+        return Table(change, {cell.study for cell in cells}).write(cells)
 
 
 def worked_out(review: int, cell: Typed) -> derived.WorkedOut:
@@ -161,8 +161,8 @@ def worked_out(review: int, cell: Typed) -> derived.WorkedOut:
 
 def set_worked_out(review: int, account: int, cell: Typed) -> list[NotTaken]:
     """Write a cell as it is worked out from other numbers, which stay with it."""
-    with change(review, account, "chart") as it:
-        table = Table(it, {cell.study})
+    with changing(review, account, "chart") as change:
+        table = Table(change, {cell.study})
         found = _work_out(table, cell)
         source = {**(cell.derived or {}), "by": found.by}
         return table.write([cell._replace(text=found.text, how="derived", derived=source)])
@@ -196,14 +196,14 @@ NOTHING = {"text": "", "quote": "", "page": "", "copy_id": None, "unfit": "", "d
 class Table:
     """Some studies of the evidence table within a change."""
 
-    def __init__(self, it: Change, studies: Collection[int]) -> None:
-        self._it = it
-        self.asked = {one.id or 0: core_item(one) for one in book_in(it.db, it.review).items}
-        self._levels = {one.id or 0: one for one in codebooks.levels(it.db, it.review)}
-        self._studies = store.studies(it.db, it.review)
-        self._records = {one["record_id"] for one in store.reports(it.db, it.review)}
-        self.holding: dict[Cell, Reading] = {cell_of(v): dict(v) for v in store.values(it.db, it.review, list(studies))}
-        self.double = Double(it.db, it.review, studies)
+    def __init__(self, change: Change, studies: Collection[int]) -> None:
+        self._it = change
+        self.asked = {one.id or 0: core_item(one) for one in book_in(change.db, change.review).items}
+        self._levels = {one.id or 0: one for one in codebooks.levels(change.db, change.review)}
+        self._studies = store.studies(change.db, change.review)
+        self._records = {one["record_id"] for one in store.reports(change.db, change.review)}
+        self.holding: dict[Cell, Reading] = {cell_of(v): dict(v) for v in store.values(change.db, change.review, list(studies))}
+        self.double = Double(change.db, change.review, studies)
         self._called: dict[int, str] = {}
 
     def write(self, cells: Sequence[Typed]) -> list[NotTaken]:
@@ -219,7 +219,7 @@ class Table:
     def arm_texts(self, study: int, item: int, levels: Levels, arms: Sequence[int]) -> list[str]:
         """What stands for some arms of an item, at the same outcome and time; "" where nothing does."""
         standing = [self.over((study, item, (arm, *levels[1:])))[0] for arm in arms]
-        return [it["text"] if it and not it["unfit"] else "" for it in standing]
+        return [entry["text"] if entry and not entry["unfit"] else "" for entry in standing]
 
     def _work_out_again(self, held: Reading) -> None:
         """Let a value that is worked out from arms follow them."""
@@ -275,7 +275,7 @@ class Table:
             return NotTaken(*at, str(error))
         if text and (why := self._misplaced(cell) or (self.double.why_not(at, self._it.account) if own else "")):
             return NotTaken(*at, why)
-        held, seen = (it["text"] if it else "" for it in (old, self.holding.get(at)))
+        held, seen = (entry["text"] if entry else "" for entry in (old, self.holding.get(at)))
         if cell.seen is not None and cell.seen not in (held, seen) and held != text:
             by = old["by"] if old else "Somebody"
             return NotTaken(*at, f"{by} changed this to {in_words(held)} meanwhile.", held)

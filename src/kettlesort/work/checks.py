@@ -13,7 +13,7 @@ from kettlesort.store.base import Row, snapshot
 from kettlesort.store.checks import CheckedPair, CheckSample
 from kettlesort.store.match import joined_by_rule, latest_of_people, placements, ruling_in_force
 from kettlesort.store.trial import left_apart
-from kettlesort.work.change import Change, change
+from kettlesort.work.change import Change, changing
 from kettlesort.work.errors import Conflict, Invalid, NotFound
 from kettlesort.work.match import withdraw_all
 from kettlesort.work.questions import Side, rule_on, sides
@@ -37,28 +37,28 @@ def draw(review: int, account: int, of: str, size: int, seed: int | None = None)
         raise Invalid("A sample is of what was joined, or of what was left apart.", field="of")
     if not 1 <= size <= 500:
         raise Invalid("A sample has 1 to 500 pairs.", field="size")
-    with change(review, account, "match") as it:
-        population, pairs = _joined(it) if of == "joined" else _apart(it)
+    with changing(review, account, "match") as change:
+        population, pairs = _joined(change) if of == "joined" else _apart(change)
         if not pairs:
             raise Conflict("There is nothing to draw from yet; it comes with the first matching.")
         made = CheckSample(review_id=review, of=of, population=population, account_id=account)
-        it.db.add(made)
-        it.db.flush()
+        change.db.add(made)
+        change.db.flush()
         assert made.id is not None
         for left, right, score in sorted(random.Random(seed).sample(pairs, min(size, len(pairs)))):
-            it.db.add(CheckedPair(sample_id=made.id, left_copy=left, right_copy=right, score=score))
-        it.event("match.sample_drawn", of, None, {"pairs": min(size, len(pairs)), "of": population})
+            change.db.add(CheckedPair(sample_id=made.id, left_copy=left, right_copy=right, score=score))
+        change.event("match.sample_drawn", of, None, {"pairs": min(size, len(pairs)), "of": population})
         return made.id
 
 
-def _joined(it: Change) -> tuple[int, list[tuple[int, int, float]]]:
-    found = joined_by_rule(it.db, it.review)
+def _joined(change: Change) -> tuple[int, list[tuple[int, int, float]]]:
+    found = joined_by_rule(change.db, change.review)
     return len(found), [(r["left_copy"], r["right_copy"], r["score"]) for r in found]
 
 
-def _apart(it: Change) -> tuple[int, list[tuple[int, int, float]]]:
-    population, kept = left_apart(it.db, it.review)
-    place = placements(it.db, it.review)
+def _apart(change: Change) -> tuple[int, list[tuple[int, int, float]]]:
+    population, kept = left_apart(change.db, change.review)
+    place = placements(change.db, change.review)
     return population, [(a, b, w) for a, b, w in kept if a in place and b in place and place[a] != place[b]]
 
 
@@ -66,7 +66,8 @@ def samples(review: int) -> list[Sample]:
     """All samples, the latest first."""
     with snapshot() as db:
         return [
-            Sample(it, it["size"], it["answered"], it["wrong"], share_of(it["wrong"], it["answered"])) for it in store.samples(db, review)
+            Sample(sample, sample["size"], sample["answered"], sample["wrong"], share_of(sample["wrong"], sample["answered"]))
+            for sample in store.samples(db, review)
         ]
 
 
@@ -76,32 +77,32 @@ def pairs(review: int, sample: int) -> list[tuple[Row, Side, Side]]:
         found = store.pairs(db, review, sample)
         if not found:
             raise NotFound("There is no such sample in this review.")
-        by = {it.id: it for it in sides(db, sorted({c for it in found for c in (it["left_copy"], it["right_copy"])}))}
-        return [(it, by[it["left_copy"]], by[it["right_copy"]]) for it in found]
+        by = {side.id: side for side in sides(db, sorted({c for row in found for c in (row["left_copy"], row["right_copy"])}))}
+        return [(row, by[row["left_copy"]], by[row["right_copy"]]) for row in found]
 
 
 def answer(review: int, account: int, pair: int, same: bool | None) -> Sequence[str]:
     """Say what a pair of a sample is, or with ``None`` take it back. An answer that finds an error also mends it: it counts as a ruling."""
-    with change(review, account, "match") as it:
-        found = it.db.get(CheckedPair, pair)
-        sample = it.db.get(CheckSample, found.sample_id) if found else None
+    with changing(review, account, "match") as change:
+        found = change.db.get(CheckedPair, pair)
+        sample = change.db.get(CheckSample, found.sample_id) if found else None
         if found is None or sample is None or sample.review_id != review:
             raise NotFound("There is no such pair in a sample of this review.")
         if found.ruling_id is not None:  # what an answer before this one mended is as it was
             ruling, found.ruling_id = found.ruling_id, None
-            _withdraw(it, ruling)
+            _withdraw(change, ruling)
         before, found.same = found.same, same
         found.account_id, found.answered_at = (account, datetime.now(UTC)) if same is not None else (None, None)
-        it.event("match.checked", f"Pair {pair}", before, same)
+        change.event("match.checked", f"Pair {pair}", before, same)
         if same is not None and same == (sample.of == "apart"):
-            told = rule_on(it, found.left_copy, found.right_copy, "same" if same else "different", found.score)
+            told = rule_on(change, found.left_copy, found.right_copy, "same" if same else "different", found.score)
             left, right = sorted((found.left_copy, found.right_copy))
-            found.ruling_id = latest_of_people(it.db, review, left, right)
+            found.ruling_id = latest_of_people(change.db, review, left, right)
             return told
         return []
 
 
-def _withdraw(it: Change, ruling: int) -> None:
-    held = ruling_in_force(it.db, ruling)
+def _withdraw(change: Change, ruling: int) -> None:
+    held = ruling_in_force(change.db, ruling)
     if held is not None:
-        withdraw_all(it, [held])
+        withdraw_all(change, [held])

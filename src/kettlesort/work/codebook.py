@@ -17,7 +17,7 @@ from kettlesort.store import chart as values
 from kettlesort.store import codebook as store
 from kettlesort.store.base import Row, snapshot
 from kettlesort.store.codebook import CodebookVersion, Concept, Item
-from kettlesort.work.change import Change, change
+from kettlesort.work.change import Change, changing
 from kettlesort.work.errors import Conflict, Invalid, NotFound
 from kettlesort.work.late import Both, conflict, merged
 from kettlesort.work.studies import labels_of
@@ -107,33 +107,33 @@ def codebook(review: int) -> tuple[Book, dict[int, int], int]:
 def book_in(db: Session, review: int) -> Book:
     """The codebook as it stands within a transaction."""
     concepts = store.concepts(db, review)
-    names = {it.id: it.name for it in concepts}
+    names = {concept.id: concept.name for concept in concepts}
     return Book(
         [
             ItemWording(
-                it.id, it.name, it.kind, it.unit, list(it.choices), it.instructions, it.low, it.high, list(it.per),
-                names.get(it.concept_id, ""), it.examples,
+                item.id, item.name, item.kind, item.unit, list(item.choices), item.instructions, item.low, item.high, list(item.per),
+                names.get(item.concept_id, ""), item.examples,
             )
-            for it in store.items(db, review)
+            for item in store.items(db, review)
         ],
-        [ConceptWording(it.id, it.name, names.get(it.within_id, "")) for it in concepts],
-        [LevelWording(it.id, it.factor, it.name, list(it.words)) for it in store.levels(db, review) if it.study_id is None],
+        [ConceptWording(concept.id, concept.name, names.get(concept.within_id, "")) for concept in concepts],
+        [LevelWording(level.id, level.factor, level.name, list(level.words)) for level in store.levels(db, review) if level.study_id is None],
     )  # fmt: skip
 
 
-def core_item(it: ItemWording) -> CoreItem:
+def core_item(wording: ItemWording) -> CoreItem:
     """An item as the core knows it."""
     return CoreItem(
-        it.name, it.kind, it.unit, tuple(it.choices), it.low, it.high, tuple(f for f in FACTORS if f in it.per),  # type: ignore[arg-type]
-        it.concept, it.instructions, it.examples,
+        wording.name, wording.kind, wording.unit, tuple(wording.choices), wording.low, wording.high, tuple(f for f in FACTORS if f in wording.per),  # type: ignore[arg-type]
+        wording.concept, wording.instructions, wording.examples,
     )  # fmt: skip
 
 
 def _core(book: Book) -> core.Codebook:
     return core.Codebook(
-        tuple(core_item(it)._replace(per=tuple(it.per)) for it in book.items),  # type: ignore[arg-type]
-        tuple(CoreConcept(it.name, it.within) for it in book.concepts),
-        tuple(Level(it.factor, it.name, tuple(it.words)) for it in book.levels),  # type: ignore[arg-type]
+        tuple(core_item(item)._replace(per=tuple(item.per)) for item in book.items),  # type: ignore[arg-type]
+        tuple(CoreConcept(concept.name, concept.within) for concept in book.concepts),
+        tuple(Level(level.factor, level.name, tuple(level.words)) for level in book.levels),  # type: ignore[arg-type]
     )
 
 
@@ -141,22 +141,22 @@ def _typed(book: core.Codebook, like: Book | None = None) -> Book:
     """A codebook of the core as typed, with the ids of one that has the same parts in the same order."""
 
     def numbers(some: Sequence[Worded], n: int) -> list[int | None]:
-        return [it.id for it in some] if some else [None] * n
+        return [wording.id for wording in some] if some else [None] * n
 
     like = like or Book()
     return Book(
         [
-            ItemWording(number, it.name, it.kind, it.unit, list(it.choices), it.instructions, it.low, it.high, list(it.per), it.concept, it.examples)
-            for number, it in zip(numbers(like.items, len(book.items)), book.items, strict=True)
+            ItemWording(number, one.name, one.kind, one.unit, list(one.choices), one.instructions, one.low, one.high, list(one.per), one.concept, one.examples)
+            for number, one in zip(numbers(like.items, len(book.items)), book.items, strict=True)
         ],
-        [ConceptWording(number, *it) for number, it in zip(numbers(like.concepts, len(book.concepts)), book.concepts, strict=True)],
-        [LevelWording(number, it.factor, it.name, list(it.words)) for number, it in zip(numbers(like.levels, len(book.levels)), book.levels, strict=True)],
+        [ConceptWording(number, *one) for number, one in zip(numbers(like.concepts, len(book.concepts)), book.concepts, strict=True)],
+        [LevelWording(number, one.factor, one.name, list(one.words)) for number, one in zip(numbers(like.levels, len(book.levels)), book.levels, strict=True)],
     )  # fmt: skip
 
 
 def tidied(book: Book) -> Book:
     """A codebook as it is kept. Raises Invalid where it makes no sense."""
-    if any(it.factor not in FACTORS for it in book.levels):
+    if any(level.factor not in FACTORS for level in book.levels):
         raise Invalid("A level is an arm, an outcome or a time point.", field="factor")
     try:
         return _typed(core.tidied(_core(book)), book)
@@ -164,14 +164,14 @@ def tidied(book: Book) -> Book:
         raise Invalid(str(error), field=error.field) from error
 
 
-def _with_theirs(it: Change, said: Book, seen: Book, now: Book) -> Book:
+def _with_theirs(change: Change, said: Book, seen: Book, now: Book) -> Book:
     """The codebook as said, with what others made of it since it was ``seen``. Raises Conflict for what both changed."""
     items, both = _joined(said.items, seen.items, now.items)
     concepts, more = _joined(said.concepts, seen.concepts, now.concepts)
     levels, most = _joined(said.levels, seen.levels, now.levels)
     mine = Book(items, concepts, levels)
     if both + more + most:
-        raise conflict(it.db, it.review, "chart.codebook_changed", "the codebook", both + more + most, as_data(now), as_data(mine))
+        raise conflict(change.db, change.review, "chart.codebook_changed", "the codebook", both + more + most, as_data(now), as_data(mine))
     return mine
 
 
@@ -189,10 +189,12 @@ def as_data(book: Book) -> dict[str, Any]:
     return {"items": [one._asdict() for one in book.items], "concepts": [one._asdict() for one in book.concepts], "levels": [one._asdict() for one in book.levels]}  # fmt: skip
 
 
-def _shown(one: NamedTuple | None) -> str:
-    if one is None:
+def _shown(wording: NamedTuple | None) -> str:
+    if wording is None:
         return "removed"
-    return "; ".join(", ".join(map(str, it)) if isinstance(it, list) else f"{it}" for it in one[1:] if it not in (None, "", []))
+    return "; ".join(
+        ", ".join(map(str, each)) if isinstance(each, list) else f"{each}" for each in wording[1:] if each not in (None, "", [])
+    )
 
 
 def preview(review: int, book: Book) -> Preview:
@@ -205,8 +207,10 @@ def preview(review: int, book: Book) -> Preview:
 def _preview(db: Session, review: int, book: Book) -> Preview:
     now = book_in(db, review)
     before, after = ({one.id: core_item(one) for one in some.items if one.id} for some in (now, book))
-    said = core.changes(before, after) + [f"{it.name} was added" for it in book.items if not it.id]
-    return Preview([*said, *_other_changes(now, book)], [it for it in _consequences(db, review, now, book) if it.touches])
+    said = core.changes(before, after) + [f"{item.name} was added" for item in book.items if not item.id]
+    return Preview(
+        [*said, *_other_changes(now, book)], [consequence for consequence in _consequences(db, review, now, book) if consequence.touches]
+    )
 
 
 def _other_changes(was: Book, now: Book) -> list[str]:
@@ -220,30 +224,30 @@ def _other_changes(was: Book, now: Book) -> list[str]:
 
 
 def _consequences(db: Session, review: int, now: Book, book: Book) -> list[Consequence]:
-    standing = [it for it in values.values(db, review, read=True) if it["text"]]
+    standing = [value for value in values.values(db, review, read=True) if value["text"]]
     labels = labels_of(db, review)
     after: dict[int | None, ItemWording] = {one.id: one for one in book.items if one.id}
     out = []
     for was in now.items:
-        mine = [it for it in standing if it["item_id"] == was.id]
+        mine = [row for row in standing if row["item_id"] == was.id]
         new = after.get(was.id)
         if not mine or (new and core_item(was)._replace(**_WORDS) == core_item(new)._replace(**_WORDS)):
             continue
         if new is None:
             out.append(Consequence(was.name, 0, 0, len(mine), []))
             continue
-        became = [(it, *core.why_unfit(core_item(new), it["text"], factors_of(it))) for it in mine]
+        became = [(row, *core.why_unfit(core_item(new), row["text"], factors_of(row))) for row in mine]
         unfit = [
-            Unfit(it["study_id"], labels.get(it["study_id"], ""), "what an extractor read" if it["reader_id"] else text, why)
-            for it, text, why in became
+            Unfit(row["study_id"], labels.get(row["study_id"], ""), "what an extractor read" if row["reader_id"] else text, why)
+            for row, text, why in became
             if why
         ]
         unfit.sort(key=lambda one: one.label.casefold())
-        reworded = sum(not why and text != it["text"] for it, text, why in became)
+        reworded = sum(not why and text != row["text"] for row, text, why in became)
         out.append(Consequence(new.name, len(mine) - len(unfit) - reworded, reworded, 0, unfit))
     here = {one.id for one in book.levels}
     for gone in (one for one in now.levels if one.id not in here):
-        hidden = sum(gone.id in (it["arm_id"], it["outcome_id"], it["time_id"]) for it in standing)
+        hidden = sum(gone.id in (row["arm_id"], row["outcome_id"], row["time_id"]) for row in standing)
         out.append(Consequence(gone.name, 0, 0, hidden, []))
     return out
 
@@ -263,50 +267,54 @@ def set_codebook(review: int, account: int, book: Book, seen: Book | None = None
     ``seen`` is the codebook on which the change was made: what others changed since then stays. Where values are touched, it has to be ``agreed`` to.
     """
     book = tidied(book)
-    with change(review, account, "chart") as it:
-        now = book_in(it.db, review)
+    with changing(review, account, "chart") as change:
+        now = book_in(change.db, review)
         if seen is not None:
-            book = tidied(_with_theirs(it, book, tidied(seen), now))
-        told = _preview(it.db, review, book)
+            book = tidied(_with_theirs(change, book, tidied(seen), now))
+        told = _preview(change.db, review, book)
         if told.consequences and not agreed:
             raise Conflict("This change touches values that are charted. Look at what becomes of them, and save again.", look=True)
         if book == now:
             return
-        _write(it, book)
-        it.db.flush()
-        _carry_over(it, now)
-        stands = book_in(it.db, review)
-        it.db.add(
-            CodebookVersion(review_id=review, number=store.latest_version(it.db, review) + 1, content=as_data(stands), account_id=account)
+        _write(change, book)
+        change.db.flush()
+        _carry_over(change, now)
+        stands = book_in(change.db, review)
+        change.db.add(
+            CodebookVersion(
+                review_id=review, number=store.latest_version(change.db, review) + 1, content=as_data(stands), account_id=account
+            )
         )
-        it.event("chart.codebook_changed", "; ".join(told.changes)[:500], [one.name for one in now.items], [one.name for one in book.items])
+        change.event(
+            "chart.codebook_changed", "; ".join(told.changes)[:500], [one.name for one in now.items], [one.name for one in book.items]
+        )
 
 
-def _write(it: Change, book: Book) -> None:
-    concepts = {one.id: one for one in store.concepts(it.db, it.review)}
+def _write(change: Change, book: Book) -> None:
+    concepts = {one.id: one for one in store.concepts(change.db, change.review)}
     by_name: dict[str, Concept] = {}
     for position, said in enumerate(book.concepts):
-        concept = _present(concepts, said.id) or Concept(review_id=it.review, position=position, name="")
+        concept = _present(concepts, said.id) or Concept(review_id=change.review, position=position, name="")
         concept.position, concept.name, concept.within_id = position, said.name, None
-        it.db.add(concept)
+        change.db.add(concept)
         by_name[said.name] = concept
-    it.db.flush()
+    change.db.flush()
     for said in book.concepts:
         by_name[said.name].within_id = by_name[said.within].id if said.within else None
-    items = {one.id: one for one in store.items(it.db, it.review)}
+    items = {one.id: one for one in store.items(change.db, change.review)}
     for position, wanted in enumerate(book.items):
-        item = _present(items, wanted.id) or Item(review_id=it.review, position=position, name="", kind=wanted.kind)
+        item = _present(items, wanted.id) or Item(review_id=change.review, position=position, name="", kind=wanted.kind)
         item.position, item.concept_id = position, by_name[wanted.concept].id if wanted.concept else None
         for name in ("name", "kind", "unit", "choices", "instructions", "low", "high", "per", "examples"):
             setattr(item, name, getattr(wanted, name))
-        it.db.add(item)
-    levels = {one.id: one for one in store.levels(it.db, it.review) if one.study_id is None}
+        change.db.add(item)
+    levels = {one.id: one for one in store.levels(change.db, change.review) if one.study_id is None}
     for position, level in enumerate(book.levels):
-        held = _present(levels, level.id) or store.Level(review_id=it.review, factor=level.factor, name="")
+        held = _present(levels, level.id) or store.Level(review_id=change.review, factor=level.factor, name="")
         if level.id and held.factor != level.factor:
             raise Invalid(f"“{level.name}” stays {held.factor}; add another one instead.", field="factor")
         held.position, held.name, held.words = position, level.name, level.words
-        it.db.add(held)
+        change.db.add(held)
     gone: Iterable[Concept | Item | store.Level] = (*concepts.values(), *items.values(), *levels.values())
     for one in gone:
         one.removed_at = datetime.now(UTC)
@@ -324,16 +332,18 @@ def _present(some: dict[int | None, T], number: int | None) -> T | None:
     return some.pop(number)
 
 
-def _carry_over(it: Change, was: Book) -> None:
+def _carry_over(change: Change, was: Book) -> None:
     """Values of changed items get their form under the changed item, or are marked as unfit."""
     before = {one.id: core_item(one) for one in was.items}
-    changed = {one.id: core_item(one) for one in book_in(it.db, it.review).items if one.id in before and core_item(one) != before[one.id]}
-    for value in values.values(it.db, it.review, read=True):
+    changed = {
+        one.id: core_item(one) for one in book_in(change.db, change.review).items if one.id in before and core_item(one) != before[one.id]
+    }
+    for value in values.values(change.db, change.review, read=True):
         if value["item_id"] not in changed or not value["text"]:
             continue
         text, why = core.why_unfit(changed[value["item_id"]], value["text"], factors_of(value))
         if (text, why) != (value["text"], value["unfit"]):
-            values.append_value(it.db, it.review, it.account, {**value, "text": text, "unfit": why, "how": "carried"})
+            values.append_value(change.db, change.review, change.account, {**value, "text": text, "unfit": why, "how": "carried"})
 
 
 class Version(NamedTuple):
@@ -349,11 +359,11 @@ def versions(review: int) -> list[Version]:
     """Every version with what it changed, the newest first."""
     with snapshot() as db:
         found = list(store.versions(db, review))
-    books = [_from_data(it["content"]) for it in found] + [Book()]
+    books = [_from_data(row["content"]) for row in found] + [Book()]
     out = []
-    for it, book, before in zip(found, books, books[1:], strict=False):
+    for each, book, before in zip(found, books, books[1:], strict=False):
         then, now = ({one.id: core_item(one) for one in some.items} for some in (before, book))
-        out.append(Version(it["number"], it["at"], it["by"], [*core.changes(then, now), *_other_changes(before, book)]))
+        out.append(Version(each["number"], each["at"], each["by"], [*core.changes(then, now), *_other_changes(before, book)]))
     return out
 
 

@@ -44,30 +44,43 @@ def concepts(review: int) -> list[ConceptOfStudies]:
 
 def _concepts(db: Session, review: int) -> list[ConceptOfStudies]:
     book = book_in(db, review)
-    included = {it["study_id"] for it in store.reports(db, review)}
+    included = {report["study_id"] for report in store.reports(db, review)}
     values = store.brief_values(db, review)
-    items = {it.id or 0: core_item(it) for it in book.items}
-    charted = {(it.study, it.item) for it in values if it.study in included and it.text and not absent(it.text) and not it.unfit}
-    under = core.studies_under([Concept(it.name, it.within) for it in book.concepts], items, charted)
+    items = {item.id or 0: core_item(item) for item in book.items}
+    charted = {
+        (value.study, value.item)
+        for value in values
+        if value.study in included and value.text and not absent(value.text) and not value.unfit
+    }
+    under = core.studies_under([Concept(concept.name, concept.within) for concept in book.concepts], items, charted)
     return [
-        ConceptOfStudies(it.id or 0, it.name, it.within, [one.name for one in book.items if one.concept == it.name], sorted(under[it.name]))
-        for it in book.concepts
+        ConceptOfStudies(
+            concept.id or 0,
+            concept.name,
+            concept.within,
+            [one.name for one in book.items if one.concept == concept.name],
+            sorted(under[concept.name]),
+        )
+        for concept in book.concepts
     ]
 
 
 def studies_of(review: int, concept: int) -> list[StudyFound]:
     """The studies under a concept, by name, with their reports and what found them."""
     with snapshot() as db:
-        chosen = next((it for it in _concepts(db, review) if it.id == concept), None)
+        chosen = next((studies for studies in _concepts(db, review) if studies.id == concept), None)
         if chosen is None:
             raise NotFound("There is no such concept in this review.")
         grouped = by_study(store.reports(db, review))
         mine = {study: grouped[study] for study in chosen.studies if study in grouped}
         origins = store.origins(db, review, [one["record_id"] for some in mine.values() for one in some])
     named = labels(grouped)
-    found_by = {it["record_id"]: list(it["sources"]) + [f"version {version} of the query" for version in it["versions"]] for it in origins}
+    found_by = {
+        origin["record_id"]: list(origin["sources"]) + [f"version {version} of the query" for version in origin["versions"]]
+        for origin in origins
+    }
     found = [StudyFound(study, named[study], reports, _of(found_by, reports)) for study, reports in mine.items()]
-    return sorted(found, key=lambda it: it.label.casefold())
+    return sorted(found, key=lambda each: each.label.casefold())
 
 
 def _of(found_by: dict[int, list[str]], reports: Sequence[Row]) -> dict[int, list[str]]:

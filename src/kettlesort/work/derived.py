@@ -52,14 +52,14 @@ def of_arms(item: Item, texts: Sequence[str]) -> WorkedOut:
     if item.kind not in ("counts", "mean_sd"):
         raise NotAValue("only counts, and means with their SD and n, are joined")
     values = [parsed(item, text) for text in texts if text]
-    if len(values) < len(texts) or len(texts) < 2 or any(it is None for it in values):
+    if len(values) < len(texts) or len(texts) < 2 or any(value is None for value in values):
         raise NotAValue("one of the arms has no value to be joined")
     if item.kind == "counts":
-        events, total = (sum(it[name] for it in values) for name in ("events", "total"))
+        events, total = (sum(value[name] for value in values) for name in ("events", "total"))
         return WorkedOut(worded(item, {"events": events, "total": total}), "events and totals added")
-    if any(it["n"] is None for it in values):
+    if any(value["n"] is None for value in values):
         raise NotAValue("one of the arms has no n; write it as 12.3 ± 4.5 (n 20)")
-    n, mean, sd = joined([(it["n"], it["mean"], it["sd"]) for it in values])
+    n, mean, sd = joined([(value["n"], value["mean"], value["sd"]) for value in values])
     return WorkedOut(_mean_sd(item, mean, sd, n), "groups joined exactly (Higgins 2019, 6.5.2.10)")
 
 

@@ -48,11 +48,11 @@ class Mode(NamedTuple):
 
 def mode_in(db: Session, review: int) -> Mode:
     """How values are extracted now."""
-    it = store.mode(db, review)
-    if it is None:
+    mode = store.mode(db, review)
+    if mode is None:
         return Mode()
-    items, studies = (None if some is None else tuple(some) for some in (it.items, it.studies))
-    return Mode(it.second, it.blind, it.rounding, it.letters, it.settling, items, studies)
+    items, studies = (None if some is None else tuple(some) for some in (mode.items, mode.studies))
+    return Mode(mode.second, mode.blind, mode.rounding, mode.letters, mode.settling, items, studies)
 
 
 def levels_of(value: Row | Reading) -> Levels:
@@ -80,8 +80,8 @@ class Double:
         self.mode = mode_in(db, review)
         self.given = store.extractors(db, review) if self.mode.second != "nobody" else {}
         self._read: dict[Cell, dict[int, Reading]] = {}
-        for it in store.readings(db, review, self._studies):
-            self._read.setdefault(cell_of(it), {})[it["reader_id"]] = dict(it)
+        for reading in store.readings(db, review, self._studies):
+            self._read.setdefault(cell_of(reading), {})[reading["reader_id"]] = dict(reading)
         self._proposed: dict[Cell, Reading] | None = None
 
     def cells(self) -> list[Cell]:
@@ -111,7 +111,7 @@ class Double:
         if self._proposed is None:
             extra = {"reader_id": THE_READER, "by": "The reader", "how": "accepted", "derived": None, "unfit": ""}
             found = store.first_proposals(self._db, self._review, self._studies)
-            self._proposed = {cell_of(it): {**it, **extra} for it in found}
+            self._proposed = {cell_of(row): {**row, **extra} for row in found}
         return self._proposed
 
     def why_not(self, cell: Cell, account: int) -> str:
@@ -119,7 +119,7 @@ class Double:
         given = self.given.get(cell[0])
         if given and account not in given:
             return "This study is given to others to read; what they read differently is settled under Differences"
-        others = [it["by"] for reader, it in self.of(cell).items() if reader != account]
+        others = [entry["by"] for reader, entry in self.of(cell).items() if reader != account]
         if len(others) >= (2 if self.mode.second == "person" else 1):
             return f"{' and '.join(others)} have read this already" if len(others) > 1 else f"{others[0]} has read this already"
         return ""
@@ -135,7 +135,7 @@ class Double:
 
     def differ(self, item: Item, both: Sequence[Reading]) -> list[str]:
         """How two readings of a cell differ, in words."""
-        unfit = [f"{it['text']} does not fit the item any more" for it in both if it["unfit"]]
+        unfit = [f"{entry['text']} does not fit the item any more" for entry in both if entry["unfit"]]
         return unfit or differences(item, both[0]["text"], both[1]["text"], self.mode.rules)
 
 
@@ -149,6 +149,6 @@ def _joined(item: Item, both: Sequence[Reading]) -> Reading:
 
 def wholly_read(db: Session, review: int) -> set[int]:
     """The included studies of which every report was read for proposals."""
-    done = {it["record_id"] for it in proposals.readings(db, review) if it["state"] != "waiting"}
+    done = {reading["record_id"] for reading in proposals.readings(db, review) if reading["state"] != "waiting"}
     found = charts.reports(db, review)
-    return {it["study_id"] for it in found} - {it["study_id"] for it in found if it["record_id"] not in done}
+    return {row["study_id"] for row in found} - {row["study_id"] for row in found if row["record_id"] not in done}

@@ -30,17 +30,17 @@ def _with_words(db: Session, review: int) -> tuple[Evidence, _Words]:
 def export_rows(review: int) -> list[list[str]]:
     """The evidence table as rows, for CSV and XLSX: a column for each item and level, followed by quotes and pages where there are any."""
     with snapshot() as db:
-        it, words = _with_words(db, review)
-        found = store.origins(db, review, [report["record_id"] for study in it.studies for report in study.reports])
+        evidence, words = _with_words(db, review)
+        found = store.origins(db, review, [report["record_id"] for study in evidence.studies for report in study.reports])
     origins = {one["record_id"]: one for one in found}
-    values = {(v.study, v.item, v.levels): v for v in it.values}
-    columns = list(_columns(it))
-    quoted = {column[:2] for column in columns for study in it.studies if (v := values.get((study.id, *column[:2]))) and v.quoted}
+    values = {(v.study, v.item, v.levels): v for v in evidence.values}
+    columns = list(_columns(evidence))
+    quoted = {column[:2] for column in columns for study in evidence.studies if (v := values.get((study.id, *column[:2]))) and v.quoted}
     head = ["Study", "Reports"]
     for *at, name in columns:
         head += [name, f"{name}: quote", f"{name}: page"] if tuple(at) in quoted else [name]
     table = [[*head, "Found by", "Versions of the query", "Labels"]]
-    for study in it.studies:
+    for study in evidence.studies:
         line = [study.label, "; ".join(report["title"] for report in study.reports)]
         for item, levels, _ in columns:
             value, said = values.get((study.id, item, levels)), words.get((study.id, item, levels))
@@ -57,21 +57,22 @@ def export_rows(review: int) -> list[list[str]]:
     return table
 
 
-def _columns(it: Evidence) -> Iterator[tuple[int, Levels, str]]:
+def _columns(evidence: Evidence) -> Iterator[tuple[int, Levels, str]]:
     """Items, and for those that are asked for levels one column for each combination that any study has."""
-    for item in it.book.items:
+    for item in evidence.book.items:
         name = f"{item.name} ({item.unit})" if item.unit else item.name
         ways = [
-            [(one.id, one.name) for one in it.levels if one.factor == factor] if factor in item.per else [(None, "")] for factor in FACTORS
+            [(one.id, one.name) for one in evidence.levels if one.factor == factor] if factor in item.per else [(None, "")]
+            for factor in FACTORS
         ]
         for levels in product(*ways):
             at: Levels = (levels[0][0], levels[1][0], levels[2][0])
-            if all(_everywhere(it, one) for one in at) or any(v.item == item.id and v.levels == at for v in it.values):
+            if all(_everywhere(evidence, one) for one in at) or any(v.item == item.id and v.levels == at for v in evidence.values):
                 yield item.id or 0, at, " · ".join([name, *(said for _, said in levels if said)])
 
 
-def _everywhere(it: Evidence, level: int | None) -> bool:
-    return level is None or any(one.id == level and one.study_id is None for one in it.levels)
+def _everywhere(evidence: Evidence, level: int | None) -> bool:
+    return level is None or any(one.id == level and one.study_id is None for one in evidence.levels)
 
 
 LONG = [
@@ -85,14 +86,14 @@ def long_rows(review: int) -> list[list[str]]:
         return _long(*_with_words(db, review))
 
 
-def _long(it: Evidence, words: _Words) -> list[list[str]]:
-    names = {one.id: one.name for one in it.levels}
-    items = {one.id or 0: one for one in it.book.items}
+def _long(evidence: Evidence, words: _Words) -> list[list[str]]:
+    names = {one.id: one.name for one in evidence.levels}
+    items = {one.id or 0: one for one in evidence.book.items}
     order = {one: k for k, one in enumerate(items)}
-    labels_ = {study.id: study.label for study in it.studies}
-    rank = {study.id: k for k, study in enumerate(it.studies)}
+    labels_ = {study.id: study.label for study in evidence.studies}
+    rank = {study.id: k for k, study in enumerate(evidence.studies)}
     table = [LONG]
-    for v in sorted(it.values, key=lambda v: (rank[v.study], order[v.item], [level or 0 for level in v.levels])):
+    for v in sorted(evidence.values, key=lambda v: (rank[v.study], order[v.item], [level or 0 for level in v.levels])):
         said = words[v.study, v.item, v.levels]
         at = [names.get(level, "") if level else "" for level in v.levels]
         figures = _figures(items[v.item], v)
@@ -143,25 +144,26 @@ def write_workbook(review: int, out: BinaryIO) -> None:
     """The evidence table as a workbook: a sheet of studies, one for each combination of arms, outcomes and times that items are asked for, and one of all
     values, one a row. Numbers and days are such; quotes are comments; no text is a formula."""
     with snapshot() as db:
-        it, words = _with_words(db, review)
-    values = {(v.study, v.item, v.levels): _Written(v, words[v.study, v.item, v.levels]) for v in it.values}
+        evidence, words = _with_words(db, review)
+    values = {(v.study, v.item, v.levels): _Written(v, words[v.study, v.item, v.levels]) for v in evidence.values}
     patterns = sorted(
-        {tuple(factor for factor in FACTORS if factor in item.per) for item in it.book.items} | {()}, key=lambda some: (len(some), some)
+        {tuple(factor for factor in FACTORS if factor in item.per) for item in evidence.book.items} | {()},
+        key=lambda some: (len(some), some),
     )
-    sheets = [_sheet(it, values, pattern) for pattern in patterns]
-    head, *rows = _long(it, words)
+    sheets = [_sheet(evidence, values, pattern) for pattern in patterns]
+    head, *rows = _long(evidence, words)
     write(out, [*sheets, Sheet("All values", head, [[Cell(cell) for cell in row] for row in rows])])
 
 
-def _sheet(it: Evidence, values: dict[tuple[int, int, Levels], _Written], pattern: tuple[Factor, ...]) -> Sheet:
-    items = [item for item in it.book.items if tuple(factor for factor in FACTORS if factor in item.per) == pattern]
+def _sheet(evidence: Evidence, values: dict[tuple[int, int, Levels], _Written], pattern: tuple[Factor, ...]) -> Sheet:
+    items = [item for item in evidence.book.items if tuple(factor for factor in FACTORS if factor in item.per) == pattern]
     head = ["Study", *(["Reports"] if not pattern else []), *(factor.capitalize() for factor in pattern)]
     for item in items:
         name = f"{item.name} ({item.unit})" if item.unit else item.name
         head += [f"{name}: {figure}" for figure in FIGURES[item.kind]] if item.kind in FIGURES else [name]
     rows: list[list[Cell]] = []
-    for study in it.studies:
-        ways = [[one for one in it.levels if one.factor == factor and one.study_id in (None, study.id)] for factor in pattern]
+    for study in evidence.studies:
+        ways = [[one for one in evidence.levels if one.factor == factor and one.study_id in (None, study.id)] for factor in pattern]
         for chosen in product(*ways):
             at = dict(zip(pattern, chosen, strict=True))
             levels: Levels = tuple(at[factor].id if factor in at else None for factor in FACTORS)  # type: ignore[assignment]

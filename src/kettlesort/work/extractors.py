@@ -19,7 +19,7 @@ from kettlesort.store import extraction as store
 from kettlesort.store.base import Row, snapshot
 from kettlesort.store.extraction import ExtractionMode
 from kettlesort.store.passes import people_of
-from kettlesort.work.change import Change, change
+from kettlesort.work.change import Change, changing
 from kettlesort.work.chart import NOTHING, Table, known_cell
 from kettlesort.work.codebook import book_in, core_item
 from kettlesort.work.double import THE_READER, Cell, Double, Mode, Reading, cell_of, mode_in, place_of
@@ -32,7 +32,7 @@ def checked(db: Session, review: int, mode: Mode) -> Mode:
     """A mode that can be. Raises Invalid."""
     if mode.second not in ("nobody", "person", "proposals") or mode.settling not in ("third", "talk"):
         raise Invalid("There is no such rule for two extractors.")
-    items = {it.id for it in codebooks.items(db, review)}
+    items = {codebook.id for codebook in codebooks.items(db, review)}
     if mode.items is not None and not set(mode.items) <= items:
         raise Invalid("One of these items is no longer in the codebook.", field="items")
     if mode.studies is not None and not set(mode.studies) <= charts.studies(db, review):
@@ -60,12 +60,14 @@ class _Moving(NamedTuple):
 
 def _moving(table: Table, now: Mode, mode: Mode) -> _Moving:
     """Values of cells that two read from now on, and cells of which one or two read something and which nobody else reads any more."""
-    it = _Moving([v for at, v in table.holding.items() if v["text"] and mode.covers(*at[:2]) and not now.covers(*at[:2])], [], [])
+    moving = _Moving([v for at, v in table.holding.items() if v["text"] and mode.covers(*at[:2]) and not now.covers(*at[:2])], [], [])
     for at in table.double.cells():
         held, said = table.holding.get(at), table.double.of(at)
         if said and not (held and held["text"]) and not mode.covers(*at[:2]):
-            (it.enter if len(said) == 1 else it.differ).append(at)  # what is proposed beside a person's reading stands against it no more
-    return it
+            (moving.enter if len(said) == 1 else moving.differ).append(
+                at
+            )  # what is proposed beside a person's reading stands against it no more
+    return moving
 
 
 def preview(review: int, mode: Mode, *, first_readings: bool = False) -> Consequences:
@@ -79,24 +81,24 @@ def preview(review: int, mode: Mode, *, first_readings: bool = False) -> Consequ
 def set_mode(review: int, account: int, mode: Mode, *, first_readings: bool = False) -> None:
     """Have values extracted in another mode from now on. Values of the table stay, unless they are to count as the ``first_readings`` of those who wrote them;
     readings that no second one is awaited for enter the table."""
-    with change(review, account, "chart") as it:
-        now = mode_in(it.db, review)
-        if checked(it.db, review, mode) == now:
+    with changing(review, account, "chart") as change:
+        now = mode_in(change.db, review)
+        if checked(change.db, review, mode) == now:
             return
-        table = Table(it, charts.studies(it.db, review))
+        table = Table(change, charts.studies(change.db, review))
         found = _moving(table, now, mode)
         for at in found.enter:
             (mine,) = table.double.of(at).values()
             table.hold({**mine, "reader_id": None}, mine["reader_id"])
         said = {"items": None if mode.items is None else list(mode.items), "studies": None if mode.studies is None else list(mode.studies)}
-        it.db.add(ExtractionMode(review_id=review, account_id=account, **{**mode._asdict(), **said}))
-        it.db.flush()
+        change.db.add(ExtractionMode(review_id=review, account_id=account, **{**mode._asdict(), **said}))
+        change.db.flush()
         if first_readings:
-            table = Table(it, charts.studies(it.db, review))  # by the new mode
+            table = Table(change, charts.studies(change.db, review))  # by the new mode
             for value in found.stay:
                 table.hold({**place_of(cell_of(value)), **NOTHING})
                 table.hold({**value, "reader_id": value["account_id"]}, value["account_id"])
-        it.event("chart.extraction_mode", "", now._asdict(), mode._asdict())
+        change.event("chart.extraction_mode", "", now._asdict(), mode._asdict())
 
 
 class StudyProgress(NamedTuple):
@@ -133,7 +135,7 @@ def extraction(review: int) -> Extraction:
         if at in asked.get(at[0], ()):
             by_cell[at[0]].append(at)
     out = []
-    for study in sorted(grouped, key=lambda it: (named[it].casefold(), it)):
+    for study in sorted(grouped, key=lambda one: (named[one].casefold(), one)):
         if not asked[study]:
             continue
         read: dict[int, int] = {}
@@ -162,17 +164,17 @@ def _asked(db: Session, review: int, study: int, mode: Mode) -> Iterator[Cell]:
 
 def give(review: int, account: int, given: Mapping[int, Sequence[int]]) -> None:
     """Give studies to people to read; a study that is given to nobody is read by whoever comes first."""
-    with change(review, account, "chart") as it:
-        people = people_of(it.db, review)
-        if not set(given) <= charts.studies(it.db, review):
+    with changing(review, account, "chart") as change:
+        people = people_of(change.db, review)
+        if not set(given) <= charts.studies(change.db, review):
             raise NotFound("One of these studies is not in this review.")
         if any(one not in people for some in given.values() for one in some):
             raise NotFound("One of these people is not in this review.")
-        before = store.extractors(it.db, review)
+        before = store.extractors(change.db, review)
         if any(len(set(some)) > 2 for some in given.values()):
             raise Invalid("Two people read a study at most.", field="given")
-        store.give(it.db, review, {study: list(dict.fromkeys(some)) for study, some in given.items()})
-        it.event(
+        store.give(change.db, review, {study: list(dict.fromkeys(some)) for study, some in given.items()})
+        change.event(
             "chart.studies_given",
             "",
             {str(one): before.get(one, []) for one in given},
@@ -196,8 +198,8 @@ def shared_out(review: int, people: Sequence[int], seed: int) -> dict[int, list[
         mine = begun.setdefault(at[0], [])
         mine += [reader for reader in double.of(at) if reader not in mine]
     out = {study: list(begun.get(study, []))[:wanted] for study in studies}
-    for it in allot(in_order(studies, seed), dict.fromkeys(people, 1.0), wanted, begun):
-        out[it.record].append(it.person)
+    for allotted in allot(in_order(studies, seed), dict.fromkeys(people, 1.0), wanted, begun):
+        out[allotted.record].append(allotted.person)
     return out
 
 
@@ -220,14 +222,14 @@ def compared(review: int) -> list[Compared]:
 
 def _compared(db: Session, review: int) -> list[Compared]:
     double = Double(db, review)
-    items = {it.id or 0: core_item(it) for it in book_in(db, review).items}
-    there = {None, *(it.id for it in codebooks.levels(db, review))}
+    items = {item.id or 0: core_item(item) for item in book_in(db, review).items}
+    there = {None, *(level.id for level in codebooks.levels(db, review))}
     named = labels_of(db, review)
     cells = [at for at in double.cells() if at[0] in named and at[1] in items and set(at[2]) <= there and len(double.both(at)) == 2]
     standing = {cell_of(v): v for v in charts.values(db, review, list({at[0] for at in cells})) if v["text"]}
     order = {number: k for k, number in enumerate(items)}
     out = []
-    for at in sorted(cells, key=lambda it: (named[it[0]].casefold(), it[0], order[it[1]], [one or 0 for one in it[2]])):
+    for at in sorted(cells, key=lambda cell: (named[cell[0]].casefold(), cell[0], order[cell[1]], [one or 0 for one in cell[2]])):
         both, held = double.both(at), standing.get(at)
         why = double.differ(items[at[1]], both)
         state = "differ" if held is None else "same" if held["how"] == "agreed" or not why else "settled"
@@ -238,8 +240,8 @@ def _compared(db: Session, review: int) -> list[Compared]:
 def settle(review: int, account: int, cell: Cell, text: str, *, of: int | None, seen: Sequence[str]) -> None:
     """Say what stands for a cell that two read differently: what one of them read (``of``, by account; 0 for the proposals), or another ``text``. ``seen`` is what
     both had read when that was decided."""
-    with change(review, account, "chart") as it:
-        table = Table(it, {cell[0]})
+    with changing(review, account, "chart") as change:
+        table = Table(change, {cell[0]})
         item = table.asked.get(cell[1])
         both = table.double.both(cell)
         held = table.holding.get(cell)
@@ -261,7 +263,7 @@ def settle(review: int, account: int, cell: Cell, text: str, *, of: int | None, 
             raise Invalid("Say what stands; “not reported” is an answer, too.", field="text")
         words = base or next((one for one in both if one["text"] == value), both[0])
         table.hold({**words, "text": value, "how": "settled", "unfit": "", "reader_id": None, "derived": base["derived"] if base else None})
-        it.event("chart.settled", table.called(cell), " / ".join(one["text"] for one in both), value)
+        change.event("chart.settled", table.called(cell), " / ".join(one["text"] for one in both), value)
 
 
 def _may_settle(double: Double, cell: Cell, account: int) -> None:
@@ -271,14 +273,14 @@ def _may_settle(double: Double, cell: Cell, account: int) -> None:
 
 def reopen(review: int, account: int, cell: Cell) -> None:
     """Take back how a cell was settled."""
-    with change(review, account, "chart") as it:
-        table = Table(it, {cell[0]})
+    with changing(review, account, "chart") as change:
+        table = Table(change, {cell[0]})
         held = table.holding.get(cell)
         if not held or held["how"] != "settled":
             raise Conflict("This is not settled any more; look again.")
         _may_settle(table.double, cell, account)
         table.hold({**place_of(cell), **NOTHING})
-        it.event("chart.settled_back", table.called(cell), held["text"], None)
+        change.event("chart.settled_back", table.called(cell), held["text"], None)
 
 
 class OfItem(NamedTuple):
@@ -293,7 +295,7 @@ def agreements(review: int) -> list[OfItem]:
     """How far the two agree, by item: over what both had read when they were compared first. What one of them corrected since does not raise it."""
     with snapshot() as db:
         double = Double(db, review)
-        items: dict[int, CoreItem] = {it.id or 0: core_item(it) for it in book_in(db, review).items}
+        items: dict[int, CoreItem] = {item.id or 0: core_item(item) for item in book_in(db, review).items}
         studies = set(by_study(charts.reports(db, review)))
         first = _first_compared(store.every_reading(db, review))
         if double.mode.second == "proposals":
@@ -302,17 +304,19 @@ def agreements(review: int) -> list[OfItem]:
     for at, both_read in first.items():
         if at[0] in studies and at[1] in items:
             pairs.setdefault(at[1], []).append(both_read)
-    return [OfItem(number, it.name, agreement(it, pairs[number], double.mode.rules)) for number, it in items.items() if number in pairs]
+    return [
+        OfItem(number, item.name, agreement(item, pairs[number], double.mode.rules)) for number, item in items.items() if number in pairs
+    ]
 
 
 def _first_compared(history: Sequence[Reading]) -> dict[Cell, tuple[str, str]]:
     """What two had read of each cell at the moment at which both had read something, the one with the lower number first."""
     so_far: dict[Cell, dict[int, str]] = {}
     out: dict[Cell, tuple[str, str]] = {}
-    for it in history:
-        at = cell_of(it)
+    for entry in history:
+        at = cell_of(entry)
         said = so_far.setdefault(at, {})
-        said[it["reader_id"]] = it["text"]
+        said[entry["reader_id"]] = entry["text"]
         present = [said[reader] for reader in sorted(said) if said[reader]]
         if len(present) == 2 and at not in out:
             out[at] = (present[0], present[1])
@@ -327,4 +331,4 @@ def readings_of(review: int, account: int, cell: Cell) -> list[Reading]:
     said = list(double.of(cell).values())
     if not double.mode.blind or len(double.both(cell)) == 2:
         return said
-    return [it for it in said if it["reader_id"] == account]
+    return [entry for entry in said if entry["reader_id"] == account]

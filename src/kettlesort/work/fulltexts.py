@@ -23,7 +23,7 @@ from kettlesort.store.jobs import under_way
 from kettlesort.store.match import title_of
 from kettlesort.store.standing import state_in
 from kettlesort.work import jobs
-from kettlesort.work.change import Change, change
+from kettlesort.work.change import Change, changing
 from kettlesort.work.errors import Conflict, Invalid, NotFound
 
 STATES = ("sought", "obtained", "missing")
@@ -46,13 +46,13 @@ def set_full_text(
         raise Invalid("A full text is sought, obtained or missing.")
     if state == "missing" and not reason.strip():
         raise Invalid("Why could it not be obtained?", field="reason")
-    with change(review, account, "screen") as it:
+    with changing(review, account, "screen") as change:
         name = None
         if file is not None:
             if not _head(file).startswith(_PDF):
                 raise Invalid(f"{filename}: this is not a PDF.", field="file")
-            name, _ = gather.put_blob(it.db, file)
-        _write(it, record, state, reason.strip(), name, filename)
+            name, _ = gather.put_blob(change.db, file)
+        _write(change, record, state, reason.strip(), name, filename)
 
 
 def _head(file: BinaryIO) -> bytes:
@@ -67,20 +67,20 @@ def _size(file: BinaryIO) -> int:
     return size
 
 
-def _write(it: Change, record: int, state: str, reason: str = "", sha256: str | None = None, filename: str = "") -> None:
-    standing = state_in(it.db, it.review, record)
+def _write(change: Change, record: int, state: str, reason: str = "", sha256: str | None = None, filename: str = "") -> None:
+    standing = state_in(change.db, change.review, record)
     if standing is None:
         raise NotFound("There is no such record in this review.")
     if standing["first"] != "include":
         raise Conflict("Full texts are sought for records that the first pass included.")
-    it.db.add(
+    change.db.add(
         FullText(
-            review_id=it.review, copy_id=record, state=state, reason=reason[:2000], sha256=sha256, filename=filename[:200] if sha256 else "", account_id=it.account
+            review_id=change.review, copy_id=record, state=state, reason=reason[:2000], sha256=sha256, filename=filename[:200] if sha256 else "", account_id=change.account
         )
     )  # fmt: skip
-    it.stands([record])
+    change.stands([record])
     said = state + (f": {reason}" if reason else "") + (f" ({filename})" if sha256 else "")
-    it.event("screen.full_text", title_of(it.db, record), standing["fulltext"], said)
+    change.event("screen.full_text", title_of(change.db, record), standing["fulltext"], said)
 
 
 def attached(review: int, file_id: int) -> tuple[str, Iterator[bytes]]:
@@ -102,30 +102,30 @@ def reasons(review: int) -> list[str]:
     """Why full texts are not obtained: what the team wrote down so far, then what is usual."""
     with snapshot() as db:
         own = store.reasons(db, review)
-    return [*own, *(it for it in USUAL_REASONS if it not in own)]
+    return [*own, *(word for word in USUAL_REASONS if word not in own)]
 
 
 def to_fetch(review: int) -> str:
     """The full texts that are still sought as CSV, by journal and year, with links by DOI: a list to hand to a library."""
     wanted = sorted(
-        (it for it in full_texts(review) if it["fulltext"] == "sought"),
-        key=lambda it: (it["journal"].lower(), it["year"] or 0, it["title"].lower()),
+        (text for text in full_texts(review) if text["fulltext"] == "sought"),
+        key=lambda pair: (pair["journal"].lower(), pair["year"] or 0, pair["title"].lower()),
     )
     head = ["journal", "year", "volume", "issue", "pages", "authors", "title", "doi", "link", "accession"]
 
-    def cells(it: Row) -> list[str]:
-        link = f"https://doi.org/{it['doi']}" if it["doi"] else ""
+    def cells(row: Row) -> list[str]:
+        link = f"https://doi.org/{row['doi']}" if row["doi"] else ""
         plain = (
-            it["journal"],
-            it["year"] or "",
-            it["volume"],
-            it["issue"],
-            it["pages"],
-            "; ".join(it["authors"]),
-            it["title"],
-            it["doi"],
+            row["journal"],
+            row["year"] or "",
+            row["volume"],
+            row["issue"],
+            row["pages"],
+            "; ".join(row["authors"]),
+            row["title"],
+            row["doi"],
             link,
-            it["accession"],
+            row["accession"],
         )
         return [str(cell) for cell in plain]
 
@@ -134,31 +134,31 @@ def to_fetch(review: int) -> str:
 
 def take_off(review: int, account: int, record: int) -> None:
     """Take a record's PDF off again; if it came in a heap, a person is to say whose it is. The full text is sought again, unless an earlier file is there."""
-    with change(review, account, "screen") as it:
-        held = store.file_of(it.db, record)
+    with changing(review, account, "screen") as change:
+        held = store.file_of(change.db, record)
         if held is None or held.review_id != review or held.sha256 is None:
             raise NotFound("There is no PDF to take off.")
         held.taken_off_at = datetime.now(UTC)
-        came = store.came_as(it.db, review, held.sha256, record)
+        came = store.came_as(change.db, review, held.sha256, record)
         if came is not None:
-            back = it.db.get(Delivered, came)
+            back = change.db.get(Delivered, came)
             assert back is not None
             back.state, back.copy_id, back.problem = "asked" if back.proposals else "unplaced", None, "It was taken off a record."
-        it.db.flush()
-        _write(it, record, "obtained" if store.file_of(it.db, record) else "sought")
+        change.db.flush()
+        _write(change, record, "obtained" if store.file_of(change.db, record) else "sought")
 
 
 def put_on_again(review: int, account: int, record: int) -> None:
     """Attach the PDF again that was taken off a record last."""
-    with change(review, account, "screen") as it:
-        gone = store.taken_off(it.db, record)
+    with changing(review, account, "screen") as change:
+        gone = store.taken_off(change.db, record)
         if gone is None or gone.review_id != review:
             raise NotFound("No PDF was taken off this record.")
-        for number in store.loose(it.db, review, gone.sha256 or ""):
-            held = it.db.get(Delivered, number)
+        for number in store.loose(change.db, review, gone.sha256 or ""):
+            held = change.db.get(Delivered, number)
             assert held is not None
             held.state, held.copy_id, held.problem = "placed", record, ""
-        _write(it, record, "obtained", "", gone.sha256, gone.filename)
+        _write(change, record, "obtained", "", gone.sha256, gone.filename)
 
 
 # A heap of PDFs
@@ -174,18 +174,18 @@ def deliver(review: int, account: int, filename: str, file: BinaryIO) -> int:
             inside = members(file)
         except Unsafe as error:
             raise Invalid(f"{filename}: {error}", field="file") from error
-        if not any(_is_pdf(it.filename) for it in inside):
+        if not any(_is_pdf(info.filename) for info in inside):
             raise Invalid(f"{filename}: no PDF is in this archive.", field="file")
     elif _size(file) > settings().max_pdf:
         raise Invalid(f"{filename}: larger than {settings().max_pdf // 1_000_000} MB.", field="file")
-    with change(review, account, "screen", alone=False) as it:
-        name, _ = gather.put_blob(it.db, file)
-        it.wait_turn()
+    with changing(review, account, "screen", alone=False) as change:
+        name, _ = gather.put_blob(change.db, file)
+        change.wait_turn()
         made = Delivered(review_id=review, filename=filename[:200], sha256=name, account_id=account)
-        it.db.add(made)
-        it.db.flush()
-        if not under_way(it.db, review, "match_full_texts"):
-            jobs.begin(it, "match_full_texts", "Matching PDFs to their records")
+        change.db.add(made)
+        change.db.flush()
+        if not under_way(change.db, review, "match_full_texts"):
+            jobs.begin(change, "match_full_texts", "Matching PDFs to their records")
         assert made.id is not None
         return made.id
 
@@ -224,14 +224,14 @@ def _look_at(review: int, _: int, number: int) -> None:
         return
     with snapshot() as db:
         sought = [
-            front.Sought(it["id"], it["title"], tuple(it["authors"]), it["year"], it["doi"], it["accession"])
-            for it in store.sought(db, review)
+            front.Sought(row["id"], row["title"], tuple(row["authors"]), row["year"], row["doi"], row["accession"])
+            for row in store.sought(db, review)
         ]
     found = front.match(said, sought)
     told: dict[str, Any] = {
         "says": said.title or said.text[:200],
         "pages": said.pages,
-        "proposals": [{"id": it.id, "likely": it.likely, "why": list(it.why)} for it in found],
+        "proposals": [{"id": one.id, "likely": one.likely, "why": list(one.why)} for one in found],
         "problem": "" if said.text.strip() else "It holds no text, only pictures of pages.",
     }
     if found and found[0].sure:
@@ -248,24 +248,24 @@ def _front_of(path: str, name: str) -> front.Front:
 
 def _say(review: int, account: int, number: int, state: str, *, record: int | None = None, **told: Any) -> None:
     """Write down what was found of a delivered file, and attach it if it is placed; a record that has another file by now is asked."""
-    with change(review, account, "screen") as it:
-        held = it.db.get(Delivered, number)
+    with changing(review, account, "screen") as change:
+        held = change.db.get(Delivered, number)
         if held is None or held.state != "waiting":
             return
-        if state == "placed" and record is not None and store.file_of(it.db, record):
+        if state == "placed" and record is not None and store.file_of(change.db, record):
             state, record, told = "asked", None, {**told, "problem": "That record has another PDF already."}
         for name, value in told.items():
             setattr(held, name, value)
         held.state, held.copy_id = state, record
         if state == "placed" and record is not None:
-            _write(it, record, "obtained", "", held.sha256, held.filename)
+            _write(change, record, "obtained", "", held.sha256, held.filename)
 
 
 def _unpack(review: int, account: int, number: int, file: BinaryIO) -> None:
     """The PDFs of an archive become deliveries of their own."""
     problem = ""
-    with change(review, account, "screen", alone=False) as it:
-        held = it.db.get(Delivered, number)
+    with changing(review, account, "screen", alone=False) as change:
+        held = change.db.get(Delivered, number)
         assert held is not None
         try:
             with zipfile.ZipFile(file) as archive:
@@ -276,11 +276,11 @@ def _unpack(review: int, account: int, number: int, file: BinaryIO) -> None:
                     if info.file_size > settings().max_pdf:
                         problem = f"{name} is larger than {settings().max_pdf // 1_000_000} MB."
                         continue
-                    sha256, _ = gather.put_blob(it.db, io.BytesIO(archive.read(info)))
-                    it.db.add(Delivered(review_id=review, filename=name[:200], sha256=sha256, account_id=account))
+                    sha256, _ = gather.put_blob(change.db, io.BytesIO(archive.read(info)))
+                    change.db.add(Delivered(review_id=review, filename=name[:200], sha256=sha256, account_id=account))
         except (Unsafe, *DAMAGED):
             problem = "The archive is damaged; what could be read of it is here."
-        it.wait_turn()
+        change.wait_turn()
         held.state, held.problem = ("refused" if problem else "unpacked"), problem
 
 
@@ -292,32 +292,32 @@ def delivered(review: int) -> Sequence[Row]:
 
 def place(review: int, account: int, number: int, record: int | None) -> None:
     """Attach a delivered file to a record; without one, drop it."""
-    with change(review, account, "screen") as it:
-        held = _delivery(it, review, number)
+    with changing(review, account, "screen") as change:
+        held = _delivery(change, review, number)
         if held.state == "placed":
             raise Conflict("This file is attached already; take it off that record first.")
         if record is None:
             if held.state != "dropped":
                 held.state, held.dropped_as = "dropped", held.state
-            it.event("screen.pdf_dropped", held.filename)
+            change.event("screen.pdf_dropped", held.filename)
             return
         if held.state == "refused":
             raise Invalid(f"{held.filename} cannot be read: {held.problem.rstrip('.')}.")
-        _write(it, record, "obtained", "", held.sha256, held.filename)
+        _write(change, record, "obtained", "", held.sha256, held.filename)
         held.state, held.copy_id, held.problem = "placed", record, ""
 
 
 def put_back(review: int, account: int, number: int) -> None:
     """Bring a dropped file back among those that a person is to place."""
-    with change(review, account, "screen") as it:
-        held = _delivery(it, review, number)
+    with changing(review, account, "screen") as change:
+        held = _delivery(change, review, number)
         if held.state == "dropped":
             held.state, held.dropped_as = held.dropped_as, ""
-            it.event("screen.pdf_put_back", held.filename)
+            change.event("screen.pdf_put_back", held.filename)
 
 
-def _delivery(it: Change, review: int, number: int) -> Delivered:
-    held = it.db.get(Delivered, number)
+def _delivery(change: Change, review: int, number: int) -> Delivered:
+    held = change.db.get(Delivered, number)
     if held is None or held.review_id != review or held.state == "unpacked":
         raise NotFound("There is no such file in this review.")
     return held

@@ -23,7 +23,7 @@ from kettlesort.store.jobs import Job, under_way
 from kettlesort.store.match import Supplement, rebuild, records_of, title_of, withdraw_supplements
 from kettlesort.store.records import Wanted, kept, record_of
 from kettlesort.work import catalogue, jobs, records
-from kettlesort.work.change import Change, change
+from kettlesort.work.change import Change, changing
 from kettlesort.work.errors import Invalid, NotFound
 from kettlesort.work.rules import trust_of
 
@@ -53,12 +53,12 @@ def fuller(had: Sequence[str], offered: Sequence[str]) -> bool:
 
 def begin(review: int, account: int, some: Sequence[int] = ()) -> int:
     """Have records that lack something looked up in the background: the given ones, or all; the job."""
-    with change(review, account, "jobs") as it:
-        if under_way(it.db, review, "fill_gaps"):
+    with changing(review, account, "jobs") as change:
+        if under_way(change.db, review, "fill_gaps"):
             raise Invalid("Gaps are being looked up already.")
         if some:
-            store.leave_proposals(it.db, review, some)
-        return jobs.begin(it, "fill_gaps", "Looking up gaps")
+            store.leave_proposals(change.db, review, some)
+        return jobs.begin(change, "fill_gaps", "Looking up gaps")
 
 
 def fill_gaps(job_id: int) -> None:
@@ -85,7 +85,7 @@ def _lacking(review: int) -> list[tuple[int, Record]]:
     """Records that lack something and were not asked about before, seeds and included ones first."""
     with snapshot() as db:
         found = store.not_asked_about(db, review)
-    return [(it["id"], record) for it in found if lacks(record := record_of(it))]
+    return [(row["id"], record) for row in found if lacks(record := record_of(row))]
 
 
 def _propose(job: Job, number: int, record: Record) -> int:
@@ -104,8 +104,8 @@ def _propose(job: Job, number: int, record: Record) -> int:
 def _offer(db: Session, review: int, record: int, field: str, before: Any, value: Any, source: str) -> int:
     """Keep a proposal, unless the same was left before; 1 if it is new."""
     value = list(value) if isinstance(value, tuple) else value
-    for it in db.exec(select(Gap).where(Gap.copy_id == record, Gap.field == field)):
-        if it.value == value:
+    for one in db.exec(select(Gap).where(Gap.copy_id == record, Gap.field == field)):
+        if one.value == value:
             return 0
     before = list(before) if isinstance(before, tuple) else before
     db.add(Gap(review_id=review, copy_id=record, field=field, before=before, value=value, source=source))
@@ -121,11 +121,11 @@ def _found(review: int, record: Record) -> tuple[Record | None, str]:
     words = words_of(record.title)[:25]
     if len(words) < 4:
         return None, ""
-    for it in catalogue.catalogues(review):
-        for found, _ in catalogue.find_in(review, it.id or 0, In(("title",), Text(tuple(words)))):
+    for one in catalogue.catalogues(review):
+        for found, _ in catalogue.find_in(review, one.id or 0, In(("title",), Text(tuple(words)))):
             alike = fuzz.ratio(folded(found.title), folded(record.title)) >= _ALIKE
             if alike and (not found.year or not record.year or abs(found.year - record.year) <= 1):
-                return found, it.name
+                return found, one.name
     return None, ""
 
 
@@ -156,51 +156,51 @@ def standing(review: int) -> Lacking:
 
 def take(review: int, account: int, gaps: Sequence[int]) -> list[int]:
     """Take proposals: the values become the records'; the numbers of what was filled, for undoing."""
-    with change(review, account, "gather") as it:
+    with changing(review, account, "gather") as change:
         made, touched = [], []
-        for gap in _open(it.db, review, gaps):
+        for gap in _open(change.db, review, gaps):
             gap.state, gap.account_id = "taken", account
             new = Supplement(
                 review_id=review, copy_id=gap.copy_id, field=gap.field, value=gap.value, source=gap.source, replaces=gap.field == "authors", account_id=account
             )  # fmt: skip
-            it.db.add(new)
-            it.db.flush()
+            change.db.add(new)
+            change.db.flush()
             made.append(new.id or 0)
             touched.append(gap.copy_id)
-            it.event("gather.filled", title_of(it.db, gap.copy_id), {gap.field: gap.before}, {gap.field: gap.value})
-        made_anew(it, touched)
+            change.event("gather.filled", title_of(change.db, gap.copy_id), {gap.field: gap.before}, {gap.field: gap.value})
+        made_anew(change, touched)
         return made
 
 
 def leave(review: int, account: int, gaps: Sequence[int], back: bool = False) -> None:
     """Leave proposals: what stands stays; they are not made again. Or bring them back."""
-    with change(review, account, "gather") as it:
-        found = it.db.exec(
+    with changing(review, account, "gather") as change:
+        found = change.db.exec(
             select(Gap).where(Gap.review_id == review, col(Gap.id).in_(list(gaps)), Gap.state == ("left" if back else "proposed"))
         ).all()
         if not found:
             raise NotFound("None of these proposals is there to be brought back." if back else "None of these proposals is open any more.")
         for gap in found:
             gap.state, gap.account_id = ("proposed" if back else "left"), account
-        it.event("gather.gaps_brought_back" if back else "gather.gaps_left", "", None, {"proposals": len(found)})
+        change.event("gather.gaps_brought_back" if back else "gather.gaps_left", "", None, {"proposals": len(found)})
 
 
 def take_back(review: int, account: int, supplements: Sequence[int]) -> None:
     """Undo taking: the old values stand again, and the proposals are open."""
-    with change(review, account, "gather") as it:
-        for one in withdraw(it, supplements):
-            for gap in it.db.exec(select(Gap).where(Gap.copy_id == one["copy_id"], Gap.field == one["field"], Gap.state == "taken")):
+    with changing(review, account, "gather") as change:
+        for one in withdraw(change, supplements):
+            for gap in change.db.exec(select(Gap).where(Gap.copy_id == one["copy_id"], Gap.field == one["field"], Gap.state == "taken")):
                 if gap.value == one["value"]:
                     gap.state = "proposed"
 
 
-def withdraw(it: Change, supplements: Sequence[int]) -> Sequence[Row]:
+def withdraw(change: Change, supplements: Sequence[int]) -> Sequence[Row]:
     """Take values back that were filled, as part of a change; what they were."""
-    found = withdraw_supplements(it.db, it.review, supplements)
+    found = withdraw_supplements(change.db, change.review, supplements)
     if not found:
         raise NotFound("That was taken back already.")
-    it.event("gather.unfilled", "", None, sorted({one["field"] for one in found}))
-    made_anew(it, [one["copy_id"] for one in found])
+    change.event("gather.unfilled", "", None, sorted({one["field"] for one in found}))
+    made_anew(change, [one["copy_id"] for one in found])
     return found
 
 
@@ -216,17 +216,17 @@ def paste_abstract(review: int, account: int, record: int, text: str) -> int:
     text = "\n".join(" ".join(line.split()) for line in text.strip().splitlines())
     if len(text) < 40:
         raise Invalid("An abstract has at least a sentence or two.", field="text")
-    with change(review, account, "gather") as it:
-        found = kept(it.db, review, record)
+    with changing(review, account, "gather") as change:
+        found = kept(change.db, review, record)
         if found is None:
             raise NotFound("There is no such record in this review.")
         if found["abstract"]:
             raise Invalid("This record has an abstract by now.", field="text")
         new = Supplement(review_id=review, copy_id=record, field="abstract", value=text, source="pasted by hand", account_id=account)
-        it.db.add(new)
-        it.db.flush()
-        it.event("gather.filled", found["title"], {"abstract": ""}, {"abstract": text})
-        made_anew(it, [record])
+        change.db.add(new)
+        change.db.flush()
+        change.event("gather.filled", found["title"], {"abstract": ""}, {"abstract": text})
+        made_anew(change, [record])
         return new.id or 0
 
 
@@ -241,10 +241,10 @@ def from_file(review: int, filename: str, file: BinaryIO) -> tuple[int, int]:
         raise Invalid(f"{filename}: no record in it has an abstract.", field="file")
     with session() as db:
         by_key: dict[str, int] = {}
-        for it in store.without_abstract(db, review):
-            by_key |= {f"id {it['id']}": it["id"], f"title {folded(it['title'])}": it["id"]}
-            by_key |= {f"doi {it['doi']}": it["id"]} if it["doi"] else {}
-            by_key |= {f"accession {name}": it["id"] for name in it["accessions"]}
+        for row in store.without_abstract(db, review):
+            by_key |= {f"id {row['id']}": row["id"], f"title {folded(row['title'])}": row["id"]}
+            by_key |= {f"doi {row['doi']}": row["id"]} if row["doi"] else {}
+            by_key |= {f"accession {name}": row["id"] for name in row["accessions"]}
         made = missed = 0
         for record in held:
             own = next((value for name, value in record.extra if name == "record" and value.isdigit()), "")
@@ -257,10 +257,10 @@ def from_file(review: int, filename: str, file: BinaryIO) -> tuple[int, int]:
         return made, missed
 
 
-def made_anew(it: Change, copies: Sequence[int]) -> None:
+def made_anew(change: Change, copies: Sequence[int]) -> None:
     """The kept records of these copies are made anew, searchable and ranked."""
-    records = records_of(it.db, copies)
-    rebuild(it.db, it.review, records, trust_of(it.db, it.review))
-    it.stands(records)
-    it.index_again()
-    it.rank_again()
+    records = records_of(change.db, copies)
+    rebuild(change.db, change.review, records, trust_of(change.db, change.review))
+    change.stands(records)
+    change.index_again()
+    change.rank_again()

@@ -26,7 +26,7 @@ from kettlesort.store.records import record_of
 from kettlesort.store.report import Event
 from kettlesort.store.seeds import carrying_seed_keys
 from kettlesort.work import jobs
-from kettlesort.work.change import Change, change
+from kettlesort.work.change import Change, changing
 from kettlesort.work.errors import Conflict, Invalid, NotFound
 from kettlesort.work.labels import label_batch
 from kettlesort.work.match import leave
@@ -75,16 +75,16 @@ def upload(review: int, account: int, search: int, filename: str, file: BinaryIO
                 raise Invalid(f"{filename}: {error}.", field="file") from None
             if part is not file:
                 part.close()
-    with change(review, account, "gather") as it:
-        entry = search_of(it.db, review, search)
-        found = run_of(it.db, review, of_run) if of_run else latest_run(it.db, search)
+    with changing(review, account, "gather") as change:
+        entry = search_of(change.db, review, search)
+        found = run_of(change.db, review, of_run) if of_run else latest_run(change.db, search)
         if found.search_id != search or found.id is None:
             raise NotFound("This search has no such run.")
         if not any(size for _, _, size in kept):
             raise Invalid(f"{filename}: the file is empty; export it again from the source.", field="file")
         out, same_as = [], ""
         for name, sha256, size in kept:
-            same_as = same_as or store.same_content(it.db, review, sha256)
+            same_as = same_as or store.same_content(change.db, review, sha256)
             how = {"label": label.strip()[:100]} if label.strip() else {}
             batch = Batch(
                 review_id=review,
@@ -95,12 +95,12 @@ def upload(review: int, account: int, search: int, filename: str, file: BinaryIO
                 uploaded_by=account,
                 how=how,
             )
-            it.db.add(batch)
-            it.db.flush()
+            change.db.add(batch)
+            change.db.flush()
             assert batch.id is not None
-            jobs.begin(it, "read_file", f"Reading {batch.filename}", batch.id)
+            jobs.begin(change, "read_file", f"Reading {batch.filename}", batch.id)
             said = {"search": entry.number, "run": found.number, "bytes": size, "sha256": sha256}
-            it.event("gather.file_uploaded", batch.filename, None, said)
+            change.event("gather.file_uploaded", batch.filename, None, said)
             out.append(batch.id)
         return Uploaded(out, same_as)
 
@@ -131,15 +131,15 @@ def looked_at(filename: str, file: BinaryIO, most: int) -> Looked:
     return Looked(reading, first, watch.suspicions(reading.people, reading.settled), filled)
 
 
-def origin(filename: str, it: Looked, known: Sequence[str]) -> Origin:
+def origin(filename: str, looked: Looked, known: Sequence[str]) -> Origin:
     """Where a file that was looked at seems to come from; ``known`` are the sources of the review."""
-    return origin_of(filename, it.first, known)
+    return origin_of(filename, looked.first, known)
 
 
 def sources(review: int) -> list[str]:
     """The names of the sources that the review has searched, each once."""
     with session() as db:
-        return list(dict.fromkeys(it["source"] for it in store.searches(db, review)))
+        return list(dict.fromkeys(search["source"] for search in store.searches(db, review)))
 
 
 def read_file(job_id: int) -> None:
@@ -177,7 +177,8 @@ def _read_into_copies(job: Job, progress: jobs.Progress, batch_id: int) -> None:
             "sheets": reading.sheets, "sheet": reading.sheet,
         }  # fmt: skip
         batch.odd = [
-            {**it._asdict(), "places": [list(place) for place in it.places]} for it in watch.suspicions(reading.people, reading.settled)
+            {**suspicion._asdict(), "places": [list(place) for place in suspicion.places]}
+            for suspicion in watch.suspicions(reading.people, reading.settled)
         ]
         for problem in reading.problems[:MAX_PROBLEMS]:
             db.add(ReadingProblem(batch_id=batch_id, line=problem.line, message=problem.message.replace("\x00", "")))
@@ -237,9 +238,9 @@ def read_again(review: int, account: int, batch: int, how: Mapping[str, Any]) ->
         except NotARecipe as error:
             raise Invalid(f"This recipe cannot be used. {error}", field="recipe") from None
     kept = {name: value for name, value in how.items() if value not in ("", None, {}, False)}
-    with change(review, account, "gather", alone=False) as it:
-        found = _held(it.db, review, batch)
-        it.wait_turn()
+    with changing(review, account, "gather", alone=False) as change:
+        found = _held(change.db, review, batch)
+        change.wait_turn()
         if found.state in ("waiting", "reading"):
             raise Conflict("This file is still being read.")
         if found.format == "catalogue":
@@ -248,20 +249,20 @@ def read_again(review: int, account: int, batch: int, how: Mapping[str, Any]) ->
             raise Conflict("The records of this file are in the review. Set the file aside first; then it can be read otherwise.")
         label = {"label": found.how["label"]} if found.how.get("label") else {}
         before = {name: value for name, value in found.how.items() if name != "label"}
-        if store.hangs_on(it.db, batch):
+        if store.hangs_on(change.db, batch):
             found.state = "aside"
             found = Batch(
                 review_id=review, search_id=found.search_id, run_id=found.run_id, filename=found.filename, sha256=found.sha256, uploaded_by=account
             )  # fmt: skip
-            it.db.add(found)
+            change.db.add(found)
         else:
-            store.forget_copies(it.db, batch)
+            store.forget_copies(change.db, batch)
             found.keyed = False
         found.state, found.how, found.odd, found.failure = "waiting", {**label, **kept}, [], ""
-        it.db.flush()
+        change.db.flush()
         assert found.id is not None
-        jobs.begin(it, "read_file", f"Reading {found.filename} again", found.id)
-        it.event("gather.read_again", found.filename, before, kept)
+        jobs.begin(change, "read_file", f"Reading {found.filename} again", found.id)
+        change.event("gather.read_again", found.filename, before, kept)
         return found.id
 
 
@@ -294,29 +295,29 @@ def _batch(db: Session, review: int, batch: int, *, held: bool = False) -> Batch
 
 def take_in(review: int, account: int, batch: int) -> None:
     """Records of a file that was read become part of the review, and are matched."""
-    with change(review, account, "gather", alone=False, large=True) as it:
-        found = _held(it.db, review, batch)
+    with changing(review, account, "gather", alone=False, large=True) as change:
+        found = _held(change.db, review, batch)
         if found.state == "taken":
             raise Conflict("This file was taken in already.")
         if found.state not in ("read", "aside") or not found.format:
             raise Conflict("This file has not been read to its end.")
         before, found.state, found.matched = found.state, "taken", False
-        it.db.flush()
-        copies = bring_in(it, batch)
-        _remember(it.db, found)
-        jobs.begin(it, "match_copies", f"Matching {found.filename}")
-        it.event("gather.taken_in", found.filename, before, {"copies": copies})
+        change.db.flush()
+        copies = bring_in(change, batch)
+        _remember(change.db, found)
+        jobs.begin(change, "match_copies", f"Matching {found.filename}")
+        change.event("gather.taken_in", found.filename, before, {"copies": copies})
 
 
-def bring_in(it: Change, batch: int) -> int:
+def bring_in(change: Change, batch: int) -> int:
     """Make records of a file's copies; how many. Others see nothing of it and wait for nothing until all is made; then it is this change's turn."""
-    admit(it.db, batch)
-    ids = store.copies_of(it.db, batch)
-    it.stands(ids)
-    it.wait_turn()
-    it.stands(carrying_seed_keys(it.db, it.review, batch))  # pasted while the records were made
-    written(it.db, it.review)
-    narrow_again(it, ids)
+    admit(change.db, batch)
+    ids = store.copies_of(change.db, batch)
+    change.stands(ids)
+    change.wait_turn()
+    change.stands(carrying_seed_keys(change.db, change.review, batch))  # pasted while the records were made
+    written(change.db, change.review)
+    narrow_again(change, ids)
     return len(ids)
 
 
@@ -330,31 +331,31 @@ def _remember(db: Session, batch: Batch) -> None:
 
 def set_aside(review: int, account: int, batch: int) -> None:
     """A file's records leave the review; nothing is lost, and it can be taken in again."""
-    with change(review, account, "gather", alone=False, large=True) as it:
-        found = _held(it.db, review, batch)
-        it.wait_turn()
+    with changing(review, account, "gather", alone=False, large=True) as change:
+        found = _held(change.db, review, batch)
+        change.wait_turn()
         if found.state in ("waiting", "reading"):
             raise Conflict("This file is still being read; cancel that first.")
         if found.state == "aside":
             raise Conflict("This file was set aside already.")
         before = found.state
         if before == "taken":
-            leave(it, batch)
+            leave(change, batch)
         found.state, found.matched = "aside", False
-        it.event("gather.set_aside", found.filename, before, "aside")
-        it.rank_again()
-        it.index_again()
+        change.event("gather.set_aside", found.filename, before, "aside")
+        change.rank_again()
+        change.index_again()
 
 
 def bring_back(review: int, account: int, batch: int) -> None:
     """Undo setting aside a file that had not been taken in: it can be looked at again."""
-    with change(review, account, "gather", alone=False) as it:
-        found = _held(it.db, review, batch)
-        it.wait_turn()
+    with changing(review, account, "gather", alone=False) as change:
+        found = _held(change.db, review, batch)
+        change.wait_turn()
         if found.state != "aside":
             raise Conflict("This file is not set aside.")
         found.state = "read" if found.format else "failed"
-        it.event("gather.brought_back", found.filename, "aside", found.state)
+        change.event("gather.brought_back", found.filename, "aside", found.state)
 
 
 class Look(NamedTuple):
@@ -377,9 +378,9 @@ def look_at(review: int, batch: int) -> Look:
         assert search is not None
         assert of_run is not None
         problems, others = store.problems_of(db, batch), store.copies_of_run(db, found.run_id)
-        it = Look(found, search, of_run, others, store.fullness(db, batch), problems, store.odd_positions(db, batch))
+        look = Look(found, search, of_run, others, store.fullness(db, batch), problems, store.odd_positions(db, batch))
         db.expunge_all()
-        return it
+        return look
 
 
 class Entered(NamedTuple):
@@ -397,17 +398,17 @@ def entry_of(review: int, batch: int, position: int) -> Entered:
     """One record of a file, line by line."""
     with snapshot() as db:
         found = _batch(db, review, batch)
-        it = store.copy_at(db, batch, position)
-        if it is None:
+        copy_at = store.copy_at(db, batch, position)
+        if copy_at is None:
             raise NotFound(f"This file has no record {position}.")
-        record = record_of(it)
+        record = record_of(copy_at)
         kept = found.reading
         recipe = recipe_of(kept["recipe"]) if kept.get("recipe") else None
         lines = trace(
-            found.format, it["raw"], it["line"], record, found.header, kept.get("fields") or None, recipe, kept.get("delimiter", "")
+            found.format, copy_at["raw"], copy_at["line"], record, found.header, kept.get("fields") or None, recipe, kept.get("delimiter", "")
         )  # fmt: skip
-        problems = store.problems_of(db, batch, it["line"], it["end_line"])
-        return Entered(position, it["line"], it["end_line"], record, lines, problems)
+        problems = store.problems_of(db, batch, copy_at["line"], copy_at["end_line"])
+        return Entered(position, copy_at["line"], copy_at["end_line"], record, lines, problems)
 
 
 def original(review: int, batch: int) -> tuple[str, Iterator[bytes]]:

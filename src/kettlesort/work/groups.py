@@ -17,7 +17,7 @@ from kettlesort.store.groups import HOW, ORDERS
 from kettlesort.store.groups import Sought as Sought
 from kettlesort.store.match import Ruling, Supplement
 from kettlesort.store.records import kept, record_of
-from kettlesort.work.change import Change, change
+from kettlesort.work.change import Change, changing
 from kettlesort.work.errors import Conflict, Invalid, NotFound
 from kettlesort.work.gaps import made_anew
 from kettlesort.work.match import regroup, withdraw_all
@@ -56,9 +56,9 @@ def _lines(db: Session, group: Row) -> Iterator[Sequence[object]]:
     ]
     weakest = "" if group["weakest"] is None else f"{group['weakest']:.2f}"
     for side in sides(db, match.group_copies(db, [group["id"]])):
-        it, kept = side.record, int(side.id == group["id"])
+        record, kept = side.record, int(side.id == group["id"])
         of_group = (group["id"], group["copies"], weakest, "; ".join(how), side.id, kept, side.source, side.origin)
-        yield (*of_group, it.title, "; ".join(it.authors), it.year or "", it.doi, it.accession)
+        yield (*of_group, record.title, "; ".join(record.authors), record.year or "", record.doi, record.accession)
 
 
 class Copies(NamedTuple):
@@ -87,25 +87,25 @@ def copies_of(review: int, record: int) -> Copies:
 
 def split(review: int, account: int, copy: int) -> None:
     """Take a copy out of its group: a person says that it differs from all others in it."""
-    with change(review, account, "match") as it:
-        record = match.record_of_copy(it.db, review, copy)
+    with changing(review, account, "match") as change:
+        record = match.record_of_copy(change.db, review, copy)
         if record is None:
             raise NotFound("There is no such copy in this review.")
-        others = [c for c in match.group_copies(it.db, [record]) if c != copy]
+        others = [c for c in match.group_copies(change.db, [record]) if c != copy]
         if not others:
             raise Conflict("This copy is in no group.")
-        _tell_apart(it, [(min(copy, other), max(copy, other)) for other in others])
-        regroup(it, [record])
-        it.event("match.split", match.title_of(it.db, copy), {"with": others}, {"copy": copy})
+        _tell_apart(change, [(min(copy, other), max(copy, other)) for other in others])
+        regroup(change, [record])
+        change.event("match.split", match.title_of(change.db, copy), {"with": others}, {"copy": copy})
 
 
 def unsplit(review: int, account: int, copy: int) -> None:
     """Undo taking a copy out: what a person said about its being different is withdrawn."""
-    with change(review, account, "match") as it:
-        found = match.of_people(it.db, review, copy=copy)
+    with changing(review, account, "match") as change:
+        found = match.of_people(change.db, review, copy=copy)
         if not found:
             raise NotFound("Nobody has told this copy apart from others.")
-        _take_back(it, found)
+        _take_back(change, found)
 
 
 LARGEST_APART = 60
@@ -114,63 +114,63 @@ LARGEST_APART = 60
 
 def take_apart(review: int, account: int, record: int) -> list[int]:
     """Undo a whole joining: a person says that all copies of a group differ; the rulings, to be taken back."""
-    with change(review, account, "match") as it:
-        if not match.record_here(it.db, review, record):
+    with changing(review, account, "match") as change:
+        if not match.record_here(change.db, review, record):
             raise NotFound("There is no such record in this review.")
-        copies = match.group_copies(it.db, [record])
+        copies = match.group_copies(change.db, [record])
         if len(copies) < 2:
             raise Conflict("This record has no other copies.")
         if len(copies) > LARGEST_APART:
             raise Invalid(
                 f"This group has {len(copies)} copies; at most {LARGEST_APART} are taken apart at once. Take out those that do not belong."
             )
-        made = _tell_apart(it, list(itertools.combinations(copies, 2)))
-        regroup(it, [record])
-        it.event("match.apart", match.title_of(it.db, record), {"copies": len(copies)}, {"record": record})
+        made = _tell_apart(change, list(itertools.combinations(copies, 2)))
+        regroup(change, [record])
+        change.event("match.apart", match.title_of(change.db, record), {"copies": len(copies)}, {"record": record})
         return made
 
 
 def take_back(review: int, account: int, rulings: Sequence[int]) -> None:
     """Take back that people told copies apart, all in one stroke; what they had said of the same pairs until then holds again."""
-    with change(review, account, "match") as it:
-        found = match.of_people(it.db, review, ids=rulings)
+    with changing(review, account, "match") as change:
+        found = match.of_people(change.db, review, ids=rulings)
         if not found:
             raise NotFound("This was taken back already.")
-        _take_back(it, found)
+        _take_back(change, found)
 
 
-def _tell_apart(it: Change, pairs: Sequence[tuple[int, int]]) -> list[int]:
+def _tell_apart(change: Change, pairs: Sequence[tuple[int, int]]) -> list[int]:
     """Let a person say in one stroke that pairs of copies (the lower first) differ, and no longer that they are the same."""
     made = [
-        Ruling(review_id=it.review, left_copy=left, right_copy=right, same=False, by_rule=False, account_id=it.account)
+        Ruling(review_id=change.review, left_copy=left, right_copy=right, same=False, by_rule=False, account_id=change.account)
         for left, right in pairs
     ]
-    it.db.add_all(made)
-    it.db.flush()
+    change.db.add_all(made)
+    change.db.flush()
     for ruling in made:
         ruling.stroke = made[0].id
-    it.db.flush()
+    change.db.flush()
     ids = [ruling.id for ruling in made if ruling.id is not None]
-    match.replace_by(it.db, it.account, ids)
+    match.replace_by(change.db, change.account, ids)
     return ids
 
 
-def _take_back(it: Change, different: Sequence[Row]) -> None:
+def _take_back(change: Change, different: Sequence[Row]) -> None:
     """Withdraw what told copies apart, and say again what people had said of their being the same until then."""
-    for said in match.replaced_by(it.db, [ruling["id"] for ruling in different]):
-        it.db.add(Ruling(review_id=it.review, same=True, by_rule=False, **said))
-    withdraw_all(it, different)
+    for said in match.replaced_by(change.db, [ruling["id"] for ruling in different]):
+        change.db.add(Ruling(review_id=change.review, same=True, by_rule=False, **said))
+    withdraw_all(change, different)
 
 
 def join(review: int, account: int, one: int, other: int) -> list[str]:
     """Say of two records that nothing asked about that they are the same report; what that contradicts."""
-    with change(review, account, "match") as it:
+    with changing(review, account, "match") as change:
         if one == other:
             raise Invalid("Name two records.", field="other")
         for record in (one, other):
-            if not match.record_here(it.db, review, record):
+            if not match.record_here(change.db, review, record):
                 raise NotFound(f"There is no record {record} in this review.")
-        return rule_on(it, one, other, "same")
+        return rule_on(change, one, other, "same")
 
 
 CHOOSABLE = tuple(name for name in Record._fields if name != "extra")
@@ -180,31 +180,31 @@ def choose_value(review: int, account: int, copy: int, field: str) -> int:
     """Let the kept record say what this copy says, whatever else comes; the choice, so that it can be undone."""
     if field not in CHOOSABLE:
         raise Invalid(f"“{field}” is no field of a record.", field="field")
-    with change(review, account, "match") as it:
-        record, value = match.record_of_copy(it.db, review, copy), match.said_in(it.db, review, copy, field)
+    with changing(review, account, "match") as change:
+        record, value = match.record_of_copy(change.db, review, copy), match.said_in(change.db, review, copy, field)
         if record is None:
             raise NotFound("There is no such copy in this review.")
         if not value:
             raise Invalid("This copy says nothing there.", field="field")
-        match.unchoose(it.db, record, field, _CHOSEN)
+        match.unchoose(change.db, record, field, _CHOSEN)
         made = Supplement(review_id=review, copy_id=copy, field=field, value=value, source=_CHOSEN, replaces=True, account_id=account)
-        it.db.add(made)
-        it.db.flush()
-        made_anew(it, [copy])
-        it.event("match.value_chosen", match.title_of(it.db, copy), None, {"field": field, "copy": copy})
+        change.db.add(made)
+        change.db.flush()
+        made_anew(change, [copy])
+        change.event("match.value_chosen", match.title_of(change.db, copy), None, {"field": field, "copy": copy})
         assert made.id is not None
         return made.id
 
 
 def choose_no_value(review: int, account: int, choice: int) -> None:
     """Undo a choice of a value: the field says again what follows from the copies."""
-    with change(review, account, "match") as it:
-        found = it.db.get(Supplement, choice)
+    with changing(review, account, "match") as change:
+        found = change.db.get(Supplement, choice)
         if found is None or found.review_id != review or found.source != _CHOSEN or found.withdrawn_at is not None:
             raise NotFound("This choice was undone already.")
-        match.withdraw_supplements(it.db, review, [choice])
-        made_anew(it, [found.copy_id])
-        it.event("match.value_unchosen", match.title_of(it.db, found.copy_id), {"field": found.field}, None)
+        match.withdraw_supplements(change.db, review, [choice])
+        made_anew(change, [found.copy_id])
+        change.event("match.value_unchosen", match.title_of(change.db, found.copy_id), {"field": found.field}, None)
 
 
 def conflicts(review: int) -> Sequence[Row]:
@@ -250,5 +250,5 @@ def removed(review: int) -> Removed:
             parent[max(a, b)] = min(a, b)
             name = "people" if not link["by_rule"] else f"pass “{link['how']}”" if link["how"] else "weights"
             counted[name] = counted.get(name, 0) + 1
-    within = sum(it["within"] for it in placed)
-    return Removed(sorted(counted.items()), within, sum(it["surplus"] for it in placed) - within, placed)
+    within = sum(row["within"] for row in placed)
+    return Removed(sorted(counted.items()), within, sum(row["surplus"] for row in placed) - within, placed)

@@ -12,7 +12,7 @@ from kettlesort.store import people as store
 from kettlesort.store.base import Row, session, snapshot
 from kettlesort.store.people import Account, Invitation
 from kettlesort.store.plan import Member
-from kettlesort.work.change import change
+from kettlesort.work.change import changing
 from kettlesort.work.errors import Conflict, Invalid, NotFound
 from kettlesort.work.people import ROLES
 
@@ -40,11 +40,11 @@ def invite(review: int, account: int, role: str, days: int) -> Made:
     if not 1 <= days <= LONGEST:
         raise Invalid(f"An invitation holds 1 to {LONGEST} days.", field="days")
     token, expires = secrets.token_urlsafe(24), datetime.now(UTC) + timedelta(days=days)
-    with change(review, account, "plan") as it:
+    with changing(review, account, "plan") as change:
         made = Invitation(review_id=review, role=role, token_hash=_hash(token), invited_by=account, expires_at=expires)
-        it.db.add(made)
-        it.db.flush()
-        it.event("plan.invited", role, None, {"days": days})
+        change.db.add(made)
+        change.db.flush()
+        change.event("plan.invited", role, None, {"days": days})
         assert made.id is not None
         return Made(made.id, token, expires)
 
@@ -57,14 +57,14 @@ def invitations(review: int) -> Sequence[Row]:
 
 def withdraw(review: int, account: int, number: int) -> None:
     """An invitation holds no longer."""
-    with change(review, account, "plan") as it:
-        found = it.db.get(Invitation, number)
+    with changing(review, account, "plan") as change:
+        found = change.db.get(Invitation, number)
         if found is None or found.review_id != review:
             raise NotFound("There is no such invitation in this review.")
         if found.used_at or found.withdrawn_at:
             raise Conflict("It was used or withdrawn already.")
         found.withdrawn_at = datetime.now(UTC)
-        it.event("plan.invitation_withdrawn", found.role)
+        change.event("plan.invitation_withdrawn", found.role)
 
 
 def invitation(token: str) -> Row:
@@ -82,19 +82,19 @@ def accept(token: str, account: int) -> int:
         found = store.invitation(db, _hash(token))
     if found is None:
         raise NotFound(_GONE)
-    with change(found["review_id"], account, "plan") as it:
-        held = store.invitation(it.db, _hash(token), held=True)
+    with changing(found["review_id"], account, "plan") as change:
+        held = store.invitation(change.db, _hash(token), held=True)
         if held is None or not held["open"]:
             raise NotFound(_GONE)
-        person = it.db.get_one(Account, account)
-        member = it.db.get(Member, (it.review, account))
+        person = change.db.get_one(Account, account)
+        member = change.db.get(Member, (change.review, account))
         if member is not None and member.removed_at is None:
             raise Conflict("You are a member of this review already.")
         if member is None:
-            it.db.add(Member(review_id=it.review, account_id=account, role=held["role"]))
+            change.db.add(Member(review_id=change.review, account_id=account, role=held["role"]))
         else:
             member.role, member.removed_at = held["role"], None
-        used = it.db.get_one(Invitation, held["id"])
+        used = change.db.get_one(Invitation, held["id"])
         used.used_by, used.used_at = account, datetime.now(UTC)
-        it.event("plan.member_added", person.full_name, None, held["role"])
-        return it.review
+        change.event("plan.member_added", person.full_name, None, held["role"])
+        return change.review

@@ -14,7 +14,7 @@ from sqlmodel import Session
 from kettlesort.store import jobs as store
 from kettlesort.store.base import Row, passes, session, snapshot
 from kettlesort.store.jobs import Job
-from kettlesort.work.change import Change, change, enqueue, tell
+from kettlesort.work.change import Change, changing, enqueue, tell
 from kettlesort.work.errors import NotFound
 
 
@@ -22,9 +22,9 @@ class Cancelled(Exception):
     """Somebody cancelled the job."""
 
 
-def begin(it: Change, kind: str, label: str, subject: int | None = None) -> int:
+def begin(change: Change, kind: str, label: str, subject: int | None = None) -> int:
     """Write down a job and queue its task, as part of a change."""
-    return begin_in(it.db, it.review, it.account, kind, label, subject)
+    return begin_in(change.db, change.review, change.account, kind, label, subject)
 
 
 def begin_in(db: Session, review: int, account: int, kind: str, label: str, subject: int | None = None) -> int:
@@ -99,11 +99,11 @@ def one_by_one(job_id: int, waiting: Callable[[Session, int], Sequence[int]], lo
         job, progress = work
         done = 0
         while True:
-            with change(job.review_id, job.account_id, "") as it:
-                numbers = waiting(it.db, job.review_id)
+            with changing(job.review_id, job.account_id, "") as change:
+                numbers = waiting(change.db, job.review_id)
                 if not numbers:  # under the review's lock: what is added from now on finds no job under way, and begins one
-                    finish_in(it.db, job, "done")
-                    tell(it.db, job.review_id, told)
+                    finish_in(change.db, job, "done")
+                    tell(change.db, job.review_id, told)
                     return
             look_at(job.review_id, job.account_id, numbers[0])
             done += 1

@@ -12,7 +12,7 @@ from kettlesort.store.base import Row, snapshot
 from kettlesort.store.gather import copies_of
 from kettlesort.store.labels import Label
 from kettlesort.store.report import Event
-from kettlesort.work.change import change
+from kettlesort.work.change import changing
 from kettlesort.work.errors import Invalid, NotFound
 
 LONGEST = 100
@@ -48,32 +48,32 @@ def label_batch(db: Session, review: int, account: int, batch: int, name: str) -
 
 def put(review: int, account: int, name: str, records: Sequence[int]) -> tuple[int, list[int]]:
     """Label records; the label, and the copies that had not got it, for taking back."""
-    with change(review, account, "gather") as it:
-        ids = _own(it.db, review, records)
-        label = _named(it.db, review, account, name)
-        new = store.put(it.db, label, ids, account)
-        it.event("gather.labelled", name, None, {"records": len(ids)}, about=ids[0] if len(ids) == 1 else None)
+    with changing(review, account, "gather") as change:
+        ids = _own(change.db, review, records)
+        label = _named(change.db, review, account, name)
+        new = store.put(change.db, label, ids, account)
+        change.event("gather.labelled", name, None, {"records": len(ids)}, about=ids[0] if len(ids) == 1 else None)
         return label, new
 
 
 def take(review: int, account: int, label: int, copies: Sequence[int], *, only: bool = False) -> list[int]:
     """Take a label off records, named by any of their copies, or ``only`` off these copies; those that had it, for giving it back."""
-    with change(review, account, "gather") as it:
-        found = _label(it.db, review, label)
-        having = list(copies) if only else store.with_their_records(it.db, review, copies)
-        gone = store.take(it.db, label, store.ours(it.db, review, having))
-        it.event("gather.unlabelled", found.name, {"copies": len(gone)})
+    with changing(review, account, "gather") as change:
+        found = _label(change.db, review, label)
+        having = list(copies) if only else store.with_their_records(change.db, review, copies)
+        gone = store.take(change.db, label, store.ours(change.db, review, having))
+        change.event("gather.unlabelled", found.name, {"copies": len(gone)})
         return gone
 
 
 def give(review: int, account: int, label: int, copies: Sequence[int]) -> None:
     """Undo taking a label off: exactly these copies have it again."""
-    with change(review, account, "gather") as it:
-        found = _label(it.db, review, label)
-        ours = store.ours(it.db, review, copies)
+    with changing(review, account, "gather") as change:
+        found = _label(change.db, review, label)
+        ours = store.ours(change.db, review, copies)
         if not ours:
             raise NotFound("None of these copies is in this review.")
-        it.event("gather.labelled", found.name, None, {"copies": len(store.put(it.db, label, ours, account))})
+        change.event("gather.labelled", found.name, None, {"copies": len(store.put(change.db, label, ours, account))})
 
 
 def _label(db: Session, review: int, label: int) -> Label:
@@ -85,10 +85,10 @@ def _label(db: Session, review: int, label: int) -> Label:
 
 def remove(review: int, account: int, label: int, back: bool = False) -> None:
     """Remove a label from all records, or bring it back as it was."""
-    with change(review, account, "gather") as it:
-        found = _label(it.db, review, label)
+    with changing(review, account, "gather") as change:
+        found = _label(change.db, review, label)
         found.removed_at = None if back else datetime.now(UTC)
-        it.event("gather.label_brought_back" if back else "gather.label_removed", found.name)
+        change.event("gather.label_brought_back" if back else "gather.label_removed", found.name)
 
 
 def _own(db: Session, review: int, records: Sequence[int]) -> list[int]:

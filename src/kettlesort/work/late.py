@@ -50,7 +50,7 @@ def conflict(db: Session, review: int, kind: str, what: str, both: list[Both], n
     who = last["by"] if last else "Somebody"
     return Conflict(
         f"{who} changed {what} meanwhile. Nothing of yours is lost: look at both, and choose.",
-        by=who, at=last["at"].isoformat() if last else None, both=[it._asdict() for it in both], now=now, mine=mine,
+        by=who, at=last["at"].isoformat() if last else None, both=[one._asdict() for one in both], now=now, mine=mine,
     )  # fmt: skip
 
 

@@ -14,7 +14,7 @@ from kettlesort.store.jobs import under_way
 from kettlesort.store.likeness import AlikeGroup, Grouping
 from kettlesort.store.records import Wanted, ids
 from kettlesort.work import jobs, narrow
-from kettlesort.work.change import change, tell
+from kettlesort.work.change import changing, tell
 from kettlesort.work.errors import Conflict, Invalid, NotFound
 
 LOOKED_AT = 5
@@ -30,15 +30,15 @@ def begin(review: int, account: int, how: Settings) -> int:
         raise Invalid("A word counts from 1 to 1,000 records on.", field="rarest")
     if not 0 < how.commonest <= 1:
         raise Invalid("A word may be in more than 0 and at most 100 per cent of the records.", field="commonest")
-    with change(review, account, "groups") as it:
-        if under_way(it.db, review, "group_records"):
+    with changing(review, account, "groups") as change:
+        if under_way(change.db, review, "group_records"):
             raise Conflict("Records are being grouped already; wait for it, or cancel it.")
         made = Grouping(review_id=review, account_id=account, **how._asdict())
-        it.db.add(made)
-        it.db.flush()
+        change.db.add(made)
+        change.db.flush()
         assert made.id is not None
-        jobs.begin(it, "group_records", f"Grouping into {how.groups}", made.id)
-        it.event("screen.grouped", "", None, how._asdict())
+        jobs.begin(change, "group_records", f"Grouping into {how.groups}", made.id)
+        change.event("screen.grouped", "", None, how._asdict())
         return made.id
 
 
@@ -56,9 +56,9 @@ def group_records(job_id: int) -> None:
             texts = store.texts_to_group(db, job.review_id)
             without = len(ids(db, job.review_id, Wanted("open", abstract=False)))
         progress.tick(0.1)
-        among = [k for k, it in enumerate(texts) if it["open"]]
-        known = [k for k, it in enumerate(texts) if it["known"]]
-        found = group([RankedText(it["title"], it["abstract"]) for it in texts], known, how, among)
+        among = [k for k, text in enumerate(texts) if text["open"]]
+        known = [k for k, text in enumerate(texts) if text["known"]]
+        found = group([RankedText(text["title"], text["abstract"]) for text in texts], known, how, among)
         progress.tick(0.9)
         with session() as db:
             made = db.get(Grouping, job.subject_id)
@@ -66,9 +66,9 @@ def group_records(job_id: int) -> None:
             assert made.id is not None
             store.forget_groups(db, made.id)
             made.state, made.records, made.without_abstract, made.known = "ready", len(among), without, len(known)
-            for number, it in enumerate(found, 1):
-                members = [(texts[k]["id"], near) for k, near in zip(it.members, it.closeness, strict=True)]
-                store.add_group(db, AlikeGroup(grouping_id=made.id, number=number, words=it.words, near=it.near), members)
+            for number, one in enumerate(found, 1):
+                members = [(texts[k]["id"], near) for k, near in zip(one.members, one.closeness, strict=True)]
+                store.add_group(db, AlikeGroup(grouping_id=made.id, number=number, words=one.words, near=one.near), members)
             jobs.finish_in(db, job, "done")
             tell(db, job.review_id, "groups")
 
@@ -108,21 +108,21 @@ def set_aside(review: int, account: int, number: int, looked_at: Sequence[int]) 
 
     What somebody has decided on, seeds and included records stay.
     """
-    with change(review, account, "screen", large=True) as it:
-        found = _group(it.db, review, number)
+    with changing(review, account, "screen", large=True) as change:
+        found = _group(change.db, review, number)
         if found.near is None:
             raise Conflict("Nothing is known yet of what belongs, so no group is far from it. Name seeds first, and group again.")
-        unseen = [one["title"] for one in store.nearest_open(it.db, number, LOOKED_AT) if one["id"] not in looked_at]
+        unseen = [one["title"] for one in store.nearest_open(change.db, number, LOOKED_AT) if one["id"] not in looked_at]
         if unseen:
             raise Conflict(
                 f"Look first at the members that are nearest to what is known: “{unseen[0]}”"
                 + (f" and {len(unseen) - 1} more." if unseen[1:] else ".")
             )
-        going = [one["id"] for one in store.open_members(it.db, number) if not one["touched"]]
+        going = [one["id"] for one in store.open_members(change.db, number) if not one["touched"]]
         if not going:
             raise Conflict("No undecided record is left in this group.")
         words = [word for word, _ in found.words[:3]]
-        made, n = narrow.hold(it, f"Far group: {', '.join(words)}" if words else "Far group", going, by_hand=False)
+        made, n = narrow.hold(change, f"Far group: {', '.join(words)}" if words else "Far group", going, by_hand=False)
         found.narrowing_id = made
-        it.event("screen.group_set_aside", ", ".join(words), None, {"narrowing": made, "records": n, "looked_at": len(looked_at)})
+        change.event("screen.group_set_aside", ", ".join(words), None, {"narrowing": made, "records": n, "looked_at": len(looked_at)})
         return made, n

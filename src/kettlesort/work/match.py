@@ -22,7 +22,7 @@ from kettlesort.store.match import Ruling, records_of, title_of
 from kettlesort.store.records import record_of
 from kettlesort.store.trial import LearntOf, learnt_from_review, mark_matched, neighbours, unkeyed, with_groups, without_keys, write_keys
 from kettlesort.work import jobs, rules
-from kettlesort.work.change import Change, change
+from kettlesort.work.change import Change, changing
 
 WHOLE = 20_000
 """A review of up to so many copies is learnt from anew with each intake; a larger one when it has grown by half."""
@@ -49,11 +49,11 @@ def match_copies(job_id: int) -> None:
             count_anew("placement", "standing", "record", "copy", "batch")
         result = _matched_now(job, progress)
         for part in _parts(result):
-            with change(job.review_id, job.account_id, "") as it:
-                _join(it, part)
-        with change(job.review_id, job.account_id, "match", alone=False) as it:
-            _finish(it, result)
-            jobs.finish_in(it.db, job, "done")
+            with changing(job.review_id, job.account_id, "") as change:
+                _join(change, part)
+        with changing(job.review_id, job.account_id, "match", alone=False) as change:
+            _finish(change, result)
+            jobs.finish_in(change.db, job, "done")
 
 
 class _Now(NamedTuple):
@@ -66,11 +66,11 @@ class _Now(NamedTuple):
 
     @property
     def ids(self) -> list[int]:
-        return [it["id"] for it in self.copies]
+        return [copy["id"] for copy in self.copies]
 
     @property
     def batches(self) -> list[int]:
-        return sorted({it["batch_id"] for it in self.copies[self.first_new :]})
+        return sorted({copy["batch_id"] for copy in self.copies[self.first_new :]})
 
 
 def _matched_now(job: Job, progress: jobs.Progress) -> _Now:
@@ -80,8 +80,8 @@ def _matched_now(job: Job, progress: jobs.Progress) -> _Now:
         placed = store.fingerprint(db, job.review_id)[0]
         again = learnt is None or placed <= WHOLE or 2 * placed > 3 * learnt.records or unkeyed(db, job.review_id)
         copies = store.placed(db, job.review_id) if again else _near(db, job.review_id)
-        ruled = store.rulings(db, job.review_id, None if again else [it["id"] for it in copies])
-    first_new = sum(1 for it in copies if it["matched"])
+        ruled = store.rulings(db, job.review_id, None if again else [copy["id"] for copy in copies])
+    first_new = sum(1 for copy in copies if copy["matched"])
     return _Now(matched(copies, ruled, rule, None if again else learnt, progress, first_new), copies, first_new, again)
 
 
@@ -112,10 +112,10 @@ def _parts(now: _Now) -> Iterator[_Part]:
         yield part
 
 
-def _join(it: Change, part: _Part) -> None:
+def _join(change: Change, part: _Part) -> None:
     """Join pairs by rule; the groups follow from all rulings in force."""
-    store.rule_same(it.db, it.review, it.account, part.pairs)
-    _regroup(it, records_of(it.db, part.copies))
+    store.rule_same(change.db, change.review, change.account, part.pairs)
+    _regroup(change, records_of(change.db, part.copies))
 
 
 def learnt_of(db: Session, review: int) -> Learnt | None:
@@ -128,17 +128,17 @@ def matched(
     copies: Sequence[Row], ruled: Sequence[Row], rule: matching.Rule, learnt: Learnt | None, progress: jobs.Progress, first_new: int = 0
 ) -> matching.Matching:
     """Match copies, given the rulings that hold."""
-    position = {it["id"]: k for k, it in enumerate(copies)}
-    pairs = [(position[it["left_copy"]], position[it["right_copy"]], it["same"], it["by_rule"]) for it in ruled]
+    position = {copy["id"]: k for k, copy in enumerate(copies)}
+    pairs = [(position[row["left_copy"]], position[row["right_copy"]], row["same"], row["by_rule"]) for row in ruled]
     return matching.match(
-        [record_of(it) for it in copies],
+        [record_of(copy) for copy in copies],
         same=[(i, j) for i, j, same, _ in pairs if same],
         different=[(i, j) for i, j, same, _ in pairs if not same],
         answered=[(i, j, same) for i, j, same, by_rule in pairs if not by_rule],
         first_new=first_new,
         rule=rule,
         learnt=learnt,
-        sources=[it["source"] for it in copies],
+        sources=[copy["source"] for copy in copies],
         tick=progress.tick,
     )
 
@@ -146,7 +146,7 @@ def matched(
 def _near(db: Session, review: int) -> list[Row]:
     """The copies of files that are not matched yet, after those that they may be copies of with all of their groups."""
     new = store.placed(db, review, new=True)
-    columns = columns_of([record_of(it) for it in new])
+    columns = columns_of([record_of(row) for row in new])
     by_window: dict[int, list[tuple[int, int]]] = {}
     for key, place, _ in keys_of(columns, range(len(columns))):
         by_window.setdefault(window_of(key), []).append((key, place))
@@ -166,21 +166,21 @@ def keys_of(columns: Columns, positions: Iterable[int]) -> Iterable[tuple[int, i
     return ((key, place, owner) for key, place, owner in found.tolist())
 
 
-def _finish(it: Change, now: _Now) -> None:
+def _finish(change: Change, now: _Now) -> None:
     """The last part: keys of the new copies, questions, what was learnt."""
     ids, result = now.ids, now.result
-    unkept = set(without_keys(it.db, sorted({one["batch_id"] for one in now.copies})))
+    unkept = set(without_keys(change.db, sorted({one["batch_id"] for one in now.copies})))
     keys = keys_of(result.columns, [k for k, copy in enumerate(ids) if copy in unkept])
-    write_keys(it.db, it.review, [(key, place, ids[k]) for key, place, k in keys])
-    it.wait_turn()
+    write_keys(change.db, change.review, [(key, place, ids[k]) for key, place, k in keys])
+    change.wait_turn()
     new = ids[now.first_new :]
     asked = [pair for pair in result.pairs if pair.verdict == "unsure"]
-    questions.forget_questions(it.db, it.review, new)
-    questions.ask(it.db, it.review, [_of(pair, ids) for pair in asked])
-    mark_matched(it.db, now.batches, sorted({one["batch_id"] for one in now.copies if one["id"] in unkept}))
+    questions.forget_questions(change.db, change.review, new)
+    questions.ask(change.db, change.review, [_of(pair, ids) for pair in asked])
+    mark_matched(change.db, now.batches, sorted({one["batch_id"] for one in now.copies if one["id"] in unkept}))
     if now.again:
-        keep_learnt(it, result, ids)
-        _weigh_questions(it, result, ids)
+        keep_learnt(change, result, ids)
+        _weigh_questions(change, result, ids)
     join, ask = result.thresholds
     said = {
         "copies": len(ids),
@@ -190,9 +190,9 @@ def _finish(it: Change, now: _Now) -> None:
         "join_from": round(join, 2),
         "ask_from": round(ask, 2),
     }
-    it.event("match.run", "", None, {**said, "rule": result.rule.name, "version": result.rule.version})
-    it.rank_again()
-    it.index_again()
+    change.event("match.run", "", None, {**said, "rule": result.rule.name, "version": result.rule.version})
+    change.rank_again()
+    change.index_again()
 
 
 def _of(pair: matching.Pair, ids: Sequence[int]) -> tuple[int, int, float, str, str]:
@@ -201,7 +201,7 @@ def _of(pair: matching.Pair, ids: Sequence[int]) -> tuple[int, int, float, str, 
     return left, right, pair.score, pair.how, pair.kind
 
 
-def keep_learnt(it: Change, result: matching.Matching, ids: Sequence[int]) -> None:
+def keep_learnt(change: Change, result: matching.Matching, ids: Sequence[int]) -> None:
     """Keep what was learnt, the curve of expected errors, and a share of the pairs left apart."""
     apart = result.left_apart(APART)
     pairs = [(*sorted((ids[i], ids[j])), round(weight, 3)) for i, j, weight in apart.pairs]
@@ -209,66 +209,66 @@ def keep_learnt(it: Change, result: matching.Matching, ids: Sequence[int]) -> No
         **result.learnt.plain(), "apart": {"population": apart.population, "pairs": pairs},
         "curve": [tuple(point) for point in result.curve()], "kinds": result.kinds(),
     }  # fmt: skip
-    it.db.merge(LearntOf(review_id=it.review, data=data, at=datetime.now(UTC)))
+    change.db.merge(LearntOf(review_id=change.review, data=data, at=datetime.now(UTC)))
 
 
-def _weigh_questions(it: Change, result: matching.Matching, ids: Sequence[int]) -> None:
+def _weigh_questions(change: Change, result: matching.Matching, ids: Sequence[int]) -> None:
     """Let pairs that were asked before weigh what they weigh now."""
     position = {copy: k for k, copy in enumerate(ids)}
-    open_now = [q for q in questions.open_questions(it.db, it.review) if q["left_copy"] in position and q["right_copy"] in position]
+    open_now = [q for q in questions.open_questions(change.db, change.review) if q["left_copy"] in position and q["right_copy"] in position]
     weights = result.weigh([(position[q["left_copy"]], position[q["right_copy"]]) for q in open_now])
-    questions.weigh(it.db, [q["id"] for q in open_now], weights)
+    questions.weigh(change.db, [q["id"] for q in open_now], weights)
 
 
-def _place(it: Change, place: dict[int, int]) -> list[int]:
+def _place(change: Change, place: dict[int, int]) -> list[int]:
     """Place copies with records, and make what follows from it anew."""
-    touched = store.move(it.db, place)
-    store.rebuild(it.db, it.review, touched, rules.trust_of(it.db, it.review))
-    it.stands(touched)
+    touched = store.move(change.db, place)
+    store.rebuild(change.db, change.review, touched, rules.trust_of(change.db, change.review))
+    change.stands(touched)
     return touched
 
 
-def regroup(it: Change, records: list[int]) -> list[int]:
+def regroup(change: Change, records: list[int]) -> list[int]:
     """Work out the groups of some records' copies anew from the rulings in force."""
-    touched = _regroup(it, records)
-    it.rank_again()
-    it.index_again()
+    touched = _regroup(change, records)
+    change.rank_again()
+    change.index_again()
     return touched
 
 
-def _regroup(it: Change, records: list[int]) -> list[int]:
-    it.db.flush()
-    copies = store.group_copies(it.db, records)
+def _regroup(change: Change, records: list[int]) -> list[int]:
+    change.db.flush()
+    copies = store.group_copies(change.db, records)
     position = {copy: k for k, copy in enumerate(copies)}
-    ruled = store.rulings(it.db, it.review, copies)
+    ruled = store.rulings(change.db, change.review, copies)
     groups = Groups(len(copies), [(position[r["left_copy"]], position[r["right_copy"]]) for r in ruled if not r["same"]])
     for r in ruled:
         if r["same"]:
             groups.join(position[r["left_copy"]], position[r["right_copy"]])
-    return _place(it, {copies[k]: copies[groups.of(k)] for k in range(len(copies))})
+    return _place(change, {copies[k]: copies[groups.of(k)] for k in range(len(copies))})
 
 
-def leave(it: Change, batch: int) -> None:
+def leave(change: Change, batch: int) -> None:
     """The copies of a batch leave their records; groups that they held together fall apart."""
-    touched = store.records_of_batch(it.db, batch)
-    store.unplace(it.db, batch)
-    copies = store.group_copies(it.db, touched)
-    store.stand_alone(it.db, copies)
-    store.rebuild(it.db, it.review, sorted({*touched, *copies}), rules.trust_of(it.db, it.review))
-    it.stands(sorted({*touched, *copies}))
+    touched = store.records_of_batch(change.db, batch)
+    store.unplace(change.db, batch)
+    copies = store.group_copies(change.db, touched)
+    store.stand_alone(change.db, copies)
+    store.rebuild(change.db, change.review, sorted({*touched, *copies}), rules.trust_of(change.db, change.review))
+    change.stands(sorted({*touched, *copies}))
     if copies:
-        regroup(it, copies)
+        regroup(change, copies)
 
 
-def withdraw_all(it: Change, found: Sequence[Any]) -> None:
+def withdraw_all(change: Change, found: Sequence[Any]) -> None:
     """Withdraw rulings, and work out the groups of their copies anew."""
     for ruling in found:
-        made = it.db.get(Ruling, ruling["id"])
+        made = change.db.get(Ruling, ruling["id"])
         assert made is not None
-        made.withdrawn_at, made.withdrawn_by = datetime.now(UTC), it.account
+        made.withdrawn_at, made.withdrawn_by = datetime.now(UTC), change.account
     copies = [c for ruling in found for c in (ruling["left_copy"], ruling["right_copy"])]
-    regroup(it, records_of(it.db, copies))
-    it.event("match.taken_back", title_of(it.db, copies[0]), {"same": found[0]["same"]}, None)
+    regroup(change, records_of(change.db, copies))
+    change.event("match.taken_back", title_of(change.db, copies[0]), {"same": found[0]["same"]}, None)
 
 
 class Chances(NamedTuple):

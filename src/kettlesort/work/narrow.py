@@ -13,7 +13,7 @@ from kettlesort.store.base import Row, snapshot
 from kettlesort.store.match import records_of, title_of
 from kettlesort.store.narrow import Narrowing
 from kettlesort.store.records import in_short
-from kettlesort.work.change import Change, change
+from kettlesort.work.change import Change, changing
 from kettlesort.work.errors import Conflict, Invalid, NotFound
 from kettlesort.work.query import matching, node_of
 
@@ -57,7 +57,7 @@ def _spoken_of(review: int, rule: Rule, among: Sequence[int] | None = None) -> l
     if rule.query.strip():
         held &= set(matching(review, rule.query))
     if rule.abstract:
-        held = {it for it in held if every[it] == (rule.abstract == "yes")}
+        held = {number for number in held if every[number] == (rule.abstract == "yes")}
     return sorted(set(every) - held if rule.keep else held)
 
 
@@ -67,40 +67,40 @@ def preview(review: int, rule: Rule) -> Preview:
     ids = _spoken_of(review, rule)
     with snapshot() as db:
         found = in_short(db, review, ids)
-    seeds = [it for it in found if it["seed"]]
-    included = [it for it in found if it["first"] == "include" and not it["seed"]]
-    going = [it for it in found if _goes(it, rule.spare)]
-    return Preview([it["id"] for it in going], seeds, included, sum(it["first"] == "exclude" for it in found), going[:50])
+    seeds = [row for row in found if row["seed"]]
+    included = [row for row in found if row["first"] == "include" and not row["seed"]]
+    going = [row for row in found if _goes(row, rule.spare)]
+    return Preview([row["id"] for row in going], seeds, included, sum(row["first"] == "exclude" for row in found), going[:50])
 
 
-def _goes(it: Row, spare: bool) -> bool:
+def _goes(row: Row, spare: bool) -> bool:
     """Records that are decided stay where they are, but for included ones and seeds where the team wants those set aside too."""
-    if it["first"] in ("open", "unsure"):
-        return not (it["seed"] and spare)
-    return it["first"] == "include" and not spare
+    if row["first"] in ("open", "unsure"):
+        return not (row["seed"] and spare)
+    return row["first"] == "include" and not spare
 
 
 def apply(review: int, account: int, rule: Rule) -> tuple[int, int]:
     """Set aside what a rule says; the narrowing, and how many records went."""
     rule = _checked(rule)
     going = preview(review, rule).records
-    with change(review, account, "gather", alone=False, large=True) as it:
+    with changing(review, account, "gather", alone=False, large=True) as change:
         made = Narrowing(
             review_id=review, name=rule.name, query=rule.query, abstract=rule.abstract, keep=rule.keep, spare=rule.spare, again=rule.again, account_id=account
         )  # fmt: skip
-        it.db.add(made)
-        it.db.flush()
+        change.db.add(made)
+        change.db.flush()
         assert made.id is not None
-        n = _put(it, made.id, going, rule.spare)
-        it.event("gather.narrowed", rule.name, None, {**rule._asdict(), "records": n})
+        n = _put(change, made.id, going, rule.spare)
+        change.event("gather.narrowed", rule.name, None, {**rule._asdict(), "records": n})
         return made.id, n
 
 
-def _put(it: Change, narrowing: int, records: Sequence[int], spare: bool) -> int:
+def _put(change: Change, narrowing: int, records: Sequence[int], spare: bool) -> int:
     """Set records aside that may still be; how many. They alone are locked: whoever works elsewhere in the review waits for nothing."""
-    ids = [one["id"] for one in in_short(it.db, it.review, records, lock=True) if _goes(one, spare)]
-    store.put(it.db, narrowing, it.account, ids)
-    it.stands(ids, locked=True)
+    ids = [one["id"] for one in in_short(change.db, change.review, records, lock=True) if _goes(one, spare)]
+    store.put(change.db, narrowing, change.account, ids)
+    change.stands(ids, locked=True)
     return len(ids)
 
 
@@ -109,19 +109,19 @@ def set_aside(review: int, account: int, name: str, records: Sequence[int]) -> t
     name = " ".join(name.split())[:120]
     if not name:
         raise Invalid("Give it the name under which it is counted in the flow, such as “Not about hives”.", field="name")
-    with change(review, account, "gather", alone=False, large=True) as it:
-        made, n = hold(it, name, records, by_hand=True)
-        it.event("gather.narrowed", name, None, {"picked": len(records), "records": n})
+    with changing(review, account, "gather", alone=False, large=True) as change:
+        made, n = hold(change, name, records, by_hand=True)
+        change.event("gather.narrowed", name, None, {"picked": len(records), "records": n})
         return made, n
 
 
-def hold(it: Change, name: str, records: Sequence[int], *, by_hand: bool) -> tuple[int, int]:
+def hold(change: Change, name: str, records: Sequence[int], *, by_hand: bool) -> tuple[int, int]:
     """Hold some records aside under a name, within a change: as picked ``by_hand``, or as automation; the narrowing, and how many went."""
-    made = Narrowing(review_id=it.review, name=name, query="", keep=False, by_hand=by_hand, spare=False, account_id=it.account)
-    it.db.add(made)
-    it.db.flush()
+    made = Narrowing(review_id=change.review, name=name, query="", keep=False, by_hand=by_hand, spare=False, account_id=change.account)
+    change.db.add(made)
+    change.db.flush()
     assert made.id is not None
-    n = _put(it, made.id, records, spare=False)
+    n = _put(change, made.id, records, spare=False)
     if not n:
         raise Invalid("None of these records can be set aside; they are excluded or set aside already.", field="records")
     return made.id, n
@@ -129,42 +129,42 @@ def hold(it: Change, name: str, records: Sequence[int], *, by_hand: bool) -> tup
 
 def withdraw(review: int, account: int, narrowing: int, back: bool = False) -> int:
     """Take a narrowing back as a whole, or apply it again as it was; how many records that concerns."""
-    with change(review, account, "gather", alone=False, large=True) as it:
-        found = _narrowing(it.db, review, narrowing, held=True)
+    with changing(review, account, "gather", alone=False, large=True) as change:
+        found = _narrowing(change.db, review, narrowing, held=True)
         if bool(found.withdrawn_at) != back:
             raise Conflict("This narrowing was taken back already." if found.withdrawn_at else "This narrowing is in force.")
-        touched = (store.hold_all_again if back else store.release_all)(it.db, narrowing)
+        touched = (store.hold_all_again if back else store.release_all)(change.db, narrowing)
         found.withdrawn_at = None if back else datetime.now(UTC)
-        it.db.flush()
-        it.stands(records_of(it.db, touched))
-        it.event("gather.narrowed_again" if back else "gather.narrowing_withdrawn", found.name, None, {"records": len(touched)})
-        it.rank_again()
+        change.db.flush()
+        change.stands(records_of(change.db, touched))
+        change.event("gather.narrowed_again" if back else "gather.narrowing_withdrawn", found.name, None, {"records": len(touched)})
+        change.rank_again()
         return len(touched)
 
 
 def let_in(review: int, account: int, records: Sequence[int]) -> list[tuple[int, int]]:
     """Let records in again that narrowings hold aside; what was released, narrowing and copy, for undoing exactly that."""
-    with change(review, account, "gather", alone=False, large=True) as it:
-        released = store.release(it.db, review, records)
+    with changing(review, account, "gather", alone=False, large=True) as change:
+        released = store.release(change.db, review, records)
         if not released:
             raise NotFound("No narrowing holds these records aside.")
-        touched = records_of(it.db, [copy for _, copy in released])
-        it.stands(touched)
-        it.event("gather.let_in", _named(it.db, touched), [*dict.fromkeys(narrowing for narrowing, _ in released)])
-        it.rank_again()
+        touched = records_of(change.db, [copy for _, copy in released])
+        change.stands(touched)
+        change.event("gather.let_in", _named(change.db, touched), [*dict.fromkeys(narrowing for narrowing, _ in released)])
+        change.rank_again()
         return released
 
 
 def hold_again(review: int, account: int, released: Sequence[tuple[int, int]]) -> int:
     """Undo letting records in: what was released then is held aside again; how many records."""
-    with change(review, account, "gather", alone=False, large=True) as it:
-        held = store.hold_again(it.db, review, released)
+    with changing(review, account, "gather", alone=False, large=True) as change:
+        held = store.hold_again(change.db, review, released)
         if not held:
             raise NotFound("None of these records was let in.")
-        touched = records_of(it.db, held)
-        it.stands(touched)
-        it.event("gather.narrowed_one_again", _named(it.db, touched), None, {"records": len(touched)})
-        it.rank_again()
+        touched = records_of(change.db, held)
+        change.stands(touched)
+        change.event("gather.narrowed_one_again", _named(change.db, touched), None, {"records": len(touched)})
+        change.rank_again()
         return len(touched)
 
 
@@ -175,16 +175,16 @@ def _named(db: Session, records: Sequence[int]) -> str:
 
 def set_again(review: int, account: int, narrowing: int, again: bool) -> None:
     """Whether a narrowing is applied to what comes later."""
-    with change(review, account, "gather") as it:
-        found = _narrowing(it.db, review, narrowing)
+    with changing(review, account, "gather") as change:
+        found = _narrowing(change.db, review, narrowing)
         before, found.again = found.again, again
-        it.event("gather.narrowing_changed", found.name, {"again": before}, {"again": again})
+        change.event("gather.narrowing_changed", found.name, {"again": before}, {"again": again})
 
 
-def narrow_again(it: Change, copies: Sequence[int]) -> None:
+def narrow_again(change: Change, copies: Sequence[int]) -> None:
     """Copies came in: the narrowings that are to be repeated are applied once they are matched and searchable."""
-    if copies and store.to_be_repeated(it.db, it.review):
-        it.enqueue("narrow", once=f"narrow-{it.review}", review=it.review, account=it.account)
+    if copies and store.to_be_repeated(change.db, change.review):
+        change.enqueue("narrow", once=f"narrow-{change.review}", review=change.review, account=change.account)
 
 
 def repeat(review: int, account: int) -> int:
@@ -196,12 +196,12 @@ def repeat(review: int, account: int) -> int:
     for one in due:
         assert one.id is not None
         ids = _spoken_of(review, Rule(one.name, one.query, one.abstract, one.keep, one.spare, True))
-        with change(review, account, "gather", alone=False, large=True) as it:
-            seen = store.seen_by(it.db, one.id)
-            n = _put(it, one.id, [record for record in ids if record not in seen], one.spare)
+        with changing(review, account, "gather", alone=False, large=True) as change:
+            seen = store.seen_by(change.db, one.id)
+            n = _put(change, one.id, [record for record in ids if record not in seen], one.spare)
             total += n
             if n:
-                it.event("gather.narrowing_repeated", one.name, None, {"records": n})
+                change.event("gather.narrowing_repeated", one.name, None, {"records": n})
     return total
 
 

@@ -17,7 +17,7 @@ from kettlesort.store.base import Row, session, snapshot
 from kettlesort.store.orders import KINDS, OtherOrder, Placed
 from kettlesort.store.records import all_texts
 from kettlesort.work import jobs
-from kettlesort.work.change import change, tell
+from kettlesort.work.change import changing, tell
 from kettlesort.work.errors import Conflict, Invalid, NotFound
 from kettlesort.work.ranking import Held, texts_of
 
@@ -42,28 +42,28 @@ def begin(review: int, account: int, kind: str, *, seed: int = 0, question: str 
         "alike": {"records": sorted(set(records))},
     }
     said = of_kind.get(kind, {})
-    with change(review, account, "orders", large=True) as it:
+    with changing(review, account, "orders", large=True) as change:
         if kind == "alike":
-            here = {one["id"]: one["title"] for one in all_texts(it.db, review)}
+            here = {one["id"]: one["title"] for one in all_texts(change.db, review)}
             if not set(records) <= set(here):
                 raise NotFound("One of these records is not in this review.")
             said["title"] = here[said["records"][0]]
         made = OtherOrder(review_id=review, kind=kind, said=said, account_id=account)
-        it.db.add(made)
-        it.db.flush()
+        change.db.add(made)
+        change.db.flush()
         assert made.id is not None
         if kind in ("question", "alike"):
-            jobs.begin(it, "order_records", f"Ordering by “{question or said['title']}”"[:120], made.id)
+            jobs.begin(change, "order_records", f"Ordering by “{question or said['title']}”"[:120], made.id)
         else:
-            store.write_places(it.db, made.id, _at_once(it.db, review, kind, seed))
+            store.write_places(change.db, made.id, _at_once(change.db, review, kind, seed))
             made.state = "ready"
-        it.event("screen.order_made", kind, None, said)
+        change.event("screen.order_made", kind, None, said)
         return made.id
 
 
 def _at_once(db: Session, review: int, kind: str, seed: int) -> list[Placed]:
     if kind == "shuffled":
-        return [Placed(record) for record in in_order([it["id"] for it in all_texts(db, review)], seed)]
+        return [Placed(record) for record in in_order([text["id"] for text in all_texts(db, review)], seed)]
     if kind in ("newest", "oldest"):
         return store.by_year(db, review, newest=kind == "newest")
     return _unsure(store.closeness(db, review))
@@ -71,11 +71,13 @@ def _at_once(db: Session, review: int, kind: str, seed: int) -> list[Placed]:
 
 def _unsure(found: Sequence[Row]) -> list[Placed]:
     """Nearest first to the border: midway between the median closeness of what was included and of what was excluded."""
-    inside, outside = ([it["closeness"] for it in found if it["first"] == state] for state in ("include", "exclude"))
+    inside, outside = ([row["closeness"] for row in found if row["first"] == state] for state in ("include", "exclude"))
     if not inside or not outside:
         raise Conflict("Which records are most unsure can be told once some are included and some excluded.")
     border = (median(inside) + median(outside)) / 2
-    return [Placed(it["record_id"], -abs(it["closeness"] - border)) for it in sorted(found, key=lambda it: abs(it["closeness"] - border))]
+    return [
+        Placed(row["record_id"], -abs(row["closeness"] - border)) for row in sorted(found, key=lambda pair: abs(pair["closeness"] - border))
+    ]
 
 
 def order_records(job_id: int) -> None:
@@ -105,19 +107,19 @@ def order_records(job_id: int) -> None:
 def _by_question(review: int, question: str) -> list[Placed]:
     with snapshot() as db:
         found = all_texts(db, review)
-    ids = [it["id"] for it in found]
-    spoken = ask(question, [RankedText(it["title"], it["abstract"]) for it in found])
+    ids = [row["id"] for row in found]
+    spoken = ask(question, [RankedText(row["title"], row["abstract"]) for row in found])
     return sorted(
-        (Placed(record, it.score, it.begin, it.end) for record, it in zip(ids, spoken, strict=True)),
-        key=lambda it: (-(it.score or 0), it.record),
+        (Placed(record, one.score, one.begin, one.end) for record, one in zip(ids, spoken, strict=True)),
+        key=lambda one: (-(one.score or 0), one.record),
     )
 
 
 def _alike(held: Held, records: Sequence[int]) -> list[Placed]:
     """By mean likeness to the chosen records, which come first: in words, characters and sense, as the order by closeness measures it."""
-    it, ids = held.ranker.texts, held.ids
+    texts, ids = held.ranker.texts, held.ids
     chosen = [k for k, record in enumerate(ids) if record in set(records)]
-    said, sense = it.said, np.hstack([it.meaning, it.title_meaning])
+    said, sense = texts.said, np.hstack([texts.meaning, texts.title_meaning])
     like = np.asarray((said @ said[chosen].T).todense(), np.float64) + sense @ sense[chosen].T
     score = like.mean(axis=1) / max(1e-9, float(like[chosen].mean(axis=1).max()))
     score[chosen] = np.maximum(score[chosen], score.max())
@@ -129,7 +131,7 @@ def _alike(held: Held, records: Sequence[int]) -> list[Placed]:
 def orders(review: int) -> list[dict[str, Any]]:
     """The orders that were asked for last, each with what it is called."""
     with snapshot() as db:
-        return [{**it, "name": name_of(it["kind"], it["said"])} for it in store.orders(db, review)]
+        return [{**order, "name": name_of(order["kind"], order["said"])} for order in store.orders(db, review)]
 
 
 def name_of(kind: str, said: dict[str, Any]) -> str:

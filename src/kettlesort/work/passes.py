@@ -20,7 +20,7 @@ from kettlesort.store.records import Wanted, ids
 from kettlesort.store.report import held_aside
 from kettlesort.store.screen import Verdict
 from kettlesort.store.standing import lock_state, outcomes
-from kettlesort.work.change import change
+from kettlesort.work.change import changing
 from kettlesort.work.errors import Conflict, Invalid, NotAllowed, NotFound
 from kettlesort.work.records import found_by
 from kettlesort.work.screen import STATES, Said, give_verdict, readers_of
@@ -94,31 +94,31 @@ def preview(review: int, number: int, mode: Mode) -> list[Moved]:
     with snapshot() as db:
         aside, now, then = held_aside(db, review), outcomes(db, review), outcomes(db, review, others={number: mode})
     moved: dict[tuple[str, str], list[bool]] = {}
-    for record, it in now.items():
-        before: str = it[number - 1].state
+    for record, one in now.items():
+        before: str = one[number - 1].state
         after: str = then[record][number - 1].state
-        if it[number - 1].blind and after != "open":
+        if one[number - 1].blind and after != "open":
             after = "settled"
-        if before != after and record not in aside and (number == 1 or it.first.state == "include"):
-            moved.setdefault((before, after), []).append(number == 1 and it.second.state != "open")
+        if before != after and record not in aside and (number == 1 or one.first.state == "include"):
+            moved.setdefault((before, after), []).append(number == 1 and one.second.state != "open")
     return [Moved(*key, len(judged), sum(judged)) for key, judged in sorted(moved.items())]
 
 
 def set_mode(review: int, account: int, number: int, mode: Mode) -> None:
     """Screen a pass in another mode from now on. All decisions stay; where records stand follows from them anew."""
     checked(mode)
-    with change(review, account, "screen", large=True) as it:
-        before = store.modes(it.db, review)[number]
+    with changing(review, account, "screen", large=True) as change:
+        before = store.modes(change.db, review)[number]
         if before == mode:
             return
-        store.set_mode(it.db, review, number, account, mode)
-        store.forget_holds(it.db, review, number)
-        included = set(ids(it.db, review, Wanted("included")))
-        it.stands()
-        for record in set(ids(it.db, review, Wanted("included"))) - included:
-            ensure_study(it.db, review, record)
-        it.event(f"screen.mode_pass_{number}", "", before._asdict(), mode._asdict())
-        it.rank_again()
+        store.set_mode(change.db, review, number, account, mode)
+        store.forget_holds(change.db, review, number)
+        included = set(ids(change.db, review, Wanted("included")))
+        change.stands()
+        for record in set(ids(change.db, review, Wanted("included"))) - included:
+            ensure_study(change.db, review, record)
+        change.event(f"screen.mode_pass_{number}", "", before._asdict(), mode._asdict())
+        change.rank_again()
 
 
 class Shares(NamedTuple):
@@ -142,7 +142,7 @@ class SharedOut(NamedTuple):
 
 def _allotted(db: Session, review: int, said: Shares, wanted: Wanted) -> tuple[list[int], list[Allotted]]:
     people = store.people_of(db, review)
-    strangers = [it for it in said.parts if it not in people]
+    strangers = [part for part in said.parts if part not in people]
     if strangers or not said.parts:
         raise Invalid("Choose people who lead or review here.", field="parts")
     readers = len(said.parts) if said.pilot else store.modes(db, review)[said.number].readers
@@ -173,29 +173,29 @@ def try_sharing(review: int, said: Shares, wanted: Wanted) -> SharedOut:
 
 def _summed(chosen: Sequence[int], said: Shares, allotted: Sequence[Allotted]) -> SharedOut:
     by_person = dict.fromkeys(said.parts, 0)
-    for it in allotted:
-        by_person[it.person] += 1
+    for one in allotted:
+        by_person[one.person] += 1
     return SharedOut(len(chosen), by_person)
 
 
 def share_out(review: int, account: int, said: Shares, wanted: Wanted) -> tuple[int, SharedOut]:
     """Share the open records of a list out; the sharing's number, and what it came to."""
     wanted = _found(review, said, wanted)
-    with change(review, account, "screen", large=True) as it:
-        chosen, allotted = _allotted(it.db, review, said, wanted)
+    with changing(review, account, "screen", large=True) as change:
+        chosen, allotted = _allotted(change.db, review, said, wanted)
         if not allotted:
             raise Invalid("No record of this list wants a reader; there is nothing to share out.", field="list")
         name = " ".join(said.name.split())[:100] or ("Pilot" if said.pilot else "Share")
         made = Sharing(review_id=review, pass_number=said.number, name=name, pilot=said.pilot, seed=said.seed, account_id=account)
-        it.db.add(made)
-        it.db.flush()
+        change.db.add(made)
+        change.db.flush()
         assert made.id is not None
-        beyond = _beyond(store.modes(it.db, review)[said.number].readers, allotted, store.readers_of(it.db, review, said.number))
-        store.add_allotments(it.db, review, made.id, allotted, {record: place for place, record in enumerate(chosen, 1)}, beyond)
-        it.stands(chosen)
+        beyond = _beyond(store.modes(change.db, review)[said.number].readers, allotted, store.readers_of(change.db, review, said.number))
+        store.add_allotments(change.db, review, made.id, allotted, {record: place for place, record in enumerate(chosen, 1)}, beyond)
+        change.stands(chosen)
         out = _summed(chosen, said, allotted)
-        people = store.people_of(it.db, review)
-        it.event(
+        people = store.people_of(change.db, review)
+        change.event(
             "screen.shared_out",
             name,
             None,
@@ -208,8 +208,8 @@ def share_out(review: int, account: int, said: Shares, wanted: Wanted) -> tuple[
 def _beyond(readers: int, allotted: Sequence[Allotted], taken: Mapping[int, set[int]]) -> set[int]:
     """The records that go to more people than the pass has readers."""
     people: dict[int, set[int]] = {}
-    for it in allotted:
-        people.setdefault(it.record, set(taken.get(it.record, ()))).add(it.person)
+    for one in allotted:
+        people.setdefault(one.record, set(taken.get(one.record, ()))).add(one.person)
     return {record for record, some in people.items() if len(some) > readers}
 
 
@@ -217,7 +217,7 @@ def shares(review: int, account: int, role: str, number: int) -> Sequence[Mappin
     """Each person's part of each sharing. How much of it somebody has read is for themselves and a lead to know."""
     with snapshot() as db:
         found = store.shares(db, review, number)
-    return [{**it, "read": it["read"] if role == "lead" or it["account_id"] == account else None} for it in found]
+    return [{**row, "read": row["read"] if role == "lead" or row["account_id"] == account else None} for row in found]
 
 
 def give_back(review: int, account: int, role: str, sharing: int, person: int | None, *, back: bool = False) -> int:
@@ -229,19 +229,21 @@ def give_back(review: int, account: int, role: str, sharing: int, person: int | 
         person = account
     if role != "lead" and person != account:
         raise NotAllowed("Only a lead gives back what is on the share of others.")
-    with change(review, account, "screen", large=True) as it:
-        found = it.db.get(Sharing, sharing)
+    with changing(review, account, "screen", large=True) as change:
+        found = change.db.get(Sharing, sharing)
         if found is None or found.review_id != review:
             raise NotFound("There is no such sharing in this review.")
         if back:
-            records = store.bring_back(it.db, review, sharing, person)
+            records = store.bring_back(change.db, review, sharing, person)
         else:
-            records = store.give_back(it.db, review, sharing, person, datetime.now(UTC))
+            records = store.give_back(change.db, review, sharing, person, datetime.now(UTC))
         if person is None:
             found.removed_at = None if back else datetime.now(UTC)
-        it.stands(sorted(set(records)))
-        whom = store.people_of(it.db, review).get(person or 0, "everybody" if person is None else "somebody")
-        it.event("screen.put_back_on_share" if back else "screen.given_back", found.name, None, {"of": whom, "records": len(set(records))})
+        change.stands(sorted(set(records)))
+        whom = store.people_of(change.db, review).get(person or 0, "everybody" if person is None else "somebody")
+        change.event(
+            "screen.put_back_on_share" if back else "screen.given_back", found.name, None, {"of": whom, "records": len(set(records))}
+        )
         return len(set(records))
 
 
@@ -257,46 +259,46 @@ def differences(review: int, account: int, number: int, settled: bool = False) -
     with seen_by(account), snapshot() as db:
         found = store.differing(db, review, number, settled)
         said: dict[int, list[Row]] = {}
-        for it in store.said_on(db, [one["id"] for one in found], number):
-            said.setdefault(it["record_id"], []).append(it)
-    return [Differing(it, said.get(it["id"], [])) for it in found]
+        for row in store.said_on(db, [one["id"] for one in found], number):
+            said.setdefault(row["record_id"], []).append(row)
+    return [Differing(each, said.get(each["id"], [])) for each in found]
 
 
 def settle(review: int, account: int, said: Said) -> None:
     """Settle what readers of a record said differently, or together but wrongly."""
     if said.verdict not in ("include", "exclude"):
         raise Invalid("What differs is settled by including or excluding.")
-    with change(review, account, "screen", alone=said.pass_number == 2) as it:
-        standing = lock_state(it.db, review, said.record)
+    with changing(review, account, "screen", alone=said.pass_number == 2) as change:
+        standing = lock_state(change.db, review, said.record)
         if standing is None:
             raise NotFound("This record is gone; it was joined with another meanwhile.")
-        mode = store.modes(it.db, review)[said.pass_number]
+        mode = store.modes(change.db, review)[said.pass_number]
         column = STATES[said.pass_number]
-        readers, _ = readers_of(it.db, review, said.record, said.pass_number, account)
+        readers, _ = readers_of(change.db, review, said.record, said.pass_number, account)
         if readers == 1:
             raise Conflict("One reader decides in this pass; decide on the record at the desk.")
         if standing["first"] == "aside" or standing[f"{column}_blind"] or (said.pass_number == 2 and standing["first"] != "include"):
             raise Conflict("Not everybody who should has read this record yet.")
-        if mode.settling == "third" and store.has_read(it.db, review, account, said.record, said.pass_number):
+        if mode.settling == "third" and store.has_read(change.db, review, account, said.record, said.pass_number):
             raise Conflict("You read this record yourself; a third person settles it. A lead can change this under Passes.")
         if said.seen and said.seen != standing[column]:
             raise Conflict(f"Somebody settled this record meanwhile; it is {standing[column]} now.", state=standing[column])
-        give_verdict(it, standing, said, settles=True)
+        give_verdict(change, standing, said, settles=True)
 
 
 def reopen(review: int, account: int, record: int, number: int) -> None:
     """Take back what settled a record: it stands as its readers said again."""
-    with change(review, account, "screen", alone=number == 2) as it:
-        standing = lock_state(it.db, review, record)
-        found = store.latest_settlement(it.db, review, record, number) if standing else None
+    with changing(review, account, "screen", alone=number == 2) as change:
+        standing = lock_state(change.db, review, record)
+        found = store.latest_settlement(change.db, review, record, number) if standing else None
         if standing is None or found is None:
             raise NotFound("Nothing settles this record that could be taken back.")
-        made = it.db.get(Verdict, found["id"])
+        made = change.db.get(Verdict, found["id"])
         assert made is not None
         made.withdrawn_at, made.withdrawn_by = datetime.now(UTC), account
-        it.stands([record], locked=True)
-        it.event(f"screen.reopened_pass_{number}", standing["title"], found["verdict"], None, about=record, pass_number=number)
-        it.rank_again()
+        change.stands([record], locked=True)
+        change.event(f"screen.reopened_pass_{number}", standing["title"], found["verdict"], None, about=record, pass_number=number)
+        change.rank_again()
 
 
 class ByReason(NamedTuple):
@@ -330,15 +332,15 @@ def agreement(review: int, account: int, number: int, sharing: int | None = None
     with seen_by(account), snapshot() as db:
         found = store.independent(db, review, number, sharing)
     by_record: dict[int, dict[str, Row]] = {}
-    for it in found:
-        by_record.setdefault(it["record_id"], {})[it["by"]] = it
+    for each in found:
+        by_record.setdefault(each["record_id"], {})[each["by"]] = each
     several = {record: said for record, said in by_record.items() if len(said) > 1}
     people = sorted({who for said in several.values() for who in said})
 
-    def word(it: Row | None) -> str:
-        if it is None:
+    def word(row: Row | None) -> str:
+        if row is None:
             return ""
-        return f"exclude: {it['criterion']}" if reasons and it["verdict"] == "exclude" else str(it["verdict"])
+        return f"exclude: {row['criterion']}" if reasons and row["verdict"] == "exclude" else str(row["verdict"])
 
     seen = {record: [word(said.get(who)) for who in people] for record, said in several.items()}
     words = sorted({one for row in seen.values() for one in row if one})
@@ -357,16 +359,16 @@ def agreement(review: int, account: int, number: int, sharing: int | None = None
 def _by_reason(several: Mapping[int, Mapping[str, Row]]) -> list[ByReason]:
     out: dict[str, list[int]] = {}
     for said in several.values():
-        reasons = [it["criterion"] if it["verdict"] == "exclude" else None for it in said.values()]
-        for name in {it for it in reasons if it}:
+        reasons = [row["criterion"] if row["verdict"] == "exclude" else None for row in said.values()]
+        for name in {reason for reason in reasons if reason}:
             held = out.setdefault(name, [0, 0, 0])
             held[0 if set(reasons) == {name} else 2 if None in reasons else 1] += 1
-    return sorted((ByReason(name, sum(n), *n) for name, n in out.items()), key=lambda it: (-it.records, it.criterion))
+    return sorted((ByReason(name, sum(n), *n) for name, n in out.items()), key=lambda one: (-one.records, one.criterion))
 
 
 def _over_time(several: Mapping[int, Mapping[str, Row]], seen: Mapping[int, Sequence[str]]) -> list[tuple[datetime, int, float]]:
     """Share of records on which all agree, in up to ten stretches of the same number of records, by when the last of their readers decided."""
-    last = sorted((max(it["at"] for it in said.values()), record) for record, said in several.items())
+    last = sorted((max(row["at"] for row in said.values()), record) for record, said in several.items())
     size = max(10, -(-len(last) // STRETCHES))
     out = []
     for begin in range(0, len(last), size):

@@ -52,12 +52,12 @@ class Caller(NamedTuple):
     def network(self) -> str:
         """The address, or of the newer ones the network that one household has."""
         try:
-            it = ip_address(self.address.partition("%")[0])
+            address = ip_address(self.address.partition("%")[0])
         except ValueError:
             return self.address[:80]
-        if isinstance(it, IPv6Address):
-            return str(it.ipv4_mapped or ip_network(f"{it}/64", strict=False))
-        return str(it)
+        if isinstance(address, IPv6Address):
+            return str(address.ipv4_mapped or ip_network(f"{address}/64", strict=False))
+        return str(address)
 
 
 def known_as(full_name: str) -> str:
@@ -158,14 +158,14 @@ KNOWN_AGE = 400 * 24 * 3600
 def known_names(cookie: str | None) -> list[str]:
     """The accounts on which a browser signed in before, by the cookie that says so."""
     try:
-        return [str(it) for it in URLSafeSerializer(settings().secret, salt="known").loads(cookie or "")]
+        return [str(load) for load in URLSafeSerializer(settings().secret, salt="known").loads(cookie or "")]
     except BadSignature:
         return []
 
 
 def knowing(cookie: str | None, name: str) -> str:
     """The cookie of a browser that has signed in under a name."""
-    names = [_folded(name), *(it for it in known_names(cookie) if it != _folded(name))][:5]
+    names = [_folded(name), *(word for word in known_names(cookie) if word != _folded(name))][:5]
     return str(URLSafeSerializer(settings().secret, salt="known").dumps(names))
 
 

@@ -17,7 +17,7 @@ from kettlesort.store.questions import open_questions_of
 from kettlesort.store.report import Event, cells_of, copies_of
 from kettlesort.store.screen import clear_desk
 from kettlesort.work import jobs
-from kettlesort.work.change import Change, change
+from kettlesort.work.change import Change, changing
 from kettlesort.work.errors import Conflict, Invalid, NotFound
 from kettlesort.work.people import ROLES
 
@@ -78,24 +78,24 @@ def my_reviews(account: int) -> list[MyReview]:
     """The reviews that an account belongs to, the one that changed last first. Few statements, however many these are."""
     with snapshot() as db:
         found = store.reviews_of(db, account)
-        ids = [it["id"] for it in found]
+        ids = [row["id"] for row in found]
         copies, open_now = copies_of(db, ids), open_questions_of(db, ids)
         cells: dict[int, list[Cell]] = {}
-        for it in cells_of(db, ids):
-            cell = Cell(it["main"], it["first"], it["fulltext"], it["second"], "", it["n"])
-            cells.setdefault(it["review_id"], []).append(cell)
-    return [MyReview(it, route(cells.get(it["id"], []), copies.get(it["id"], 0), 0), open_now.get(it["id"], 0)) for it in found]
+        for row in cells_of(db, ids):
+            cell = Cell(row["main"], row["first"], row["fulltext"], row["second"], "", row["n"])
+            cells.setdefault(row["review_id"], []).append(cell)
+    return [MyReview(one, route(cells.get(one["id"], []), copies.get(one["id"], 0), 0), open_now.get(one["id"], 0)) for one in found]
 
 
 def archive(review: int, account: int, archived: bool) -> None:
     """Put a review out of sight, or bring it back; nothing in it changes."""
-    with change(review, account, "plan") as it:
-        found = it.db.get(Review, review)
+    with changing(review, account, "plan") as change:
+        found = change.db.get(Review, review)
         if found is None:
             raise NotFound("There is no such review.")
         if (found.archived_at is not None) != archived:
             found.archived_at = datetime.now(UTC) if archived else None
-            it.event("plan.archived" if archived else "plan.brought_back", found.title)
+            change.event("plan.archived" if archived else "plan.brought_back", found.title)
 
 
 def members(review: int) -> Sequence[Row]:
@@ -108,39 +108,39 @@ def add_member(review: int, account: int, name: str, role: str) -> None:
     """Add an account, or bring a removed one back, or change a role."""
     if role not in ROLES:
         raise Invalid(f"A role is one of {', '.join(ROLES)}.", field="role")
-    with change(review, account, "plan") as it:
-        person = it.db.exec(select(Account).where(Account.name == name.strip().lower())).first()
+    with changing(review, account, "plan") as change:
+        person = change.db.exec(select(Account).where(Account.name == name.strip().lower())).first()
         if person is None or person.id is None:
             raise NotFound(f"There is no account named “{name.strip()}”. Ask for the name that they sign in with.", field="name")
-        member = it.db.get(Member, (review, person.id))
+        member = change.db.get(Member, (review, person.id))
         before = None if member is None or member.removed_at else member.role
         if before == role:
             raise Conflict(f"{person.full_name} is {role} already.", field="name")
         if member is None:
-            it.db.add(Member(review_id=review, account_id=person.id, role=role))
+            change.db.add(Member(review_id=review, account_id=person.id, role=role))
         else:
             if before == "lead":
-                _another_lead(it, person.id)
+                _another_lead(change, person.id)
             member.role, member.removed_at = role, None
-        it.event("plan.member_changed" if before else "plan.member_added", person.full_name, before, role)
+        change.event("plan.member_changed" if before else "plan.member_added", person.full_name, before, role)
 
 
 def remove_member(review: int, account: int, person: int, *, alone: bool = False) -> None:
     """Remove a member; their decisions stay. Raises Conflict for the only lead, unless they may be the last (``alone``)."""
-    with change(review, account, "plan") as it:
-        member = it.db.get(Member, (review, person))
+    with changing(review, account, "plan") as change:
+        member = change.db.get(Member, (review, person))
         if member is None or member.removed_at:
             raise NotFound("They are not a member.")
         if member.role == "lead" and not alone:
-            _another_lead(it, person)
+            _another_lead(change, person)
         member.removed_at = datetime.now(UTC)
-        clear_desk(it.db, review, person)
-        account_of = it.db.get_one(Account, person)
-        it.event("plan.member_removed", account_of.full_name, member.role, None)
+        clear_desk(change.db, review, person)
+        account_of = change.db.get_one(Account, person)
+        change.event("plan.member_removed", account_of.full_name, member.role, None)
 
 
-def _another_lead(it: Change, person: int) -> None:
-    if not store.other_leads(it.db, it.review, person):
+def _another_lead(change: Change, person: int) -> None:
+    if not store.other_leads(change.db, change.review, person):
         raise Conflict("A review needs a lead; make somebody else lead first.")
 
 

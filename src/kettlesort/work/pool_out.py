@@ -15,8 +15,8 @@ from kettlesort.work.errors import Invalid
 
 def forest(review: int, number: int, palette: Palette, without: Collection[int] = (), *, link: bool = False) -> str:
     """The forest plot of an analysis; within a page each study links to its cell."""
-    it = _pooled(review, number, without)
-    said, result, whole = it.kept.said, it.result, it.result.pooled
+    opened = _pooled(review, number, without)
+    said, result, whole = opened.kept.said, opened.result, opened.result.pooled
     assert whole
     lines = [
         pictures.Line(
@@ -26,21 +26,21 @@ def forest(review: int, number: int, palette: Palette, without: Collection[int] 
         for row in result.rows
         if row.effect or (row.columns and len(row.columns) == len(_columns(row, said)))  # of the others there is nothing to draw
     ]  # fmt: skip
-    groups = [pictures.Line(name, it.pooled.estimate, it.pooled.ci, note=_of_group(it)) for name, it in result.groups]
+    groups = [pictures.Line(name, group.pooled.estimate, group.pooled.ci, note=_of_group(group)) for name, group in result.groups]
     pooled = pictures.Line(words.model(said.how), whole.pooled.estimate, whole.pooled.ci)
-    labels = pictures.Labels(_heads(it), said.left, said.right, spread_in_words(result))
+    labels = pictures.Labels(_heads(opened), said.left, said.right, spread_in_words(result))
     return pictures.forest(said.measure, lines, pooled, whole.prediction, groups=groups, labels=labels, palette=palette)
 
 
 def _pooled(review: int, number: int, without: Collection[int] = ()) -> pooling.Opened:
-    it = pooling.opened(review, number, without)
-    if it.result.pooled is None:
+    opened = pooling.opened(review, number, without)
+    if opened.result.pooled is None:
         raise Invalid("No study can be pooled; the list says why.")
-    return it
+    return opened
 
 
-def _of_group(it: Pooled) -> str:
-    return f"{it.k} studies, I² {it.i2:.0f} %" if it.k > 1 else "one study"
+def _of_group(pooled: Pooled) -> str:
+    return f"{pooled.k} studies, I² {pooled.i2:.0f} %" if pooled.k > 1 else "one study"
 
 
 def _columns(row: pooling.StudyIn, said: pooling.Wording) -> tuple[str, ...]:
@@ -49,22 +49,22 @@ def _columns(row: pooling.StudyIn, said: pooling.Wording) -> tuple[str, ...]:
     return (*row.columns, *([""] * wanted))[:wanted]
 
 
-def _heads(it: pooling.Opened) -> tuple[str, ...]:
+def _heads(opened: pooling.Opened) -> tuple[str, ...]:
     """What stands over the figures of each side."""
-    if it.kept.said.measure == "GEN":
+    if opened.kept.said.measure == "GEN":
         return ("Estimate",)
-    names = {one.id: one.name for one in it.evidence.levels}
-    return tuple(" + ".join(names.get(one, "?") for one in arms) for arms in (it.kept.said.arms, it.kept.said.against))
+    names = {one.id: one.name for one in opened.evidence.levels}
+    return tuple(" + ".join(names.get(one, "?") for one in arms) for arms in (opened.kept.said.arms, opened.kept.said.against))
 
 
 def spread_in_words(result: pooling.Result) -> str:
     """How far studies differ, in a line."""
-    it = result.pooled
-    if it is None:
+    pooled = result.pooled
+    if pooled is None:
         return ""
     said = (
-        f"{it.k} studies; Q {it.q:.2f} on {it.q_df}, p {words.chance(it.q_p)}; I² {it.i2:.0f} %; τ² {it.tau2:.4g}"
-        if it.k > 1
+        f"{pooled.k} studies; Q {pooled.q:.2f} on {pooled.q_df}, p {words.chance(pooled.q_p)}; I² {pooled.i2:.0f} %; τ² {pooled.tau2:.4g}"
+        if pooled.k > 1
         else "One study"
     )
     if result.between and result.between.q_df:
@@ -74,21 +74,21 @@ def spread_in_words(result: pooling.Result) -> str:
 
 def funnel(review: int, number: int, palette: Palette) -> str:
     """The funnel plot of an analysis."""
-    it = _pooled(review, number)
-    assert it.result.pooled
-    points = [(row.label, row.effect.estimate, row.effect.se) for row in it.result.rows if row.effect and row.effect.se and not row.out]
-    return pictures.funnel(it.kept.said.measure, points, it.result.pooled.pooled.estimate, palette)
+    opened = _pooled(review, number)
+    assert opened.result.pooled
+    points = [(row.label, row.effect.estimate, row.effect.se) for row in opened.result.rows if row.effect and row.effect.se and not row.out]
+    return pictures.funnel(opened.kept.said.measure, points, opened.result.pooled.pooled.estimate, palette)
 
 
 def in_words(review: int, number: int) -> words.Words:
     """An analysis as the methods and the results of a report would tell it."""
-    it = _pooled(review, number)
-    said, result = it.kept.said, it.result
+    opened = _pooled(review, number)
+    said, result = opened.kept.said, opened.result
     assert result.pooled
-    items = {one.id: one.name for one in it.evidence.book.items}
-    levels = {one.id: one.name for one in it.evidence.levels}
+    items = {one.id: one.name for one in opened.evidence.book.items}
+    levels = {one.id: one.name for one in opened.evidence.levels}
     at = ", ".join(levels[one] for one in (said.outcome, said.time) if one in levels)
-    one, other = ("", "") if said.measure == "GEN" else _heads(it)
+    one, other = ("", "") if said.measure == "GEN" else _heads(opened)
     groups = "appraisal as a whole" if said.group == pooling.BY_APPRAISAL else items.get(said.group, "")
     about = words.About(f"{items[said.item]}{f' ({at})' if at else ''}", one, other, groups)
     missing = [row.why_not for row in result.rows if not row.effect and not row.out]
@@ -98,7 +98,7 @@ def in_words(review: int, number: int) -> words.Words:
 
 def cell_key(at: Cell) -> str:
     """A cell as an address of the evidence table names it."""
-    return ":".join(str(it or "") for it in (at[0], at[1], *at[2]))
+    return ":".join(str(number or "") for number in (at[0], at[1], *at[2]))
 
 
 def data_rows(review: int, number: int) -> list[list[object]]:
@@ -125,7 +125,7 @@ def data_rows(review: int, number: int) -> list[list[object]]:
             ]
         )
     if result.pooled:
-        it = result.pooled.pooled
-        low, high = it.ci or ("", "")
-        out.append(["pooled", *([""] * len(heads)), "", it.estimate, it.se, low, high, "", spread_in_words(result)])
+        estimate = result.pooled.pooled
+        low, high = estimate.ci or ("", "")
+        out.append(["pooled", *([""] * len(heads)), "", estimate.estimate, estimate.se, low, high, "", spread_in_words(result)])
     return out

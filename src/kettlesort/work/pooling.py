@@ -20,7 +20,7 @@ from kettlesort.store import pooling as store
 from kettlesort.store.base import Row, snapshot
 from kettlesort.store.pooling import Analysis, AnalysisVersion
 from kettlesort.work.appraisal import appraised_in
-from kettlesort.work.change import Change, change
+from kettlesort.work.change import Change, changing
 from kettlesort.work.chart import Evidence, Standing, StudyRow, evidence_in
 from kettlesort.work.codebook import core_item
 from kettlesort.work.double import Cell
@@ -76,9 +76,9 @@ def wording_of(content: Mapping[str, Any]) -> Wording:
     return Wording(**{**content, **{name: tuple(content.get(name) or ()) for name in _LISTS}})
 
 
-def as_data(it: Wording) -> dict[str, Any]:
+def as_data(wording: Wording) -> dict[str, Any]:
     """An analysis as data."""
-    return {name: list(value) if isinstance(value, tuple) else value for name, value in it._asdict().items()}
+    return {name: list(value) if isinstance(value, tuple) else value for name, value in wording._asdict().items()}
 
 
 class StudyIn(NamedTuple):
@@ -116,7 +116,7 @@ class Closer(NamedTuple):
     k: int
 
 
-def checked(it: Evidence, said: Wording) -> Wording:
+def checked(evidence: Evidence, said: Wording) -> Wording:
     """An analysis that can be. Raises Invalid."""
     said = said._replace(name=" ".join(said.name.split())[:200], left=said.left.strip()[:80], right=said.right.strip()[:80])
     if not said.name:
@@ -131,7 +131,7 @@ def checked(it: Evidence, said: Wording) -> Wording:
         raise Invalid("These weights are not for this measure.", field="weights")
     if not 0.5 <= said.level < 1 or not 0 <= said.correction <= 10:
         raise Invalid("A level lies between 0.5 and 1, a correction between 0 and 10.", field="level")
-    items = {one.id: one for one in it.book.items}
+    items = {one.id: one for one in evidence.book.items}
     item = items.get(said.item)
     if item is None:
         raise Invalid("This item is no longer in the codebook.", field="item")
@@ -144,7 +144,7 @@ def checked(it: Evidence, said: Wording) -> Wording:
             raise Invalid("The item of the standard error is a number that is asked for the same parts of a study.", field="se_item")
     if said.measure != "GEN" and (not said.arms or not said.against or set(said.arms) & set(said.against)):
         raise Invalid("Choose at least one arm for each side, none for both.", field="arms")
-    levels = {one.id: one.factor for one in it.levels}
+    levels = {one.id: one.factor for one in evidence.levels}
     for factor, some in (("arm", [*said.arms, *said.against]), ("outcome", [said.outcome]), ("time", [said.time])):
         asked = factor in item.per
         if any((one is not None) != asked or (one is not None and levels.get(one) != factor) for one in some):
@@ -175,9 +175,9 @@ class _Missing(NamedTuple):
     columns: tuple[str, ...] = ()
 
 
-def _figures(said: Wording, item: CoreItem, study: int, it: _Table) -> _Figures | _Missing:
+def _figures(said: Wording, item: CoreItem, study: int, table: _Table) -> _Figures | _Missing:
     """The figures of a study's two sides, or why there are none."""
-    names = {one.id: one.name for one in it.evidence.levels}
+    names = {one.id: one.name for one in table.evidence.levels}
     sides: list[tuple[float, ...]] = []
     texts: list[str] = []
     cells: list[Cell] = []
@@ -186,7 +186,7 @@ def _figures(said: Wording, item: CoreItem, study: int, it: _Table) -> _Figures 
         for arm in arms:
             at: Cell = (study, said.item, (arm, said.outcome, said.time))
             cells.append(at)
-            value, name = it.held.get(at), names.get(arm, "an arm that is gone")
+            value, name = table.held.get(at), names.get(arm, "an arm that is gone")
             if value is None:
                 return _Missing(f"no value for {name}", at, tuple(texts))
             if value.unfit or absent(value.text):
@@ -207,13 +207,13 @@ def _figures(said: Wording, item: CoreItem, study: int, it: _Table) -> _Figures 
     return _Figures(values, tuple(texts), cells, sum(side[-1] for side in sides))
 
 
-def _given(said: Wording, items: Mapping[int, CoreItem], study: int, it: _Table) -> _Figures | _Missing:
+def _given(said: Wording, items: Mapping[int, CoreItem], study: int, table: _Table) -> _Figures | _Missing:
     """An estimate with its standard error, as charted."""
     values: dict[str, float] = {}
     cells: list[Cell] = []
     for name, number in (("estimate", said.item), ("se", said.se_item or 0)):
         cells.append((study, number, (None, said.outcome, said.time)))
-        value = it.held.get(cells[-1])
+        value = table.held.get(cells[-1])
         figure = number_of(items[number], value.text) if value and not value.unfit else None
         if figure is None:
             return _Missing("no estimate" if name == "estimate" else "no standard error", cells[-1])
@@ -222,11 +222,11 @@ def _given(said: Wording, items: Mapping[int, CoreItem], study: int, it: _Table)
 
 
 ORDERS: dict[str, Callable[[StudyIn], Any]] = {
-    "name": lambda it: it.label.casefold(),
-    "effect": lambda it: (it.effect is None, it.effect.estimate if it.effect else 0.0),
-    "weight": lambda it: -it.weight,
-    "people": lambda it: -it.people,
-    "year": lambda it: (_year(it.label), it.label.casefold()),
+    "name": lambda one: one.label.casefold(),
+    "effect": lambda one: (one.effect is None, one.effect.estimate if one.effect else 0.0),
+    "weight": lambda one: -one.weight,
+    "people": lambda one: -one.people,
+    "year": lambda one: (_year(one.label), one.label.casefold()),
 }
 
 
@@ -236,21 +236,21 @@ def _year(label: str) -> str:
 
 def _table(db: Session, review: int, wanted: Iterable[Wording]) -> _Table:
     """The evidence table, and where studies are grouped by it their appraisal, of one moment."""
-    it = evidence_in(db, review)
+    evidence = evidence_in(db, review)
     by_appraisal = any(said.group == BY_APPRAISAL for said in wanted)
     judged = {one.id: one.whole.judgement for one in appraised_in(db, review)[2]} if by_appraisal else {}
-    return _Table(it, {(v.study, v.item, v.levels): v for v in it.values if v.text}, judged)
+    return _Table(evidence, {(v.study, v.item, v.levels): v for v in evidence.values if v.text}, judged)
 
 
-def worked_out(it: _Table, said: Wording, without: Collection[int] = ()) -> tuple[Result, list[Study]]:
+def worked_out(table: _Table, said: Wording, without: Collection[int] = ()) -> tuple[Result, list[Study]]:
     """What an analysis comes to, and its studies as the core knows them; ``without`` some besides those that the team leaves out."""
-    items = {one.id or 0: core_item(one) for one in it.evidence.book.items}
+    items = {one.id or 0: core_item(one) for one in table.evidence.book.items}
     how = said.how
     rows: list[StudyIn] = []
     used: list[Study] = []
-    for study in it.evidence.studies:
-        figures = _given(said, items, study.id, it) if said.measure == "GEN" else _figures(said, items[said.item], study.id, it)
-        row = StudyIn(study.id, study.label, out=study.id in said.left_out or study.id in without, group=_group(it, said, study))
+    for study in table.evidence.studies:
+        figures = _given(said, items, study.id, table) if said.measure == "GEN" else _figures(said, items[said.item], study.id, table)
+        row = StudyIn(study.id, study.label, out=study.id in said.left_out or study.id in without, group=_group(table, said, study))
         if isinstance(figures, _Missing):
             rows.append(row._replace(why_not=figures.why, cells=(figures.cell,), columns=figures.columns))
             continue
@@ -276,22 +276,22 @@ def worked_out(it: _Table, said: Wording, without: Collection[int] = ()) -> tupl
     return Result(rows, whole, told, between), used
 
 
-def _group(it: _Table, said: Wording, study: StudyRow) -> str:
+def _group(table: _Table, said: Wording, study: StudyRow) -> str:
     if said.group is None:
         return ""
     if said.group == BY_APPRAISAL:
-        return it.appraisal.get(study.id, "")
-    value = it.held.get((study.id, said.group, (None, None, None)))
+        return table.appraisal.get(study.id, "")
+    value = table.held.get((study.id, said.group, (None, None, None)))
     return (value.shown or value.text) if value and not value.unfit else ""
 
 
 def closer(used: Sequence[Study], how: How) -> Closer:
     """Studies that are pooled, looked at more closely."""
-    ordered = sorted(used, key=lambda it: _year(it.name))
+    ordered = sorted(used, key=lambda one: _year(one.name))
     test = asymmetry(*effects_of(used)) if len(used) > 2 else None
     return Closer(
-        [(it.name, found) for it, found in core.without_each(used, how)],
-        [(it.name, found) for it, found in core.added(ordered, how)],
+        [(study.name, found) for study, found in core.without_each(used, how)],
+        [(study.name, found) for study, found in core.added(ordered, how)],
         core.every_way(used, how),
         test,
         len(used),
@@ -308,27 +308,27 @@ class Kept(NamedTuple):
     at: datetime
 
 
-def _kept(it: Row) -> Kept:
-    return Kept(it["id"], it["version"], wording_of(it["content"]), it["by"], it["at"])
+def _kept(row: Row) -> Kept:
+    return Kept(row["id"], row["version"], wording_of(row["content"]), row["by"], row["at"])
 
 
 def analyses(review: int) -> list[tuple[Kept, Pooled | None, str]]:
     """Every analysis with what it comes to now, or why it cannot be worked out any more."""
     with snapshot() as db:
-        kept = [_kept(it) for it in store.analyses(db, review)]
-        table = _table(db, review, [it.said for it in kept])
+        kept = [_kept(analysis) for analysis in store.analyses(db, review)]
+        table = _table(db, review, [one.said for one in kept])
     out: list[tuple[Kept, Pooled | None, str]] = []
-    for it in kept:
+    for each in kept:
         try:
-            checked(table.evidence, it.said)
-            out.append((it, worked_out(table, it.said)[0].pooled, ""))
+            checked(table.evidence, each.said)
+            out.append((each, worked_out(table, each.said)[0].pooled, ""))
         except Invalid as error:
-            out.append((it, None, error.message))
+            out.append((each, None, error.message))
     return out
 
 
 def _find(db: Session, review: int, number: int) -> Kept:
-    found = next((it for it in store.analyses(db, review) if it["id"] == number), None)
+    found = next((analysis for analysis in store.analyses(db, review) if analysis["id"] == number), None)
     if found is None:
         raise NotFound("There is no such analysis in this review.")
     return _kept(found)
@@ -361,23 +361,23 @@ def preview(review: int, said: Wording) -> Result:
 
 def keep(review: int, account: int, said: Wording, number: int | None = None, seen: int | None = None) -> int:
     """Keep a new analysis, or another version of one, made from the version ``seen``; its number."""
-    with change(review, account, "pool") as it:
-        now = _find(it.db, review, number) if number is not None else None
-        said = checked(evidence_in(it.db, review), said)
+    with changing(review, account, "pool") as change:
+        now = _find(change.db, review, number) if number is not None else None
+        said = checked(evidence_in(change.db, review), said)
         if now is None:
-            made = Analysis(review_id=review, position=len(store.analyses(it.db, review)))
-            it.db.add(made)
-            it.db.flush()
+            made = Analysis(review_id=review, position=len(store.analyses(change.db, review)))
+            change.db.add(made)
+            change.db.flush()
             assert made.id
-            _append(it, made.id, said)
-            it.event("pool.made", said.name)
+            _append(change, made.id, said)
+            change.event("pool.made", said.name)
             return made.id
         if now.version != seen:
             raise Conflict(f"{now.by} changed this analysis meanwhile. Look at what it is now.")
         if now.said != said:
-            _append(it, now.id, said)
+            _append(change, now.id, said)
             before, after = as_data(now.said), as_data(said)
-            it.event(
+            change.event(
                 "pool.changed",
                 said.name,
                 *({name: some[name] for name in before if before[name] != after[name]} for some in (before, after)),
@@ -385,16 +385,16 @@ def keep(review: int, account: int, said: Wording, number: int | None = None, se
         return now.id
 
 
-def _append(it: Change, number: int, said: Wording) -> None:
-    it.db.add(AnalysisVersion(analysis_id=number, content=as_data(said), account_id=it.account))
+def _append(change: Change, number: int, said: Wording) -> None:
+    change.db.add(AnalysisVersion(analysis_id=number, content=as_data(said), account_id=change.account))
 
 
 def remove(review: int, account: int, number: int, *, back: bool = False) -> None:
     """Take an analysis out of sight, or bring it ``back``."""
-    with change(review, account, "pool") as it:
-        found = it.db.get(Analysis, number)
+    with changing(review, account, "pool") as change:
+        found = change.db.get(Analysis, number)
         if found is None or found.review_id != review:
             raise NotFound("There is no such analysis in this review.")
         found.removed_at = None if back else datetime.now(UTC)
-        name = store.versions(it.db, number)[0]["content"]["name"]
-        it.event("pool.brought_back" if back else "pool.removed", name)
+        name = store.versions(change.db, number)[0]["content"]["name"]
+        change.event("pool.brought_back" if back else "pool.removed", name)

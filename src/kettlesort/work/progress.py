@@ -34,16 +34,16 @@ def progress(review: int, account: int, role: str) -> Progress:
     """Where things stand. The pace of others is for a lead alone to know; when all is done follows from what is settled, not from who reads."""
     with snapshot() as db:
         left = len(stopping.undecided(db, review))
-        settled = [it["at"] for it in stopping.answered(db, review)]
+        settled = [row["at"] for row in stopping.answered(db, review)]
         made = passes.decisions(db, review, None if role == "lead" else account)
     by_person: dict[int, list[Row]] = {}
-    for it in made:
-        by_person.setdefault(it["account_id"], []).append(it)
+    for row in made:
+        by_person.setdefault(row["account_id"], []).append(row)
     people = [_person(number, said) for number, said in by_person.items()]
-    return Progress(left, until_done(left, settled, datetime.now(UTC).date()), sorted(people, key=lambda it: it.name))
+    return Progress(left, until_done(left, settled, datetime.now(UTC).date()), sorted(people, key=lambda person: person.name))
 
 
 def _person(account: int, said: Sequence[Row]) -> Person:
-    times = [it["at"] for it in said]
-    first = sum(it["pass_number"] == 1 for it in said)
+    times = [row["at"] for row in said]
+    first = sum(one["pass_number"] == 1 for one in said)
     return Person(account, said[0]["person"], first, len(said) - first, pace(times), max(times))

@@ -30,7 +30,7 @@ from kettlesort.store.jobs import under_way
 from kettlesort.store.match import record_of_copy
 from kettlesort.store.proposals import Proposal, ProposalAnswer, ReportReading
 from kettlesort.work import jobs
-from kettlesort.work.change import change
+from kettlesort.work.change import changing
 from kettlesort.work.chart import NotTaken, Table, Typed, known_cell
 from kettlesort.work.codebook import ItemWording, book_in, core_item
 from kettlesort.work.double import Levels, cell_of, levels_of, mode_in
@@ -58,14 +58,14 @@ def reports(review: int) -> list[ReportState]:
 
 def _reports(db: Session, review: int) -> list[ReportState]:
     version = codebooks.latest_version(db, review)
-    read = {it["record_id"]: it for it in store.readings(db, review)}
+    read = {reading["record_id"]: reading for reading in store.readings(db, review)}
     out = []
-    for it in charts.reports(db, review):
-        done = read.get(it["record_id"])
-        late = done is not None and done["state"] != "waiting" and (done["version"] != version or done["sha256"] != it["sha256"])
+    for report in charts.reports(db, review):
+        done = read.get(report["record_id"])
+        late = done is not None and done["state"] != "waiting" and (done["version"] != version or done["sha256"] != report["sha256"])
         out.append(
             ReportState(
-                it["record_id"], it["study_id"], done["state"] if done else "", it["sha256"] is not None,
+                report["record_id"], report["study_id"], done["state"] if done else "", report["sha256"] is not None,
                 done["pages"] if done else None, done["problem"] if done else "", late,
             )
         )  # fmt: skip
@@ -75,8 +75,8 @@ def _reports(db: Session, review: int) -> list[ReportState]:
 def ask(review: int, account: int, studies: Set[int] | None = None, *, again: bool = False) -> int:
     """Have the reports of some studies, or of all, read for values in the background: those that were not read yet, or not since their file or the codebook
     changed, or all of them ``again``. How many wait now."""
-    with change(review, account, "chart") as it:
-        known = _reports(it.db, review)
+    with changing(review, account, "chart") as change:
+        known = _reports(change.db, review)
         if studies is not None and not studies <= {one.study for one in known}:
             raise NotFound("One of these studies is not among the included ones.")
         chosen = [
@@ -84,13 +84,13 @@ def ask(review: int, account: int, studies: Set[int] | None = None, *, again: bo
             if (studies is None or one.study in studies) and one.state != "waiting" and (again or one.late or not one.state)
         ]  # fmt: skip
         for one in chosen:
-            it.db.add(ReportReading(review_id=review, copy_id=one.record, account_id=account))
+            change.db.add(ReportReading(review_id=review, copy_id=one.record, account_id=account))
         if chosen:
-            it.db.flush()
-            it.event("chart.reading_asked", "", None, len(chosen))
-        waiting = len(store.waiting(it.db, review))
-        if waiting and not under_way(it.db, review, "propose_values"):  # also for those that a cancelled job left
-            jobs.begin(it, "propose_values", "Reading reports for values")
+            change.db.flush()
+            change.event("chart.reading_asked", "", None, len(chosen))
+        waiting = len(store.waiting(change.db, review))
+        if waiting and not under_way(change.db, review, "propose_values"):  # also for those that a cancelled job left
+            jobs.begin(change, "propose_values", "Reading reports for values")
         return waiting
 
 
@@ -109,7 +109,7 @@ class _Asking(NamedTuple):
 def _asking(items: Sequence[ItemWording], levels: Sequence[Level], study: int) -> _Asking:
     """One question for each item and combination of outcome and time; arms are told apart by the reading where a value is one of a group."""
     of = {factor: [one for one in levels if one.factor == factor and one.study_id in (None, study)] for factor in FACTORS}
-    it = _Asking([], {})
+    asking = _Asking([], {})
     for item in items:
         by_reading = item.kind in BY_ARM
         ways = [of[factor] if factor in item.per and not (factor == "arm" and by_reading) else [None] for factor in FACTORS]
@@ -118,17 +118,17 @@ def _asking(items: Sequence[ItemWording], levels: Sequence[Level], study: int) -
             key = ":".join(str(part) for part in (item.id, *(one.id for one in named)))
             words = " ".join(word for one in named for word in one.words)
             arms = [Arm(str(one.id), one.name, tuple(one.words)) for one in of["arm"]] if by_reading and "arm" in item.per else []
-            it.asked.append(
+            asking.asked.append(
                 Asked(
                     key, " ".join([item.name, *(one.name for one in named)]), core_item(item).kind,
                     " ".join(part for part in (item.instructions, words) if part), item.unit, tuple(item.choices), tuple(arms),
                 )
             )  # fmt: skip
             rest = (outcome.id if outcome else None, time.id if time else None)
-            it.about[key, None] = (item.id or 0, (arm.id if arm else None, *rest))
+            asking.about[key, None] = (item.id or 0, (arm.id if arm else None, *rest))
             for group in arms:
-                it.about[key, group.id] = (item.id or 0, (int(group.id), *rest))
-    return it
+                asking.about[key, group.id] = (item.id or 0, (int(group.id), *rest))
+    return asking
 
 
 def _read(review: int, account: int, number: int) -> None:
@@ -185,7 +185,7 @@ def _of_text(title: str, abstract: str, asked: list[Asked], weights: dict[str, F
 
 def _weights(db: Session, review: int) -> dict[str, Family]:
     """How sure is a matter of signs, as the team's answers have moved their weights."""
-    return learnt([Answer(it["kind"], it["signs"], it["right"]) for it in store.answers_with_signs(db, review)])
+    return learnt([Answer(sign["kind"], sign["signs"], sign["right"]) for sign in store.answers_with_signs(db, review)])
 
 
 def _worded(rated: Sequence[Rated], questions: _Asking, items: Sequence[ItemWording]) -> list[dict[str, Any]]:
@@ -210,21 +210,21 @@ def _say(
     proposed: Sequence[Mapping[str, Any]] = (), found: _Found | None = None,
 ) -> None:  # fmt: skip
     """Write down what became of a reading, with its proposals; those from the same report that nobody has answered are replaced."""
-    with change(review, account, "chart") as it:
-        held = it.db.get(ReportReading, number)
+    with changing(review, account, "chart") as change:
+        held = change.db.get(ReportReading, number)
         if held is None or held.state != "waiting":
             return
         held.state, held.problem, held.version, held.pages = state, problem, version, found.pages if found else None
         held.sha256 = report["sha256"] if report else None
         if report is None or found is None:
             return
-        texts.keep_text(it.db, review, report["record_id"], report["sha256"], found.passages)
-        store.drop_unanswered(it.db, review, report["record_id"])
+        texts.keep_text(change.db, review, report["record_id"], report["sha256"], found.passages)
+        store.drop_unanswered(change.db, review, report["record_id"])
         for one in proposed:
-            it.db.add(Proposal(review_id=review, study_id=report["study_id"], copy_id=report["record_id"], **one))
-        it.db.flush()
-        if mode_in(it.db, review).second == "proposals":  # what a person has read meanwhile has its second one
-            table = Table(it, {report["study_id"]})
+            change.db.add(Proposal(review_id=review, study_id=report["study_id"], copy_id=report["record_id"], **one))
+        change.db.flush()
+        if mode_in(change.db, review).second == "proposals":  # what a person has read meanwhile has its second one
+            table = Table(change, {report["study_id"]})
             for cell in table.double.cells():
                 table.compare(cell)
 
@@ -246,8 +246,8 @@ def open_cells(review: int) -> list[OpenCell]:
     with snapshot() as db:
         mode = mode_in(db, review)  # of what two read, they read each for themselves
         return [
-            OpenCell(it["id"], it["study_id"], it["item_id"], levels_of(it), it["text"], it["confidence"], it["n"])
-            for it in store.open_cells(db, review) if not mode.covers(it["study_id"], it["item_id"])
+            OpenCell(cell["id"], cell["study_id"], cell["item_id"], levels_of(cell), cell["text"], cell["confidence"], cell["n"])
+            for cell in store.open_cells(db, review) if not mode.covers(cell["study_id"], cell["item_id"])
         ]  # fmt: skip
 
 
@@ -276,12 +276,12 @@ def accept(review: int, account: int, numbers: Sequence[int], text: str | None =
     """Take proposals into the table as they are, or one with another ``text``. A cell that got a value meanwhile is told and left."""
     if text is not None and len(numbers) != 1:
         raise Invalid("One proposal is corrected at a time.")
-    with change(review, account, "chart") as it:
-        chosen = [_open(it.db, review, number) for number in dict.fromkeys(numbers)]
+    with changing(review, account, "chart") as change:
+        chosen = [_open(change.db, review, number) for number in dict.fromkeys(numbers)]
         if not chosen:
             raise Invalid("No proposal was chosen.")
         stroke = chosen[0].id or 0
-        table = Table(it, {one.study_id for one in chosen})
+        table = Table(change, {one.study_id for one in chosen})
         refused: list[NotTaken] = []
         for one in chosen:
             changed = text is not None and text.strip() != one.text
@@ -293,7 +293,7 @@ def accept(review: int, account: int, numbers: Sequence[int], text: str | None =
             ])  # fmt: skip
             refused += told
             if not told:
-                it.db.add(
+                change.db.add(
                     ProposalAnswer(
                         review_id=review,
                         proposal_id=one.id or 0,
@@ -307,8 +307,8 @@ def accept(review: int, account: int, numbers: Sequence[int], text: str | None =
         return Accepted(stroke, len(chosen) - len(refused), refused)
 
 
-def _levels(one: Proposal) -> Levels:
-    return one.arm_id, one.outcome_id, one.time_id
+def _levels(proposal: Proposal) -> Levels:
+    return proposal.arm_id, proposal.outcome_id, proposal.time_id
 
 
 def _open(db: Session, review: int, number: int) -> Proposal:
@@ -317,40 +317,40 @@ def _open(db: Session, review: int, number: int) -> Proposal:
         raise NotFound("There is no such proposal in this review.")
     if found.gone_at is not None:
         raise Conflict("This report was read again meanwhile; look at what is proposed now.")
-    if any(it["id"] == number and it["verdict"] for it in store.of_cell(db, review, found.study_id, found.item_id, _levels(found))):
+    if any(row["id"] == number and row["verdict"] for row in store.of_cell(db, review, found.study_id, found.item_id, _levels(found))):
         raise Conflict("Somebody has answered this proposal meanwhile.")
     return found
 
 
 def refuse(review: int, account: int, study: int, item: int, levels: Levels) -> int:
     """Say of a cell that none of its proposals is right; the number of the stroke."""
-    with change(review, account, "chart") as it:
-        found = [one for one in store.of_cell(it.db, review, study, item, levels) if not one["verdict"]]
+    with changing(review, account, "chart") as change:
+        found = [one for one in store.of_cell(change.db, review, study, item, levels) if not one["verdict"]]
         if not found:
             raise Conflict("Nothing is proposed for this cell any more.")
         stroke = int(found[0]["id"])
         for one in found:
-            it.db.add(ProposalAnswer(review_id=review, proposal_id=one["id"], stroke=stroke, verdict="refused", account_id=account))
-        asked = it.db.get(codebooks.Item, item)
-        it.event("chart.proposal_refused", f"{label_of(it.db, study)}: {asked.name if asked else ''}", found[0]["text"], None)
+            change.db.add(ProposalAnswer(review_id=review, proposal_id=one["id"], stroke=stroke, verdict="refused", account_id=account))
+        asked = change.db.get(codebooks.Item, item)
+        change.event("chart.proposal_refused", f"{label_of(change.db, study)}: {asked.name if asked else ''}", found[0]["text"], None)
         return stroke
 
 
 def take_back(review: int, account: int, stroke: int) -> int:
     """Take back what was said in one stroke: cells that got a value by it are empty again, unless somebody changed them since. How many were taken back."""
-    with change(review, account, "chart") as it:
-        found = store.answered_in(it.db, review, stroke)
+    with changing(review, account, "chart") as change:
+        found = store.answered_in(change.db, review, stroke)
         if not found:
             raise NotFound("There is nothing to take back.")
-        table = Table(it, {one["study_id"] for one in found})
+        table = Table(change, {one["study_id"] for one in found})
         for one in found:
-            answer = it.db.get(ProposalAnswer, one["answer"])
+            answer = change.db.get(ProposalAnswer, one["answer"])
             assert answer is not None
             answer.withdrawn_at = datetime.now(UTC)
             held, _ = table.over(cell_of(one))
             if one["verdict"] != "refused" and held and held["how"] in ("accepted", "changed"):
                 table.write([Typed(one["study_id"], one["item_id"], "", "", "", levels=levels_of(one))])
-        it.event("chart.answer_taken_back", "", len(found), None)
+        change.event("chart.answer_taken_back", "", len(found), None)
         return len(found)
 
 

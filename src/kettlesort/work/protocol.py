@@ -13,7 +13,7 @@ from kettlesort.core.documents import Block
 from kettlesort.store import plan as store
 from kettlesort.store.base import Row, snapshot
 from kettlesort.store.plan import Amendment, Criterion, Element, PlannedSource, Review
-from kettlesort.work.change import change
+from kettlesort.work.change import changing
 from kettlesort.work.errors import Conflict, Invalid, NotFound
 
 SOURCE_KINDS = ("database", "register", "website", "organisation", "citation")
@@ -65,9 +65,9 @@ class CurrentProtocol(NamedTuple):
 def protocol(review: int) -> CurrentProtocol:
     """The protocol as it stands."""
     with snapshot() as db:
-        it = _standing(db, review)
+        current_protocol = _standing(db, review)
         db.expunge_all()
-        return it
+        return current_protocol
 
 
 def _standing(db: Session, review: int) -> CurrentProtocol:
@@ -87,14 +87,14 @@ def _standing(db: Session, review: int) -> CurrentProtocol:
     )
 
 
-def _said(it: CurrentProtocol) -> core.Protocol:
+def _said(protocol: CurrentProtocol) -> core.Protocol:
     """What the protocol says, apart from its rows."""
-    plain = {name: getattr(it.review, name) for name in core.Protocol.model_fields if hasattr(it.review, name)}
+    plain = {name: getattr(protocol.review, name) for name in core.Protocol.model_fields if hasattr(protocol.review, name)}
     return core.Protocol(
         **plain,
-        elements=tuple(core.Element(label=e.label, terms=tuple(e.terms)) for e in it.elements),
-        criteria=tuple(core.Criterion(name=c.name, wording=c.wording, first=c.first, second=c.second) for c in it.criteria),
-        sources=tuple(core.Source(name=s.name, kind=s.kind) for s in it.sources),
+        elements=tuple(core.Element(label=e.label, terms=tuple(e.terms)) for e in protocol.elements),
+        criteria=tuple(core.Criterion(name=c.name, wording=c.wording, first=c.first, second=c.second) for c in protocol.criteria),
+        sources=tuple(core.Source(name=s.name, kind=s.kind) for s in protocol.sources),
     )
 
 
@@ -104,23 +104,23 @@ def amend(review: int, account: int, changes: Changes, reason: str = "", *, seen
     ``seen`` is the version that the changes were made on: when somebody amended it
     meanwhile, nothing is changed. Raises Invalid, Conflict, NotFound.
     """
-    with change(review, account, "plan") as it:
-        before = _standing(it.db, review)
+    with changing(review, account, "plan") as change:
+        before = _standing(change.db, review)
         if seen is not None and seen != before.version:
-            last = store.versions(it.db, review)[-1:]
+            last = store.versions(change.db, review)[-1:]
             raise Conflict(
                 f"{last[0]['by'] if last else 'Somebody'} changed the protocol meanwhile. What you typed is still here: look at version {before.version} and save again."
             )
         said_before = _said(before)
         _set_plain(before.review, changes)
         if "elements" in changes:
-            _set_elements(it.db, review, changes["elements"])
+            _set_elements(change.db, review, changes["elements"])
         if "criteria" in changes:
-            _set_criteria(it.db, review, changes["criteria"])
+            _set_criteria(change.db, review, changes["criteria"])
         if "sources" in changes:
-            _set_sources(it.db, review, changes["sources"])
-        it.db.flush()
-        said = _said(_standing(it.db, review))
+            _set_sources(change.db, review, changes["sources"])
+        change.db.flush()
+        said = _said(_standing(change.db, review))
         if said == said_before:
             return before.version
         reason = " ".join(reason.split())[:1000]
@@ -129,9 +129,11 @@ def amend(review: int, account: int, changes: Changes, reason: str = "", *, seen
                 "Records have been judged by this protocol. Say why it changes; the reason stands in its history.", field="reason"
             )
         version = before.version + 1
-        it.db.add(Amendment(review_id=review, account_id=account, version=version, reason=reason, protocol=said.model_dump(mode="json")))
+        change.db.add(
+            Amendment(review_id=review, account_id=account, version=version, reason=reason, protocol=said.model_dump(mode="json"))
+        )
         parts = core.differences(said_before, said)
-        it.event(
+        change.event(
             "plan.amended",
             f"Version {version}" + (f": {reason}" if reason else ""),
             {d.name: d.before for d in parts},
@@ -181,7 +183,7 @@ def _set_sources(db: Session, review: int, sources: Sequence[tuple[str, str]]) -
 
 def _set_criteria(db: Session, review: int, criteria: Sequence[Wording]) -> None:
     """One that a verdict names keeps its identity when reworded, and stays on those verdicts when it is removed."""
-    names = [it.name.strip().casefold() for it in criteria]
+    names = [criterion.name.strip().casefold() for criterion in criteria]
     if any(not name for name in names):
         raise Invalid("Every criterion needs a short name.", field="name")
     if len(set(names)) < len(names):
@@ -215,9 +217,9 @@ def versions(review: int) -> list[Version]:
 
 def _versions(db: Session, review: int) -> list[Version]:
     out: list[Version] = []
-    for it in store.versions(db, review):
-        said = core.Protocol.model_validate(it["protocol"])
-        out.append(Version(it, said, core.differences(out[-1].said, said) if out else []))
+    for version in store.versions(db, review):
+        said = core.Protocol.model_validate(version["protocol"])
+        out.append(Version(version, said, core.differences(out[-1].said, said) if out else []))
     return out
 
 
@@ -227,5 +229,7 @@ def document(review: int) -> tuple[str, list[Block]]:
         said = _said(_standing(db, review))
         kept = _versions(db, review)
         team = store.team(db, review)
-    amendments = [core.Amendment(it.row["version"], it.row["at"].date(), it.row["by"], it.row["reason"]) for it in kept]
-    return said.title, core.document(said, [(it["full_name"], it["role"]) for it in team], amendments, [it.changes for it in kept])
+    amendments = [
+        core.Amendment(version.row["version"], version.row["at"].date(), version.row["by"], version.row["reason"]) for version in kept
+    ]
+    return said.title, core.document(said, [(row["full_name"], row["role"]) for row in team], amendments, [one.changes for one in kept])

@@ -14,7 +14,7 @@ from kettlesort.core.query.words import words_of
 from kettlesort.store import query as store
 from kettlesort.store.base import Row, snapshot
 from kettlesort.store.query import QueryStep
-from kettlesort.work.change import change
+from kettlesort.work.change import changing
 from kettlesort.work.errors import Invalid
 from kettlesort.work.searchable import Searchable, searchable
 from kettlesort.work.vocabulary import names_near, narrower
@@ -63,9 +63,9 @@ def try_on_records(review: int, text: str) -> Tried:
         raise Invalid(f"A trial counts at most {MOST_BRANCHES:,} branches, and this query has {branches:,}. Try it in parts.", field="text")
     at = searchable(review)
     with snapshot() as db:
-        seeds = [it for it in store.seeds(db, review) if it["id"] in set(at.ids.tolist())]
+        seeds = [seed for seed in store.seeds(db, review) if seed["id"] in set(at.ids.tolist())]
     place = {int(record): k for k, record in enumerate(at.ids)}
-    trial = query.try_on(node, at.texts, [place[it["id"]] for it in seeds], narrower(review))
+    trial = query.try_on(node, at.texts, [place[seed["id"]] for seed in seeds], narrower(review))
     recall = query.recall_interval(len(trial.branches[0].seeds), len(seeds)) if seeds else None
     return Tried(trial, seeds, at.texts.size, recall, {field: at.texts.breakdown(trial.found, field) for field in BREAKDOWNS})
 
@@ -74,10 +74,10 @@ def words_of_seeds(review: int, settings: query.Settings) -> tuple[list[query.Mi
     """The words and phrases of the seeds beside the other records; how many seeds and others there are."""
     at = searchable(review)
     with snapshot() as db:
-        wanted = {it["id"] for it in store.seeds(db, review)}
+        wanted = {seed["id"] for seed in store.seeds(db, review)}
         found = store.searched(db, review, sorted(wanted))
     place = {int(record): k for k, record in enumerate(at.ids)}
-    seeds = [query.SeedText(place[it["id"]], it["title"], it["abstract"], it["keywords"]) for it in found if it["id"] in place]
+    seeds = [query.SeedText(place[row["id"]], row["title"], row["abstract"], row["keywords"]) for row in found if row["id"] in place]
     try:
         return query.mine(seeds, at.texts, settings), len(seeds), at.texts.size - len(seeds)
     except ValueError as error:
@@ -110,20 +110,20 @@ def suggest(review: int, concepts: Sequence[query.Concept], place: int) -> list[
         raise Invalid("There is no such concept.", field="concept")
     at, below = searchable(review), narrower(review)
     with snapshot() as db:
-        seeds = [it["id"] for it in store.seeds(db, review)]
+        seeds = [seed["id"] for seed in store.seeds(db, review)]
     is_seed = np.isin(at.ids, seeds)
 
     def hits(node: Node) -> query.Hits:
         return query.find(node, at.texts, below)
 
-    others = [it for k, it in enumerate(concepts) if k != place and it.terms and not it.left_out]
+    others = [concept for k, concept in enumerate(concepts) if k != place and concept.terms and not concept.left_out]
     base = np.ones(at.texts.size, np.bool_)
-    for it in others:
-        base &= hits(query.of_concepts([it]))
+    for other in others:
+        base &= hits(query.of_concepts([other]))
     own = (
         hits(query.of_concepts([concepts[place]._replace(left_out=False)])) if concepts[place].terms else np.zeros(at.texts.size, np.bool_)
     )
-    known = {" ".join(words_of(query.write(term))) for it in concepts for term in it.terms}
+    known = {" ".join(words_of(query.write(term))) for concept in concepts for term in concept.terms}
     offered: dict[str, Literal["vocabulary", "seeds", "hits"]] = {}
     for name in names_near(review, concepts[place].terms):
         offered.setdefault(name.lower(), "vocabulary")
@@ -139,8 +139,8 @@ def suggest(review: int, concepts: Sequence[query.Concept], place: int) -> list[
             there = hits(query.Text(words))
             brings = int(np.count_nonzero(base & there & ~own))
             out.append(Suggestion(" ".join(words), origin, int(np.count_nonzero(there)), brings, int(np.count_nonzero(there & is_seed))))
-    kept = [it for it in out if it.records]
-    return sorted(kept, key=lambda it: (("vocabulary", "seeds", "hits").index(it.origin), -it.seeds, -it.brings, it.term))[
+    kept = [suggestion for suggestion in out if suggestion.records]
+    return sorted(kept, key=lambda one: (("vocabulary", "seeds", "hits").index(one.origin), -one.seeds, -one.brings, one.term))[
         : 3 * MOST_SUGGESTED
     ]
 
@@ -152,9 +152,9 @@ def _special(review: int, at: Searchable, records: Sequence[int]) -> list[str]:
     with snapshot() as db:
         found = store.searched(db, review, sorted(records))
     place = {int(record): k for k, record in enumerate(at.ids)}
-    texts = [query.SeedText(place[it["id"]], it["title"], it["abstract"], it["keywords"]) for it in found if it["id"] in place]
+    texts = [query.SeedText(place[row["id"]], row["title"], row["abstract"], row["keywords"]) for row in found if row["id"] in place]
     mined = query.mine(texts, at.texts, query.Settings(longest=2, least=max(2, len(texts) // 10)))
-    return [it.term for it in sorted(mined, key=lambda it: -it.special) if it.special > 10.83][:MOST_SUGGESTED]
+    return [one.term for one in sorted(mined, key=lambda each: -each.special) if one.special > 10.83][:MOST_SUGGESTED]
 
 
 class Step(NamedTuple):
@@ -169,32 +169,32 @@ def steps(review: int) -> tuple[list[Step], int]:
     """The history of the query, newest first, and how many seeds there are."""
     with snapshot() as db:
         found = store.steps(db, review, STEPS)
-        seeds = [it["id"] for it in store.seeds(db, review)]
+        seeds = [seed["id"] for seed in store.seeds(db, review)]
     if not found:
         return [], len(seeds)
     at = searchable(review)
     is_seed, below = np.isin(at.ids, seeds), narrower(review)
     out = []
-    for it in found:
-        hits = query.find(node_of(it["text"]), at.texts, below)
-        out.append(Step(it, int(np.count_nonzero(hits)), int(np.count_nonzero(hits & is_seed))))
+    for row in found:
+        hits = query.find(node_of(row["text"]), at.texts, below)
+        out.append(Step(row, int(np.count_nonzero(hits)), int(np.count_nonzero(hits & is_seed))))
     return out, len(seeds)
 
 
 def take_step(review: int, account: int, text: str, note: str, *, keep: bool) -> int:
     """Write down that a query was tried, or keep it as a version; the same as the newest is kept without a new step."""
     text = query.write(node_of(text))
-    with change(review, account, "query") as it:
-        step = it.db.exec(select(QueryStep).where(QueryStep.review_id == review).order_by(col(QueryStep.id).desc())).first()
+    with changing(review, account, "query") as change:
+        step = change.db.exec(select(QueryStep).where(QueryStep.review_id == review).order_by(col(QueryStep.id).desc())).first()
         if step is None or step.text != text or (note.strip() and step.note != note.strip()):
             before = step.text if step else None
             step = QueryStep(review_id=review, account_id=account, text=text, note=note.strip()[:500])
-            it.db.add(step)
-            it.event("plan.query_tried", step.note, before, text)
+            change.db.add(step)
+            change.event("plan.query_tried", step.note, before, text)
         if keep and step.version is None:
-            step.version = store.latest_version(it.db, review) + 1
-            it.event("plan.query_kept", f"Version {step.version}", None, text)
-        it.db.flush()
+            step.version = store.latest_version(change.db, review) + 1
+            change.event("plan.query_kept", f"Version {step.version}", None, text)
+        change.db.flush()
         return step.id or 0
 
 
@@ -218,5 +218,5 @@ def compare(review: int, one: str, other: str) -> Comparison:
     return Comparison(
         int(np.count_nonzero(left & right)),
         (len(left_only), len(right_only)),
-        ([it for it in seeds if it["id"] in left_only], [it for it in seeds if it["id"] in right_only]),
+        ([seed for seed in seeds if seed["id"] in left_only], [seed for seed in seeds if seed["id"] in right_only]),
     )

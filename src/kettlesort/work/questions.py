@@ -18,7 +18,7 @@ from kettlesort.store.match import Ruling, group_copies, of_people, records_of, 
 from kettlesort.store.questions import Question
 from kettlesort.store.records import record_of
 from kettlesort.work import rules
-from kettlesort.work.change import Change, change
+from kettlesort.work.change import Change, changing
 from kettlesort.work.errors import Conflict, NotFound
 from kettlesort.work.match import learnt_of, regroup, withdraw_all
 
@@ -77,21 +77,21 @@ def questions(review: int, by: str = "worth") -> list[Open]:
     """Pairs that wait for a person, those whose answer is worth most first, or the weightiest; put off ones last. At most `MOST_LISTED`."""
     with snapshot() as db:
         learnt = _known(db, review)
-        found = [_opened(learnt, it) for it in store.open_questions(db, review)]
+        found = [_opened(learnt, question) for question in store.open_questions(db, review)]
     if by == "worth":
-        found.sort(key=lambda it: (it.row["later"], -it.worth, it.row["id"]))
+        found.sort(key=lambda one: (one.row["later"], -one.worth, one.row["id"]))
     else:
-        found.sort(key=lambda it: (it.row["later"], it.row["kind"] if by == "alike" else "", -it.row["score"], it.row["id"]))
+        found.sort(key=lambda one: (one.row["later"], one.row["kind"] if by == "alike" else "", -one.row["score"], one.row["id"]))
     return found[:MOST_LISTED]
 
 
 def take(review: int, account: int, question: int) -> None:
     """Look at a question: nobody else is led to it for some minutes. Told with a Conflict who has it already."""
-    with change(review, account, "pairs") as it:
-        found = _question(it.db, review, question)
+    with changing(review, account, "pairs") as change:
+        found = _question(change.db, review, question)
         if found["held_by"] not in (None, account):
             raise Conflict(f"{found['holder']} is looking at this pair.", holder=found["holder"])
-        store.hold(it.db, review, account, question, settings().hold_minutes)
+        store.hold(change.db, review, account, question, settings().hold_minutes)
 
 
 def _question(db: Session, review: int, question: int) -> Row:
@@ -114,9 +114,9 @@ def pair(review: int, question: int) -> Pair:
         rank = {source: k for k, source in enumerate(rule.trust)}
         everybody = [left, right, *by.values()]
         merged, whose = matching.merge(
-            [it.record for it in everybody], [rank.get(it.source, len(rank)) for it in everybody] if rank else ()
+            [one.record for one in everybody], [rank.get(one.source, len(rank)) for one in everybody] if rank else ()
         )
-        kind = next((it.says for it in matching.ALIKE if it.name == found["kind"]), "")
+        kind = next((alike.says for alike in matching.ALIKE if alike.name == found["kind"]), "")
         return Pair(
             _opened(learnt, found),
             left,
@@ -135,15 +135,15 @@ def sides(db: Session, copies: Sequence[int]) -> list[Side]:
     found, verdicts = store.copies_shown(db, copies), store.verdicts_on(db, copies)
     return [
         Side(
-            it["id"],
-            record_of(it),
-            it["origin"],
-            it["source"],
-            it["raw"],
-            it["record_id"] or it["id"],
-            [v for v in verdicts if v["copy_id"] == it["id"]],
+            row["id"],
+            record_of(row),
+            row["origin"],
+            row["source"],
+            row["raw"],
+            row["record_id"] or row["id"],
+            [v for v in verdicts if v["copy_id"] == row["id"]],
         )
-        for it in found
+        for row in found
     ]
 
 
@@ -155,42 +155,42 @@ def decide_pair(review: int, account: int, question: int, said: str) -> list[str
 
     Told are the disagreements that this made: what others have said on these groups, or decided on these records.
     """
-    with change(review, account, "match") as it:
-        found = it.db.get(Question, question)
+    with changing(review, account, "match") as change:
+        found = change.db.get(Question, question)
         if found is None or found.review_id != review:
             raise NotFound("This pair is not open any more.")
-        current = store.open_questions(it.db, review, question)
+        current = store.open_questions(change.db, review, question)
         if not current:
             raise Conflict("Somebody has answered this pair meanwhile.")
         if current[0]["held_by"] not in (None, account):
             raise Conflict(f"{current[0]['holder']} is looking at this pair.", holder=current[0]["holder"])
-        store.let_go(it.db, question)
-        return rule_on(it, found.left_copy, found.right_copy, said, found.score)
+        store.let_go(change.db, question)
+        return rule_on(change, found.left_copy, found.right_copy, said, found.score)
 
 
-def rule_on(it: Change, left: int, right: int, said: str, score: float | None = None) -> list[str]:
+def rule_on(change: Change, left: int, right: int, said: str, score: float | None = None) -> list[str]:
     """Write down what a person says of two copies; the disagreements that it made."""
     left, right = min(left, right), max(left, right)
-    records = records_of(it.db, [left, right])
-    it.db.add(
+    records = records_of(change.db, [left, right])
+    change.db.add(
         Ruling(
-            review_id=it.review,
+            review_id=change.review,
             left_copy=left,
             right_copy=right,
             same=said == SAME,
             related=said == RELATED,
             by_rule=False,
-            account_id=it.account,
+            account_id=change.account,
             score=score,
         )
     )
-    decided = verdicts_on(it.db, records) if said == SAME else []
-    regroup(it, records)
-    after = records_of(it.db, [left, right])
-    it.event(f"match.{said}", title_of(it.db, left), None, {"copies": [left, right], "weight": score})
+    decided = verdicts_on(change.db, records) if said == SAME else []
+    regroup(change, records)
+    after = records_of(change.db, [left, right])
+    change.event(f"match.{said}", title_of(change.db, left), None, {"copies": [left, right], "weight": score})
     told = []
     if said == SAME and len(after) > 1:
-        names = " and ".join(store.who_told_apart(it.db, it.review, after)) or "somebody"
+        names = " and ".join(store.who_told_apart(change.db, change.review, after)) or "somebody"
         told.append(f"They stay apart, since {names} told copies of these groups apart; both answers are listed under Disagreements.")
     if said != SAME and len(after) == 1:
         told.append(
@@ -203,27 +203,27 @@ def rule_on(it: Change, left: int, right: int, said: str, score: float | None = 
 def verdicts_on(db: Session, records: Sequence[int]) -> list[str]:
     """In which passes records that are being joined were decided differently, in words."""
     return [
-        f"Pass {it['pass_number']}: decided both {' and '.join(it['said'])}, by {' and '.join(it['by'])}. What holds follows from how the pass is screened: of one reader, the latest."
-        for it in store.decided_differently(db, records)
+        f"Pass {row['pass_number']}: decided both {' and '.join(row['said'])}, by {' and '.join(row['by'])}. What holds follows from how the pass is screened: of one reader, the latest."
+        for row in store.decided_differently(db, records)
     ]
 
 
 def later(review: int, account: int, question: int) -> None:
     """Put a pair to the end of the line."""
-    with change(review, account, "match") as it:
-        if not store.put_off(it.db, review, question):
+    with changing(review, account, "match") as change:
+        if not store.put_off(change.db, review, question):
             raise NotFound("This pair is not open any more.")
-        it.event("match.later", f"Pair {question}")
+        change.event("match.later", f"Pair {question}")
 
 
 def take_back(review: int, account: int) -> int | None:
     """Withdraw one's own latest answer at the pair desk; the question that is open again."""
-    with change(review, account, "match") as it:
-        found = store.last_answer(it.db, review, account)
+    with changing(review, account, "match") as change:
+        found = store.last_answer(change.db, review, account)
         if found is None:
             raise NotFound("There is no answer of yours to take back.")
-        withdraw_all(it, [found])
-        return store.question_about(it.db, found["left_copy"], found["right_copy"])
+        withdraw_all(change, [found])
+        return store.question_about(change.db, found["left_copy"], found["right_copy"])
 
 
 def told(review: int) -> Sequence[Row]:
@@ -237,8 +237,8 @@ def told(review: int) -> Sequence[Row]:
 
 def withdraw(review: int, account: int, ruling: int) -> None:
     """Withdraw one person's ruling, same or different."""
-    with change(review, account, "match") as it:
-        found = of_people(it.db, review, ids=[ruling], same=None)
+    with changing(review, account, "match") as change:
+        found = of_people(change.db, review, ids=[ruling], same=None)
         if not found:
             raise NotFound("That was taken back already.")
-        withdraw_all(it, found)
+        withdraw_all(change, found)

@@ -56,7 +56,7 @@ def _explained(held: Held, order: Ranking, seen: Sequence[int]) -> dict[int, Why
     for k in islice((k for k in order.order.tolist() if k not in passed), EXPLAINED):
         found = reasons(texts, order, k)
         out[k] = Why(
-            [(it.word, it.share, it.forms) for it in found.words], found.rest, found.sense,
+            [(word.word, word.share, word.forms) for word in found.words], found.rest, found.sense,
             [(held.ids[j], share) for j, share in found.alike], [(held.ids[j], like) for j, like in nearest(texts, k, seen)],
         )  # fmt: skip
     return out
@@ -69,8 +69,8 @@ def texts_of(review: int) -> Held:
         held = _held.get(review)
         if held is None or held.mark != mark:
             found = all_texts(db, review)
-            texts = build([RankedText(it["title"], it["abstract"], it["keywords"]) for it in found])
-            held = Held(mark, [it["id"] for it in found], Ranker(texts))
+            texts = build([RankedText(row["title"], row["abstract"], row["keywords"]) for row in found])
+            held = Held(mark, [row["id"] for row in found], Ranker(texts))
     _held[review] = held
     _held.move_to_end(review)
     while len(_held) > _KEPT:

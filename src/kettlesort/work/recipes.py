@@ -16,7 +16,7 @@ from kettlesort.store import recipes as store
 from kettlesort.store.base import Row, session, snapshot
 from kettlesort.store.gather import Batch
 from kettlesort.store.recipes import StoredRecipe
-from kettlesort.work.change import change
+from kettlesort.work.change import changing
 from kettlesort.work.errors import Invalid, NotFound
 from kettlesort.work.late import Both, conflict
 
@@ -27,7 +27,7 @@ LOOKED_AT = 400_000
 
 def recipes_of(db: Session, review: int) -> list[Recipe]:
     """The recipes of a review's team that take part in detection."""
-    return [recipe_of(it["text"]) for it in store.recipes(db, review)]
+    return [recipe_of(recipe["text"]) for recipe in store.recipes(db, review)]
 
 
 class Known(NamedTuple):
@@ -44,10 +44,10 @@ def recipes(review: int) -> list[Known]:
     with snapshot() as db:
         found = store.recipes(db, review, all_versions=True)
     by_name: dict[str, list[Row]] = {}
-    for it in found:
-        by_name.setdefault(it["name"], []).append(it)
+    for row in found:
+        by_name.setdefault(row["name"], []).append(row)
     own = [Known(recipe_of(versions[0]["text"]), versions[0]["text"], False, versions) for versions in by_name.values()]
-    return own + [Known(it, it.text(), True, ()) for _, it in sorted(shipped().items())]
+    return own + [Known(recipe, recipe.text(), True, ()) for _, recipe in sorted(shipped().items())]
 
 
 def understood(text: str) -> Recipe:
@@ -64,29 +64,29 @@ def keep(review: int, account: int, text: str, seen: str | None = None) -> Recip
     ``seen`` is the version on which the change was made, "" for none: who is later than another is told, and chooses.
     """
     recipe = understood(text)
-    if recipe.name.casefold() in {it.name.casefold() for it in shipped().values()}:
+    if recipe.name.casefold() in {one.name.casefold() for one in shipped().values()}:
         raise Invalid(f"“{recipe.name}” is the name of a recipe that comes with the program; choose another.", field="name")
-    with change(review, account, "gather") as it:
-        before, version = store.newest(it.db, review, recipe.name), store.next_version(it.db, review, recipe.name)
+    with changing(review, account, "gather") as change:
+        before, version = store.newest(change.db, review, recipe.name), store.next_version(change.db, review, recipe.name)
         recipe = recipe.model_copy(update={"version": version})
         if before and recipe.model_copy(update={"version": before["version"]}).text() == before["text"]:
             return recipe_of(before["text"])
         if before and seen is not None and before["text"] != seen:
             both = [Both(f"Version {before['version']}", before["text"], recipe.text())]
-            raise conflict(it.db, review, "gather.recipe_kept", f"the recipe “{recipe.name}”", both, before["text"], recipe.text())
-        if store.count(it.db, review) >= MOST:
+            raise conflict(change.db, review, "gather.recipe_kept", f"the recipe “{recipe.name}”", both, before["text"], recipe.text())
+        if store.count(change.db, review) >= MOST:
             raise Invalid(f"A review keeps at most {MOST} recipes.", field="name")
-        it.db.add(StoredRecipe(review_id=review, name=recipe.name, version=version, text=recipe.text(), account_id=account))
-        it.event("gather.recipe_kept", recipe.name, before["text"] if before else None, recipe.text())
+        change.db.add(StoredRecipe(review_id=review, name=recipe.name, version=version, text=recipe.text(), account_id=account))
+        change.event("gather.recipe_kept", recipe.name, before["text"] if before else None, recipe.text())
         return recipe
 
 
 def remove(review: int, account: int, name: str, back: bool = False) -> None:
     """Remove a recipe with all its versions, or bring it back."""
-    with change(review, account, "gather") as it:
-        if not (store.bring_back if back else store.remove)(it.db, review, name):
+    with changing(review, account, "gather") as change:
+        if not (store.bring_back if back else store.remove)(change.db, review, name):
             raise NotFound("There is no such recipe.")
-        it.event("gather.recipe_brought_back" if back else "gather.recipe_removed", name)
+        change.event("gather.recipe_brought_back" if back else "gather.recipe_removed", name)
 
 
 class _Text(NamedTuple):

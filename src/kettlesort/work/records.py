@@ -54,7 +54,7 @@ SEARCHED = ("title", "abstract", "author")
 def found_by(review: int, wanted: Wanted) -> Wanted:
     """The same wish with the records that its query and what was typed find."""
     found = _found(review, wanted)
-    return wanted if found is None else replace(wanted, found=tuple(int(it) for it in found))
+    return wanted if found is None else replace(wanted, found=tuple(int(word) for word in found))
 
 
 def _found(review: int, wanted: Wanted) -> Numbers | None:
@@ -132,9 +132,9 @@ def _other(review: int, order: int) -> _Order:
         if held is None:
             raise NotFound("There is no such order in this review.")
         places = orders.sequence(db, order)
-    ids = np.array([it["record_id"] for it in places], np.int64)
+    ids = np.array([place["record_id"] for place in places], np.int64)
     by_id = np.argsort(ids)
-    return _Order(held["at"], ids[by_id], by_id + 1, np.array([it["score"] or 0.0 for it in places], np.float64)[by_id])
+    return _Order(held["at"], ids[by_id], by_id + 1, np.array([place["score"] or 0.0 for place in places], np.float64)[by_id])
 
 
 def _ordered(review: int, wanted: Wanted) -> tuple[Numbers, _Order]:
@@ -160,7 +160,7 @@ def page_of(review: int, wanted: Wanted, offset: int, limit: int) -> tuple[int, 
         with snapshot() as db:
             try:
                 total, copies = listed_copies(db, review, found_by(review, wanted), offset, limit)
-                return total, [dict(it) for it in copies]
+                return total, [dict(copy) for copy in copies]
             except (KeyError, ValueError) as error:
                 raise NotFound(f"There is no list named “{wanted.list}”.") from error
     held, by = _ordered(review, wanted)
@@ -171,11 +171,11 @@ def page_of(review: int, wanted: Wanted, offset: int, limit: int) -> tuple[int, 
         found = described(db, review, page.tolist(), second)
     return len(held), [
         {
-            **it,
-            "rank": int(by.ranks[at]) if (at := places[it["id"]]) >= 0 else None,
+            **row,
+            "rank": int(by.ranks[at]) if (at := places[row["id"]]) >= 0 else None,
             "closeness": float(by.closeness[at]) if at >= 0 else None,
         }
-        for it in found
+        for row in found
     ]
 
 
@@ -187,7 +187,7 @@ def ids_of(review: int, wanted: Wanted, most: int = MOST_AT_ONCE) -> list[int]:
                 return sorted(ids(db, review, found_by(review, wanted)))[:most]
             except (KeyError, ValueError) as error:
                 raise NotFound(f"There is no list named “{wanted.list}”.") from error
-    return [int(it) for it in _ordered(review, wanted)[0][:most]]
+    return [int(word) for word in _ordered(review, wanted)[0][:most]]
 
 
 def divided(review: int, wanted: Wanted) -> dict[str, list[tuple[str, int]]]:
@@ -201,7 +201,7 @@ def divided(review: int, wanted: Wanted) -> dict[str, list[tuple[str, int]]]:
     languages: Counter[str] = Counter()
     for value, n in found["languages"]:
         languages[language_named(value)] += n
-    return {**found, "languages": sorted(languages.items(), key=lambda it: (-it[1], it[0]))}
+    return {**found, "languages": sorted(languages.items(), key=lambda language: (-language[1], language[0]))}
 
 
 class Copy(NamedTuple):
@@ -261,13 +261,13 @@ def whole(review: int, record: int) -> Whole:
         if found is None or standing is None:
             raise NotFound("There is no such record in this review; it may have been joined with another.")
         copies = group_copies(db, [record])
-        origins = {it["id"]: it for it in screening.origins(db, [record])}
-        it = record_of(found)
+        origins = {origin["id"]: origin for origin in screening.origins(db, [record])}
+        each = record_of(found)
         named = db.get(Narrowing, standing["narrowing_id"]) if standing["narrowing_id"] else None
-        whose = found["whose"] or {name: copies[0] for name in Record._fields if getattr(it, name)}
-        supplied = {one["field"]: one["source"] for one in provenance.supplied(db, copies) if getattr(it, one["field"])}
+        whose = found["whose"] or {name: copies[0] for name in Record._fields if getattr(each, name)}
+        supplied = {one["field"]: one["source"] for one in provenance.supplied(db, copies) if getattr(each, one["field"])}
         return Whole(
-            record, it, whose, supplied, standing, named.name if named else "", labels_of(db, record),
+            record, each, whose, supplied, standing, named.name if named else "", labels_of(db, record),
             [Copy(one["id"], record_of(one), one["raw"], origins[one["id"]]) for one in provenance.copies(db, copies)],
             [Happened(one["at"], one["by"], one["what"], one["detail"]) for one in provenance.history(db, copies)],
         )  # fmt: skip
@@ -288,8 +288,8 @@ def _records(review: int, wanted: Wanted) -> tuple[list[int], list[Record]]:
     if not held:
         raise Invalid("This list is empty; there is nothing to write.", field="list")
     with snapshot() as db:
-        found = {it["id"]: record_of(it) for it in provenance.records(db, held)}
-    return [it for it in held if it in found], [found[it] for it in held if it in found]
+        found = {record["id"]: record_of(record) for record in provenance.records(db, held)}
+    return [number for number in held if number in found], [found[number] for number in held if number in found]
 
 
 def export(review: int, wanted: Wanted, format: str, columns: Sequence[str] = ()) -> Export:
@@ -300,15 +300,15 @@ def export(review: int, wanted: Wanted, format: str, columns: Sequence[str] = ()
     if format in ("csv", "xlsx"):
         chosen = [name for name in columns if name in (*Record._fields, "other") and name != "extra"] or list(formats.table.COLUMNS)
         wanted_more = [name for name in ORIGIN_COLUMNS if not columns or name in columns]
-        more = {name: [str(origins[it][name]) for it in held] for name in wanted_more}
+        more = {name: [str(origins[one][name]) for one in held] for name in wanted_more}
         formats.write(records, format, out, chosen, more)
     else:
         place, label = {"ris": ("C8", "C7"), "nbib": ("ORIG", "LABL")}.get(format, ("origin", "label"))
         with_origin = []
-        for number, it in zip(held, records, strict=True):
+        for number, one in zip(held, records, strict=True):
             said = [(place, line) for line in origins[number]["files and lines"].split(" | ")]
             said += [(label, name) for name in origins[number]["labels"].split("; ") if name]
-            with_origin.append(it._replace(extra=(*it.extra, *said)))
+            with_origin.append(one._replace(extra=(*one.extra, *said)))
         formats.write(with_origin, format, out)
     return Export(out.getvalue(), len(records))
 
@@ -317,11 +317,11 @@ def _origins(review: int, held: Sequence[int]) -> dict[int, dict[str, Any]]:
     with snapshot() as db:
         found = provenance.origins(db, review, held)
     return {
-        it["id"]: {
-            "record": it["id"], "sources": it["sources"], "searches": it["searches"], "files and lines": it["files"], "versions of the query": it["versions"],
-            "labels": it["labels"], "state": in_words(it["first"], it["fulltext"], it["second"]), "seed": "yes" if it["seed"] else "",
+        row["id"]: {
+            "record": row["id"], "sources": row["sources"], "searches": row["searches"], "files and lines": row["files"], "versions of the query": row["versions"],
+            "labels": row["labels"], "state": in_words(row["first"], row["fulltext"], row["second"]), "seed": "yes" if row["seed"] else "",
         }
-        for it in found
+        for row in found
     }  # fmt: skip
 
 

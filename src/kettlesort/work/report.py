@@ -29,21 +29,21 @@ def flow_figures(db: Session, review: int, *, from_rows: bool = False) -> Figure
     counted = store.source_counts(db, review)
     cells = store.cells(db, review)
     sources: dict[tuple[str, str], int] = {}
-    for it in counted:
-        key = (it["source"], it["kind"])
-        sources[key] = sources.get(key, 0) + int(it["copies"])
-    surplus = sum(int(it["surplus"]) for it in counted)
-    other_copies = sum(int(it["copies"]) for it in counted if it["kind"] not in MAIN)
-    other_records = sum(it["n"] for it in cells if not it["main"])
+    for row in counted:
+        key = (row["source"], row["kind"])
+        sources[key] = sources.get(key, 0) + int(row["copies"])
+    surplus = sum(int(one["surplus"]) for one in counted)
+    other_copies = sum(int(one["copies"]) for one in counted if one["kind"] not in MAIN)
+    other_records = sum(cell["n"] for cell in cells if not cell["main"])
     copies_other = other_copies - other_records
     return figures(
         [Source(name, kind, n) for (name, kind), n in sources.items()],  # type: ignore[arg-type]
-        [Cell(it["main"], it["first"], it["fulltext"], it["second"], it["criterion"], it["n"]) for it in cells],
+        [Cell(cell["main"], cell["first"], cell["fulltext"], cell["second"], cell["criterion"], cell["n"]) for cell in cells],
         copies_main=surplus - copies_other,
         copies_other=copies_other,
-        kept=sum(int(it["copies"]) for it in counted) - surplus,
+        kept=sum(int(one["copies"]) for one in counted) - surplus,
         studies=store.included_studies(db, review),
-        seeds=sum(it["n"] for it in cells if it["seed"]),
+        seeds=sum(cell["n"] for cell in cells if cell["seed"]),
         questions=questions.count_open_questions(db, review),
         criteria=list(dict.fromkeys(plan.names_of_criteria(db, review))),
         narrowed=_narrowed(db, review),
@@ -54,10 +54,10 @@ def flow_figures(db: Session, review: int, *, from_rows: bool = False) -> Figure
 def _counted(db: Session, review: int) -> Counted:
     """The figures from verdicts, full texts and narrowings themselves: no standing is looked at."""
     aside, obtained = store.held_aside(db, review), store.obtained(db, review)
-    said = {record: it for record, it in outcomes(db, review).items() if record not in aside}
-    sought = {record for record, it in said.items() if it.first.state == "include"}
+    said = {record: outcome for record, outcome in outcomes(db, review).items() if record not in aside}
+    sought = {record for record, one in said.items() if one.first.state == "include"}
     return Counted(
-        decided=sum(it.first.state in ("include", "exclude") for it in said.values()),
+        decided=sum(one.first.state in ("include", "exclude") for one in said.values()),
         sought=len(sought),
         assessed=len(sought & obtained),
         included=sum(said[record].second.state == "include" for record in sought & obtained),
@@ -66,24 +66,24 @@ def _counted(db: Session, review: int) -> Counted:
 
 def _narrowed(db: Session, review: int) -> list[Narrowed]:
     by_key: dict[int, Narrowed] = {}
-    for it in narrow.set_aside_by(db, review):
-        held = by_key.get(it["id"], Narrowed(it["name"], it["id"], 0, 0, it["by_hand"]))
-        by_key[it["id"]] = held._replace(main=it["n"]) if it["main"] else held._replace(other=it["n"])
+    for row in narrow.set_aside_by(db, review):
+        held = by_key.get(row["id"], Narrowed(row["name"], row["id"], 0, 0, row["by_hand"]))
+        by_key[row["id"]] = held._replace(main=row["n"]) if row["main"] else held._replace(other=row["n"])
     return list(by_key.values())
 
 
 def standing(review: int, *, from_rows: bool = False) -> LiveFigures:
     """What the ribbon and the flow diagram show."""
     with snapshot() as db:
-        it = flow_figures(db, review, from_rows=from_rows)
-        return LiveFigures(it, it.total.found, chart.charted_studies(db, review), len(pooling.analyses(db, review)))
+        figures = flow_figures(db, review, from_rows=from_rows)
+        return LiveFigures(figures, figures.total.found, chart.charted_studies(db, review), len(pooling.analyses(db, review)))
 
 
 def diagram(review: int, drawing: Literal["ours", "standard"], summed: bool) -> tuple[Figures, Diagram]:
     """The figures with one of the two drawings of them."""
     with snapshot() as db:
-        it = flow_figures(db, review, from_rows=True)
-    return it, (ours if drawing == "ours" else standard)(it, summed=summed)
+        figures = flow_figures(db, review, from_rows=True)
+    return figures, (ours if drawing == "ours" else standard)(figures, summed=summed)
 
 
 def history(review: int, before: int | None, limit: int, kind: str = "", account: int | None = None) -> tuple[int, Sequence[Row]]:

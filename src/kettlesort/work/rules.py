@@ -36,15 +36,15 @@ def rule_from(text: str) -> Rule:
         raise Invalid(f"This rule cannot be used. {error}", field="rule") from None
 
 
-def put_in_force(it: Change, rule: Rule) -> Rule:
+def put_in_force(change: Change, rule: Rule) -> Rule:
     """Make a rule the one in force, as the next version, unless it is so already."""
-    before = rule_in_force(it.db, it.review)
+    before = rule_in_force(change.db, change.review)
     number = before["version"] + 1 if before else 1
     if before and rule_of(before["text"]) == rule.model_copy(update={"version": before["version"]}):
         return rule
     rule = rule.model_copy(update={"version": number})
-    it.db.add(MatchRule(review_id=it.review, version=number, text=rule.text(), account_id=it.account))
-    it.event("match.rule", rule.name, {"version": before["version"]} if before else None, {"version": number})
+    change.db.add(MatchRule(review_id=change.review, version=number, text=rule.text(), account_id=change.account))
+    change.event("match.rule", rule.name, {"version": before["version"]} if before else None, {"version": number})
     return rule
 
 

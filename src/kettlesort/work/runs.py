@@ -23,7 +23,7 @@ from kettlesort.store.gather import Batch, Search, SearchRun
 from kettlesort.store.jobs import Job
 from kettlesort.store.people import Account
 from kettlesort.work import catalogue, jobs
-from kettlesort.work.change import Change, change
+from kettlesort.work.change import Change, changing
 from kettlesort.work.errors import Conflict, Invalid, NotFound
 from kettlesort.work.gather import bring_in
 from kettlesort.work.query import node_of
@@ -53,59 +53,61 @@ def begin(review: int, account: int, wish: Wish) -> tuple[int, int]:
     counted = catalogue.count(review, wish.catalogue, wish.query, seeds=False)
     if counted.hits > MOST:
         raise Invalid(f"This finds {counted.hits:,} records; at most {MOST:,} are fetched at once. Narrow the query first.", field="query")
-    with change(review, account, "gather") as it:
-        found = it.db.get(Catalogue, wish.catalogue)
+    with changing(review, account, "gather") as change:
+        found = change.db.get(Catalogue, wish.catalogue)
         if found is None or found.review_id != review or found.removed_at:
             raise NotFound("There is no such catalogue; another member may have disconnected it.")
         if wish.search is None:
-            number = store.next_search(it.db, review)
+            number = store.next_search(change.db, review)
             search = Search(review_id=review, number=number, source=found.name, kind="database")
-            it.db.add(search)
-            it.db.flush()
-            it.event("gather.search_written", f"Search {number}", None, {"source": found.name, "kind": "database", "catalogue": found.name})
+            change.db.add(search)
+            change.db.flush()
+            change.event(
+                "gather.search_written", f"Search {number}", None, {"source": found.name, "kind": "database", "catalogue": found.name}
+            )
         else:
-            search = search_of(it.db, review, wish.search)
+            search = search_of(change.db, review, wish.search)
         assert search.id is not None
-        made = _begin(it, search, found, wish.query, wish.query_version, counted.asked)
+        made = _begin(change, search, found, wish.query, wish.query_version, counted.asked)
         if wish.every != "once":
-            it.db.add(
+            change.db.add(
                 Schedule(
                     review_id=review, search_id=search.id, catalogue_id=wish.catalogue, query=wish.query, query_version=wish.query_version,
                     every=wish.every, next_at=following(datetime.now(UTC), wish.every), account_id=account,
                 )
             )  # fmt: skip
-            it.event("gather.run_scheduled", f"Search {search.number}", None, {"every": wish.every})
+            change.event("gather.run_scheduled", f"Search {search.number}", None, {"every": wish.every})
         return search.id, made
 
 
-def _begin(it: Change, search: Search, at: Catalogue, query: str, version: int | None, asked: str) -> int:
+def _begin(change: Change, search: Search, at: Catalogue, query: str, version: int | None, asked: str) -> int:
     assert search.id is not None
-    latest = latest_run(it.db, search.id)
+    latest = latest_run(change.db, search.id)
     empty = latest.id is not None and not latest.state and not latest.query and latest.announced is None
-    empty = empty and not store.count_files(it.db, search.id, run=latest.id)
-    made = latest if empty else new_run(it, search.id)
+    empty = empty and not store.count_files(change.db, search.id, run=latest.id)
+    made = latest if empty else new_run(change, search.id)
     made.query, made.query_version, made.catalogue_id, made.state = asked, version, at.id, "fetching"
     made.run_on = datetime.now(UTC).date()
-    made.run_by = it.db.get_one(Account, it.account).full_name
-    it.db.add(made)
-    it.db.flush()
+    made.run_by = change.db.get_one(Account, change.account).full_name
+    change.db.add(made)
+    change.db.flush()
     assert made.id is not None
-    jobs.begin(it, "fetch_run", f"Fetching from {at.name}", made.id)
-    it.event("gather.run_begun", f"Search {search.number}, run {made.number}", None, {"catalogue": at.name, "query": query})
+    jobs.begin(change, "fetch_run", f"Fetching from {at.name}", made.id)
+    change.event("gather.run_begun", f"Search {search.number}, run {made.number}", None, {"catalogue": at.name, "query": query})
     return made.id
 
 
 def resume(review: int, account: int, number: int) -> None:
     """Take up a run that failed or was cancelled, where it stopped."""
-    with change(review, account, "gather") as it:
-        found = run_of(it.db, review, number)
+    with changing(review, account, "gather") as change:
+        found = run_of(change.db, review, number)
         if found.state not in ("failed", "cancelled") or found.catalogue_id is None:
             raise Conflict("This run is not waiting to be taken up.")
-        search = search_of(it.db, review, found.search_id)
+        search = search_of(change.db, review, found.search_id)
         found.state, found.failure = "fetching", ""
-        at = it.db.get(Catalogue, found.catalogue_id)
-        jobs.begin(it, "fetch_run", f"Fetching from {at.name if at else 'the catalogue'}", found.id)
-        it.event("gather.run_resumed", f"Search {search.number}, run {found.number}")
+        at = change.db.get(Catalogue, found.catalogue_id)
+        jobs.begin(change, "fetch_run", f"Fetching from {at.name if at else 'the catalogue'}", found.id)
+        change.event("gather.run_resumed", f"Search {search.number}, run {found.number}")
 
 
 def fetch_run(job_id: int) -> None:
@@ -129,10 +131,10 @@ def fetch_run(job_id: int) -> None:
 
 
 def _stopped(job: Job, state: str, why: str) -> None:
-    with change(job.review_id, job.account_id, "gather") as it:
-        found = run_of(it.db, job.review_id, job.subject_id or 0)
+    with changing(job.review_id, job.account_id, "gather") as change:
+        found = run_of(change.db, job.review_id, job.subject_id or 0)
         found.state, found.failure = state, why
-        it.event("gather.run_stopped", f"Run {found.number}", None, {"state": state, "reason": why})
+        change.event("gather.run_stopped", f"Run {found.number}", None, {"state": state, "reason": why})
 
 
 def _fetch(job: Job, progress: jobs.Progress, number: int) -> None:
@@ -154,7 +156,7 @@ def _fetch(job: Job, progress: jobs.Progress, number: int) -> None:
             place += len(page.records)
             told = db.get(SearchRun, number)
             if told is not None:
-                told.announced, told.understood = total, [list(it) for it in page.understood]
+                told.announced, told.understood = total, [list(understood) for understood in page.understood]
         progress.tick(min(0.98, (place - 1) / max(1, total)))
     if place - 1 < total:
         raise CatalogueError(f"The catalogue announced {total:,} records and gave {place - 1:,}.")
@@ -168,24 +170,24 @@ def _key(record: Record) -> str:
 
 def _take_in(job: Job, number: int) -> None:
     """What no earlier run of the search brought becomes the copies of this one."""
-    with change(job.review_id, job.account_id, "gather", alone=False) as it:
-        found = it.db.get(SearchRun, number, with_for_update=True)
+    with changing(job.review_id, job.account_id, "gather", alone=False) as change:
+        found = change.db.get(SearchRun, number, with_for_update=True)
         if found is None or found.state != "fetching":
-            jobs.finish_in(it.db, job, "done")
+            jobs.finish_in(change.db, job, "done")
             return
-        search = search_of(it.db, job.review_id, found.search_id)
-        held = store.fetched(it.db, number)
-        before = store.fetched_before(it.db, found.search_id, number)
+        search = search_of(change.db, job.review_id, found.search_id)
+        held = store.fetched(change.db, number)
+        before = store.fetched_before(change.db, found.search_id, number)
         new = [one for one in {one["key"]: one for one in held}.values() if one["key"] not in before]
-        copies = _batch_of(it, found, search, new, job.account_id) if new else 0
-        store.forget_fetched(it.db, number)
+        copies = _batch_of(change, found, search, new, job.account_id) if new else 0
+        store.forget_fetched(change.db, number)
         found.state = "done"
         said = {"announced": found.announced, "fetched": len(held), "new": copies}
-        it.event("gather.run_done", f"Search {search.number}, run {found.number}", None, said)
-        jobs.finish_in(it.db, job, "done", f"{copies:,} new of {len(held):,}")
+        change.event("gather.run_done", f"Search {search.number}, run {found.number}", None, said)
+        jobs.finish_in(change.db, job, "done", f"{copies:,} new of {len(held):,}")
 
 
-def _batch_of(it: Change, found: SearchRun, search: Search, new: Sequence[Row], account: int) -> int:
+def _batch_of(change: Change, found: SearchRun, search: Search, new: Sequence[Row], account: int) -> int:
     entries: list[Entry] = []
     text = io.StringIO()
     text.write('<?xml version="1.0" encoding="UTF-8"?>\n<records>\n')
@@ -200,17 +202,17 @@ def _batch_of(it: Change, found: SearchRun, search: Search, new: Sequence[Row], 
         text.write(f"{raw}\n")
         line += raw.count("\n") + 1
     text.write("</records>\n")
-    name, _ = store.put_blob(it.db, io.BytesIO(text.getvalue().encode()))
+    name, _ = store.put_blob(change.db, io.BytesIO(text.getvalue().encode()))
     batch = Batch(
-        review_id=it.review, search_id=found.search_id, run_id=found.id or 0, filename=f"{search.source}, run {found.number}.xml"[:200], sha256=name,
+        review_id=change.review, search_id=found.search_id, run_id=found.id or 0, filename=f"{search.source}, run {found.number}.xml"[:200], sha256=name,
         state="taken", format="catalogue", encoding="UTF-8", uploaded_by=account,
     )  # fmt: skip
-    it.db.add(batch)
-    it.db.flush()
+    change.db.add(batch)
+    change.db.flush()
     assert batch.id is not None
-    store.write_copies(it.db, it.review, batch.id, entries)
-    copies = bring_in(it, batch.id)
-    jobs.begin(it, "match_copies", f"Matching {batch.filename}")
+    store.write_copies(change.db, change.review, batch.id, entries)
+    copies = bring_in(change, batch.id)
+    jobs.begin(change, "match_copies", f"Matching {batch.filename}")
     return copies
 
 
@@ -232,15 +234,15 @@ def begin_due(now: datetime | None = None) -> int:
         db.expunge_all()
     n = 0
     for one in due:
-        with change(one.review_id, one.account_id, "gather") as it:
-            plan = it.db.get(Schedule, one.id, with_for_update=True)
+        with changing(one.review_id, one.account_id, "gather") as change:
+            plan = change.db.get(Schedule, one.id, with_for_update=True)
             if plan is None or plan.stopped_at or plan.next_at is None or plan.next_at > now:
                 continue
             while plan.next_at <= now:
                 plan.next_at = following(plan.next_at, plan.every)
-            at = it.db.get(Catalogue, plan.catalogue_id)
-            search = it.db.get(Search, plan.search_id)
-            running = store.fetching(it.db, plan.search_id)
+            at = change.db.get(Catalogue, plan.catalogue_id)
+            search = change.db.get(Search, plan.search_id)
+            running = store.fetching(change.db, plan.search_id)
             if at is None or at.removed_at or search is None or search.removed_at or running:
                 continue
             try:
@@ -248,7 +250,7 @@ def begin_due(now: datetime | None = None) -> int:
             except Invalid:  # a query that an older version of the program could read; the plan waits for a person
                 plan.stopped_at = now
                 continue
-            _begin(it, search, at, plan.query, plan.query_version, asked)
+            _begin(change, search, at, plan.query, plan.query_version, asked)
             n += 1
     return n
 
@@ -261,14 +263,14 @@ def schedules(review: int) -> Sequence[Row]:
 
 def stop(review: int, account: int, schedule: int, back: bool = False) -> None:
     """No more runs of a plan, or again."""
-    with change(review, account, "gather") as it:
-        plan = _schedule(it.db, review, schedule)
+    with changing(review, account, "gather") as change:
+        plan = _schedule(change.db, review, schedule)
         if bool(plan.stopped_at) != back:
             raise Conflict("This plan was stopped already." if plan.stopped_at else "This plan is in force.")
         plan.stopped_at = None if back else datetime.now(UTC)
         if back:
             plan.next_at = following(datetime.now(UTC), plan.every)
-        it.event("gather.schedule_resumed" if back else "gather.schedule_stopped", plan.every)
+        change.event("gather.schedule_resumed" if back else "gather.schedule_stopped", plan.every)
 
 
 def _schedule(db: Session, review: int, schedule: int) -> Schedule:

@@ -23,7 +23,7 @@ from kettlesort.store.records import Wanted, record_of
 from kettlesort.store.screen import Note, Taking, Verdict
 from kettlesort.store.standing import lock_state, state_in
 from kettlesort.store.stopping import latest_sample
-from kettlesort.work.change import Change, change
+from kettlesort.work.change import Change, changing
 from kettlesort.work.errors import Conflict, Invalid, NotFound
 from kettlesort.work.records import found_by
 from kettlesort.work.underline import words_in
@@ -75,21 +75,21 @@ def sheets(review: int, account: int, records: Sequence[int], pass_number: int, 
         ranked = ranking.order_of(db, review)
         spoken = orders.spoken_in(db, order, records) if order and orders.order_here(db, review, order) else {}
         words = words_in(db, review)
-        whys = {it["id"]: ranking.Why(**it["why"]) for it in found if it["why"]}
+        whys = {row["id"]: ranking.Why(**row["why"]) for row in found if row["why"]}
         others = ranking.titles_of(db, review, [number for why in whys.values() for number, _ in (*why.alike, *why.nearest)])
         origins, histories, notes, texts = (
             _by_record(read(db, records)) for read in (store.origins, store.histories, store.notes_on, full_texts_of)
         )
     own = [*((word, True) for word in words.supports), *((word, False) for word in words.opposes)]
     out = []
-    for it in found:
-        record = record_of(it)
-        number = it["id"]
+    for row in found:
+        record = record_of(row)
+        number = row["id"]
         why = whys.get(number)
         signs = {form: share > 0 for _, share, forms in why.words for form in forms} if why else {}
         out.append(
             Sheet(
-                number, record, it, ranked, why, others, underlined(record.title, own, marked(record.title, signs)),
+                number, record, row, ranked, why, others, underlined(record.title, own, marked(record.title, signs)),
                 underlined(record.abstract, own, marked(record.abstract, signs)), parts(record.abstract), own, origins.get(number, []),
                 histories.get(number, []), notes.get(number, []), next(iter(texts.get(number, [])), None), spoken.get(number),
             )
@@ -99,8 +99,8 @@ def sheets(review: int, account: int, records: Sequence[int], pass_number: int, 
 
 def _by_record(found: Sequence[Row]) -> dict[int, list[Row]]:
     out: dict[int, list[Row]] = {}
-    for it in found:
-        out.setdefault(it["record_id"], []).append(it)
+    for row in found:
+        out.setdefault(row["record_id"], []).append(row)
     return out
 
 
@@ -151,54 +151,54 @@ def decide(review: int, account: int, said: Said) -> None:
     """One person's verdict on one record."""
     if said.verdict not in VERDICTS or said.pass_number not in PASSES:
         raise Invalid("A verdict is include, exclude or unsure, in pass 1 or 2.")
-    with change(review, account, "screen", alone=said.pass_number == 2) as it:  # an inclusion may make a study
-        standing = lock_state(it.db, review, said.record)
+    with changing(review, account, "screen", alone=said.pass_number == 2) as change:  # an inclusion may make a study
+        standing = lock_state(change.db, review, said.record)
         if standing is None:
             raise NotFound("This record is gone; it was joined with another meanwhile.")
-        if said.again and _has_arrived(it, said):
-            it.unseen = True
+        if said.again and _has_arrived(change, said):
+            change.unseen = True
             return
-        _may_be_decided(it, standing, said)
-        give_verdict(it, standing, said)
+        _may_be_decided(change, standing, said)
+        give_verdict(change, standing, said)
 
 
-def _has_arrived(it: Change, said: Said) -> bool:
-    held = store.latest_own(it.db, it.review, it.account, said.pass_number, said.record)
+def _has_arrived(change: Change, said: Said) -> bool:
+    held = store.latest_own(change.db, change.review, change.account, said.pass_number, said.record)
     return held is not None and (held["verdict"], held["criterion_id"] or None) == (said.verdict, said.criterion or None)
 
 
 STATES = {1: "first", 2: "second"}
 
 
-def give_verdict(it: Change, standing: Row, said: Said, *, settles: bool = False) -> None:
+def give_verdict(change: Change, standing: Row, said: Said, *, settles: bool = False) -> None:
     """Write a verdict down on a record whose standing is locked, and all that follows from it. While others are still to read it, nobody is told."""
-    criterion = _criterion(it, said)
-    it.db.add(
+    criterion = _criterion(change, said)
+    change.db.add(
         Verdict(
-            review_id=it.review,
+            review_id=change.review,
             copy_id=said.record,
             pass_number=said.pass_number,
-            account_id=it.account,
+            account_id=change.account,
             verdict=said.verdict,
             criterion_id=criterion.id if criterion else None,
             settles=settles,
         )
     )
-    store.clear_desk(it.db, it.review, it.account, said.pass_number, said.record)
-    it.stands([said.record], locked=True)
+    store.clear_desk(change.db, change.review, change.account, said.pass_number, said.record)
+    change.stands([said.record], locked=True)
     column = STATES[said.pass_number]
-    now = state_in(it.db, it.review, said.record)
+    now = state_in(change.db, change.review, said.record)
     assert now is not None
     if said.pass_number == 2 and now["second"] == "include":
-        ensure_study(it.db, it.review, said.record)
+        ensure_study(change.db, change.review, said.record)
     after = said.verdict + (f": {criterion.name}" if criterion else "")
-    it.event(
+    change.event(
         f"screen.{'settled' if settles else 'decided'}_pass_{said.pass_number}", standing["title"], standing[column], after,
         about=said.record, pass_number=said.pass_number,
     )  # fmt: skip
-    it.unseen = now[f"{column}_blind"]
-    if not it.unseen:
-        it.rank_again()
+    change.unseen = now[f"{column}_blind"]
+    if not change.unseen:
+        change.rank_again()
 
 
 def readers_of(db: Session, review: int, record: int, pass_number: int, account: int) -> tuple[int, store.Reading]:
@@ -207,13 +207,13 @@ def readers_of(db: Session, review: int, record: int, pass_number: int, account:
     return max(modes(db, review)[pass_number].readers, reading.allotted), reading
 
 
-def _may_be_decided(it: Change, standing: Row, said: Said) -> None:
+def _may_be_decided(change: Change, standing: Row, said: Said) -> None:
     state = standing[STATES[said.pass_number]]
     if standing["first"] == "aside":
         raise Conflict("This record was set aside by narrowing; let it in first.")
     if said.pass_number == 2 and (standing["first"] != "include" or standing["fulltext"] != "obtained"):
         raise Conflict("The second pass needs the full text: mark it as obtained first.")
-    readers, reading = readers_of(it.db, it.review, said.record, said.pass_number, it.account)
+    readers, reading = readers_of(change.db, change.review, said.record, said.pass_number, change.account)
     if readers > 1:
         if not standing[f"{STATES[said.pass_number]}_blind"]:
             raise Conflict(
@@ -222,7 +222,7 @@ def _may_be_decided(it: Change, standing: Row, said: Said) -> None:
         if not reading.mine and reading.others >= readers:
             raise Conflict("This record is on the shares of others; it needs no further reader.")
         return
-    rivals = store.rivals_of(it.db, it.review, said.record, said.pass_number, it.account)
+    rivals = store.rivals_of(change.db, change.review, said.record, said.pass_number, change.account)
     if rivals["holder"] and state in ("open", "unsure"):
         raise Conflict(f"{rivals['holder']} has this record on the desk.", holder=rivals["holder"])
     if said.seen and said.seen != state and rivals["decided_by"]:
@@ -233,11 +233,11 @@ def _may_be_decided(it: Change, standing: Row, said: Said) -> None:
         )
 
 
-def _criterion(it: Change, said: Said) -> Criterion | None:
+def _criterion(change: Change, said: Said) -> Criterion | None:
     if said.verdict != "exclude":
         return None
-    found = it.db.get(Criterion, said.criterion) if said.criterion else None
-    if found is None or found.review_id != it.review or found.removed_at:
+    found = change.db.get(Criterion, said.criterion) if said.criterion else None
+    if found is None or found.review_id != change.review or found.removed_at:
         raise Invalid("Excluding names the criterion that failed.", field="criterion")
     if not (found.first if said.pass_number == 1 else found.second):
         raise Invalid(f"“{found.name}” does not apply to this pass.", field="criterion")
@@ -249,31 +249,33 @@ def take_back(review: int, account: int, pass_number: int, record: int | None = 
 
     Once all readers have decided on a record, a slip can be taken back for some minutes, and only before somebody settles it.
     """
-    with change(review, account, "screen", alone=False) as it:
-        found = store.latest_own(it.db, review, account, pass_number, record)
+    with changing(review, account, "screen", alone=False) as change:
+        found = store.latest_own(change.db, review, account, pass_number, record)
         if found is None:
             raise NotFound("There is no decision of yours to take back.")
         record = int(found["record_id"])
-        standing = lock_state(it.db, review, record)
+        standing = lock_state(change.db, review, record)
         if standing is None:
             raise NotFound("There is no decision of yours to take back.")
-        taking = _taking(it.db, review, account, pass_number)
+        taking = _taking(change.db, review, account, pass_number)
         column = STATES[pass_number]
-        if readers_of(it.db, review, record, pass_number, account)[0] > 1 and not standing[f"{column}_blind"]:
+        if readers_of(change.db, review, record, pass_number, account)[0] > 1 and not standing[f"{column}_blind"]:
             late = datetime.now(UTC) - found["at"] > timedelta(minutes=settings().hold_minutes)
-            if late or latest_settlement(it.db, review, record, pass_number):
+            if late or latest_settlement(change.db, review, record, pass_number):
                 raise Conflict(
                     "Everybody who should has read your last record, and others may have seen what was said. Settle it under Differences."
                 )
-        made = it.db.get(Verdict, found["id"])
+        made = change.db.get(Verdict, found["id"])
         assert made is not None
         made.withdrawn_at, made.withdrawn_by = datetime.now(UTC), account
-        it.stands([record], locked=True)
-        store.put_on_desk(it.db, taking, pass_number, [record], settings().hold_minutes)
-        it.event(f"screen.taken_back_pass_{pass_number}", standing["title"], found["verdict"], None, about=record, pass_number=pass_number)
-        it.unseen = standing[f"{column}_blind"]
-        if not it.unseen:
-            it.rank_again()
+        change.stands([record], locked=True)
+        store.put_on_desk(change.db, taking, pass_number, [record], settings().hold_minutes)
+        change.event(
+            f"screen.taken_back_pass_{pass_number}", standing["title"], found["verdict"], None, about=record, pass_number=pass_number
+        )
+        change.unseen = standing[f"{column}_blind"]
+        if not change.unseen:
+            change.rank_again()
         return record
 
 
@@ -285,12 +287,12 @@ def history(review: int, account: int, pass_number: int, limit: int = 50) -> Seq
 
 def note(review: int, account: int, record: int, text: str) -> None:
     """Note something about a record; an empty note clears one's own."""
-    with change(review, account, "screen", alone=False) as it:
-        standing = lock_state(it.db, review, record)
+    with changing(review, account, "screen", alone=False) as change:
+        standing = lock_state(change.db, review, record)
         if standing is None:
             raise NotFound("There is no such record in this review.")
-        before = next((n["text"] for n in store.notes_on(it.db, [record]) if n["account_id"] == account), "")
-        it.unseen = standing["first_blind"] or standing["second_blind"]
+        before = next((n["text"] for n in store.notes_on(change.db, [record]) if n["account_id"] == account), "")
+        change.unseen = standing["first_blind"] or standing["second_blind"]
         if before != text.strip():
-            it.db.add(Note(review_id=review, copy_id=record, account_id=account, text=text.strip()[:10000]))
-            it.event("screen.noted", standing["title"], before, text.strip()[:10000], about=record)
+            change.db.add(Note(review_id=review, copy_id=record, account_id=account, text=text.strip()[:10000]))
+            change.event("screen.noted", standing["title"], before, text.strip()[:10000], about=record)

@@ -68,12 +68,12 @@ def _brought_up_to_date(review: int, loaded: dict[int, Index]) -> Searchable:
         ids, marks = store.marks(db, review)
         made = _make_missing(db, review, ids, marks)
         parts, places, known = [], [], {}
-        for it in store.index_parts(db, review):
-            number = int(it["id"])
+        for part in store.index_parts(db, review):
+            number = int(part["id"])
             data = None if number in loaded or number in made else store.packed(db, number)
             index = loaded.get(number) or made.get(number) or Index.unpack(data or b"")
             parts.append(index)
-            places.append(_places(it, ids, marks))
+            places.append(_places(part, ids, marks))
             known[number] = index
     return Searchable(mark, Parts(parts, places), ids, known)
 
@@ -92,17 +92,17 @@ def _make_missing(db: Session, review: int, ids: Numbers, marks: Numbers) -> dic
     """Index what no part has as it is now. Small and worn parts are made anew along with it, so that parts stay few."""
     kept = store.index_parts(db, review)
     missing = np.ones(len(ids), np.bool_)
-    for it in kept:
-        places = _places(it, ids, marks)
+    for row in kept:
+        places = _places(row, ids, marks)
         missing[places[places >= 0]] = False
     dropped = []
-    for it in sorted(kept, key=lambda it: len(it["records"])):
-        alive = _places(it, ids, marks)
+    for row in sorted(kept, key=lambda pair: len(pair["records"])):
+        alive = _places(row, ids, marks)
         alive = alive[alive >= 0]
-        worn = 16 * len(alive) < len(it["records"])  # fewer than half of its records, of eight bytes each
+        worn = 16 * len(alive) < len(row["records"])  # fewer than half of its records, of eight bytes each
         if worn or (missing.any() and len(alive) <= 2 * np.count_nonzero(missing)):
             missing[alive] = True
-            dropped.append(int(it["id"]))
+            dropped.append(int(row["id"]))
     made: dict[int, Index] = {}
     wanted = np.flatnonzero(missing)
     for k in range(0, len(wanted), LARGEST_PART):
@@ -120,16 +120,16 @@ def _searched(db: Session, review: int, records: Sequence[int]) -> list[Searched
     found = store.searched(db, review, records)
     return [
         Searched(
-            it["title"],
-            it["abstract"],
-            it["keywords"],
-            it["authors"],
-            it["journal"] or it["journal_short"],
-            it["year"],
-            it["language"],
-            it["kind"],
-            it["doi"],
-            country_of(it["extra"]),
+            row["title"],
+            row["abstract"],
+            row["keywords"],
+            row["authors"],
+            row["journal"] or row["journal_short"],
+            row["year"],
+            row["language"],
+            row["kind"],
+            row["doi"],
+            country_of(row["extra"]),
         )
-        for it in found
+        for row in found
     ]

@@ -28,7 +28,7 @@ from kettlesort.store.match import Supplement, records_of
 from kettlesort.store.records import in_short, kept, record_of
 from kettlesort.store.seeds import SeedKey, SeedMark
 from kettlesort.work import catalogue, gather, searches
-from kettlesort.work.change import change
+from kettlesort.work.change import changing
 from kettlesort.work.errors import Invalid, NotFound
 from kettlesort.work.gaps import made_anew, withdraw
 from kettlesort.work.searchable import Searchable, searchable
@@ -45,24 +45,24 @@ FILLED = ("abstract", "keywords", "authors", "journal", "year", "volume", "issue
 
 def mark_seed(review: int, account: int, record: int, seed: bool) -> None:
     """Mark a record as a seed, or take the mark away."""
-    with change(review, account, "gather") as it:
-        there = store.seed_and_title(it.db, review, record)
+    with changing(review, account, "gather") as change:
+        there = store.seed_and_title(change.db, review, record)
         if there is None:
             raise NotFound("There is no such record in this review.")
         if there["seed"] == seed:
             return
         if seed:
-            it.db.add(SeedMark(review_id=review, copy_id=record, account_id=account))
+            change.db.add(SeedMark(review_id=review, copy_id=record, account_id=account))
         else:
-            store.unmark(it.db, review, record)
-        it.stands([record])
-        it.event("gather.seed_marked" if seed else "gather.seed_unmarked", there["title"], not seed, seed)
-        it.rank_again()
+            store.unmark(change.db, review, record)
+        change.stands([record])
+        change.event("gather.seed_marked" if seed else "gather.seed_unmarked", there["title"], not seed, seed)
+        change.rank_again()
 
 
 def paste_seeds(review: int, account: int, text: str) -> int:
     """DOIs and accession numbers, in lines; how many were new. Records that carry one become seeds, now or later."""
-    keys = [it.key for it in named(text) if it.kind != "title" and len(it.key) <= 200]
+    keys = [one.key for one in named(text) if one.kind != "title" and len(one.key) <= 200]
     if not keys:
         raise Invalid("Paste DOIs or accession numbers, one a line.", field="text")
     return add_keys(review, account, keys)
@@ -70,27 +70,29 @@ def paste_seeds(review: int, account: int, text: str) -> int:
 
 def add_keys(review: int, account: int, keys: Sequence[str]) -> int:
     """Identifiers that make the records which carry them seeds; how many were new."""
-    with change(review, account, "gather") as it:
-        present = {k.key for k in it.db.exec(select(SeedKey).where(SeedKey.review_id == review, col(SeedKey.removed_at).is_(None))).all()}
+    with changing(review, account, "gather") as change:
+        present = {
+            k.key for k in change.db.exec(select(SeedKey).where(SeedKey.review_id == review, col(SeedKey.removed_at).is_(None))).all()
+        }
         new = [key for key in dict.fromkeys(keys) if key not in present]
         for key in new:
-            it.db.add(SeedKey(review_id=review, key=key))
-        it.stands(store.carrying(it.db, review, new))
-        it.event("gather.seeds_pasted", "", None, new)
-        it.rank_again()
+            change.db.add(SeedKey(review_id=review, key=key))
+        change.stands(store.carrying(change.db, review, new))
+        change.event("gather.seeds_pasted", "", None, new)
+        change.rank_again()
         return len(new)
 
 
 def drop_seed_key(review: int, account: int, key_id: int) -> None:
     """Take a pasted identifier away again."""
-    with change(review, account, "gather") as it:
-        found = it.db.get(SeedKey, key_id)
+    with changing(review, account, "gather") as change:
+        found = change.db.get(SeedKey, key_id)
         if found is None or found.review_id != review or found.removed_at:
             raise NotFound("That identifier is gone already.")
         found.removed_at = datetime.now(UTC)
-        it.stands(store.carrying(it.db, review, [found.key]))
-        it.event("gather.seed_key_removed", found.key)
-        it.rank_again()
+        change.stands(store.carrying(change.db, review, [found.key]))
+        change.event("gather.seed_key_removed", found.key)
+        change.rank_again()
 
 
 def seeds(review: int) -> tuple[Sequence[Row], Sequence[Row]]:
@@ -125,22 +127,22 @@ def look_up(review: int, text: str, in_catalogue: int | None) -> list[Answer]:
         raise Invalid(f"At most {MOST_LINES} lines are looked up at once; these are {len(lines):,}.", field="text")
     here = _here(review, lines)
     out, away = [], ""
-    for it, record in zip(lines, here, strict=True):
+    for one, record in zip(lines, here, strict=True):
         if record:
-            sure = it.kind != "title" or _same_title(record["title"], it.key)
-            out.append(Answer(it, "here", record["id"], record["title"], record["year"], record["doi"], record["seed"], sure))
-        elif in_catalogue is None or it.kind == "accession" or away:
-            out.append(Answer(it, "nowhere", problem=away))
+            sure = one.kind != "title" or _same_title(record["title"], one.key)
+            out.append(Answer(one, "here", record["id"], record["title"], record["year"], record["doi"], record["seed"], sure))
+        elif in_catalogue is None or one.kind == "accession" or away:
+            out.append(Answer(one, "nowhere", problem=away))
         else:
             try:
-                found = _in_catalogue(review, in_catalogue, it)
-                sure = found is not None and (it.kind != "title" or _same_title(found.title, it.key))
+                found = _in_catalogue(review, in_catalogue, one)
+                sure = found is not None and (one.kind != "title" or _same_title(found.title, one.key))
                 out.append(
-                    Answer(it, "catalogue", None, found.title, found.year, found.doi, False, sure) if found else Answer(it, "nowhere")
+                    Answer(one, "catalogue", None, found.title, found.year, found.doi, False, sure) if found else Answer(one, "nowhere")
                 )
             except catalogue.NotCounted as error:
                 away = str(error)
-                out.append(Answer(it, "nowhere", problem=away))
+                out.append(Answer(one, "nowhere", problem=away))
     return out
 
 
@@ -154,11 +156,11 @@ def _here(review: int, lines: Sequence[Named]) -> list[Row | None]:
     """The record of each line, ``None`` for those that are not among the records."""
     at = searchable(review)
     with snapshot() as db:
-        keys = [it.key for it in lines if it.kind != "title"]
+        keys = [line.key for line in lines if line.kind != "title"]
         by_key = store.by_key(db, review, keys)
-        wanted = [by_key.get(it.key) if it.kind != "title" else _by_title(db, at, it.key) for it in lines]
-        found = {it["id"]: it for it in in_short(db, review, [it for it in wanted if it])}
-    return [found.get(it) if it else None for it in wanted]
+        wanted = [by_key.get(line.key) if line.kind != "title" else _by_title(db, at, line.key) for line in lines]
+        found = {row["id"]: row for row in in_short(db, review, [number for number in wanted if number])}
+    return [found.get(number) if number else None for number in wanted]
 
 
 def _by_title(db: Session, at: Searchable, title: str) -> int | None:
@@ -169,31 +171,33 @@ def _by_title(db: Session, at: Searchable, title: str) -> int | None:
     hits = find(In(("title",), Text(tuple(words[:40]))), at.texts)
     if not hits.any():  # those that share one of its three rarest words
         having = [find(In(("title",), Text((word,))), at.texts) for word in dict.fromkeys(words)]
-        rare = sorted((it for it in having if it.any()), key=np.count_nonzero)[:3]
+        rare = sorted((one for one in having if one.any()), key=np.count_nonzero)[:3]
         hits = np.any(rare, axis=0) if rare else hits
-    ids = [int(it) for it in at.ids[hits]]
+    ids = [int(text) for text in at.ids[hits]]
     if not ids or len(ids) > MOST_ALIKE:
         return None
     titles = {number: folded(said) for number, said in store.titles(db, ids).items()}
     wanted = folded(title)
-    inside = [it for it, said in titles.items() if len(said.split()) >= 4 and said in wanted]
+    inside = [each for each, said in titles.items() if len(said.split()) >= 4 and said in wanted]
     if inside:
-        return int(max(inside, key=lambda it: len(titles[it])))
+        return int(max(inside, key=lambda each: len(titles[each])))
     best = process.extractOne(wanted, titles, scorer=fuzz.ratio, score_cutoff=_LIKE)
     return int(best[2]) if best else None
 
 
-def _in_catalogue(review: int, number: int, it: Named) -> Record | None:
+def _in_catalogue(review: int, number: int, named: Named) -> Record | None:
     """What a catalogue has under this name. Raises NotCounted."""
-    if it.kind == "doi":
-        found = catalogue.find_in(review, number, Value("doi", it.key))
-        return next((record for record, _ in found if record.doi == it.key), None)
-    words = words_of(it.key)[:25]
+    if named.kind == "doi":
+        found = catalogue.find_in(review, number, Value("doi", named.key))
+        return next((record for record, _ in found if record.doi == named.key), None)
+    words = words_of(named.key)[:25]
     if len(words) < 3:
         return None
     found = catalogue.find_in(review, number, In(("title",), Text(tuple(words))))
     alike = [
-        record for record, _ in found if fuzz.ratio(folded(record.title), folded(it.key)) >= _LIKE or folded(it.key) in folded(record.title)
+        record
+        for record, _ in found
+        if fuzz.ratio(folded(record.title), folded(named.key)) >= _LIKE or folded(named.key) in folded(record.title)
     ]
     return alike[0] if alike else None
 
@@ -210,8 +214,8 @@ def add(review: int, account: int, chosen: Chosen, in_catalogue: int | None) -> 
     """Make seeds of what was looked up; how many records became seeds, and how many were brought in."""
     brought: list[Record] = []
     if chosen.bring and in_catalogue is not None:
-        for it in named("\n".join(chosen.bring))[:MOST_LINES]:
-            found = _in_catalogue(review, in_catalogue, it)
+        for one in named("\n".join(chosen.bring))[:MOST_LINES]:
+            found = _in_catalogue(review, in_catalogue, one)
             if found:
                 brought.append(found)
     for record in chosen.records:
@@ -267,14 +271,14 @@ def from_file(review: int, account: int, filename: str, file: BinaryIO) -> int:
         job = jobs.latest(db, review, "read_file", batch)
     gather.read_file(job)
     gather.take_in(review, account, batch)
-    with change(review, account, "gather") as it:
-        copies = copies_of(it.db, batch)
+    with changing(review, account, "gather") as change:
+        copies = copies_of(change.db, batch)
         for copy in copies:
-            it.db.add(SeedMark(review_id=review, copy_id=copy, account_id=account))
-        it.db.flush()
-        it.stands(records_of(it.db, copies))
-        it.event("gather.seeds_brought_in", filename, None, {"records": len(copies)})
-        it.rank_again()
+            change.db.add(SeedMark(review_id=review, copy_id=copy, account_id=account))
+        change.db.flush()
+        change.stands(records_of(change.db, copies))
+        change.event("gather.seeds_brought_in", filename, None, {"records": len(copies)})
+        change.rank_again()
         return len(copies)
 
 
@@ -321,11 +325,11 @@ def _kept(db: Session, review: int, record: int) -> Record:
 def fill(review: int, account: int, chosen: Sequence[tuple[int, Sequence[str]]]) -> list[int]:
     """Fill fields of records with what the registry says, where they are empty still; the numbers of what was filled, for undoing."""
     asked = [(propose(review, record), set(fields)) for record, fields in chosen]
-    with change(review, account, "gather") as it:
+    with changing(review, account, "gather") as change:
         made: list[int] = []
         touched = []
         for proposal, wanted in asked:
-            kept = _kept(it.db, review, proposal.record)
+            kept = _kept(change.db, review, proposal.record)
             for name, value in proposal.fields.items():
                 if name in wanted and not getattr(kept, name):
                     new = Supplement(
@@ -336,16 +340,16 @@ def fill(review: int, account: int, chosen: Sequence[tuple[int, Sequence[str]]])
                         source="DOI registry",
                         account_id=account,
                     )
-                    it.db.add(new)
-                    it.db.flush()
+                    change.db.add(new)
+                    change.db.flush()
                     made.append(new.id or 0)
             touched.append(proposal.record)
-            it.event("gather.filled", kept.title, None, {name: proposal.fields[name] for name in proposal.fields if name in wanted})
-        made_anew(it, touched)
+            change.event("gather.filled", kept.title, None, {name: proposal.fields[name] for name in proposal.fields if name in wanted})
+        made_anew(change, touched)
         return made
 
 
 def unfill(review: int, account: int, supplements: Sequence[int]) -> None:
     """Take back what was filled."""
-    with change(review, account, "gather") as it:
-        withdraw(it, supplements)
+    with changing(review, account, "gather") as change:
+        withdraw(change, supplements)

@@ -28,7 +28,11 @@ def _read(path: str, reasons: list[tuple[int, str]]) -> decisions.Returned:
 
 
 def _reasons(review: int, number: int) -> list[tuple[int, str]]:
-    return [(it.id or 0, it.name) for it in protocol.protocol(review).criteria if (it.first if number == 1 else it.second)]
+    return [
+        (criterion.id or 0, criterion.name)
+        for criterion in protocol.protocol(review).criteria
+        if (criterion.first if number == 1 else criterion.second)
+    ]
 
 
 def out(review: int, account: int, number: int, wanted: Wanted) -> bytes:
@@ -37,15 +41,15 @@ def out(review: int, account: int, number: int, wanted: Wanted) -> bytes:
     if not held:
         raise Invalid("This list is empty; there is nothing to send out.", field="list")
     with seen_by(account), snapshot() as db:
-        records = {it["id"]: record_of(it) for it in provenance.records(db, held)}
+        records = {row["id"]: record_of(row) for row in provenance.records(db, held)}
         own = store.own_said(db, review, account, number)
     rows = []
-    for it in held:
-        if it not in records:
+    for one in held:
+        if one not in records:
             continue
-        record, said = records[it], own.get(it)
+        record, said = records[one], own.get(one)
         rows.append(
-            (it, record.title, "; ".join(record.authors), record.year or "", record.journal, record.doi, record.abstract, said["verdict"] if said else "",
+            (one, record.title, "; ".join(record.authors), record.year or "", record.journal, record.doi, record.abstract, said["verdict"] if said else "",
              said["criterion"] if said else "", said["note"] if said else "")
         )  # fmt: skip
     made = io.BytesIO()
@@ -84,30 +88,32 @@ def look(review: int, account: int, number: int, file: BinaryIO) -> Looked:
     except (ValueError, apart.Broken) as error:
         raise Invalid(f"This sheet cannot be read: {error}.", field="file") from None
     with seen_by(account), snapshot() as db:
-        titles = {number: it["title"] for number, it in titles_of(db, review, [it.record for it in said.lines]).items()}
+        titles = {number: row["title"] for number, row in titles_of(db, review, [line.record for line in said.lines]).items()}
         own = store.own_said(db, review, account, number)
     names = dict(reasons)
     changes, wrong, same = [], list(said.wrong), 0
-    for it in said.lines:
-        if it.record not in titles:
-            wrong.append(decisions.Wrong(it.line, f"there is no record {it.record} in this review; it may have been joined with another"))
+    for line in said.lines:
+        if line.record not in titles:
+            wrong.append(
+                decisions.Wrong(line.line, f"there is no record {line.record} in this review; it may have been joined with another")
+            )
             continue
-        held = own.get(it.record)
+        held = own.get(line.record)
         before, why, note = (held["verdict"], held["criterion_id"], held["note"]) if held else ("", None, "")
-        verdict = it.decision if it.decision and (it.decision, it.reason) != (before, why) else ""
-        noted = it.note if said.with_notes and it.note != note else None
+        verdict = line.decision if line.decision and (line.decision, line.reason) != (before, why) else ""
+        noted = line.note if said.with_notes and line.note != note else None
         if not verdict and noted is None:
             same += 1
             continue
         changes.append(
             Change(
-                it.line,
-                it.record,
-                titles[it.record],
+                line.line,
+                line.record,
+                titles[line.record],
                 before,
                 verdict,
-                it.reason if verdict else None,
-                names.get(it.reason or 0, "") if verdict else "",
+                line.reason if verdict else None,
+                names.get(line.reason or 0, "") if verdict else "",
                 note,
                 noted,
             )
@@ -136,13 +142,13 @@ def take_in(review: int, account: int, number: int, rows: Sequence[Taken]) -> Ta
     if len(rows) > AT_ONCE:
         raise Invalid(f"At most {AT_ONCE} rows are taken in at once.")
     done, refused = [], []
-    for it in rows:
+    for row in rows:
         try:
-            if it.note is not None:
-                screen.note(review, account, it.record, it.note)
-            if it.verdict:
-                screen.decide(review, account, Said(it.record, number, it.verdict, it.criterion))
-            done.append(it.record)
+            if row.note is not None:
+                screen.note(review, account, row.record, row.note)
+            if row.verdict:
+                screen.decide(review, account, Said(row.record, number, row.verdict, row.criterion))
+            done.append(row.record)
         except Refused as error:
-            refused.append((it.record, str(error)))
+            refused.append((row.record, str(error)))
     return TakenIn(done, refused)

@@ -66,15 +66,15 @@ def _by_doi(doi: str) -> LookedUp:
 
 def _by_accession(review: int, accession: str) -> LookedUp:
     problem = "No catalogue is connected in which an accession number could be looked up. Type the record instead."
-    for it in catalogue.catalogues(review):
+    for one in catalogue.catalogues(review):
         try:
-            answer = catalogue.client(review, it.id or 0).search(f'rec.identifier = "{accession}"', 1, 2)
+            answer = catalogue.client(review, one.id or 0).search(f'rec.identifier = "{accession}"', 1, 2)
         except CatalogueError as error:
-            problem = f"{it.name}: {error}"
+            problem = f"{one.name}: {error}"
             continue
         alike = [record for record, _ in answer.records if record.accession.lower() == accession]
         if alike:
-            return LookedUp(alike[0], it.name, None, alike[0].title, "")
+            return LookedUp(alike[0], one.name, None, alike[0].title, "")
         problem = f"No connected catalogue has the accession number {accession}."
     return LookedUp(None, "", None, "", problem)
 

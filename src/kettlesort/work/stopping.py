@@ -18,7 +18,7 @@ from kettlesort.store.narrow import Narrowing
 from kettlesort.store.report import last_event
 from kettlesort.store.stopping import ScreenSample
 from kettlesort.work import narrow
-from kettlesort.work.change import change
+from kettlesort.work.change import changing
 from kettlesort.work.errors import Conflict, Invalid, NotFound
 
 POINTS, LOOKS = 300, 40
@@ -85,14 +85,14 @@ class _Answers(NamedTuple):
 
 def _answers(answered: Sequence[Row], records: int, drawn: Sequence[int], before: int) -> _Answers:
     """The answers with those of a whole sample put where it was drawn: after ``before`` answers. Without one they stand as they came."""
-    said = {it["record_id"]: int(it["included"]) for it in answered}
+    said = {row["record_id"]: int(row["included"]) for row in answered}
     if not drawn:
         return _Answers(records, np.array(list(said.values()), np.int8), 0, 0)
     of_sample = set(drawn)
-    others = [(it["record_id"], it["last"]) for it in answered if it["record_id"] not in of_sample]
+    others = [(row["record_id"], row["last"]) for row in answered if row["record_id"] not in of_sample]
     first = [said[record] for record, last in others if last <= before]
     later = [said[record] for record, last in others if last > before]
-    return _Answers(records, np.array([*first, *(said[it] for it in drawn), *later], np.int8), len(drawn), len(later))
+    return _Answers(records, np.array([*first, *(said[number] for number in drawn), *later], np.int8), len(drawn), len(later))
 
 
 def outlook(review: int) -> Outlook:
@@ -105,16 +105,18 @@ def _outlook(db: Session, review: int) -> Outlook:
     stopped = _stopped(db, review)
     answered, open_ = store.answered(db, review), store.undecided(db, review, stopped.narrowing if stopped else None)
     records = len(answered) + len(open_)
-    settled = {it["record_id"] for it in answered}
+    settled = {row["record_id"] for row in answered}
     held = store.latest_sample(db, review)
     drawn = store.sampled(db, held["id"]) if held else []
-    sample = Sample(held["id"], held["seed"], held["at"], held["by"], len(drawn), sum(it in settled for it in drawn)) if held else None
+    sample = (
+        Sample(held["id"], held["seed"], held["at"], held["by"], len(drawn), sum(number in settled for number in drawn)) if held else None
+    )
     whole = drawn if sample and sample.whole else []
-    it = _answers(answered, records, whole, store.verdict_before(db, review, held["at"]) if held else 0)
+    answers = _answers(answered, records, whole, store.verdict_before(db, review, held["at"]) if held else 0)
     unread = sum(not one["touched"] for one in open_)
     return Outlook(
-        records, len(answered), int(it.said.sum()), len(open_) - unread, unread, remaining(records, it.said, it.random, it.after), sample,
-        _curve(it.said), _looks(it), stopped,
+        records, len(answered), int(answers.said.sum()), len(open_) - unread, unread, remaining(records, answers.said, answers.random, answers.after), sample,
+        _curve(answers.said), _looks(answers), stopped,
     )  # fmt: skip
 
 
@@ -124,14 +126,14 @@ def _curve(said: np.ndarray[Any, np.dtype[np.int8]]) -> list[tuple[int, int]]:
     return [(int(n), int(found[n])) for n in at]
 
 
-def _looks(it: _Answers) -> list[Look]:
-    n = len(it.said)
+def _looks(answers: _Answers) -> list[Look]:
+    n = len(answers.said)
     out = []
     for at in np.unique(np.linspace(0, n, LOOKS + 1).round().astype(int))[1:]:
-        cut, begin = int(at), n - it.random - it.after
-        whole = it.random > 0 and cut >= begin + it.random
-        told = remaining(it.records, it.said[:cut], it.random if whole else 0, cut - begin - it.random if whole else 0)
-        found = int(it.said[:cut].sum())
+        cut, begin = int(at), n - answers.random - answers.after
+        whole = answers.random > 0 and cut >= begin + answers.random
+        told = remaining(answers.records, answers.said[:cut], answers.random if whole else 0, cut - begin - answers.random if whole else 0)
+        found = int(answers.said[:cut].sum())
         out.append(Look(cut, found, found + told.left.low, found + told.left.high))
     return out
 
@@ -146,12 +148,12 @@ def _stopped(db: Session, review: int) -> Stopped | None:
 
 def draw_sample(review: int, account: int, size: int, seed: int | None = None) -> int:
     """Draw records at random from all that the first pass has not settled; they come first at every desk. The sample's number."""
-    with change(review, account, "screen") as it:
-        if _stopped(it.db, review):
+    with changing(review, account, "screen") as change:
+        if _stopped(change.db, review):
             raise Conflict("The screening was stopped. Go on with it first; then a sample can be drawn.")
-        open_ = [one["record_id"] for one in store.undecided(it.db, review)]
-        held = store.latest_sample(it.db, review)
-        if held and set(store.sampled(it.db, held["id"])) & set(open_):
+        open_ = [one["record_id"] for one in store.undecided(change.db, review)]
+        held = store.latest_sample(change.db, review)
+        if held and set(store.sampled(change.db, held["id"])) & set(open_):
             raise Conflict(
                 "The last sample is not settled yet. Decide on its records, or take it back; two unfinished samples would tell nothing."
             )
@@ -159,36 +161,36 @@ def draw_sample(review: int, account: int, size: int, seed: int | None = None) -
             raise Invalid(f"A sample has from 1 to {len(open_)} records: so many are undecided.", field="size")
         seed = secrets.randbelow(2**31) if seed is None else seed
         made = ScreenSample(review_id=review, seed=seed, account_id=account)
-        it.db.add(made)
-        it.db.flush()
+        change.db.add(made)
+        change.db.flush()
         assert made.id is not None
-        store.add_sampled(it.db, made.id, random.Random(seed).sample(open_, size))
-        it.event("screen.sample_drawn", "", None, {"records": size, "among": len(open_), "seed": seed})
+        store.add_sampled(change.db, made.id, random.Random(seed).sample(open_, size))
+        change.event("screen.sample_drawn", "", None, {"records": size, "among": len(open_), "seed": seed})
         return made.id
 
 
 def withdraw_sample(review: int, account: int, sample: int, *, back: bool = False) -> None:
     """Take a sample back, as if it had not been drawn; or bring it ``back``."""
-    with change(review, account, "screen") as it:
-        found = it.db.get(ScreenSample, sample)
+    with changing(review, account, "screen") as change:
+        found = change.db.get(ScreenSample, sample)
         if found is None or found.review_id != review:
             raise NotFound("There is no such sample in this review.")
         found.withdrawn_at = None if back else datetime.now(UTC)
-        it.event("screen.sample_brought_back" if back else "screen.sample_withdrawn")
+        change.event("screen.sample_brought_back" if back else "screen.sample_withdrawn")
 
 
 def stop(review: int, account: int) -> tuple[int, int]:
     """Set aside what nobody has read, as automation, and keep the figures of this moment; the narrowing, by which it is undone, and how many records."""
-    with change(review, account, "screen", large=True) as it:
-        now = _outlook(it.db, review)
+    with changing(review, account, "screen", large=True) as change:
+        now = _outlook(change.db, review)
         if not now.answered:
             raise Conflict("Nothing has been screened yet.")
-        unread = [one["record_id"] for one in store.undecided(it.db, review, by_all=True) if not one["touched"]]
+        unread = [one["record_id"] for one in store.undecided(change.db, review, by_all=True) if not one["touched"]]
         if not unread:
             raise Conflict("There is nothing left that nobody has read.")
-        made, n = narrow.hold(it, f"Not screened: stopped after {now.answered:,} records", unread, by_hand=False)
+        made, n = narrow.hold(change, f"Not screened: stopped after {now.answered:,} records", unread, by_hand=False)
         told = now.told
-        it.event(
+        change.event(
             "screen.stopped", "", None,
             {
                 "narrowing": made, "set_aside": n, "records": now.records, "answered": now.answered, "found": now.found, "unsettled": now.unsettled, "left": told.left._asdict(),

@@ -16,7 +16,7 @@ from kettlesort.store import chart as store
 from kettlesort.store.base import Row, snapshot
 from kettlesort.store.chart import Study, StudyReport, ToldApart
 from kettlesort.store.codebook import Level
-from kettlesort.work.change import Change, change
+from kettlesort.work.change import Change, changing
 from kettlesort.work.errors import Invalid, NotFound
 from kettlesort.work.late import Both, conflict, in_words
 
@@ -57,19 +57,19 @@ def label_of(db: Session, study: int) -> str:
 
 def rename_study(review: int, account: int, study: int, label: str, seen: str | None = None) -> None:
     """Give a study a name of the team's own; an empty one returns to author and year. ``seen`` is the name that it had, the team's or that which was shown."""
-    with change(review, account, "chart") as it:
-        found = _study(it, study)
+    with changing(review, account, "chart") as change:
+        found = _study(change, study)
         label = " ".join(label.split())[:120]
-        if seen is not None and label != found.label and seen not in (found.label, labels_of(it.db, review).get(study)):
+        if seen is not None and label != found.label and seen not in (found.label, labels_of(change.db, review).get(study)):
             both = [Both("Name", in_words(found.label), in_words(label))]
-            raise conflict(it.db, review, "chart.study_renamed", "this name", both, found.label, label)
+            raise conflict(change.db, review, "chart.study_renamed", "this name", both, found.label, label)
         before, found.label = found.label, label
-        it.event("chart.study_renamed", f"Study {study}", before, found.label)
+        change.event("chart.study_renamed", f"Study {study}", before, found.label)
 
 
-def _study(it: Change, study: int) -> Study:
-    found = it.db.get(Study, study)
-    if found is None or found.review_id != it.review:
+def _study(change: Change, study: int) -> Study:
+    found = change.db.get(Study, study)
+    if found is None or found.review_id != change.review:
         raise NotFound("There is no such study in this review.")
     return found
 
@@ -77,26 +77,26 @@ def _study(it: Change, study: int) -> Study:
 def link_report(review: int, account: int, record: int, study: int | None) -> None:
     """Say that a report belongs to another report's study, or, with ``None``, to one of its own. Values that were read from it, or, if it is the only
     report of its study, all values go with it; where the other study has a value, that one stands and the other is in its history."""
-    with change(review, account, "chart") as it:
+    with changing(review, account, "chart") as change:
         if study is not None:
-            _study(it, study)
-        there = {r["record_id"]: r["study_id"] for r in store.reports(it.db, review)}
+            _study(change, study)
+        there = {r["record_id"]: r["study_id"] for r in store.reports(change.db, review)}
         before = there.get(record)
         if before is None:
             raise NotFound("This report is not among the included ones.")
         if before == study:
             return
-        store.unlink(it.db, record)
+        store.unlink(change.db, record)
         if study is None:
-            store.ensure_study(it.db, review, record, own=True)
-            it.db.flush()
-            study = {r["record_id"]: r["study_id"] for r in store.reports(it.db, review)}[record]
+            store.ensure_study(change.db, review, record, own=True)
+            change.db.flush()
+            study = {r["record_id"]: r["study_id"] for r in store.reports(change.db, review)}[record]
         else:
-            it.db.add(StudyReport(copy_id=record, review_id=review, study_id=study))
+            change.db.add(StudyReport(copy_id=record, review_id=review, study_id=study))
         alone = sum(other == before for other in there.values()) == 1
-        _move_values(it, record, before, study, whole=alone, returns=study not in there.values())
-        proposals.read_anew(it.db, review, record)
-        it.event("chart.report_linked", f"Record {record}", before, study)
+        _move_values(change, record, before, study, whole=alone, returns=study not in there.values())
+        proposals.read_anew(change.db, review, record)
+        change.event("chart.report_linked", f"Record {record}", before, study)
 
 
 _CELL = ("reader_id", "item_id", "arm_id", "outcome_id", "time_id")
@@ -107,22 +107,22 @@ def _by_cell(values: Iterable[Row]) -> dict[tuple[Any, ...], dict[str, Any]]:
     return {tuple(value[name] for name in _CELL): dict(value) for value in values}
 
 
-def _move_values(it: Change, record: int, before: int, after: int, *, whole: bool, returns: bool) -> None:
+def _move_values(change: Change, record: int, before: int, after: int, *, whole: bool, returns: bool) -> None:
     """Values follow a report: those that were read from it, or, of a study that is left without one, all. A study that was left so, to which its report
     ``returns``, is again as it was."""
-    standing = [v for v in store.values(it.db, it.review, [before, after], read=True) if v["text"]]
+    standing = [v for v in store.values(change.db, change.review, [before, after], read=True) if v["text"]]
     mine, theirs = (_by_cell(v for v in standing if v["study_id"] == study) for study in (before, after))
-    left = _by_cell(store.left_behind(it.db, after)) if returns else {}
-    copies = set(store.copies_of(it.db, record))
-    own = {one.id for one in codebook.levels(it.db, it.review) if one.study_id == before}
+    left = _by_cell(store.left_behind(change.db, after)) if returns else {}
+    copies = set(store.copies_of(change.db, record))
+    own = {one.id for one in codebook.levels(change.db, change.review) if one.study_id == before}
     moving = own if whole else own & {level for cell in left for level in cell[2:]}
     for number in moving:  # the arms that a study had for itself go with it
-        level = it.db.get(Level, number)
+        level = change.db.get(Level, number)
         assert level is not None
         level.study_id = after
 
     def write(value: Mapping[str, Any], study: int, **other: Any) -> None:
-        store.append_value(it.db, it.review, it.account, {**value, "study_id": study, **other})
+        store.append_value(change.db, change.review, change.account, {**value, "study_id": study, **other})
 
     for cell, value in mine.items():
         levels = set(cell[2:])
@@ -156,39 +156,40 @@ class Pair(NamedTuple):
 def together(review: int) -> list[Pair]:
     """Pairs of included reports that may be of one study and that nobody has told apart, the likeliest first."""
     with snapshot() as db:
-        reports = {it["record_id"]: it for it in store.reports(db, review)}
-        texts = {it["record_id"]: " ".join(passage[0] for passage in it["passages"]) for it in asking.texts(db, review)}
+        reports = {report["record_id"]: report for report in store.reports(db, review)}
+        texts = {text["record_id"]: " ".join(passage[0] for passage in text["passages"]) for text in asking.texts(db, review)}
         apart = store.told_apart(db, review)
-        charted = {it.study for it in store.brief_values(db, review) if it.text}
+        charted = {value.study for value in store.brief_values(db, review) if value.text}
     named = labels(by_study(list(reports.values())))
     signs = [
-        signs_of(number, it["study_id"], it["title"], it["authors"], texts.get(number) or it["abstract"]) for number, it in reports.items()
+        signs_of(number, report["study_id"], report["title"], report["authors"], texts.get(number) or report["abstract"])
+        for number, report in reports.items()
     ]
     out = []
-    for it in belong_together(signs):
-        left, right = reports[it.left], reports[it.right]
-        if (min(it.left, it.right), max(it.left, it.right)) not in apart:
+    for one in belong_together(signs):
+        left, right = reports[one.left], reports[one.right]
+        if (min(one.left, one.right), max(one.left, one.right)) not in apart:
             both = left["study_id"] in charted and right["study_id"] in charted
-            out.append(Pair(left, right, (named[left["study_id"]], named[right["study_id"]]), it.why, both))
+            out.append(Pair(left, right, (named[left["study_id"]], named[right["study_id"]]), one.why, both))
     return out
 
 
 def tell_apart(review: int, account: int, left: int, right: int, *, back: bool = False) -> None:
     """Say that two reports are of different studies, so that they are not asked again; or take that ``back``."""
-    with change(review, account, "chart") as it:
-        known = {one["record_id"] for one in store.reports(it.db, review)}
+    with changing(review, account, "chart") as change:
+        known = {one["record_id"] for one in store.reports(change.db, review)}
         if not {left, right} <= known or left == right:
             raise NotFound("These are not two of the included reports.")
-        held = store.apart_with(it.db, review, left, right)
+        held = store.apart_with(change.db, review, left, right)
         if bool(held) is not back:
             return
         for number in held:
-            said = it.db.get(ToldApart, number)
+            said = change.db.get(ToldApart, number)
             assert said is not None
             said.withdrawn_at = datetime.now(UTC)
         if not back:
-            it.db.add(ToldApart(review_id=review, left_copy=left, right_copy=right, account_id=account))
-        it.event("chart.told_apart_back" if back else "chart.told_apart", f"Records {left} and {right}")
+            change.db.add(ToldApart(review_id=review, left_copy=left, right_copy=right, account_id=account))
+        change.event("chart.told_apart_back" if back else "chart.told_apart", f"Records {left} and {right}")
 
 
 def add_level(review: int, account: int, study: int, factor: str, name: str, words: Sequence[str] = ()) -> int:
@@ -198,27 +199,27 @@ def add_level(review: int, account: int, study: int, factor: str, name: str, wor
         raise Invalid("A level is an arm, an outcome or a time point.", field="factor")
     if not name:
         raise Invalid("How is it called?", field="name")
-    with change(review, account, "chart") as it:
-        _study(it, study)
-        present = [one for one in codebook.levels(it.db, review) if one.factor == factor and one.study_id in (None, study)]
+    with changing(review, account, "chart") as change:
+        _study(change, study)
+        present = [one for one in codebook.levels(change.db, review) if one.factor == factor and one.study_id in (None, study)]
         if any(one.name.casefold() == name.casefold() for one in present):
             raise Invalid(f"“{name}” is there already.", field="name")
         made = Level(
             review_id=review, study_id=study, factor=factor, name=name, position=len(present),
             words=[" ".join(word.split())[:120] for word in words if word.strip()][:50],
         )  # fmt: skip
-        it.db.add(made)
-        it.db.flush()
-        it.event("chart.level_added", label_of(it.db, study), None, name)
+        change.db.add(made)
+        change.db.flush()
+        change.event("chart.level_added", label_of(change.db, study), None, name)
         assert made.id is not None
         return made.id
 
 
 def remove_level(review: int, account: int, level: int, *, back: bool = False) -> None:
     """Take away what a study had for itself, or bring it ``back``; its values go out of sight and come back with it."""
-    with change(review, account, "chart") as it:
-        found = it.db.get(Level, level)
+    with changing(review, account, "chart") as change:
+        found = change.db.get(Level, level)
         if found is None or found.review_id != review or found.study_id is None:
             raise NotFound("There is no such arm, outcome or time point of a single study.")
         found.removed_at = None if back else datetime.now(UTC)
-        it.event("chart.level_added" if back else "chart.level_removed", label_of(it.db, found.study_id), None, found.name)
+        change.event("chart.level_added" if back else "chart.level_removed", label_of(change.db, found.study_id), None, found.name)

@@ -11,7 +11,7 @@ from kettlesort.core.query import syntax
 from kettlesort.core.query.syntax import Profile
 from kettlesort.store.base import snapshot
 from kettlesort.store.query import SyntaxProfile
-from kettlesort.work.change import change
+from kettlesort.work.change import changing
 from kettlesort.work.errors import Invalid, NotFound
 from kettlesort.work.late import Both, conflict, in_words
 
@@ -39,15 +39,15 @@ def syntaxes(review: int) -> list[Known]:
 
 def _own(db: Session, review: int) -> dict[str, str]:
     found = db.exec(select(SyntaxProfile).where(SyntaxProfile.review_id == review).order_by(col(SyntaxProfile.key)))
-    return {it.key: it.text for it in found}
+    return {one.key: one.text for one in found}
 
 
 def syntax_of(review: int, key: str) -> Profile:
     """One of the syntaxes of a review."""
-    for it in syntaxes(review):
-        if it.key == key:
-            return it.profile
-    raise NotFound("There is no such syntax in this review; another member may have removed it.")
+    for offered in syntaxes(review):
+        if offered.key == key:
+            return offered.profile
+    raise NotFound("There is no such offered in this review; another member may have removed it.")
 
 
 def declare(review: int, account: int, key: str, text: str, seen: str | None = None) -> None:
@@ -61,31 +61,31 @@ def declare(review: int, account: int, key: str, text: str, seen: str | None = N
         profile = syntax.profile_of(text)
     except syntax.NotAProfile as error:
         raise Invalid(f"This cannot be used. {error}", field="text") from None
-    with change(review, account, "syntaxes") as it:
-        found = it.db.get(SyntaxProfile, (review, key))
+    with changing(review, account, "syntaxes") as change:
+        found = change.db.get(SyntaxProfile, (review, key))
         before = found.text if found else syntax.shipped().get(key)
         if before == text:
             return
         if seen is not None and (before or "") != seen:
             both = [Both(profile.name, in_words(before), text)]
-            raise conflict(it.db, review, "plan.syntax_declared", f"the syntax “{profile.name}”", both, before or "", text)
+            raise conflict(change.db, review, "plan.syntax_declared", f"the syntax “{profile.name}”", both, before or "", text)
         if found is None:
-            if len(_own(it.db, review)) >= MOST:
+            if len(_own(change.db, review)) >= MOST:
                 raise Invalid(f"A review keeps at most {MOST} syntaxes of its own.", field="key")
-            it.db.add(SyntaxProfile(review_id=review, key=key, text=text))
+            change.db.add(SyntaxProfile(review_id=review, key=key, text=text))
         else:
             found.text = text
-        it.event("plan.syntax_declared", profile.name, before, text)
+        change.event("plan.syntax_declared", profile.name, before, text)
 
 
 def forget(review: int, account: int, key: str) -> None:
     """Remove a syntax of the team's own; a shipped one is again as it was shipped."""
-    with change(review, account, "syntaxes") as it:
-        found = it.db.get(SyntaxProfile, (review, key))
+    with changing(review, account, "syntaxes") as change:
+        found = change.db.get(SyntaxProfile, (review, key))
         if found is None:
             raise NotFound("The team has no such syntax of its own.")
-        it.db.delete(found)
-        it.event("plan.syntax_forgotten", syntax.profile_of(found.text).name, found.text, syntax.shipped().get(key))
+        change.db.delete(found)
+        change.event("plan.syntax_forgotten", syntax.profile_of(found.text).name, found.text, syntax.shipped().get(key))
 
 
 EXAMPLES = (

@@ -18,7 +18,7 @@ from kettlesort.store.base import Row, session, snapshot
 from kettlesort.store.jobs import Job, under_way
 from kettlesort.store.trial import LearntOf, Trial
 from kettlesort.work import jobs, rules
-from kettlesort.work.change import Change, change
+from kettlesort.work.change import Change, changing
 from kettlesort.work.errors import Conflict, NotFound
 from kettlesort.work.match import matched, regroup
 from kettlesort.work.questions import Side, sides
@@ -29,14 +29,14 @@ CHANGES = ("join", "part", "ask", "answer", "edge")
 def begin(review: int, account: int, text: str) -> int:
     """Try a rule on the whole review, in the background; the trial."""
     rule = rules.rule_from(text)
-    with change(review, account, "match") as it:
-        if under_way(it.db, review, "try_rule"):
+    with changing(review, account, "match") as change:
+        if under_way(change.db, review, "try_rule"):
             raise Conflict("A dry run is under way already; wait for it, or cancel it.")
         made = Trial(review_id=review, rule=rule.text(), account_id=account)
-        it.db.add(made)
-        it.db.flush()
+        change.db.add(made)
+        change.db.flush()
         assert made.id is not None
-        jobs.begin(it, "try_rule", f"Trying “{rule.name}”", made.id)
+        jobs.begin(change, "try_rule", f"Trying “{rule.name}”", made.id)
         return made.id
 
 
@@ -53,8 +53,8 @@ def try_rule(job_id: int) -> None:
             rule = rule_of(trial.rule)
             mark = match.fingerprint(db, job.review_id)
             copies = match.placed(db, job.review_id)
-            ruled = [it for it in match.rulings(db, job.review_id) if not it["by_rule"]]
-            standing = [it for it in match.rulings(db, job.review_id) if it["by_rule"]]
+            ruled = [ruling for ruling in match.rulings(db, job.review_id) if not ruling["by_rule"]]
+            standing = [ruling for ruling in match.rulings(db, job.review_id) if ruling["by_rule"]]
             open_now = questions.open_questions(db, job.review_id)
         result = matched(copies, ruled, rule, None, progress)
         with session() as db:
@@ -71,13 +71,13 @@ def _write(
     open_now: Sequence[Row],
     result: matching.Matching,
 ) -> None:
-    ids = [it["id"] for it in copies]
-    before = {it["id"]: it["record_id"] for it in copies}
+    ids = [row["id"] for row in copies]
+    before = {row["id"]: row["record_id"] for row in copies}
     position = {copy: k for k, copy in enumerate(ids)}
     out: list[tuple[Any, ...]] = []
     seen: set[tuple[int, int]] = set()
     same = [pair for pair in result.pairs if pair.verdict == "same"]
-    for pair in sorted(same, key=lambda it: -it.score):
+    for pair in sorted(same, key=lambda each: -each.score):
         left, right = sorted((ids[pair.left], ids[pair.right]))
         key = (min(before[left], before[right]), max(before[left], before[right]))
         new = key[0] != key[1] and key not in seen
@@ -85,14 +85,14 @@ def _write(
             seen.add(key)
         out.append((left, right, pair.score, "same", pair.how, pair.kind, "join" if new else "", ""))
     parted: set[tuple[int, int]] = set()
-    for it in standing:
-        if not it["same"] or before[it["left_copy"]] != before[it["right_copy"]]:
+    for row in standing:
+        if not row["same"] or before[row["left_copy"]] != before[row["right_copy"]]:
             continue
-        one, two = result.groups.of(position[it["left_copy"]]), result.groups.of(position[it["right_copy"]])
+        one, two = result.groups.of(position[row["left_copy"]]), result.groups.of(position[row["right_copy"]])
         if one != two and (min(one, two), max(one, two)) not in parted:
             parted.add((min(one, two), max(one, two)))
-            out.append((it["left_copy"], it["right_copy"], it["score"] or 0.0, "apart", it["how"], "", "part", ""))
-    asked_now = {tuple(sorted((it["left_record"], it["right_record"]))) for it in open_now}
+            out.append((row["left_copy"], row["right_copy"], row["score"] or 0.0, "apart", row["how"], "", "part", ""))
+    asked_now = {tuple(sorted((each["left_record"], each["right_record"]))) for each in open_now}
     after: set[tuple[int, ...]] = set()
     for pair in result.pairs:
         if pair.verdict == "unsure":
@@ -100,9 +100,9 @@ def _write(
             records = tuple(sorted((before[left], before[right])))
             after.add(records)
             out.append((left, right, pair.score, "unsure", pair.how, pair.kind, "" if records in asked_now else "ask", ""))
-    for it in open_now:
-        if tuple(sorted((it["left_record"], it["right_record"]))) not in after:
-            out.append((it["left_copy"], it["right_copy"], it["score"], "apart", it["how"], it["kind"], "answer", ""))
+    for row in open_now:
+        if tuple(sorted((row["left_record"], row["right_record"]))) not in after:
+            out.append((row["left_copy"], row["right_copy"], row["score"], "apart", row["how"], row["kind"], "answer", ""))
     for edge in edges(result):
         left, right = sorted((ids[edge.left], ids[edge.right]))
         out.append((left, right, edge.score, "apart", edge.how, edge.kind, "edge", edge.fails))
@@ -122,16 +122,16 @@ def _save(
     store.write_pairs(db, job.subject_id, out)
     trial = db.get(Trial, job.subject_id)
     assert trial is not None
-    changes = Counter(it[6] for it in out)
+    changes = Counter(one[6] for one in out)
     join, ask = result.thresholds
     trial.summary = {
-        "copies": len(copies), "records_before": len({it["record_id"] for it in copies}), "records_after": len(result.groups.all()),
-        "questions_before": len(open_now), "questions_after": sum(it[3] == "unsure" for it in out), **{name: changes[name] for name in CHANGES},
+        "copies": len(copies), "records_before": len({copy["record_id"] for copy in copies}), "records_after": len(result.groups.all()),
+        "questions_before": len(open_now), "questions_after": sum(one[3] == "unsure" for one in out), **{name: changes[name] for name in CHANGES},
         "join_from": join, "ask_from": ask, "curve": [tuple(point) for point in result.curve()], "kinds": result.kinds(),
-        "passes": [it._asdict() for it in reach(result)], "by_weights": sum(it[3] == "same" and not it[4] for it in out),
+        "passes": [one._asdict() for one in reach(result)], "by_weights": sum(one[3] == "same" and not one[4] for one in out),
     }  # fmt: skip
     apart = result.left_apart(3000)
-    ids = [it["id"] for it in copies]
+    ids = [copy["id"] for copy in copies]
     trial.learnt = {
         **result.learnt.plain(), "kinds": result.kinds(), "curve": trial.summary["curve"],
         "apart": {"population": apart.population, "pairs": [(*sorted((ids[i], ids[j])), round(weight, 3)) for i, j, weight in apart.pairs]},
@@ -160,40 +160,40 @@ def pairs(review: int, trial: int, change: str, how: str, offset: int, limit: in
         if store.trial(db, review, trial) is None:
             raise NotFound("There is no such dry run in this review.")
         found = store.pairs(db, trial, change, how, offset, min(limit, 200))
-        by = {it.id: it for it in sides(db, sorted({c for it in found for c in (it["left_copy"], it["right_copy"])}))}
-        return (int(found[0]["total"]) if found else 0), [(it, by[it["left_copy"]], by[it["right_copy"]]) for it in found]
+        by = {side.id: side for side in sides(db, sorted({c for row in found for c in (row["left_copy"], row["right_copy"])}))}
+        return (int(found[0]["total"]) if found else 0), [(one, by[one["left_copy"]], by[one["right_copy"]]) for one in found]
 
 
 def apply(review: int, account: int, trial: int) -> None:
     """Let a trial hold: its rule is in force, its groups and questions replace those of the rules before. What people said stays."""
-    with change(review, account, "match", large=True) as it:
-        found = _trial(it, trial)
+    with changing(review, account, "match", large=True) as change:
+        found = _trial(change, trial)
         if found.state not in ("ready", "undone"):
             raise Conflict("This dry run is not ready, or was applied already.")
-        if found.state == "ready" and list(match.fingerprint(it.db, review)) != list(found.mark):
+        if found.state == "ready" and list(match.fingerprint(change.db, review)) != list(found.mark):
             raise Conflict("The review has changed since this dry run; try the rule again, so that you see what would change now.")
         if found.state == "undone":
-            store.redo(it.db, review, account, trial)
+            store.redo(change.db, review, account, trial)
         else:
-            _do(it, found)
+            _do(change, found)
         found.state, found.applied_at, found.applied_by = "applied", datetime.now(UTC), account
-        rule = rules.put_in_force(it, rule_of(found.rule))
-        it.db.merge(LearntOf(review_id=review, data=found.learnt, at=datetime.now(UTC)))
-        _settle(it)
+        rule = rules.put_in_force(change, rule_of(found.rule))
+        change.db.merge(LearntOf(review_id=review, data=found.learnt, at=datetime.now(UTC)))
+        _settle(change)
         said = {name: found.summary.get(name) for name in ("join", "part", "ask", "answer")}
-        it.event("match.applied", rule.name, None, {**said, "trial": trial, "version": rule.version})
+        change.event("match.applied", rule.name, None, {**said, "trial": trial, "version": rule.version})
 
 
-def _do(it: Change, found: Trial) -> None:
+def _do(change: Change, found: Trial) -> None:
     assert found.id is not None
-    new = store.judged(it.db, found.id)
+    new = store.judged(change.db, found.id)
     same = {(r["left_copy"], r["right_copy"]): r for r in new if r["verdict"] == "same"}
-    store.withdraw_others(it.db, it.review, it.account, found.id)
-    for pair in store.held_by_rule(it.db, it.review):
+    store.withdraw_others(change.db, change.review, change.account, found.id)
+    for pair in store.held_by_rule(change.db, change.review):
         same.pop(pair, None)
-    match.rule_same(it.db, it.review, it.account, [_found(r) for r in same.values()], found.id)
-    store.close_questions(it.db, it.review, found.id)
-    questions.ask(it.db, it.review, [_found(r) for r in new if r["verdict"] == "unsure"], found.id)
+    match.rule_same(change.db, change.review, change.account, [_found(r) for r in same.values()], found.id)
+    store.close_questions(change.db, change.review, found.id)
+    questions.ask(change.db, change.review, [_found(r) for r in new if r["verdict"] == "unsure"], found.id)
 
 
 def _found(pair: Row) -> match.Found:
@@ -202,27 +202,27 @@ def _found(pair: Row) -> match.Found:
 
 def undo(review: int, account: int, trial: int) -> None:
     """Take an applied trial back: what it joined and parted is as before, in one stroke; the rule before it is in force again."""
-    with change(review, account, "match", large=True) as it:
-        found = _trial(it, trial)
+    with changing(review, account, "match", large=True) as change:
+        found = _trial(change, trial)
         if found.state != "applied":
             raise Conflict("This dry run is not applied.")
-        store.undo(it.db, account, trial)
+        store.undo(change.db, account, trial)
         found.state, found.undone_at, found.undone_by = "undone", datetime.now(UTC), account
-        before = store.rule_before(it.db, review)
-        rules.put_in_force(it, rule_of(before) if before else Rule())
-        _settle(it)
-        it.event("match.undone", rule_of(found.rule).name, {"trial": trial}, None)
+        before = store.rule_before(change.db, review)
+        rules.put_in_force(change, rule_of(before) if before else Rule())
+        _settle(change)
+        change.event("match.undone", rule_of(found.rule).name, {"trial": trial}, None)
 
 
-def _settle(it: Change) -> None:
+def _settle(change: Change) -> None:
     """All groups anew from the rulings in force; kept records too where the order of trust may have changed."""
-    it.db.flush()
-    regroup(it, sorted(set(match.placements(it.db, it.review).values())))
-    match.rebuild(it.db, it.review, match.several(it.db, it.review), rules.trust_of(it.db, it.review))
+    change.db.flush()
+    regroup(change, sorted(set(match.placements(change.db, change.review).values())))
+    match.rebuild(change.db, change.review, match.several(change.db, change.review), rules.trust_of(change.db, change.review))
 
 
-def _trial(it: Change, trial: int) -> Trial:
-    found = it.db.get(Trial, trial)
-    if found is None or found.review_id != it.review:
+def _trial(change: Change, trial: int) -> Trial:
+    found = change.db.get(Trial, trial)
+    if found is None or found.review_id != change.review:
         raise NotFound("There is no such dry run in this review.")
     return found

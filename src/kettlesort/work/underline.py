@@ -10,7 +10,7 @@ from kettlesort.core.screening.underline import NotAWord, words_of_lines
 from kettlesort.store import underline as store
 from kettlesort.store.base import snapshot
 from kettlesort.store.underline import Underlining
-from kettlesort.work.change import change
+from kettlesort.work.change import changing
 from kettlesort.work.errors import Conflict, Invalid
 
 
@@ -42,20 +42,20 @@ def set_words(review: int, account: int, supports: str, opposes: str, seen: int)
             found[field] = words_of_lines(text)
         except NotAWord as error:
             raise Invalid(f"{error}.", field=field) from error
-    both = {it.casefold() for it in found["supports"]} & {it.casefold() for it in found["opposes"]}
+    both = {word.casefold() for word in found["supports"]} & {word.casefold() for word in found["opposes"]}
     if both:
         raise Invalid(f"“{sorted(both)[0]}” speaks for and against; leave it on one side.", field="opposes")
-    with change(review, account, "underlining") as it:
-        now = words_in(it.db, review)
+    with changing(review, account, "underlining") as change:
+        now = words_in(change.db, review)
         if now.number != seen:
             raise Conflict(
                 "A colleague changed the words meanwhile. Yours are still here; look at theirs, and save again.", number=now.number
             )
         if (now.supports, now.opposes) == (found["supports"], found["opposes"]):
             return now
-        it.db.add(Underlining(review_id=review, for_words=found["supports"], against_words=found["opposes"], account_id=account))
-        it.db.flush()
-        it.event(
+        change.db.add(Underlining(review_id=review, for_words=found["supports"], against_words=found["opposes"], account_id=account))
+        change.db.flush()
+        change.event(
             "screen.underlining", "", {"for": now.supports, "against": now.opposes}, {"for": found["supports"], "against": found["opposes"]}
         )
-        return words_in(it.db, review)
+        return words_in(change.db, review)

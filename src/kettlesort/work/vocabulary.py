@@ -17,7 +17,7 @@ from kettlesort.store.base import Row, session, snapshot
 from kettlesort.store.report import Event
 from kettlesort.store.vocabulary import Vocabulary
 from kettlesort.work import jobs
-from kettlesort.work.change import change
+from kettlesort.work.change import changing
 from kettlesort.work.errors import Invalid, NotFound
 
 MOST_FOUND = 200
@@ -27,15 +27,15 @@ def load(review: int, account: int, filename: str, file: BinaryIO) -> int:
     """Keep a SKOS file and have it read in the background; its number."""
     with session() as db:
         name, size = files.put_blob(db, file)
-    with change(review, account, "vocabularies") as it:
+    with changing(review, account, "vocabularies") as change:
         if size == 0:
             raise Invalid(f"{filename}: the file is empty.", field="file")
         made = Vocabulary(review_id=review, name=filename[:200] or "file", filename=filename[:200] or "file", sha256=name)
-        it.db.add(made)
-        it.db.flush()
+        change.db.add(made)
+        change.db.flush()
         assert made.id is not None
-        jobs.begin(it, "read_vocabulary", f"Reading {made.filename}", made.id)
-        it.event("plan.vocabulary_loaded", made.filename, None, {"bytes": size, "sha256": name})
+        jobs.begin(change, "read_vocabulary", f"Reading {made.filename}", made.id)
+        change.event("plan.vocabulary_loaded", made.filename, None, {"bytes": size, "sha256": name})
         return made.id
 
 
@@ -82,12 +82,12 @@ def vocabularies(review: int) -> Sequence[Row]:
 
 def use(review: int, account: int, vocabulary: int, used: bool) -> None:
     """Put a vocabulary out of use, or bring it back."""
-    with change(review, account, "vocabularies") as it:
-        found = it.db.exec(select(Vocabulary).where(Vocabulary.review_id == review, col(Vocabulary.id) == vocabulary)).first()
+    with changing(review, account, "vocabularies") as change:
+        found = change.db.exec(select(Vocabulary).where(Vocabulary.review_id == review, col(Vocabulary.id) == vocabulary)).first()
         if found is None or (found.removed_at is None) == used:
             raise NotFound("There is no such vocabulary; another member may have removed it.")
         found.removed_at = None if used else datetime.now(UTC)
-        it.event("plan.vocabulary_used" if used else "plan.vocabulary_removed", found.name)
+        change.event("plan.vocabulary_used" if used else "plan.vocabulary_removed", found.name)
 
 
 def look_up(review: int, words: str) -> Sequence[Row]:
@@ -133,17 +133,17 @@ def narrower(review: int) -> Callable[[str], list[str]]:
 def names_near(review: int, terms: Sequence[Node], most: int = 40) -> list[str]:
     """Names of the headings that some terms name, and of the headings right below these."""
     wanted = [
-        " ".join(it.words) if isinstance(it, Text) else it.heading
+        " ".join(node.words) if isinstance(node, Text) else node.heading
         for term in terms
-        for _, it in walk(term)
-        if isinstance(it, (Text, Descriptor))
+        for _, node in walk(term)
+        if isinstance(node, (Text, Descriptor))
     ]
     with snapshot() as db:
-        headings = {it["id"] for it in store.named(db, review, [store.words_in(name) for name in wanted])}
+        headings = {row["id"] for row in store.named(db, review, [store.words_in(name) for name in wanted])}
         out: list[str] = []
         for number in sorted(headings):
-            out += [it["name"] for it in store.names(db, number) if it["kind"] != "hidden"]
-            out += [it["label"] for it in store.neighbours(db, number) if it["kind"] == "narrower"][:most]
+            out += [row["name"] for row in store.names(db, number) if row["kind"] != "hidden"]
+            out += [neighbour["label"] for neighbour in store.neighbours(db, number) if neighbour["kind"] == "narrower"][:most]
     return list(dict.fromkeys(out))[:most]
 
 
@@ -159,11 +159,11 @@ def pointed_out(review: int, node: Node) -> list[Pointed]:
     """The words and phrases of a query that are names of headings."""
     terms: dict[str, str] = {}
     used = set()
-    for _, it in walk(node):
-        if isinstance(it, Text) and not any("*" in word or "?" in word for word in it.words):
-            terms.setdefault(store.words_in(" ".join(it.words)), " ".join(it.words))
-        elif isinstance(it, Descriptor):
-            used.add(store.words_in(it.heading))
+    for _, part in walk(node):
+        if isinstance(part, Text) and not any("*" in word or "?" in word for word in part.words):
+            terms.setdefault(store.words_in(" ".join(part.words)), " ".join(part.words))
+        elif isinstance(part, Descriptor):
+            used.add(store.words_in(part.heading))
     with snapshot() as db:
         found = store.named(db, review, list(terms))
-    return [Pointed(terms[it["words"]], it, store.words_in(it["label"]) in used) for it in found]
+    return [Pointed(terms[row["words"]], row, store.words_in(row["label"]) in used) for row in found]

@@ -10,8 +10,8 @@ const props = defineProps<FieldProps & { items: readonly Item[] }>()
 const value = defineModel<T>()
 const { frame, inside } = useField(props)
 const entries = computed(() =>
-  props.items.map((it) =>
-    it !== null && typeof it === 'object' && 'title' in it ? it : { value: it, title: String(it) },
+  props.items.map((item) =>
+    item !== null && typeof item === 'object' && 'title' in item ? item : { value: item, title: String(item) },
   ),
 )
 </script>
@@ -19,7 +19,7 @@ const entries = computed(() =>
 <template>
   <FieldFrame v-bind="frame">
     <select ref="box" v-bind="inside" v-model="value" :disabled="disabled || readonly" class="box">
-      <option v-for="(it, k) in entries" :key="k" :value="it.value">{{ it.title }}</option>
+      <option v-for="(entry, k) in entries" :key="k" :value="entry.value">{{ entry.title }}</option>
     </select>
   </FieldFrame>
 </template>

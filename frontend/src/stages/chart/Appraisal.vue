@@ -24,20 +24,20 @@ const { data: bars } = useQuery({
 const form = computed(() => data.value?.form)
 const domains = computed(() => form.value?.domains ?? [])
 const desk = computed(() => Number(route.query.study) || null)
-const cells = computed(() => (data.value?.studies ?? []).flatMap((it) => Object.values(it.domains)))
-const number = (...states: string[]) => cells.value.filter((it) => states.includes(it.state)).length
+const cells = computed(() => (data.value?.studies ?? []).flatMap((study) => Object.values(study.domains)))
+const number = (...states: string[]) => cells.value.filter((cell) => states.includes(cell.state)).length
 /** Only studies with a domain that stands so: ?state=differ. */
 const state = computed(() => (route.query.state as string | undefined) ?? '')
 const studies = computed(() =>
   (data.value?.studies ?? []).filter(
-    (it) => !state.value || Object.values(it.domains).some((one) => one.state === state.value),
+    (study) => !state.value || Object.values(study.domains).some((one) => one.state === state.value),
   ),
 )
 /** The first domain that is still for this person to judge. */
 const next = computed(() => {
   for (const study of data.value?.studies ?? [])
-    for (const it of domains.value)
-      if (['', 'draft', 'unfit'].includes(study.domains[it.key]?.state ?? '')) return { study, domain: it.key }
+    for (const domain of domains.value)
+      if (['', 'draft', 'unfit'].includes(study.domains[domain.key]?.state ?? '')) return { study, domain: domain.key }
   return null
 })
 const to = (study: number, domain: string) => ({ query: { ...route.query, study: String(study), domain } })
@@ -107,24 +107,25 @@ const DOWNLOADS = [
                 <thead>
                   <tr>
                     <th>Study</th>
-                    <th v-for="it in domains" :key="it.key" class="turned">{{ it.name }}</th>
+                    <th v-for="domain in domains" :key="domain.key" class="turned">{{ domain.name }}</th>
                     <th v-if="form.whole" class="turned"><b>All together</b></th>
                   </tr>
                 </thead>
                 <tbody>
                   <tr v-for="study in studies" :key="study.id">
                     <td>{{ study.label }}</td>
-                    <td v-for="it in domains" :key="it.key" class="one">
+                    <td v-for="domain in domains" :key="domain.key" class="one">
                       <router-link
-                        :to="to(study.id, it.key!)"
-                        :title="`${it.name}: ${study.domains[it.key!]!.judgement || 'no judgement'}, ${STATES[study.domains[it.key!]!.state]}`"
-                        :aria-label="`${study.label}, ${it.name}: ${study.domains[it.key!]!.judgement || 'no judgement'}, ${STATES[study.domains[it.key!]!.state]}`"
+                        :to="to(study.id, domain.key!)"
+                        :title="`${domain.name}: ${study.domains[domain.key!]!.judgement || 'no judgement'}, ${STATES[study.domains[domain.key!]!.state]}`"
+                        :aria-label="`${study.label}, ${domain.name}: ${study.domains[domain.key!]!.judgement || 'no judgement'}, ${STATES[study.domains[domain.key!]!.state]}`"
                         ><JudgementSign
                           :form="form"
-                          :judgement="study.domains[it.key!]!.judgement"
-                          :open="study.domains[it.key!]!.state === 'mine'"
-                        /><span v-if="study.domains[it.key!]!.state === 'differ'" class="odd" aria-hidden="true">≠</span
-                        ><span v-if="study.domains[it.key!]!.state === 'draft'" class="soft" aria-hidden="true"
+                          :judgement="study.domains[domain.key!]!.judgement"
+                          :open="study.domains[domain.key!]!.state === 'mine'"
+                        /><span v-if="study.domains[domain.key!]!.state === 'differ'" class="odd" aria-hidden="true"
+                          >≠</span
+                        ><span v-if="study.domains[domain.key!]!.state === 'draft'" class="soft" aria-hidden="true"
                           >…</span
                         ></router-link
                       >
@@ -149,7 +150,9 @@ const DOWNLOADS = [
                 <!-- eslint-disable-next-line vue/no-v-html -- drawn by the server, every text in it escaped -->
                 <div v-if="number('stands', 'settled')" class="bars" v-html="bars" />
                 <ul class="small key" aria-label="What the signs say">
-                  <li v-for="it in wordsOf(form)" :key="it"><JudgementSign :form="form" :judgement="it" /> {{ it }}</li>
+                  <li v-for="one in wordsOf(form)" :key="one">
+                    <JudgementSign :form="form" :judgement="one" /> {{ one }}
+                  </li>
                   <li v-if="form.appraisers === 2">
                     <JudgementSign :form="form" :judgement="form.judgements![0]!" open /> yours, not yet the other’s
                   </li>

@@ -23,13 +23,13 @@ const { data: table } = useEvidence()
 const form = computed(() => props.data.form)
 const domains = computed(() => form.value.domains ?? [])
 const study = computed(
-  () => props.data.studies.find((it) => it.id === Number(route.query.study)) ?? props.data.studies[0],
+  () => props.data.studies.find((study) => study.id === Number(route.query.study)) ?? props.data.studies[0],
 )
-const report = computed(() => table.value?.studies.find((it) => it.id === study.value?.id))
+const report = computed(() => table.value?.studies.find((one) => one.id === study.value?.id))
 const at = computed(() =>
   Math.max(
     0,
-    domains.value.findIndex((it) => it.key === route.query.domain),
+    domains.value.findIndex((domain) => domain.key === route.query.domain),
   ),
 )
 const domain = computed(() => domains.value[at.value])
@@ -47,7 +47,7 @@ const { data: found } = useQuery({
       }),
     ),
 })
-const here = computed(() => found.value?.find((it) => it.domain === domain.value?.key))
+const here = computed(() => found.value?.find((one) => one.domain === domain.value?.key))
 const draft = ref<Record<string, Answer>>({})
 const reason = ref('')
 const chosen = ref(0)
@@ -56,7 +56,7 @@ watch(
   key,
   () => {
     draft.value = copyOf(here.value?.mine?.answers ?? {})
-    for (const it of Object.values(draft.value)) Object.assign(it, { support: it.support ?? '' })
+    for (const object of Object.values(draft.value)) Object.assign(object, { support: object.support ?? '' })
     reason.value = here.value?.mine?.reason ?? ''
   },
   { immediate: true },
@@ -70,25 +70,25 @@ const question = computed(() => questions.value[chosen.value])
 const settledNow = computed(() => here.value?.state === 'settled')
 const may = computed(() => props.mayWrite && !settledNow.value)
 const lacking = computed(() =>
-  questions.value.filter((it) => draft.value[it.key]?.answer && !supported(draft.value[it.key])),
+  questions.value.filter((question) => draft.value[question.key]?.answer && !supported(draft.value[question.key])),
 )
 const quote = computed(() => {
-  const it = draft.value[question.value?.key ?? '']
-  return it?.support ? { text: it.support, page: Number(it.page) || null, record: it.record ?? null } : null
+  const given = draft.value[question.value?.key ?? '']
+  return given?.support ? { text: given.support, page: Number(given.page) || null, record: given.record ?? null } : null
 })
 
 const again = () => refresh('appraisal')
 /** Keep what is said; a judgement that the changed answers no longer lead to is asked anew, unless it has a reason. */
 async function keep(judgement = here.value?.mine?.judgement ?? '', why = reason.value) {
-  const [it, target] = [domain.value, study.value]
-  if (!it || !target || !may.value) return
+  const [judged, target] = [domain.value, study.value]
+  if (!judged || !target || !may.value) return
   const before = here.value?.mine
   const answers = Object.fromEntries(Object.entries(draft.value).filter(([, one]) => supported(one)))
   const put = (body: Omit<Schemas['SayOfDomain'], 'domain'>) =>
     got(
       PUT('/api/reviews/{review}/appraisal/studies/{study}', {
         params: { path: { review: review.value, study: target.id } },
-        body: { domain: it.key, ...body },
+        body: { domain: judged.key, ...body },
       }),
     )
   const rest = Object.fromEntries(Object.entries(draft.value).filter(([, one]) => !supported(one)))
@@ -108,22 +108,22 @@ async function keep(judgement = here.value?.mine?.judgement ?? '', why = reason.
   }
 }
 async function answer(word: string) {
-  const it = question.value
-  if (!it || !may.value || !word) return
-  const was = draft.value[it.key]
-  draft.value[it.key] = { support: '', none: false, page: '', ...was, answer: word }
-  if (supported(draft.value[it.key])) await keep()
+  const asked = question.value
+  if (!asked || !may.value || !word) return
+  const was = draft.value[asked.key]
+  draft.value[asked.key] = { support: '', none: false, page: '', ...was, answer: word }
+  if (supported(draft.value[asked.key])) await keep()
 }
 async function support(words: string, page: string, record: number | null) {
-  const it = draft.value[question.value?.key ?? '']
-  if (!it?.answer) return say('Answer the question first; then the words support it.')
-  Object.assign(it, { support: words, page, record, none: false })
+  const given = draft.value[question.value?.key ?? '']
+  if (!given?.answer) return say('Answer the question first; then the words support it.')
+  Object.assign(given, { support: words, page, record, none: false })
   if (await keep()) onward()
 }
 async function nothing() {
-  const it = draft.value[question.value?.key ?? '']
-  if (!it?.answer || !may.value) return
-  Object.assign(it, { support: '', page: '', record: null, none: true })
+  const given = draft.value[question.value?.key ?? '']
+  if (!given?.answer || !may.value) return
+  Object.assign(given, { support: '', page: '', record: null, none: true })
   if (await keep()) onward()
 }
 /** The question after one that is answered with its support. */
@@ -161,30 +161,30 @@ function turn(by: number) {
 }
 function nextStudy(by: number) {
   const all = props.data.studies
-  const to = all[all.findIndex((it) => it.id === study.value?.id) + by]
+  const to = all[all.findIndex((one) => one.id === study.value?.id) + by]
   if (to) void go({ study: to.id })
 }
 const differ = computed(() => here.value?.state === 'differ')
 const both = computed((): Said[] => {
-  const it = here.value
-  return it ? [...(it.mine?.judgement ? [it.mine] : []), ...it.others].sort((a, b) => a.id - b.id) : []
+  const now = here.value
+  return now ? [...(now.mine?.judgement ? [now.mine] : []), ...now.others].sort((a, b) => a.id - b.id) : []
 })
 const barred = computed(() => form.value.settling === 'third' && Boolean(here.value?.mine?.judgement))
 /** What one of the two answered where the other answered something else. */
-const apart = (it: Said) =>
+const apart = (each: Said) =>
   questions.value
     .filter((one) => new Set(both.value.slice(0, 2).map((said) => said.answers[one.key]?.answer)).size > 1)
-    .map((one) => ({ question: one.text, answer: it.answers[one.key]?.answer ?? 'not answered' }))
+    .map((one) => ({ question: one.text, answer: each.answers[one.key]?.answer ?? 'not answered' }))
 async function settle(of: number | null, judgement = '') {
-  const [it, target] = [domain.value, study.value]
-  if (!it || !target) return
+  const [settling, target] = [domain.value, study.value]
+  if (!settling || !target) return
   const done = await attempt(() =>
     got(
       POST('/api/reviews/{review}/appraisal/settle', {
         params: path.value,
         body: {
           study: target.id,
-          domain: it.key,
+          domain: settling.key,
           of,
           judgement,
           reason: of ? '' : reason.value,
@@ -194,7 +194,7 @@ async function settle(of: number | null, judgement = '') {
     ),
   )
   await again()
-  if (done) say(`${it.name} of ${target.label} is settled.`, () => reopen(target.id, it.key))
+  if (done) say(`${settling.name} of ${target.label} is settled.`, () => reopen(target.id, settling.key))
 }
 async function reopen(target: number, domainKey: string) {
   await got(
@@ -240,48 +240,48 @@ useKeys({
     <aside v-if="domain && study" class="pane pad fill" :aria-label="`${domain.name} of ${study.label}`">
       <nav class="domains" aria-label="Domains">
         <button
-          v-for="it in domains"
-          :key="it.key"
-          :aria-current="it.key === domain.key ? 'true' : undefined"
-          :class="{ chosen: it.key === domain.key }"
-          :title="it.name"
-          @click="go({ domain: it.key })"
+          v-for="one in domains"
+          :key="one.key"
+          :aria-current="one.key === domain.key ? 'true' : undefined"
+          :class="{ chosen: one.key === domain.key }"
+          :title="one.name"
+          @click="go({ domain: one.key })"
         >
           <JudgementSign
             :form="form"
-            :judgement="study.domains[it.key!]!.judgement"
-            :open="study.domains[it.key!]!.state === 'mine'"
-          /><span class="unseen">{{ it.name }}</span>
+            :judgement="study.domains[one.key!]!.judgement"
+            :open="study.domains[one.key!]!.state === 'mine'"
+          /><span class="unseen">{{ one.name }}</span>
         </button>
         <span class="small soft push">{{ study.label }}</span>
       </nav>
       <h2>{{ domain.name }}</h2>
       <p v-if="domain.help" class="small soft">{{ domain.help }}</p>
       <ol class="questions">
-        <li v-for="(it, k) in questions" :key="it.key" :class="{ on: k === chosen }">
+        <li v-for="(asked, k) in questions" :key="asked.key" :class="{ on: k === chosen }">
           <button class="ask" :aria-current="k === chosen ? 'true' : undefined" @click="chosen = k">
-            {{ it.text }}
+            {{ asked.text }}
           </button>
-          <p v-if="it.help && k === chosen" class="small soft">{{ it.help }}</p>
-          <div class="row answers" role="group" :aria-label="it.text">
+          <p v-if="asked.help && k === chosen" class="small soft">{{ asked.help }}</p>
+          <div class="row answers" role="group" :aria-label="asked.text">
             <button
               v-for="(word, j) in answers"
               :key="word"
               class="choice small"
-              :aria-pressed="draft[it.key!]?.answer === word"
+              :aria-pressed="draft[asked.key!]?.answer === word"
               :disabled="!may"
               @click="((chosen = k), answer(word))"
             >
               <kbd v-if="k === chosen">{{ j + 1 }}</kbd> {{ word }}
             </button>
           </div>
-          <p v-if="draft[it.key!]?.support" class="small read words">
-            “{{ draft[it.key!]!.support }}”<span v-if="draft[it.key!]!.page" class="soft">
-              page {{ draft[it.key!]!.page }}</span
+          <p v-if="draft[asked.key!]?.support" class="small read words">
+            “{{ draft[asked.key!]!.support }}”<span v-if="draft[asked.key!]!.page" class="soft">
+              page {{ draft[asked.key!]!.page }}</span
             >
           </p>
-          <p v-else-if="draft[it.key!]?.none" class="small soft">The report has no words for it.</p>
-          <p v-else-if="draft[it.key!]?.answer" class="small odd">
+          <p v-else-if="draft[asked.key!]?.none" class="small soft">The report has no words for it.</p>
+          <p v-else-if="draft[asked.key!]?.answer" class="small odd">
             Mark the words that support it, or
             <button class="link" @click="((chosen = k), nothing())">say that there are none</button>
             <kbd v-if="k === chosen">0</kbd>
@@ -290,13 +290,13 @@ useKeys({
       </ol>
       <div v-if="differ || settledNow" class="judgement">
         <b class="small">{{ settledNow ? 'Settled' : 'Judged differently' }}</b>
-        <div v-for="it in both.slice(0, 2)" :key="it.id" class="said small">
-          <span><JudgementSign :form="form" :judgement="it.judgement" /> {{ it.judgement }}</span>
-          <span class="soft">{{ it.by }}{{ it.reason ? `: ${it.reason}` : '' }}</span>
-          <span v-for="one in apart(it)" :key="one.question" class="soft"
+        <div v-for="each in both.slice(0, 2)" :key="each.id" class="said small">
+          <span><JudgementSign :form="form" :judgement="each.judgement" /> {{ each.judgement }}</span>
+          <span class="soft">{{ each.by }}{{ each.reason ? `: ${each.reason}` : '' }}</span>
+          <span v-for="one in apart(each)" :key="one.question" class="soft"
             >{{ one.question }} <b>{{ one.answer }}</b></span
           >
-          <v-btn v-if="differ && mayWrite && !barred" @click="settle(it.account)">This stands</v-btn>
+          <v-btn v-if="differ && mayWrite && !barred" @click="settle(each.account)">This stands</v-btn>
         </div>
         <p v-if="differ && barred" class="odd small">You judged this yourself; a third person settles it.</p>
         <div v-if="settledNow && here?.stands" class="said small">
@@ -324,7 +324,7 @@ useKeys({
             :key="word"
             class="choice"
             :aria-pressed="here?.mine?.judgement === word"
-            @click="differ && both.every((it) => it.id !== here?.mine?.id) ? settle(null, word) : judge(word)"
+            @click="differ && both.every((one) => one.id !== here?.mine?.id) ? settle(null, word) : judge(word)"
           >
             <JudgementSign :form="form" :judgement="word" /> {{ word }}
             <kbd v-if="word === here?.proposed.judgement">Enter</kbd>

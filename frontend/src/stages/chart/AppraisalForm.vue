@@ -28,15 +28,15 @@ const EMPTY: Full = {
 const draft = ref<Full>(EMPTY)
 const seen = ref(0)
 const touched = ref(false)
-function take(it: Form) {
-  draft.value = copyOf({ ...EMPTY, ...it })
+function take(form: Form) {
+  draft.value = copyOf({ ...EMPTY, ...form })
 }
 watch(
   data,
-  (it) => {
-    if (!it || touched.value) return
-    seen.value = it.version
-    take(it.form)
+  (one) => {
+    if (!one || touched.value) return
+    seen.value = one.version
+    take(one.form)
   },
   { immediate: true },
 )
@@ -52,7 +52,7 @@ const APPRAISERS = [
 ]
 const otherwise = computed(() => [
   { value: '', title: 'nothing: the person says' },
-  ...wordsOf(draft.value).map((it) => ({ value: it, title: it })),
+  ...wordsOf(draft.value).map((one) => ({ value: one, title: one })),
 ])
 /** Without any rule the worst of its domains stands for a study. */
 const ofWhole = computed(() => [
@@ -65,7 +65,7 @@ function addDomain() {
   void choose(draft.value.domains.length - 1)
 }
 function removeDomain() {
-  const before = copyOf(draft.value.domains.map((it) => ({ ...it })))
+  const before = copyOf(draft.value.domains.map((domain) => ({ ...domain })))
   const gone = draft.value.domains.splice(chosen.value, 1)[0]
   touched.value = true
   say(`${gone?.name || 'The domain'} is removed once the form is saved.`, () => {
@@ -83,10 +83,10 @@ const asked = ref<Schemas['TouchedJudgements'] | null>(null)
 async function save(agreed = false) {
   await attempt(async () => {
     if (!agreed) {
-      const it = await got(
+      const effect = await got(
         POST('/api/reviews/{review}/appraisal/form/preview', { params: path.value, body: draft.value }),
       )
-      asked.value = it.unfit || it.gone ? it : null
+      asked.value = effect.unfit || effect.gone ? effect : null
       if (asked.value) return
     }
     const kept = await got(
@@ -163,8 +163,8 @@ async function read(event: Event) {
             @update:model-value="draft.apart = split($event as string)"
           />
           <p class="row small signs">
-            <span v-for="it in wordsOf(draft).filter((one) => one.trim())" :key="it"
-              ><JudgementSign :form="draft" :judgement="it" /> {{ it }}</span
+            <span v-for="each in wordsOf(draft).filter((one) => one.trim())" :key="each"
+              ><JudgementSign :form="draft" :judgement="each" /> {{ each }}</span
             >
           </p>
           <TextArea
@@ -193,15 +193,15 @@ async function read(event: Event) {
         <nav class="list" aria-label="Domains">
           <div class="head"><b>Domains</b></div>
           <button
-            v-for="(it, k) in draft.domains"
+            v-for="(listed, k) in draft.domains"
             :key="k"
             class="entry"
             :class="{ on: k === chosen && route.query.domain !== 'whole' }"
             :aria-current="k === chosen && route.query.domain !== 'whole' ? 'true' : undefined"
             @click="choose(k)"
           >
-            <span class="clip">{{ it.name || 'A new domain' }}</span><span class="soft small push">{{
-              plural(it.questions.length, 'question')
+            <span class="clip">{{ listed.name || 'A new domain' }}</span><span class="soft small push">{{
+              plural(listed.questions.length, 'question')
             }}</span>
           </button>
           <button
@@ -238,7 +238,7 @@ async function read(event: Event) {
               Without rules, the worst of its domains stands for a study. Rules name domains by their key:
               {{
                 draft.domains
-                  .map((it) => it.key)
+                  .map((domain) => domain.key)
                   .filter(Boolean)
                   .join(', ') || 'they have one once the form is saved'
               }}.
@@ -265,10 +265,10 @@ async function read(event: Event) {
             </div>
             <TextArea v-model="domain.help" label="What it is about" rows="2" :readonly="!mayLead" />
             <h3>Signalling questions</h3>
-            <div v-for="(it, k) in domain.questions" :key="k" class="question">
-              <TextField v-model="it.key" :label="`Key ${k + 1}`" :readonly="!mayLead" />
-              <TextField v-model="it.text" :label="`Question ${k + 1}`" :readonly="!mayLead" />
-              <TextField v-model="it.help" :label="`Help ${k + 1}`" :readonly="!mayLead" />
+            <div v-for="(question, k) in domain.questions" :key="k" class="question">
+              <TextField v-model="question.key" :label="`Key ${k + 1}`" :readonly="!mayLead" />
+              <TextField v-model="question.text" :label="`Question ${k + 1}`" :readonly="!mayLead" />
+              <TextField v-model="question.help" :label="`Help ${k + 1}`" :readonly="!mayLead" />
               <span v-if="mayLead" class="row">
                 <button
                   class="link small"

@@ -31,7 +31,7 @@ const setQuery = (changes: Record<string, string>) =>
     query: Object.fromEntries(Object.entries({ ...route.query, ...changes }).filter(([, value]) => value)),
   })
 const typed = ref(question.value)
-watch(question, (it) => (typed.value = it))
+watch(question, (one) => (typed.value = one))
 const { data, isFetching, error } = useQuery({
   queryKey: ['evidence', review, 'asking', question, computed(() => only.value.join())],
   enabled: computed(() => Boolean(question.value)),
@@ -52,35 +52,36 @@ const answers = computed(() => (question.value ? (data.value?.answers ?? []) : [
 /** Answers by report, the report with the best one first. */
 const byReport = computed(() => {
   const out = new Map<number, Answer[]>()
-  for (const it of answers.value) out.set(it.record, [...(out.get(it.record) ?? []), it])
+  for (const answer of answers.value) out.set(answer.record, [...(out.get(answer.record) ?? []), answer])
   return [...out.values()]
 })
 const flat = computed(() => (asText.value ? answers.value : byReport.value.flat()))
 const at = ref(0)
 watch(answers, () => (at.value = 0))
 const chosen = computed(() => flat.value[at.value])
-const study = computed(() => studies.value.find((it) => it.id === chosen.value?.study))
+const study = computed(() => studies.value.find((study) => study.id === chosen.value?.study))
 const quote = computed(() =>
   chosen.value ? { text: chosen.value.text, page: chosen.value.page, record: chosen.value.record } : null,
 )
-const place = (it: Answer) => `${it.label}${it.page ? `, p. ${it.page}` : it.whole ? '' : ', abstract'}`
+const place = (answer: Answer) =>
+  `${answer.label}${answer.page ? `, p. ${answer.page}` : answer.whole ? '' : ', abstract'}`
 const step = (by: number) => (at.value = Math.max(0, Math.min(flat.value.length - 1, at.value + by)))
 useKeys({ ArrowDown: () => step(1), ArrowUp: () => step(-1) })
 
 async function copy() {
-  const text = flat.value.map((it) => `“${it.text}” (${place(it)})`).join(asText.value ? ' ' : '\n')
+  const text = flat.value.map((one) => `“${one.text}” (${place(one)})`).join(asText.value ? ' ' : '\n')
   if (await attempt(() => navigator.clipboard.writeText(text)))
     say('The quotes are on the clipboard, with their places.')
 }
-const isKept = computed(() => kept.value?.some((it) => it.text.toLowerCase() === question.value.trim().toLowerCase()))
+const isKept = computed(() => kept.value?.some((one) => one.text.toLowerCase() === question.value.trim().toLowerCase()))
 async function keep() {
   await attempt(() =>
     got(POST('/api/reviews/{review}/asking/kept', { params: path.value, body: { text: question.value } })),
   )
   await refresh('evidence')
 }
-async function drop(it: Schemas['QuestionKept']) {
-  const params = { params: { path: { review: review.value, asked: it.id } } }
+async function drop(kept: Schemas['QuestionKept']) {
+  const params = { params: { path: { review: review.value, asked: kept.id } } }
   if (await attempt(() => got(DELETE('/api/reviews/{review}/asking/kept/{asked}', params))))
     say('The question is no longer kept.', async () => {
       await got(POST('/api/reviews/{review}/asking/kept/{asked}/back', params))
@@ -90,7 +91,7 @@ async function drop(it: Schemas['QuestionKept']) {
 }
 const toggle = (id: number) =>
   setQuery({
-    studies: (only.value.includes(id) ? only.value.filter((it) => it !== id) : [...only.value, id]).join(','),
+    studies: (only.value.includes(id) ? only.value.filter((one) => one !== id) : [...only.value, id]).join(','),
   })
 </script>
 
@@ -111,8 +112,12 @@ const toggle = (id: number) =>
             >
             <v-list aria-label="Studies that are asked" max-height="420">
               <v-list-item v-if="only.length" title="All studies" @click="setQuery({ studies: '' })" />
-              <v-list-item v-for="it in studies" :key="it.id">
-                <TickBox :model-value="only.includes(it.id)" :label="it.label" @update:model-value="toggle(it.id)" />
+              <v-list-item v-for="asked in studies" :key="asked.id">
+                <TickBox
+                  :model-value="only.includes(asked.id)"
+                  :label="asked.label"
+                  @update:model-value="toggle(asked.id)"
+                />
               </v-list-item>
             </v-list>
           </v-menu>
@@ -154,9 +159,9 @@ const toggle = (id: number) =>
           No passage speaks to this. Other words may find one: those that reports would use.
         </p>
         <p v-else-if="asText" class="pad read text">
-          <template v-for="(it, k) in flat" :key="k"
+          <template v-for="(one, k) in flat" :key="k"
             ><button class="quoted" :class="{ on: k === at }" @click="at = k">
-              “{{ it.text }}” <span class="soft small">({{ place(it) }})</span></button
+              “{{ one.text }}” <span class="soft small">({{ place(one) }})</span></button
             >{{ ' ' }}</template
           >
         </p>
@@ -164,17 +169,17 @@ const toggle = (id: number) =>
           <article v-for="some in byReport" :key="some[0]!.record">
             <h3>{{ some[0]!.label }}</h3>
             <button
-              v-for="it in some"
-              :key="it.text"
+              v-for="one in some"
+              :key="one.text"
               class="passage"
-              :class="{ on: it === chosen }"
-              :aria-current="it === chosen"
-              @click="at = flat.indexOf(it)"
+              :class="{ on: one === chosen }"
+              :aria-current="one === chosen"
+              @click="at = flat.indexOf(one)"
             >
-              <span class="read">{{ it.text }}</span>
+              <span class="read">{{ one.text }}</span>
               <span class="soft small"
-                >{{ [it.page ? `page ${it.page}` : 'abstract', it.heading].filter(Boolean).join(', ') }} ·
-                {{ Math.round(100 * it.score) }} of 100</span
+                >{{ [one.page ? `page ${one.page}` : 'abstract', one.heading].filter(Boolean).join(', ') }} ·
+                {{ Math.round(100 * one.score) }} of 100</span
               >
             </button>
           </article>
@@ -182,10 +187,10 @@ const toggle = (id: number) =>
         <div v-if="kept?.length" class="pad kept">
           <h3>Questions that are kept</h3>
           <ul class="small ruled">
-            <li v-for="it in kept" :key="it.id" class="row">
-              <button class="link" @click="setQuery({ q: it.text })">{{ it.text }}</button>
-              <span class="soft">{{ it.by }}</span>
-              <button v-if="mayWrite" class="link push" :aria-label="`Drop “${it.text}”`" @click="drop(it)">
+            <li v-for="one in kept" :key="one.id" class="row">
+              <button class="link" @click="setQuery({ q: one.text })">{{ one.text }}</button>
+              <span class="soft">{{ one.by }}</span>
+              <button v-if="mayWrite" class="link push" :aria-label="`Drop “${one.text}”`" @click="drop(one)">
                 Drop
               </button>
             </li>

@@ -37,20 +37,20 @@ const HOW: Record<string, string> = {
 const { review } = useReview()
 const tab = ref<'report' | 'history' | 'work' | 'study'>('report')
 const data = computed(() => props.evidence.data.value)
-const item = computed(() => data.value?.items.find((it) => it.id === props.place.item))
+const item = computed(() => data.value?.items.find((item) => item.id === props.place.item))
 const name = computed(() => nameOf(props.place, data.value?.items ?? [], data.value?.levels ?? []))
 const value = computed(() => props.evidence.value(props.place))
 const failed = computed(() => props.evidence.wrong.get(keyOf(props.place)))
 const at = computed(() => ({
   path: { review: review.value, study: props.place.study, item: props.place.item },
-  query: Object.fromEntries(FACTORS.flatMap((it) => (props.place[it] ? [[it, props.place[it]]] : []))),
+  query: Object.fromEntries(FACTORS.flatMap((factor) => (props.place[factor] ? [[factor, props.place[factor]]] : []))),
 }))
 const { data: past } = useQuery({
   queryKey: ['cell', review, computed(() => keyOf(props.place))],
   queryFn: () => props.evidence.history(props.place),
 })
 /** What stands, or what the person read for themselves while nothing does. */
-const now = computed(() => past.value?.find((it) => it.own === Boolean(value.value?.read)))
+const now = computed(() => past.value?.find((one) => one.own === Boolean(value.value?.read)))
 
 /** Two read this cell: what others have read of it, as far as one may know. */
 const { data: extraction } = useQuery({
@@ -78,8 +78,10 @@ const { data: proposals } = useQuery({
 const first = computed(() => (props.proposed && !value.value ? proposals.value?.[0] : undefined))
 const quote = computed(() => {
   if (first.value) return { text: first.value.quote, page: first.value.page ?? null, record: first.value.record }
-  const it = now.value
-  return it?.text && it.quote ? { text: it.quote, page: Number(it.page) || null, record: it.record ?? null } : null
+  const value = now.value
+  return value?.text && value.quote
+    ? { text: value.quote, page: Number(value.page) || null, record: value.record ?? null }
+    : null
 })
 
 const answers = useAnswers()
@@ -98,16 +100,16 @@ const take = (text: string, words: string, page: string, record: number) =>
   ])
 
 /** "Worked out from n 36, mean 12, se 0.5" for a value. */
-function givensOf(it: Schemas['WorkedOutFrom']) {
-  const arms = (it.arms ?? []).map(
+function givensOf(from: Schemas['WorkedOutFrom']) {
+  const arms = (from.arms ?? []).map(
     (id) => data.value?.levels.find((one) => one.id === id)?.name ?? 'an arm that is gone',
   )
-  const said = Object.entries(it.givens ?? {}).map(([name, value]) => `${name.replace('_', ' ')} ${value}`)
+  const said = Object.entries(from.givens ?? {}).map(([name, value]) => `${name.replace('_', ' ')} ${value}`)
   return `Worked out from ${[...arms, ...said].join(', ')}`
 }
 const words = ref('')
 const page = ref('')
-watch(now, (it) => ((words.value = it?.text ? it.quote : ''), (page.value = it?.text ? it.page : '')), {
+watch(now, (one) => ((words.value = one?.text ? one.quote : ''), (page.value = one?.text ? one.page : '')), {
   immediate: true,
 })
 const changed = computed(() => words.value !== (now.value?.quote ?? '') || page.value !== (now.value?.page ?? ''))
@@ -124,7 +126,7 @@ const keepQuote = () =>
     },
   ])
 const WIDTHS = [340, 480, 640, 820]
-const wider = () => emit('widen', WIDTHS.find((it) => it > props.wide) ?? WIDTHS[0]!)
+const wider = () => emit('widen', WIDTHS.find((width) => width > props.wide) ?? WIDTHS[0]!)
 </script>
 
 <template>
@@ -180,8 +182,8 @@ const wider = () => emit('widen', WIDTHS.find((it) => it > props.wide) ?? WIDTHS
             >
           </p></template
         >
-        <p v-for="it in readings" :key="it.account" class="soft">
-          {{ it.by }} read <b>{{ it.text }}</b>, {{ moment(it.at) }}
+        <p v-for="reading in readings" :key="reading.account" class="soft">
+          {{ reading.by }} read <b>{{ reading.text }}</b>, {{ moment(reading.at) }}
         </p>
       </div>
       <p v-if="failed" class="bad small" role="alert">{{ failed.message }}</p>
@@ -240,10 +242,11 @@ const wider = () => emit('widen', WIDTHS.find((it) => it > props.wide) ?? WIDTHS
       </form>
       <h3>History of this value</h3>
       <ul class="small ruled">
-        <li v-for="(it, k) in past ?? []" :key="k">
-          {{ it.text || 'empty' }}
+        <li v-for="(one, k) in past ?? []" :key="k">
+          {{ one.text || 'empty' }}
           <span class="soft"
-            >{{ it.own ? 'your reading, ' : '' }}{{ HOW[it.how] ?? it.how }} by {{ it.by }}, {{ moment(it.at) }}</span
+            >{{ one.own ? 'your reading, ' : '' }}{{ HOW[one.how] ?? one.how }} by {{ one.by }},
+            {{ moment(one.at) }}</span
           >
         </li>
         <li v-if="!past?.length" class="soft">Nothing was written here yet.</li>

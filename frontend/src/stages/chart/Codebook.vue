@@ -44,19 +44,19 @@ function take(found: Schemas['Codebook']) {
   seen.value = { items: found.items, concepts: found.concepts, levels: found.levels }
   draft.value = drafted(found)
 }
-watch(data, (it) => it && !touched.value && take(it), { immediate: true })
+watch(data, (one) => one && !touched.value && take(one), { immediate: true })
 
 const entries = computed(() => outline(draft.value))
 const chosen = computed(
   () =>
-    entries.value.find((it) => it.part.key === route.query.part) ??
-    entries.value.find((it) => it.kind === 'item') ??
+    entries.value.find((one) => one.part.key === route.query.part) ??
+    entries.value.find((one) => one.kind === 'item') ??
     entries.value[0],
 )
 const choose = (key: string) => router.replace({ query: { ...route.query, part: key } })
 const list = ref<HTMLElement | null>(null)
 async function step(by: number) {
-  const at = entries.value.findIndex((it) => it.part.key === chosen.value?.part.key)
+  const at = entries.value.findIndex((one) => one.part.key === chosen.value?.part.key)
   const next = entries.value[Math.max(0, Math.min(entries.value.length - 1, at + by))]
   if (!next) return
   await choose(next.part.key)
@@ -72,14 +72,20 @@ function keyed(event: KeyboardEvent) {
 }
 /** Change the order among those beside it. */
 function shift(by: number) {
-  const it = chosen.value
-  if (!it || !mayWrite.value) return
+  const picked = chosen.value
+  if (!picked || !mayWrite.value) return
   touched.value = true
-  if (it.kind === 'item')
-    move(draft.value.items, it.part as ItemDraft, by, (one) => one.concept === (it.part as ItemDraft).concept)
-  else if (it.kind === 'concept')
-    move(draft.value.concepts, it.part as ConceptDraft, by, (one) => one.within === (it.part as ConceptDraft).within)
-  else move(draft.value.levels, it.part as LevelDraft, by, (one) => one.factor === (it.part as LevelDraft).factor)
+  if (picked.kind === 'item')
+    move(draft.value.items, picked.part as ItemDraft, by, (one) => one.concept === (picked.part as ItemDraft).concept)
+  else if (picked.kind === 'concept')
+    move(
+      draft.value.concepts,
+      picked.part as ConceptDraft,
+      by,
+      (one) => one.within === (picked.part as ConceptDraft).within,
+    )
+  else
+    move(draft.value.levels, picked.part as LevelDraft, by, (one) => one.factor === (picked.part as LevelDraft).factor)
 }
 let added = 0
 const fresh = () => `added${++added}`
@@ -103,29 +109,29 @@ async function add(kind: 'item' | 'concept' | Factor) {
   document.querySelector<HTMLInputElement>('.part input')?.focus()
 }
 function remove() {
-  const it = chosen.value
-  if (!it) return
+  const picked = chosen.value
+  if (!picked) return
   const before = { items: [...draft.value.items], concepts: [...draft.value.concepts], levels: [...draft.value.levels] }
   const uses = draft.value.items.map((one) => one.concept)
-  draft.value.items = draft.value.items.filter((one) => one !== it.part)
-  draft.value.levels = draft.value.levels.filter((one) => one !== it.part)
-  if (it.kind === 'concept') {
-    const { name, within } = it.part as ConceptDraft
-    draft.value.concepts = draft.value.concepts.filter((one) => one !== it.part)
+  draft.value.items = draft.value.items.filter((one) => one !== picked.part)
+  draft.value.levels = draft.value.levels.filter((one) => one !== picked.part)
+  if (picked.kind === 'concept') {
+    const { name, within } = picked.part as ConceptDraft
+    draft.value.concepts = draft.value.concepts.filter((one) => one !== picked.part)
     for (const one of draft.value.items) if (one.concept === name) one.concept = within
     for (const one of draft.value.concepts) if (one.within === name) one.within = within
   }
   touched.value = true
-  say(`${it.part.name || 'The new part'} is removed once the codebook is saved.`, async () => {
+  say(`${picked.part.name || 'The new part'} is removed once the codebook is saved.`, async () => {
     draft.value = before
     before.items.forEach((one, k) => (one.concept = uses[k]!))
   })
 }
 /** A concept keeps its items when it is called otherwise. */
-function renameConcept(it: ConceptDraft, name: string) {
-  for (const one of draft.value.items) if (one.concept === it.name) one.concept = name
-  for (const one of draft.value.concepts) if (one.within === it.name) one.within = name
-  it.name = name
+function renameConcept(each: ConceptDraft, name: string) {
+  for (const one of draft.value.items) if (one.concept === each.name) one.concept = name
+  for (const one of draft.value.concepts) if (one.within === each.name) one.within = name
+  each.name = name
 }
 
 const told = ref<Schemas['CodebookPreview'] | null>(null)
@@ -156,14 +162,14 @@ async function again() {
   await refresh('codebook', 'evidence', 'figures', 'proposals')
   if (data.value) take(data.value)
 }
-function merged(it: Text) {
-  draft.value = drafted(it)
+function merged(text: Text) {
+  draft.value = drafted(text)
   touched.value = true
   say('What the file has more is here now. Nothing is saved yet.')
 }
 const showVersions = computed(() => route.query.show === 'versions')
-const used = (it: ItemDraft) => (it.id ? (data.value?.used[it.id] ?? 0) : 0)
-const conceptNames = computed(() => draft.value.concepts.map((it) => it.name).filter(Boolean))
+const used = (draft: ItemDraft) => (draft.id ? (data.value?.used[draft.id] ?? 0) : 0)
+const conceptNames = computed(() => draft.value.concepts.map((concept) => concept.name).filter(Boolean))
 </script>
 
 <template>
@@ -185,7 +191,12 @@ const conceptNames = computed(() => draft.value.concepts.map((it) => it.name).fi
           <v-menu>
             <template #activator="{ props: on }"><v-btn v-bind="on">Add …</v-btn></template>
             <v-list aria-label="Add">
-              <v-list-item v-for="it in FACTORS" :key="it" :title="FACTOR_NAMES[it][0]" @click="add(it)" />
+              <v-list-item
+                v-for="factor in FACTORS"
+                :key="factor"
+                :title="FACTOR_NAMES[factor][0]"
+                @click="add(factor)"
+              />
             </v-list>
           </v-menu>
         </div>
@@ -194,28 +205,29 @@ const conceptNames = computed(() => draft.value.concepts.map((it) => it.name).fi
           <FirstStep stage="Chart" here />
         </div>
         <ul v-else ref="list" class="outline" @keydown="keyed">
-          <template v-for="(it, k) in entries" :key="it.part.key">
+          <template v-for="(entry, k) in entries" :key="entry.part.key">
             <li
               v-if="
-                it.kind === 'level' && (it.part as LevelDraft).factor !== (entries[k - 1]?.part as LevelDraft)?.factor
+                entry.kind === 'level' &&
+                (entry.part as LevelDraft).factor !== (entries[k - 1]?.part as LevelDraft)?.factor
               "
               class="soft small group"
             >
-              {{ FACTOR_NAMES[(it.part as LevelDraft).factor][1] }} of all studies
+              {{ FACTOR_NAMES[(entry.part as LevelDraft).factor][1] }} of all studies
             </li>
             <li>
               <button
                 class="entry"
-                :class="[it.kind, { on: it.part.key === chosen?.part.key }]"
-                :aria-current="it.part.key === chosen?.part.key"
-                :style="{ paddingLeft: `${12 + 16 * it.depth}px` }"
-                @click="choose(it.part.key)"
+                :class="[entry.kind, { on: entry.part.key === chosen?.part.key }]"
+                :aria-current="entry.part.key === chosen?.part.key"
+                :style="{ paddingLeft: `${12 + 16 * entry.depth}px` }"
+                @click="choose(entry.part.key)"
               >
-                <span class="clip">{{ it.part.name || 'without a name yet' }}</span>
-                <span v-if="it.kind === 'item'" class="soft small push"
-                  >{{ (it.part as ItemDraft).kind.replace('_', ', ').replace('yesno', 'yes or no')
+                <span class="clip">{{ entry.part.name || 'without a name yet' }}</span>
+                <span v-if="entry.kind === 'item'" class="soft small push"
+                  >{{ (entry.part as ItemDraft).kind.replace('_', ', ').replace('yesno', 'yes or no')
                   }}{{
-                    (it.part as ItemDraft).per.length ? `, by ${(it.part as ItemDraft).per.join(' and ')}` : ''
+                    (entry.part as ItemDraft).per.length ? `, by ${(entry.part as ItemDraft).per.join(' and ')}` : ''
                   }}</span
                 >
               </button>
@@ -228,7 +240,7 @@ const conceptNames = computed(() => draft.value.concepts.map((it) => it.name).fi
           v-if="chosen.kind === 'item'"
           :item="chosen.part as ItemDraft"
           :concepts="conceptNames"
-          :named="[...new Set(draft.levels.map((it) => it.factor))]"
+          :named="[...new Set(draft.levels.map((level) => level.factor))]"
           :used="used(chosen.part as ItemDraft)"
           :may-write="mayWrite"
           @touched="touched = true"
@@ -245,7 +257,7 @@ const conceptNames = computed(() => draft.value.concepts.map((it) => it.name).fi
             v-model="(chosen.part as ConceptDraft).within"
             :items="[
               { value: '', title: 'of nothing broader' },
-              ...conceptNames.filter((it) => it !== chosen!.part.name),
+              ...conceptNames.filter((name) => name !== chosen!.part.name),
             ]"
             label="Is a kind of"
             :readonly="!mayWrite"

@@ -7,11 +7,11 @@ import { complain } from '@/common/messages'
 import { useReview } from '@/common/review'
 
 defineProps<{ mayWrite: boolean }>()
-const emit = defineEmits<{ merged: [it: Schemas['CodebookText']] }>()
+const emit = defineEmits<{ merged: [book: Schemas['CodebookText']] }>()
 const { review, path } = useReview()
 const picker = ref<HTMLInputElement | null>(null)
 const { data: reviews } = useQuery({ queryKey: ['reviews'], queryFn: () => got(GET('/api/reviews')) })
-const others = computed(() => (reviews.value ?? []).filter((it) => it.id !== review.value))
+const others = computed(() => (reviews.value ?? []).filter((one) => one.id !== review.value))
 async function merge(text: string) {
   try {
     emit('merged', await got(POST('/api/reviews/{review}/codebook/from-file', { params: path.value, body: { text } })))
@@ -45,11 +45,11 @@ async function copy(other: number) {
         <v-list-item title="Read a file …" subtitle="adds what is not here yet" @click="picker?.click()" />
         <v-divider v-if="others.length" />
         <v-list-item
-          v-for="it in others"
-          :key="it.id"
-          :title="`Take from “${it.title}”`"
+          v-for="other in others"
+          :key="other.id"
+          :title="`Take from “${other.title}”`"
           subtitle="adds what is not here yet"
-          @click="copy(it.id)"
+          @click="copy(other.id)"
         />
       </template>
     </v-list>

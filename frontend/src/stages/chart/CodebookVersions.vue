@@ -17,12 +17,12 @@ const { data, error, isPending, refetch } = useQuery({
   <section class="pane pad versions" tabindex="0" aria-label="Versions of the codebook">
     <StateOf :pending="isPending" :error="error" :retry="() => refetch()">
       <p v-if="!data?.length" class="soft">The codebook was not saved yet.</p>
-      <article v-for="it in data" :key="it.number">
-        <h2>Version {{ it.number }}</h2>
-        <p class="small soft">{{ it.by }}, {{ moment(it.at) }}</p>
+      <article v-for="each in data" :key="each.number">
+        <h2>Version {{ each.number }}</h2>
+        <p class="small soft">{{ each.by }}, {{ moment(each.at) }}</p>
         <ul>
-          <li v-for="one in it.changes" :key="one">{{ one }}</li>
-          <li v-if="!it.changes.length" class="soft">The order was changed.</li>
+          <li v-for="one in each.changes" :key="one">{{ one }}</li>
+          <li v-if="!each.changes.length" class="soft">The order was changed.</li>
         </ul>
       </article>
     </StateOf>

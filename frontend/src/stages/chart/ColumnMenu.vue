@@ -23,13 +23,13 @@ const emit = defineEmits<{
   move: [by: number]
 }>()
 const open = ref(true)
-watch(open, (it) => !it && emit('close'))
+watch(open, (one) => !one && emit('close'))
 const find = ref('')
 const shown = computed(() =>
   props.values.filter(([value]) => value.toLowerCase().includes(find.value.trim().toLowerCase())).slice(0, 200),
 )
 const toggle = (value: string) =>
-  emit('filter', props.wanted.includes(value) ? props.wanted.filter((it) => it !== value) : [...props.wanted, value])
+  emit('filter', props.wanted.includes(value) ? props.wanted.filter((one) => one !== value) : [...props.wanted, value])
 const done = (work: () => void) => {
   work()
   open.value = false

@@ -18,7 +18,7 @@ const { data, error, isPending, refetch } = useQuery({
   queryFn: () => got(GET('/api/reviews/{review}/concepts', { params: path.value })),
 })
 const tree = computed(() => drawnTree(data.value ?? []))
-const chosen = computed(() => data.value?.find((it) => it.id === Number(route.query.concept)) ?? data.value?.[0])
+const chosen = computed(() => data.value?.find((one) => one.id === Number(route.query.concept)) ?? data.value?.[0])
 const { data: studies } = useQuery({
   queryKey: ['evidence', review, 'concepts', computed(() => chosen.value?.id)],
   enabled: computed(() => Boolean(chosen.value)),
@@ -48,24 +48,24 @@ const open = (id: number) => router.replace({ query: { concept: String(id) } })
           role="group"
           aria-label="Concepts with their studies"
         >
-          <path v-for="it in tree.bands" :key="it.key" :d="it.d" class="band" />
+          <path v-for="band in tree.bands" :key="band.key" :d="band.d" class="band" />
           <g
-            v-for="it in tree.nodes"
-            :key="it.id"
-            :transform="`translate(${it.x} ${it.y})`"
+            v-for="node in tree.nodes"
+            :key="node.id"
+            :transform="`translate(${node.x} ${node.y})`"
             class="node"
-            :class="{ on: it.id === chosen?.id }"
+            :class="{ on: node.id === chosen?.id }"
             role="button"
             tabindex="0"
-            :aria-label="`${it.name}: ${plural(it.studies, 'study', 'studies')}`"
-            :aria-pressed="it.id === chosen?.id"
-            @click="open(it.id)"
-            @keydown.enter="open(it.id)"
-            @keydown.space.prevent="open(it.id)"
+            :aria-label="`${node.name}: ${plural(node.studies, 'study', 'studies')}`"
+            :aria-pressed="node.id === chosen?.id"
+            @click="open(node.id)"
+            @keydown.enter="open(node.id)"
+            @keydown.space.prevent="open(node.id)"
           >
             <rect :width="tree.box" height="44" rx="3" />
-            <text x="12" y="18" class="name">{{ it.name }}</text>
-            <text x="12" y="35" class="soft">{{ plural(it.studies, 'study', 'studies') }}</text>
+            <text x="12" y="18" class="name">{{ node.name }}</text>
+            <text x="12" y="35" class="soft">{{ plural(node.studies, 'study', 'studies') }}</text>
           </g>
         </svg>
       </section>
@@ -79,18 +79,18 @@ const open = (id: number) => router.replace({ query: { concept: String(id) } })
           <p class="small soft">
             {{ chosen?.items.length ? `Items: ${chosen.items.join(', ')}` : 'No items of its own.' }}
           </p>
-          <article v-for="it in studies" :key="it.id">
+          <article v-for="study in studies" :key="study.id">
             <h3>
-              <router-link :to="`/reviews/${review}/chart?words=${encodeURIComponent(it.label)}`">{{
-                it.label
+              <router-link :to="`/reviews/${review}/chart?words=${encodeURIComponent(study.label)}`">{{
+                study.label
               }}</router-link>
             </h3>
-            <details v-for="one in it.reports" :key="one.record_id">
+            <details v-for="one in study.reports" :key="one.record_id">
               <summary class="read">{{ one.title }}</summary>
               <p class="read">{{ one.abstract || 'It has no abstract.' }}</p>
             </details>
             <p class="small soft">
-              Found by {{ [...new Set(it.reports.flatMap((one) => one.found_by))].join('; ') || 'nothing known' }}
+              Found by {{ [...new Set(study.reports.flatMap((one) => one.found_by))].join('; ') || 'nothing known' }}
             </p>
           </article>
           <p v-if="studies && !studies.length" class="soft">No study states anything under it yet.</p>

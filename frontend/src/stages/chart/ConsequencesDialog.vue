@@ -17,33 +17,35 @@ const emit = defineEmits<{ close: []; save: [] }>()
     <div class="sheet pad sheet-over">
       <h2 id="consequences-title">This touches values that are charted</h2>
       <ul class="small">
-        <li v-for="it in told.changes" :key="it">{{ it }}</li>
+        <li v-for="change in told.changes" :key="change">{{ change }}</li>
       </ul>
-      <section v-for="it in told.consequences" :key="it.name">
-        <h3>{{ it.name }}</h3>
+      <section v-for="consequence in told.consequences" :key="consequence.name">
+        <h3>{{ consequence.name }}</h3>
         <p class="small">
-          <template v-if="it.kept">{{ plural(it.kept, 'value stays', 'values stay') }} as it is. </template>
-          <template v-if="it.reworded"
-            >{{ plural(it.reworded, 'value is', 'values are') }} carried over in the new form.
+          <template v-if="consequence.kept"
+            >{{ plural(consequence.kept, 'value stays', 'values stay') }} as it is.
           </template>
-          <template v-if="it.hidden"
-            >{{ plural(it.hidden, 'value goes', 'values go') }} out of sight, and come back with it.
+          <template v-if="consequence.reworded"
+            >{{ plural(consequence.reworded, 'value is', 'values are') }} carried over in the new form.
           </template>
-          <template v-if="it.unfit.length"
-            ><b class="odd">{{ plural(it.unfit.length, 'value does', 'values do') }} not fit</b>: each stays, marked,
-            until somebody says what becomes of it.</template
+          <template v-if="consequence.hidden"
+            >{{ plural(consequence.hidden, 'value goes', 'values go') }} out of sight, and come back with it.
+          </template>
+          <template v-if="consequence.unfit.length"
+            ><b class="odd">{{ plural(consequence.unfit.length, 'value does', 'values do') }} not fit</b>: each stays,
+            marked, until somebody says what becomes of it.</template
           >
         </p>
-        <table v-if="it.unfit.length" class="small">
+        <table v-if="consequence.unfit.length" class="small">
           <tbody>
-            <tr v-for="(one, k) in it.unfit.slice(0, 50)" :key="k">
+            <tr v-for="(one, k) in consequence.unfit.slice(0, 50)" :key="k">
               <td>{{ one.label }}</td>
               <td>{{ one.text }}</td>
               <td class="soft">{{ one.why }}</td>
             </tr>
           </tbody>
         </table>
-        <p v-if="it.unfit.length > 50" class="small soft">and {{ it.unfit.length - 50 }} more</p>
+        <p v-if="consequence.unfit.length > 50" class="small soft">and {{ consequence.unfit.length - 50 }} more</p>
       </section>
       <div class="row">
         <v-btn class="main" autofocus @click="emit('save')">Save, and carry them over</v-btn>

@@ -38,10 +38,12 @@ const changed = computed(() => JSON.stringify(said.value) !== JSON.stringify(pro
 const double = computed(() => said.value.second !== 'nobody')
 const toggled = (from: number[] | null | undefined, all: number[], id: number) => {
   const some = from ?? all
-  const next = some.includes(id) ? some.filter((it) => it !== id) : all.filter((it) => it === id || some.includes(it))
+  const next = some.includes(id)
+    ? some.filter((one) => one !== id)
+    : all.filter((one) => one === id || some.includes(one))
   return next.length === all.length ? null : next
 }
-const every = (list: { id?: number | null }[]) => list.map((it) => it.id!)
+const every = (list: { id?: number | null }[]) => list.map((one) => one.id!)
 const found = ref<Schemas['ExtractionConsequences']>()
 watch(
   () => JSON.stringify([said.value, firstReadings.value]),
@@ -49,8 +51,8 @@ watch(
     found.value = undefined
     if (!changed.value || !props.mayLead) return
     try {
-      const it = await got(POST('/api/reviews/{review}/extraction/preview', { params: path.value, body: body() }))
-      if (now === JSON.stringify([said.value, firstReadings.value])) found.value = it
+      const effect = await got(POST('/api/reviews/{review}/extraction/preview', { params: path.value, body: body() }))
+      if (now === JSON.stringify([said.value, firstReadings.value])) found.value = effect
     } catch (error) {
       complain(error)
     }
@@ -85,12 +87,12 @@ async function change() {
           {{ said.items == null ? 'All items' : plural(said.items.length, 'item') }} are read so
         </summary>
         <TickBox
-          v-for="it in items"
-          :key="it.id!"
-          :model-value="said.items?.includes(it.id!) ?? true"
-          :label="it.name"
+          v-for="item in items"
+          :key="item.id!"
+          :model-value="said.items?.includes(item.id!) ?? true"
+          :label="item.name"
           :disabled="!mayLead"
-          @update:model-value="said.items = toggled(said.items, every(items), it.id!)"
+          @update:model-value="said.items = toggled(said.items, every(items), item.id!)"
         />
       </details>
       <details :open="said.studies != null">
@@ -98,12 +100,12 @@ async function change() {
           of {{ said.studies == null ? 'all studies' : plural(said.studies.length, 'study', 'studies') }}
         </summary>
         <TickBox
-          v-for="it in studies"
-          :key="it.id"
-          :model-value="said.studies?.includes(it.id) ?? true"
-          :label="it.label"
+          v-for="study in studies"
+          :key="study.id"
+          :model-value="said.studies?.includes(study.id) ?? true"
+          :label="study.label"
           :disabled="!mayLead"
-          @update:model-value="said.studies = toggled(said.studies, every(studies), it.id)"
+          @update:model-value="said.studies = toggled(said.studies, every(studies), study.id)"
         />
       </details>
     </template>

@@ -47,7 +47,7 @@ const { data: proposals } = useQuery({
   queryKey: ['proposals', review],
   queryFn: () => got(GET('/api/reviews/{review}/proposals', { params: path.value })),
 })
-const proposed = computed(() => new Map((proposals.value?.cells ?? []).map((it) => [keyOf(it), it])))
+const proposed = computed(() => new Map((proposals.value?.cells ?? []).map((cell) => [keyOf(cell), cell])))
 
 const words = computed(() => String(route.query.words ?? '').toLowerCase())
 const sort = computed(() => String(route.query.sort ?? ''))
@@ -55,7 +55,7 @@ const sort = computed(() => String(route.query.sort ?? ''))
 // as a text, so that nothing is worked out anew while it is the same
 const letThrough = computed(() => JSON.stringify([route.query.only ?? []].flat()))
 const only = computed(
-  () => new Map((JSON.parse(letThrough.value) as string[]).map((it) => [it.split('~')[0]!, it.split('~').slice(1)])),
+  () => new Map((JSON.parse(letThrough.value) as string[]).map((one) => [one.split('~')[0]!, one.split('~').slice(1)])),
 )
 const leaving = useLeaving()
 const setQuery = async (changes: Record<string, string | string[]>) =>
@@ -67,14 +67,14 @@ const setQuery = async (changes: Record<string, string | string[]>) =>
 const items = computed(() => {
   const all = data.value?.items ?? []
   const rank = new Map(view.value.order.map((id, k) => [id, k]))
-  const shown = all.filter((it) => !view.value.hidden.includes(it.id!))
+  const shown = all.filter((one) => !view.value.hidden.includes(one.id!))
   const sorted = [...shown].sort((a, b) => (rank.get(a.id!) ?? 1e6) - (rank.get(b.id!) ?? 1e6))
-  const pinned = (it: (typeof all)[number]) => view.value.pinned.includes(it.id!)
-  return [...sorted.filter(pinned), ...sorted.filter((it) => !pinned(it))]
+  const pinned = (item: (typeof all)[number]) => view.value.pinned.includes(item.id!)
+  return [...sorted.filter(pinned), ...sorted.filter((one) => !pinned(one))]
 })
 const levels = computed(() => data.value?.levels ?? [])
 const columns = computed(() => columnsOf(items.value, levels.value, view.value.rows))
-const pinned = computed(() => columns.value.filter((it) => view.value.pinned.includes(it.item.id!)).length)
+const pinned = computed(() => columns.value.filter((column) => view.value.pinned.includes(column.item.id!)).length)
 
 /** The values of a column in a study, over its rows. */
 function valuesIn(rows: Row[], column: Column) {
@@ -83,7 +83,7 @@ function valuesIn(rows: Row[], column: Column) {
     return place ? [evidence.value(place)] : []
   })
 }
-const textsIn = (rows: Row[], column: Column) => valuesIn(rows, column).map((it) => it?.shown ?? it?.text ?? '')
+const textsIn = (rows: Row[], column: Column) => valuesIn(rows, column).map((one) => one?.shown ?? one?.text ?? '')
 const grouped = computed(() => {
   const all = rowsOf(data.value?.studies ?? [], items.value, levels.value, view.value.rows)
   const byStudy = new Map<number, Row[]>()
@@ -93,24 +93,24 @@ const grouped = computed(() => {
 const matching = computed(() => {
   const said = new Map<number, string>()
   if (words.value)
-    for (const it of data.value?.values.values() ?? [])
-      said.set(it.study, `${said.get(it.study) ?? ''} ${it.shown ?? ''} ${it.text}`)
+    for (const one of data.value?.values.values() ?? [])
+      said.set(one.study, `${said.get(one.study) ?? ''} ${one.shown ?? ''} ${one.text}`)
   return grouped.value.filter((rows) => {
     const study = rows[0]!.study
     if (words.value && !`${study.label} ${said.get(study.id) ?? ''}`.toLowerCase().includes(words.value)) return false
     return columns.value.every((column) => {
       const wanted = only.value.get(column.key)
-      return !wanted || textsIn(rows, column).some((it) => wanted.includes(it))
+      return !wanted || textsIn(rows, column).some((one) => wanted.includes(one))
     })
   })
 })
 const rows = computed(() => {
   const [key, down] = [sort.value.replace(/^-/, ''), sort.value.startsWith('-')]
-  const column = columns.value.find((it) => it.key === key)
+  const column = columns.value.find((column) => column.key === key)
   if (key !== 'study' && !column) return matching.value.flat()
   const compare = new Intl.Collator('en', { numeric: true }).compare
   const keyed = matching.value.map((some) => {
-    const first = column ? valuesIn(some, column).find((it) => it?.text) : undefined
+    const first = column ? valuesIn(some, column).find((one) => one?.text) : undefined
     return { some, text: column ? (first?.text ?? '') : some[0]!.study.label, number: first?.number }
   })
   keyed.sort((a, b) => {
@@ -119,7 +119,7 @@ const rows = computed(() => {
       typeof a.number === 'number' && typeof b.number === 'number' ? a.number - b.number : compare(a.text, b.text)
     return down ? -order : order
   })
-  return keyed.flatMap((it) => it.some)
+  return keyed.flatMap((one) => one.some)
 })
 const select = useSelection(
   computed(() => rows.value.length),
@@ -132,8 +132,8 @@ const here = computed(() => {
 })
 /** The cell in focus has an address, so that it can be sent to a colleague. */
 const told = refDebounced(here, 150)
-watch(told, (it) => {
-  if (it) void setQuery({ cell: keyOf(it) })
+watch(told, (one) => {
+  if (one) void setQuery({ cell: keyOf(one) })
 })
 function goTo(place: Place): boolean {
   const key = keyOf(place)
@@ -158,7 +158,7 @@ watch(
     arrived = true
     const [study, item, arm, outcome, time] = String(route.query.cell ?? '')
       .split(':')
-      .map((it) => Number(it) || null)
+      .map((one) => Number(one) || null)
     if (study && item) goTo({ study, item, arm, outcome, time })
   },
   { immediate: true },
@@ -169,7 +169,7 @@ const menuValues = computed((): [string, number][] => {
   if (!menu.value) return []
   const counts = new Map<string, number>()
   for (const some of grouped.value)
-    for (const it of new Set(textsIn(some, menu.value.column))) counts.set(it, (counts.get(it) ?? 0) + 1)
+    for (const one of new Set(textsIn(some, menu.value.column))) counts.set(one, (counts.get(one) ?? 0) + 1)
   return [...counts].sort((a, b) => b[1] - a[1])
 })
 const filter = (column: Column, values: string[]) =>
@@ -179,9 +179,11 @@ const filter = (column: Column, values: string[]) =>
       .concat(values.length ? [[column.key, values]] : [])
       .map(([key, some]) => [key, ...some].join('~')),
   })
-const filtered = computed(() => new Set(columns.value.filter((it) => only.value.has(it.key)).map((it) => it.item.id!)))
+const filtered = computed(
+  () => new Set(columns.value.filter((column) => only.value.has(column.key)).map((column) => column.item.id!)),
+)
 function moveColumn(item: number, by: number) {
-  const order = items.value.map((it) => it.id!)
+  const order = items.value.map((item) => item.id!)
   const at = order.indexOf(item)
   const to = Math.max(0, Math.min(order.length - 1, at + by))
   order.splice(to, 0, order.splice(at, 1)[0]!)
@@ -193,15 +195,15 @@ function sortBy(key: string) {
 const turn = (factor: Factor) =>
   change({
     rows: view.value.rows.includes(factor)
-      ? view.value.rows.filter((it) => it !== factor)
+      ? view.value.rows.filter((row) => row !== factor)
       : [...view.value.rows, factor],
   })
 const usedFactors = computed(() =>
-  FACTORS.filter((it) => (data.value?.items ?? []).some((item) => item.per?.includes(it))),
+  FACTORS.filter((factor) => (data.value?.items ?? []).some((item) => item.per?.includes(factor))),
 )
 
 const pasting = ref<{ cells: Cell[]; unfit: Schemas['NotTaken'][]; beyond: number } | null>(null)
-const unfit = computed(() => [...(data.value?.values.values() ?? [])].filter((it) => it.unfit))
+const unfit = computed(() => [...(data.value?.values.values() ?? [])].filter((one) => one.unfit))
 const showUnfit = computed(() => route.query.show === 'unfit')
 const showTogether = computed(() => route.query.show === 'together')
 const { data: pairs } = useQuery({
@@ -211,11 +213,11 @@ const { data: pairs } = useQuery({
 
 const answers = useAnswers()
 async function accept(place: Place) {
-  const it = proposed.value.get(keyOf(place))
-  if (!it) return say('Nothing is proposed for this cell.')
+  const offer = proposed.value.get(keyOf(place))
+  if (!offer) return say('Nothing is proposed for this cell.')
   try {
-    const { stroke } = await answers.accept([it.proposal])
-    say(`${it.text} is taken as proposed.`, () => answers.takeBack(stroke), 'proposal')
+    const { stroke } = await answers.accept([offer.proposal])
+    say(`${offer.text} is taken as proposed.`, () => answers.takeBack(stroke), 'proposal')
     select.go(select.at.row + 1, select.at.column)
   } catch (failure) {
     complain(failure)
@@ -224,15 +226,15 @@ async function accept(place: Place) {
 }
 /** Whether any cell is empty, by counting. */
 const incomplete = computed(() => {
-  const ids = new Set(items.value.map((it) => it.id))
+  const ids = new Set(items.value.map((item) => item.id))
   let filled = 0
-  for (const it of data.value?.values.values() ?? []) if (!it.unfit && ids.has(it.item)) filled++
+  for (const one of data.value?.values.values() ?? []) if (!one.unfit && ids.has(one.item)) filled++
   const cells = (study: number) =>
     items.value.reduce(
-      (sum, it) => sum + (it.per ?? []).reduce((n, factor) => n * levelsOf(levels.value, factor, study).length, 1),
+      (sum, item) => sum + (item.per ?? []).reduce((n, factor) => n * levelsOf(levels.value, factor, study).length, 1),
       0,
     )
-  return filled < (data.value?.studies ?? []).reduce((sum, it) => sum + cells(it.id), 0)
+  return filled < (data.value?.studies ?? []).reduce((sum, study) => sum + cells(study.id), 0)
 })
 function nextEmpty() {
   const width = columns.value.length
@@ -254,7 +256,7 @@ function keyed(event: KeyboardEvent) {
   event.preventDefault()
   finder.value?.querySelector('input')?.focus()
 }
-const study = computed(() => data.value?.studies.find((it) => it.id === told.value?.study))
+const study = computed(() => data.value?.studies.find((study) => study.id === told.value?.study))
 </script>
 
 <template>
@@ -276,26 +278,26 @@ const study = computed(() => data.value?.studies.find((it) => it.id === told.val
           ></template
         >
         <v-list aria-label="Columns" max-height="480">
-          <v-list-item v-for="it in usedFactors" :key="it">
+          <v-list-item v-for="factor in usedFactors" :key="factor">
             <TickBox
-              :model-value="view.rows.includes(it)"
-              :label="`${FACTOR_NAMES[it][1]} as rows below their study`"
-              @update:model-value="turn(it)"
+              :model-value="view.rows.includes(factor)"
+              :label="`${FACTOR_NAMES[factor][1]} as rows below their study`"
+              @update:model-value="turn(factor)"
             />
           </v-list-item>
           <v-divider v-if="usedFactors.length" />
-          <v-list-item v-for="it in data?.items" :key="it.id!">
+          <v-list-item v-for="item in data?.items" :key="item.id!">
             <div class="row">
               <TickBox
-                :model-value="!view.hidden.includes(it.id!)"
-                :label="it.name"
-                @update:model-value="change({ hidden: toggled(view.hidden, it.id!) })"
+                :model-value="!view.hidden.includes(item.id!)"
+                :label="item.name"
+                @update:model-value="change({ hidden: toggled(view.hidden, item.id!) })"
               /><TickBox
                 class="push"
-                :model-value="view.pinned.includes(it.id!)"
+                :model-value="view.pinned.includes(item.id!)"
                 label="Pin"
-                :aria-label="`Pin ${it.name}`"
-                @update:model-value="change({ pinned: toggled(view.pinned, it.id!) })"
+                :aria-label="`Pin ${item.name}`"
+                @update:model-value="change({ pinned: toggled(view.pinned, item.id!) })"
               />
             </div>
           </v-list-item>

@@ -29,14 +29,14 @@ const double = computed(() => data.value?.mode.second !== 'nobody')
 const wanted = computed(() => (data.value?.mode.second === 'proposals' ? 1 : 2))
 const options = computed(() => [
   { value: 0, title: 'whoever comes' },
-  ...people.value.map((it) => ({ value: it.id, title: it.name })),
+  ...people.value.map((person) => ({ value: person.id, title: person.name })),
 ])
 const put = (given: Record<string, number[]>) =>
   got(PUT('/api/reviews/{review}/extraction/given', { params: path.value, body: { given } }))
 const again = () => refresh('extraction')
 async function give(given: Record<string, number[]>, told: string) {
   const before = Object.fromEntries(
-    Object.keys(given).map((id) => [id, data.value?.studies.find((it) => String(it.id) === id)?.given ?? []]),
+    Object.keys(given).map((id) => [id, data.value?.studies.find((study) => String(study.id) === id)?.given ?? []]),
   )
   const done = await attempt(() => put(given))
   await again()
@@ -68,8 +68,8 @@ async function share() {
 }
 const totals = computed(() => {
   const all = data.value?.studies ?? []
-  const sum = (of: (it: Progress) => number) => all.reduce((so, it) => so + of(it), 0)
-  return { asked: sum((it) => it.asked), stand: sum((it) => it.stand), differ: sum((it) => it.differ) }
+  const sum = (of: (progress: Progress) => number) => all.reduce((so, progress) => so + of(progress), 0)
+  return { asked: sum((one) => one.asked), stand: sum((one) => one.stand), differ: sum((one) => one.differ) }
 })
 </script>
 
@@ -104,18 +104,18 @@ const totals = computed(() => {
                 ></template
               ></span
             >
-            <v-btn v-if="mayLead && !sharing" class="push" @click="sharing = people.map((it) => it.id)"
+            <v-btn v-if="mayLead && !sharing" class="push" @click="sharing = people.map((person) => person.id)"
               >Share out</v-btn
             >
           </div>
           <form v-if="sharing" class="notice row sharing small" @submit.prevent="share">
             <span>Among</span>
             <TickBox
-              v-for="it in people"
-              :key="it.id"
-              :model-value="sharing.includes(it.id)"
-              :label="it.name"
-              @update:model-value="sharing = toggled(sharing!, it.id)"
+              v-for="person in people"
+              :key="person.id"
+              :model-value="sharing.includes(person.id)"
+              :label="person.name"
+              @update:model-value="sharing = toggled(sharing!, person.id)"
             />
             <v-btn type="submit" class="main push" :disabled="sharing.length < wanted">Share out evenly</v-btn>
             <v-btn @click="sharing = null">Leave it</v-btn>
@@ -131,35 +131,35 @@ const totals = computed(() => {
               </tr>
             </thead>
             <tbody>
-              <tr v-for="it in data.studies" :key="it.id">
+              <tr v-for="study in data.studies" :key="study.id">
                 <td>
-                  <router-link :to="`/reviews/${review}/chart?words=${encodeURIComponent(it.label)}`">{{
-                    it.label
+                  <router-link :to="`/reviews/${review}/chart?words=${encodeURIComponent(study.label)}`">{{
+                    study.label
                   }}</router-link>
                 </td>
                 <td v-for="k in wanted" :key="k">
                   <ChoiceField
                     v-if="mayLead"
-                    :model-value="it.given[k - 1] ?? 0"
+                    :model-value="study.given[k - 1] ?? 0"
                     :items="options"
-                    :aria-label="`${k === 1 ? 'First' : 'Second'} reader of ${it.label}`"
-                    @update:model-value="choose(it, k - 1, Number($event))"
+                    :aria-label="`${k === 1 ? 'First' : 'Second'} reader of ${study.label}`"
+                    @update:model-value="choose(study, k - 1, Number($event))"
                   />
-                  <template v-else>{{ it.given[k - 1] ? name(it.given[k - 1]!) : 'whoever comes' }}</template>
+                  <template v-else>{{ study.given[k - 1] ? name(study.given[k - 1]!) : 'whoever comes' }}</template>
                 </td>
                 <td class="small">
-                  <span v-for="[id, n] in Object.entries(it.read)" :key="id" class="soft"
-                    >{{ name(Number(id)) }} {{ n }} of {{ it.asked }}<br
+                  <span v-for="[id, n] in Object.entries(study.read)" :key="id" class="soft"
+                    >{{ name(Number(id)) }} {{ n }} of {{ study.asked }}<br
                   /></span>
-                  <span v-if="!Object.keys(it.read).length" class="soft">—</span>
+                  <span v-if="!Object.keys(study.read).length" class="soft">—</span>
                 </td>
-                <td class="num">{{ count(it.stand) }} of {{ count(it.asked) }}</td>
+                <td class="num">{{ count(study.stand) }} of {{ count(study.asked) }}</td>
                 <td class="num">
                   <router-link
-                    v-if="it.differ"
+                    v-if="study.differ"
                     class="odd"
-                    :to="`/reviews/${review}/chart/differences?study=${it.id}`"
-                    >{{ count(it.differ) }}</router-link
+                    :to="`/reviews/${review}/chart/differences?study=${study.id}`"
+                    >{{ count(study.differ) }}</router-link
                   >
                   <span v-else class="soft">0</span>
                 </td>
@@ -181,15 +181,17 @@ const totals = computed(() => {
               </tr>
             </thead>
             <tbody>
-              <tr v-for="it in agreement" :key="it.item">
+              <tr v-for="one in agreement" :key="one.item">
                 <td>
-                  <router-link :to="`/reviews/${review}/chart/differences?item=${it.item}`">{{ it.name }}</router-link>
+                  <router-link :to="`/reviews/${review}/chart/differences?item=${one.item}`">{{
+                    one.name
+                  }}</router-link>
                 </td>
-                <td class="num">{{ count(it.read) }}</td>
-                <td class="num">{{ count(it.same) }}</td>
-                <td class="num">{{ percent(it.share) }}</td>
-                <td class="soft">{{ it.low == null ? '' : `${percent(it.low)} to ${percent(it.high)}` }}</td>
-                <td class="num">{{ figure(it.kappa) }}</td>
+                <td class="num">{{ count(one.read) }}</td>
+                <td class="num">{{ count(one.same) }}</td>
+                <td class="num">{{ percent(one.share) }}</td>
+                <td class="soft">{{ one.low == null ? '' : `${percent(one.low)} to ${percent(one.high)}` }}</td>
+                <td class="num">{{ figure(one.kappa) }}</td>
               </tr>
             </tbody>
           </table>

@@ -32,14 +32,14 @@ const emit = defineEmits<{
   block: [cells: Cell[], unfit: Schemas['NotTaken'][], beyond: number]
 }>()
 const box = ref<HTMLElement | null>(null)
-const widthOf = (it: Column) => props.widths[it.item.id!] ?? 130
+const widthOf = (column: Column) => props.widths[column.item.id!] ?? 130
 const fixed = computed(() => props.columns.slice(0, props.pinned))
 const free = computed(() => props.columns.slice(props.pinned))
 const lefts = computed(() => {
   let at = STUDY
-  return fixed.value.map((it) => (at += widthOf(it)) - widthOf(it))
+  return fixed.value.map((one) => (at += widthOf(one)) - widthOf(one))
 })
-const edge = computed(() => STUDY + fixed.value.reduce((sum, it) => sum + widthOf(it), 0))
+const edge = computed(() => STUDY + fixed.value.reduce((sum, column) => sum + widthOf(column), 0))
 const down = useVirtualizer(
   computed(() => ({
     count: props.rows.length,
@@ -63,16 +63,16 @@ const across = useVirtualizer(
   })),
 )
 watch(
-  () => [JSON.stringify(props.widths), free.value.map((it) => it.key).join(' '), edge.value],
+  () => [JSON.stringify(props.widths), free.value.map((one) => one.key).join(' '), edge.value],
   () => across.value.measure(),
 )
 const inSight = computed(() => down.value.getVirtualItems())
 const columnsInSight = computed(() => [
   ...fixed.value.map((column, k) => ({ column, c: k, left: lefts.value[k]!, pin: true })),
-  ...across.value.getVirtualItems().map((it) => ({
-    column: free.value[it.index]!,
-    c: it.index + props.pinned,
-    left: it.start,
+  ...across.value.getVirtualItems().map((item) => ({
+    column: free.value[item.index]!,
+    c: item.index + props.pinned,
+    left: item.start,
     pin: false,
   })),
 ])
@@ -107,13 +107,13 @@ function drawn(r: number, c: number) {
   if (failed) return { text: failed.text, kind: 'wrong', title: failed.message, quoted: false }
   const going = props.evidence.underway.get(key)
   if (going !== undefined) return { text: going, kind: 'plain', title: '', quoted: false }
-  const it = props.evidence.value(place)
-  if (it)
+  const value = props.evidence.value(place)
+  if (value)
     return {
-      text: it.shown ?? it.text,
-      kind: it.unfit ? 'wrong' : KINDS[it.read] || (it.text.startsWith('not ') ? 'absent' : 'plain'),
-      title: it.unfit ? `Does not fit its item: ${it.unfit}` : (READ[KINDS[it.read] ?? ''] ?? ''),
-      quoted: it.quoted,
+      text: value.shown ?? value.text,
+      kind: value.unfit ? 'wrong' : KINDS[value.read] || (value.text.startsWith('not ') ? 'absent' : 'plain'),
+      title: value.unfit ? `Does not fit its item: ${value.unfit}` : (READ[KINDS[value.read] ?? ''] ?? ''),
+      quoted: value.quoted,
     }
   const one = props.proposed.get(key)
   if (one)
@@ -128,7 +128,7 @@ function drawn(r: number, c: number) {
 
 /** What is drawn, worked out once while only the focus moves. */
 const cells = computed(() =>
-  inSight.value.map((it) => columnsInSight.value.map((at) => ({ at, ...drawn(it.index, at.c) }))),
+  inSight.value.map((one) => columnsInSight.value.map((at) => ({ at, ...drawn(one.index, at.c) }))),
 )
 
 const draft = ref<string | null>(null)
@@ -216,8 +216,8 @@ function* chosen() {
 const clear = () =>
   props.evidence.write(
     [...chosen()]
-      .filter((it) => props.evidence.text(it))
-      .map((it) => ({ ...it, text: '', quote: '', page: '', how: 'typed' })),
+      .filter((one) => props.evidence.text(one))
+      .map((one) => ({ ...one, text: '', quote: '', page: '', how: 'typed' })),
   )
 function fillDown() {
   const { top, bottom, left, right } = props.select.range.value
@@ -279,13 +279,14 @@ function drag(event: PointerEvent, column: Column) {
   const [from, was] = [event.clientX, widthOf(column)]
   const grip = event.target as HTMLElement
   grip.setPointerCapture(event.pointerId)
-  const to = (it: PointerEvent) => emit('widen', column.item.id!, Math.max(60, Math.min(600, was + it.clientX - from)))
+  const to = (one: PointerEvent) =>
+    emit('widen', column.item.id!, Math.max(60, Math.min(600, was + one.clientX - from)))
   grip.addEventListener('pointermove', to)
   grip.addEventListener('pointerup', () => grip.removeEventListener('pointermove', to), { once: true })
 }
 const sorted = (key: string) => (props.sort === key ? 'ascending' : props.sort === `-${key}` ? 'descending' : 'none')
 const arrow = (key: string) => (props.sort === key ? ' ↑' : props.sort === `-${key}` ? ' ↓' : '')
-const headOf = (it: Column) => it.title + (it.item.unit ? ` (${it.item.unit})` : '')
+const headOf = (column: Column) => column.title + (column.item.unit ? ` (${column.item.unit})` : '')
 </script>
 
 <template>
@@ -319,48 +320,50 @@ const headOf = (it: Column) => it.title + (it.item.unit ? ` (${it.item.unit})` :
           <button tabindex="-1" @click="emit('sort', 'study')">Study{{ arrow('study') }}</button>
         </div>
         <div
-          v-for="it in columnsInSight"
-          :key="it.column.key"
+          v-for="one in columnsInSight"
+          :key="one.column.key"
           role="columnheader"
           class="cell head-cell"
-          :class="{ num: isNumeric(it.column.item.kind), pin: it.pin, filtered: filtered.has(it.column.item.id!) }"
-          :style="{ left: `${it.left}px`, width: `${widthOf(it.column)}px` }"
-          :title="[headOf(it.column), it.column.item.instructions].filter(Boolean).join('\n')"
-          :aria-colindex="it.c + 2"
-          :aria-sort="sorted(it.column.key)"
-          :data-head="it.c"
+          :class="{ num: isNumeric(one.column.item.kind), pin: one.pin, filtered: filtered.has(one.column.item.id!) }"
+          :style="{ left: `${one.left}px`, width: `${widthOf(one.column)}px` }"
+          :title="[headOf(one.column), one.column.item.instructions].filter(Boolean).join('\n')"
+          :aria-colindex="one.c + 2"
+          :aria-sort="sorted(one.column.key)"
+          :data-head="one.c"
         >
           <button
             class="clip"
             tabindex="-1"
-            @click="emit('menu', it.column, ($event.currentTarget as HTMLElement).parentElement!)"
+            @click="emit('menu', one.column, ($event.currentTarget as HTMLElement).parentElement!)"
           >
-            {{ headOf(it.column) }}{{ arrow(it.column.key) }}{{ filtered.has(it.column.item.id!) ? ' ·' : '' }}
+            {{ headOf(one.column) }}{{ arrow(one.column.key) }}{{ filtered.has(one.column.item.id!) ? ' ·' : '' }}
           </button>
-          <span class="grip" @pointerdown.prevent="drag($event, it.column)" />
+          <span class="grip" @pointerdown.prevent="drag($event, one.column)" />
         </div>
       </div>
       <div
-        v-for="(it, r) in inSight"
-        :key="rows[it.index]!.key"
+        v-for="(each, r) in inSight"
+        :key="rows[each.index]!.key"
         class="line"
         role="row"
-        :aria-rowindex="it.index + 2"
-        :class="{ here: it.index === select.at.row }"
-        :style="{ transform: `translateY(${it.start}px)` }"
+        :aria-rowindex="each.index + 2"
+        :class="{ here: each.index === select.at.row }"
+        :style="{ transform: `translateY(${each.start}px)` }"
       >
         <div
           role="rowheader"
           class="cell study clip"
-          :class="{ below: !rows[it.index]!.first }"
+          :class="{ below: !rows[each.index]!.first }"
           :style="{ width: `${STUDY}px` }"
-          :title="rows[it.index]!.first ? rows[it.index]!.study.reports.map((report) => report.title).join('\n') : ''"
+          :title="
+            rows[each.index]!.first ? rows[each.index]!.study.reports.map((report) => report.title).join('\n') : ''
+          "
         >
-          {{ rows[it.index]!.label }}
+          {{ rows[each.index]!.label }}
         </div>
         <div
           v-for="one in cells[r]"
-          :id="`cell-${it.index}-${one.at.c}`"
+          :id="`cell-${each.index}-${one.at.c}`"
           :key="one.at.column.key"
           role="gridcell"
           class="cell clip"
@@ -369,22 +372,22 @@ const headOf = (it: Column) => it.title + (it.item.unit ? ` (${it.item.unit})` :
             {
               num: isNumeric(one.at.column.item.kind),
               pin: one.at.pin,
-              held: select.holds(it.index, one.at.c),
-              now: it.index === select.at.row && one.at.c === select.at.column,
+              held: select.holds(each.index, one.at.c),
+              now: each.index === select.at.row && one.at.c === select.at.column,
             },
           ]"
           :style="{ left: `${one.at.left}px`, width: `${widthOf(one.at.column)}px` }"
           :title="one.title"
           :aria-colindex="one.at.c + 2"
-          :aria-selected="select.holds(it.index, one.at.c)"
-          @mousedown="(select.go(it.index, one.at.c, $event.shiftKey), focus())"
-          @mouseenter="$event.buttons === 1 && select.go(it.index, one.at.c, true)"
+          :aria-selected="select.holds(each.index, one.at.c)"
+          @mousedown="(select.go(each.index, one.at.c, $event.shiftKey), focus())"
+          @mouseenter="$event.buttons === 1 && select.go(each.index, one.at.c, true)"
           @dblclick="edit()"
         >
           <input
-            v-if="draft !== null && it.index === select.at.row && one.at.c === select.at.column"
+            v-if="draft !== null && each.index === select.at.row && one.at.c === select.at.column"
             v-model="draft"
-            :aria-label="`${one.at.column.title} of ${rows[it.index]!.study.label}`"
+            :aria-label="`${one.at.column.title} of ${rows[each.index]!.study.label}`"
             @keydown="editing"
             @blur="draft !== null && commit(0, 0)"
             @mousedown.stop

@@ -48,10 +48,10 @@ function setKind(kind: ItemDraft['kind']) {
 }
 function turn(factor: Factor) {
   const item = props.item
-  item.per = FACTORS.filter((it) => (it === factor ? !item.per.includes(it) : item.per.includes(it)))
+  item.per = FACTORS.filter((one) => (one === factor ? !item.per.includes(one) : item.per.includes(one)))
   emit('touched')
 }
-const unnamed = computed(() => props.item.per.filter((it) => !props.named.includes(it)))
+const unnamed = computed(() => props.item.per.filter((one) => !props.named.includes(one)))
 const concepts = computed(() => [{ value: '', title: 'none' }, ...props.concepts])
 </script>
 
@@ -95,17 +95,17 @@ const concepts = computed(() => [{ value: '', title: 'none' }, ...props.concepts
       <legend class="small soft">Asked once for a study, or for</legend>
       <div class="row">
         <TickBox
-          v-for="it in FACTORS"
-          :key="it"
-          :model-value="item.per.includes(it)"
-          :label="`each ${FACTOR_NAMES[it][0].toLowerCase()}`"
+          v-for="factor in FACTORS"
+          :key="factor"
+          :model-value="item.per.includes(factor)"
+          :label="`each ${FACTOR_NAMES[factor][0].toLowerCase()}`"
           :disabled="!mayWrite"
-          @update:model-value="turn(it)"
+          @update:model-value="turn(factor)"
         />
       </div>
-      <p v-for="it in unnamed" :key="it" class="small odd">
-        No {{ FACTOR_NAMES[it][0].toLowerCase() }} is named yet: add those of all studies in the outline, or single ones
-        to a study in the table. Until then there is no cell to fill.
+      <p v-for="one in unnamed" :key="one" class="small odd">
+        No {{ FACTOR_NAMES[one][0].toLowerCase() }} is named yet: add those of all studies in the outline, or single
+        ones to a study in the table. Until then there is no cell to fill.
       </p>
     </fieldset>
     <TextArea v-model="item.instructions" label="Instructions" rows="3" :readonly="!mayWrite" maxlength="4000" />

@@ -13,9 +13,9 @@ const props = defineProps<{
   evidence: Evidence
 }>()
 const emit = defineEmits<{ close: [] }>()
-const wrong = computed(() => new Map(props.unfit.map((it) => [keyOf(it as Place), it.message])))
-const fits = computed(() => props.cells.filter((it) => !wrong.value.has(keyOf(it))))
-const rest = computed(() => props.cells.filter((it) => wrong.value.has(keyOf(it))))
+const wrong = computed(() => new Map(props.unfit.map((one) => [keyOf(one as Place), one.message])))
+const fits = computed(() => props.cells.filter((cell) => !wrong.value.has(keyOf(cell))))
+const rest = computed(() => props.cells.filter((cell) => wrong.value.has(keyOf(cell))))
 function paste() {
   void props.evidence.write(fits.value)
   emit('close')
@@ -39,10 +39,10 @@ function paste() {
           </tr>
         </thead>
         <tbody>
-          <tr v-for="it in rest.slice(0, 100)" :key="keyOf(it)">
-            <td>{{ evidence.name(it) }}</td>
-            <td>{{ it.text }}</td>
-            <td>{{ wrong.get(keyOf(it)) }}</td>
+          <tr v-for="one in rest.slice(0, 100)" :key="keyOf(one)">
+            <td>{{ evidence.name(one) }}</td>
+            <td>{{ one.text }}</td>
+            <td>{{ wrong.get(keyOf(one)) }}</td>
           </tr>
         </tbody>
       </table>

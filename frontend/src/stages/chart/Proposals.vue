@@ -38,13 +38,13 @@ const setQuery = async (changes: Record<string, string>) =>
 const answered = ref(new Set<string>())
 watch(dataUpdatedAt, () => (answered.value = new Set()))
 const rank = computed(() => ({
-  item: new Map((table.value?.items ?? []).map((it, k) => [it.id!, k])),
-  study: new Map((table.value?.studies ?? []).map((it, k) => [it.id, k])),
-  level: new Map((table.value?.levels ?? []).map((it, k) => [it.id, k])),
+  item: new Map((table.value?.items ?? []).map((item, k) => [item.id!, k])),
+  study: new Map((table.value?.studies ?? []).map((study, k) => [study.id, k])),
+  level: new Map((table.value?.levels ?? []).map((level, k) => [level.id, k])),
 }))
 const waiting = computed(() => {
   const { item, study, level } = rank.value
-  const place = (it: Place) => level.get(it.arm ?? it.outcome ?? it.time ?? 0) ?? -1
+  const place = (one: Place) => level.get(one.arm ?? one.outcome ?? one.time ?? 0) ?? -1
   type Cell = Place & { confidence: number }
   const byItem = (a: Cell, b: Cell) => (item.get(a.item) ?? 0) - (item.get(b.item) ?? 0)
   const ofStudy = (a: Cell, b: Cell) => (study.get(a.study) ?? 0) - (study.get(b.study) ?? 0)
@@ -52,19 +52,19 @@ const waiting = computed(() => {
     byItem(a, b) || b.confidence - a.confidence || ofStudy(a, b) || place(a) - place(b)
   const orderByStudy = (a: Cell, b: Cell) => ofStudy(a, b) || byItem(a, b) || place(a) - place(b)
   return (data.value?.cells ?? [])
-    .filter((it) => !answered.value.has(keyOf(it)))
+    .filter((cell) => !answered.value.has(keyOf(cell)))
     .sort(byStudy.value ? orderByStudy : order)
 })
-const chosen = computed(() => waiting.value.find((it) => keyOf(it) === route.query.cell) ?? waiting.value[0])
-const current = computed(() => waiting.value.findIndex((it) => it === chosen.value))
+const chosen = computed(() => waiting.value.find((one) => keyOf(one) === route.query.cell) ?? waiting.value[0])
+const current = computed(() => waiting.value.findIndex((one) => one === chosen.value))
 const version = computed(() => `${dataUpdatedAt.value}:${byStudy.value}:${waiting.value.length}`)
 const load = (offset: number, limit: number) =>
   Promise.resolve({ total: waiting.value.length, rows: waiting.value.slice(offset, offset + limit) })
-const choose = (it: Place | undefined) => it && setQuery({ cell: keyOf(it) })
+const choose = (placeundefined: Place | undefined) => placeundefined && setQuery({ cell: keyOf(placeundefined) })
 const step = (by: number) => choose(waiting.value[Math.max(0, Math.min(waiting.value.length - 1, current.value + by))])
-const study = computed(() => table.value?.studies.find((it) => it.id === chosen.value?.study))
-const item = computed(() => table.value?.items.find((it) => it.id === chosen.value?.item))
-const name = (it: Place) => nameOf(it, table.value?.items ?? [], table.value?.levels ?? [])
+const study = computed(() => table.value?.studies.find((study) => study.id === chosen.value?.study))
+const item = computed(() => table.value?.items.find((item) => item.id === chosen.value?.item))
+const name = (place: Place) => nameOf(place, table.value?.items ?? [], table.value?.levels ?? [])
 
 const { data: some } = useQuery({
   queryKey: ['proposals', review, computed(() => (chosen.value ? keyOf(chosen.value) : ''))],
@@ -74,7 +74,9 @@ const { data: some } = useQuery({
       GET('/api/reviews/{review}/proposals/{study}/{item}', {
         params: {
           path: { review: review.value, study: chosen.value!.study, item: chosen.value!.item },
-          query: Object.fromEntries(FACTORS.flatMap((it) => (chosen.value![it] ? [[it, chosen.value![it]]] : []))),
+          query: Object.fromEntries(
+            FACTORS.flatMap((factor) => (chosen.value![factor] ? [[factor, chosen.value![factor]]] : [])),
+          ),
         },
       }),
     ),
@@ -94,9 +96,9 @@ const answers = useAnswers()
 
 /** Answer the cell in sight; the next one is on the screen before the answer has travelled. */
 async function answer(work: () => Promise<{ stroke: number }>, told: string) {
-  const it = chosen.value
-  if (!it || !mayWrite.value) return
-  const key = keyOf(it)
+  const cell = chosen.value
+  if (!cell || !mayWrite.value) return
+  const key = keyOf(cell)
   const next = waiting.value[current.value + 1] ?? waiting.value[current.value - 1]
   answered.value = new Set([...answered.value, key])
   if (next) await choose(next)
@@ -107,20 +109,21 @@ async function answer(work: () => Promise<{ stroke: number }>, told: string) {
     await answers.renewed()
   } catch (failure) {
     answered.value = new Set([...answered.value].filter((one) => one !== key))
-    await choose(it)
+    await choose(cell)
     complain(failure)
   }
 }
 async function takeBack(stroke?: number, key?: string) {
   const last = stroke ?? strokes.value.at(-1)
   if (last === undefined) return say('Nothing of yours is left to take back here.')
-  strokes.value = strokes.value.filter((it) => it !== last)
+  strokes.value = strokes.value.filter((stroke) => stroke !== last)
   await attempt(() => answers.takeBack(last))
   if (key) await setQuery({ cell: key })
 }
 async function accept(k: number) {
-  const it = some.value?.[k]
-  if (it && chosen.value) await answer(() => one(it.id), `${name(chosen.value)}: ${it.text}, as proposed.`)
+  const proposal = some.value?.[k]
+  if (proposal && chosen.value)
+    await answer(() => one(proposal.id), `${name(chosen.value)}: ${proposal.text}, as proposed.`)
 }
 async function one(proposal: number, text?: string) {
   const done = await answers.accept([proposal], text)
@@ -133,34 +136,34 @@ async function change() {
   document.querySelector<HTMLInputElement>('.changing input')?.focus()
 }
 async function keep() {
-  const [it, text] = [shown.value, draft.value]
-  if (!it || text === null || !chosen.value) return
+  const [proposal, text] = [shown.value, draft.value]
+  if (!proposal || text === null || !chosen.value) return
   draft.value = null
-  await answer(() => one(it.id, text), `${name(chosen.value)}: ${text}, corrected.`)
+  await answer(() => one(proposal.id, text), `${name(chosen.value)}: ${text}, corrected.`)
 }
 async function refuse() {
-  const it = chosen.value
-  if (it) await answer(() => answers.refuse(it), `${name(it)}: none of it is right.`)
+  const cell = chosen.value
+  if (cell) await answer(() => answers.refuse(cell), `${name(cell)}: none of it is right.`)
 }
 const take = (text: string, words: string, page: string, record: number) => {
-  const it = chosen.value
-  if (!it || !text) return say('Mark words that state the value.')
-  void evidence.write([{ ...placeOf(it), text, quote: words, page, record, how: 'marked' }])
+  const cell = chosen.value
+  if (!cell || !text) return say('Mark words that state the value.')
+  void evidence.write([{ ...placeOf(cell), text, quote: words, page, record, how: 'marked' }])
 }
 
 // A whole column at once.
 const SURE = [0.99, 0.95, 0.9, 0.8]
-const column = computed(() => waiting.value.filter((it) => it.item === chosen.value?.item))
-const sure = (least: number) => column.value.filter((it) => it.confidence >= least)
+const column = computed(() => waiting.value.filter((one) => one.item === chosen.value?.item))
+const sure = (least: number) => column.value.filter((one) => one.confidence >= least)
 /** Bounds that take in different numbers of proposals. */
 const bounds = computed(() =>
-  SURE.filter((it, k) => sure(it).length && sure(it).length !== sure(SURE[k - 1] ?? 2).length),
+  SURE.filter((one, k) => sure(one).length && sure(one).length !== sure(SURE[k - 1] ?? 2).length),
 )
 async function acceptAll(least: number) {
   const cells = sure(least)
   if (!cells.length || !mayWrite.value) return
   try {
-    const done = await answers.accept(cells.map((it) => it.proposal))
+    const done = await answers.accept(cells.map((cell) => cell.proposal))
     strokes.value.push(done.stroke)
     say(
       `${plural(done.taken, 'value')} of ${item.value?.name} taken as proposed${done.refused.length ? `; ${done.refused.length} could not be` : ''}.`,
@@ -197,7 +200,7 @@ const showReports = computed(() => route.query.show === 'reports')
         {{
           showReports
             ? 'Back to the proposals'
-            : `${plural(data?.reports.filter((it) => it.state === 'read').length ?? 0, 'report')} read`
+            : `${plural(data?.reports.filter((report) => report.state === 'read').length ?? 0, 'report')} read`
         }}
       </button>
       <ReadReports v-if="data && mayWrite" :reports="data.reports" :reading="data.reading" button />
@@ -241,10 +244,14 @@ const showReports = computed(() => route.query.show === 'reports')
             >
               <span class="what"
                 ><span class="clip">{{
-                  byStudy ? name(row as Place) : table?.studies.find((it) => it.id === (row as Place).study)?.label
+                  byStudy
+                    ? name(row as Place)
+                    : table?.studies.find((study) => study.id === (row as Place).study)?.label
                 }}</span
                 ><span class="clip soft">{{
-                  byStudy ? table?.studies.find((it) => it.id === (row as Place).study)?.label : name(row as Place)
+                  byStudy
+                    ? table?.studies.find((study) => study.id === (row as Place).study)?.label
+                    : name(row as Place)
                 }}</span></span
               >
               <span class="what end"
@@ -272,13 +279,13 @@ const showReports = computed(() => route.query.show === 'reports')
         </div>
         <p v-if="item?.instructions" class="small">{{ item.instructions }}</p>
         <ol class="values">
-          <li v-for="(it, k) in some ?? []" :key="it.id" :class="{ on: k === looked }">
+          <li v-for="(offer, k) in some ?? []" :key="offer.id" :class="{ on: k === looked }">
             <button class="value" :aria-pressed="k === looked" @click="looked = k">
-              <kbd>{{ k + 1 }}</kbd><b>{{ it.text }}</b
+              <kbd>{{ k + 1 }}</kbd><b>{{ offer.text }}</b
               ><span class="soft small"
-                >{{ sureness(it.confidence) }}{{ it.page ? `, page ${it.page}` : ', abstract' }}</span
+                >{{ sureness(offer.confidence) }}{{ offer.page ? `, page ${offer.page}` : ', abstract' }}</span
               >
-              <span class="sure" aria-hidden="true"><i :style="{ width: `${100 * it.confidence}%` }" /></span>
+              <span class="sure" aria-hidden="true"><i :style="{ width: `${100 * offer.confidence}%` }" /></span>
             </button>
           </li>
         </ol>

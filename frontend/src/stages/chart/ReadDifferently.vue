@@ -39,11 +39,11 @@ const item = computed(() => Number(route.query.item) || null)
 const study = computed(() => Number(route.query.study) || null)
 const narrowed = computed(() =>
   (data.value ?? []).filter(
-    (it) => (!item.value || it.item === item.value) && (!study.value || it.study === study.value),
+    (one) => (!item.value || one.item === item.value) && (!study.value || one.study === study.value),
   ),
 )
-const cells = computed(() => narrowed.value.filter((it) => it.state === state.value))
-const name = (it: Place) => nameOf(it, table.value?.items ?? [], table.value?.levels ?? [])
+const cells = computed(() => narrowed.value.filter((one) => one.state === state.value))
+const name = (place: Place) => nameOf(place, table.value?.items ?? [], table.value?.levels ?? [])
 const { set, at, one, beside, choose, move, load } = useChosen(cells, 'cell', keyOf)
 const key = computed(() => (one.value ? keyOf(one.value as Place) : ''))
 
@@ -51,52 +51,52 @@ const key = computed(() => (one.value ? keyOf(one.value as Place) : ''))
 const lit = ref(0)
 const draft = ref<string | null>(null)
 watch(key, () => ((lit.value = 0), (draft.value = null)))
-const report = computed(() => table.value?.studies.find((it) => it.id === one.value?.study))
+const report = computed(() => table.value?.studies.find((study) => study.id === one.value?.study))
 const quote = computed(() => {
   const said = one.value?.said[lit.value]
   return said?.quote ? { text: said.quote, page: Number(said.page) || null, record: said.record } : null
 })
 const barred = computed(() =>
-  extraction.value?.mode.settling === 'third' && one.value?.said.some((it) => it.account === me.value?.id)
+  extraction.value?.mode.settling === 'third' && one.value?.said.some((one) => one.account === me.value?.id)
     ? 'You read this yourself; a third person settles it.'
     : '',
 )
 /** That the two values differ is all there is to say. */
-const plain = computed(() => one.value?.why[0] === one.value?.said.map((it) => it.text).join(' and '))
+const plain = computed(() => one.value?.why[0] === one.value?.said.map((one) => one.text).join(' and '))
 const may = computed(() => mayWrite.value && !!one.value && one.value.state !== 'same' && !barred.value)
 
 const again = () => refresh('compared', 'extraction', 'evidence', 'figures', 'cell')
-const reopen = (it: Compared) =>
-  got(POST('/api/reviews/{review}/extraction/reopen', { params: path.value, body: placeOf(it as Place) }))
+const reopen = (compared: Compared) =>
+  got(POST('/api/reviews/{review}/extraction/reopen', { params: path.value, body: placeOf(compared as Place) }))
 async function settle(of: number | null, text = '') {
-  const it = one.value
-  if (!it || !may.value) return
+  const differing = one.value
+  if (!differing || !may.value) return
   const next = beside()
   const done = await attempt(() =>
     got(
       POST('/api/reviews/{review}/extraction/settle', {
         params: path.value,
-        body: { ...placeOf(it as Place), of, text, seen: it.said.map((said) => said.text) },
+        body: { ...placeOf(differing as Place), of, text, seen: differing.said.map((said) => said.text) },
       }),
     ),
   )
   if (!done) return
   draft.value = null
-  last.value = it
+  last.value = differing
   if (state.value === 'differ') await choose(next)
   await again()
-  const stands = of === null ? text : it.said.find((said) => said.account === of)?.text
-  say(`${name(it)} of ${it.label}: ${stands}.`, () => back(it), 'settled')
+  const stands = of === null ? text : differing.said.find((said) => said.account === of)?.text
+  say(`${name(differing)} of ${differing.label}: ${stands}.`, () => back(differing), 'settled')
 }
 const last = ref<Compared>()
-async function back(it: Compared) {
-  await reopen(it)
-  if (state.value === 'differ') await choose(it)
+async function back(compared: Compared) {
+  await reopen(compared)
+  if (state.value === 'differ') await choose(compared)
   await again()
 }
 async function takeBack() {
-  const it = one.value?.state === 'settled' ? one.value : last.value
-  if (it && mayWrite.value && (await attempt(() => back(it)))) last.value = undefined
+  const differing = one.value?.state === 'settled' ? one.value : last.value
+  if (differing && mayWrite.value && (await attempt(() => back(differing)))) last.value = undefined
 }
 async function other() {
   if (!may.value) return
@@ -130,7 +130,7 @@ useKeys({
             :key="which"
             :aria-pressed="state === which"
             @click="set({ state: which === 'differ' ? undefined : which, cell: undefined })"
-            >{{ words }} {{ count(narrowed.filter((it) => it.state === which).length) }}</v-btn
+            >{{ words }} {{ count(narrowed.filter((one) => one.state === which).length) }}</v-btn
           >
         </span>
       </Teleport>
@@ -208,13 +208,13 @@ useKeys({
             <h2>{{ name(one as Place) }}</h2>
             <router-link class="small" :to="`/reviews/${review}/chart?cell=${key}`">{{ one.label }}</router-link>
           </div>
-          <div v-for="(it, k) in one.said" :key="it.account" class="said" :class="{ lit: lit === k }">
+          <div v-for="(each, k) in one.said" :key="each.account" class="said" :class="{ lit: lit === k }">
             <div class="row small">
-              <b>{{ it.account ? it.by : 'Proposed' }}</b><span class="soft push">{{ moment(it.at) }}</span>
+              <b>{{ each.account ? each.by : 'Proposed' }}</b><span class="soft push">{{ moment(each.at) }}</span>
             </div>
-            <b class="value">{{ it.text }}</b>
-            <button v-if="it.quote" class="quote small" :aria-pressed="lit === k" @click="lit = k">
-              “{{ it.quote }}”<span v-if="it.page" class="soft"> page {{ it.page }}</span>
+            <b class="value">{{ each.text }}</b>
+            <button v-if="each.quote" class="quote small" :aria-pressed="lit === k" @click="lit = k">
+              “{{ each.quote }}”<span v-if="each.page" class="soft"> page {{ each.page }}</span>
             </button>
             <p v-else class="small soft">Without a quote</p>
             <v-btn v-if="may" class="main" @click="take(k)"
@@ -222,7 +222,7 @@ useKeys({
             >
           </div>
           <ul v-if="one.why.length && !plain" class="small odd why" aria-label="What differs">
-            <li v-for="it in one.why" :key="it">{{ it }}</li>
+            <li v-for="each in one.why" :key="each">{{ each }}</li>
           </ul>
           <p v-else-if="!one.why.length" class="small soft">Both count as the same.</p>
           <div v-if="one.stands" class="said">

@@ -15,32 +15,34 @@ const props = defineProps<{
 }>()
 const { review, path, mayWrite } = useReview()
 const refresh = useRefresh()
-const unread = computed(() => props.reports.filter((it) => it.state !== 'waiting' && (it.late || !it.state)))
-const waiting = computed(() => props.reports.filter((it) => it.state === 'waiting').length)
+const unread = computed(() =>
+  props.reports.filter((report) => report.state !== 'waiting' && (report.late || !report.state)),
+)
+const waiting = computed(() => props.reports.filter((report) => report.state === 'waiting').length)
 const titles = computed(
   () =>
     new Map(
-      (props.studies ?? []).flatMap((it) =>
-        it.reports.map((one) => [one.record_id, { study: it.label, title: one.title }]),
+      (props.studies ?? []).flatMap((study) =>
+        study.reports.map((one) => [one.record_id, { study: study.label, title: one.title }]),
       ),
     ),
 )
 /** What somebody has to see to comes first. */
 const RANK = ['failed', 'late', '', 'waiting', 'read']
-const rank = (it: Schemas['ReportRead']) => RANK.indexOf(it.late && it.state === 'read' ? 'late' : it.state)
+const rank = (read: Schemas['ReportRead']) => RANK.indexOf(read.late && read.state === 'read' ? 'late' : read.state)
 const sorted = computed(() => [...props.reports].sort((a, b) => rank(a) - rank(b)))
 const SAID: Record<string, string> = { '': 'not read yet', waiting: 'waits to be read', failed: 'cannot be read' }
-const state = (it: Schemas['ReportRead']) =>
-  it.state === 'read'
-    ? `${it.whole ? `full text, ${plural(it.pages ?? 0, 'page')}` : 'abstract only'}${it.late ? '; its file or the codebook has changed since' : ''}`
-    : (SAID[it.state] ?? it.state)
+const state = (read: Schemas['ReportRead']) =>
+  read.state === 'read'
+    ? `${read.whole ? `full text, ${plural(read.pages ?? 0, 'page')}` : 'abstract only'}${read.late ? '; its file or the codebook has changed since' : ''}`
+    : (SAID[read.state] ?? read.state)
 async function read(studies?: number[], again = false) {
   let left = 0
   const done = await attempt(async () => {
-    const it = await got(
+    const going = await got(
       POST('/api/reviews/{review}/proposals/reading', { params: path.value, body: { studies, again } }),
     )
-    left = it.waiting
+    left = going.waiting
   })
   if (done) say(left ? `${plural(left, 'report')} will be read in the background.` : 'All of them were read already.')
   await refresh('proposals', 'jobs')
@@ -64,20 +66,20 @@ async function read(studies?: number[], again = false) {
         </tr>
       </thead>
       <tbody>
-        <tr v-for="it in sorted" :key="it.record">
-          <td>{{ titles.get(it.record)?.study }}</td>
+        <tr v-for="one in sorted" :key="one.record">
+          <td>{{ titles.get(one.record)?.study }}</td>
           <td>
-            <router-link :to="`/reviews/${review}/screen/second?record=${it.record}`">{{
-              titles.get(it.record)?.title ?? `Record ${it.record}`
+            <router-link :to="`/reviews/${review}/screen/second?record=${one.record}`">{{
+              titles.get(one.record)?.title ?? `Record ${one.record}`
             }}</router-link>
           </td>
           <td class="what">
-            <span :class="{ odd: it.late || it.problem, soft: !it.state }">{{ state(it) }}</span>
-            <div v-if="it.problem" class="small odd">{{ it.problem }}</div>
+            <span :class="{ odd: one.late || one.problem, soft: !one.state }">{{ state(one) }}</span>
+            <div v-if="one.problem" class="small odd">{{ one.problem }}</div>
           </td>
           <td>
-            <v-btn v-if="mayWrite && it.state !== 'waiting'" class="small" @click="read([it.study], true)">{{
-              it.state ? 'Read again' : 'Read'
+            <v-btn v-if="mayWrite && one.state !== 'waiting'" class="small" @click="read([one.study], true)">{{
+              one.state ? 'Read again' : 'Read'
             }}</v-btn>
           </td>
         </tr>

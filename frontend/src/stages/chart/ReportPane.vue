@@ -31,7 +31,8 @@ watch(
 )
 const report = computed(
   () =>
-    props.study.reports.find((it) => it.record_id === (chosen.value ?? props.quote?.record)) ?? props.study.reports[0],
+    props.study.reports.find((report) => report.record_id === (chosen.value ?? props.quote?.record)) ??
+    props.study.reports[0],
 )
 const { data: sheet } = useQuery({
   queryKey: ['records', review, computed(() => report.value?.record_id), 'whole'],
@@ -71,17 +72,17 @@ async function mark(words: string, page: number) {
   marked.value = words ? { words: words.slice(0, 4000), page } : null
   value.value = ''
   if (!words || !props.mayWrite || props.asWords) return
-  const it = await got(
+  const read = await got(
     POST('/api/reviews/{review}/proposals/marked', {
       params: path.value,
       body: { item: props.item, words: words.slice(0, 4000) },
     }),
   ).catch(() => ({ text: '' }))
-  if (mine === asked) value.value = it.text
+  if (mine === asked) value.value = read.text
 }
 function markAbstract() {
-  const it = window.getSelection()
-  void mark(it && !it.isCollapsed ? it.toString().replace(/\s+/g, ' ').trim() : '', 0)
+  const selection = window.getSelection()
+  void mark(selection && !selection.isCollapsed ? selection.toString().replace(/\s+/g, ' ').trim() : '', 0)
 }
 watch(
   () => [props.item, props.study.id, props.into],
@@ -105,15 +106,15 @@ useKeys({ m: take })
   <section class="report" :aria-label="`Report: ${report?.title ?? ''}`">
     <nav v-if="study.reports.length > 1" class="row small reports" aria-label="Reports of this study">
       <button
-        v-for="(it, k) in study.reports"
-        :key="it.record_id"
+        v-for="(one, k) in study.reports"
+        :key="one.record_id"
         class="link clip"
-        :class="{ chosen: it.record_id === report?.record_id }"
-        :aria-pressed="it.record_id === report?.record_id"
-        :title="it.title"
-        @click="chosen = it.record_id"
+        :class="{ chosen: one.record_id === report?.record_id }"
+        :aria-pressed="one.record_id === report?.record_id"
+        :title="one.title"
+        @click="chosen = one.record_id"
       >
-        {{ k + 1 }}. {{ it.title }}
+        {{ k + 1 }}. {{ one.title }}
       </button>
     </nav>
     <p v-if="here && !there" class="odd small note" role="status">
@@ -135,7 +136,7 @@ useKeys({ m: take })
       :name="report.filename || report.title"
       :quote="here"
       @marked="mark"
-      @quoted="(it) => (there = it)"
+      @quoted="(one) => (there = one)"
     />
     <div
       v-else

@@ -20,9 +20,9 @@ function earlier(k: number) {
 </script>
 
 <template>
-  <div v-for="(it, k) in rules" :key="k" class="rule">
-    <TextField v-model="it.when" :label="`Rule ${k + 1}: when`" class="code" :readonly="!mayWrite" />
-    <ChoiceField v-model="it.judgement" :items="words" :label="`Rule ${k + 1}: then`" :disabled="!mayWrite" />
+  <div v-for="(rule, k) in rules" :key="k" class="rule">
+    <TextField v-model="rule.when" :label="`Rule ${k + 1}: when`" class="code" :readonly="!mayWrite" />
+    <ChoiceField v-model="rule.judgement" :items="words" :label="`Rule ${k + 1}: then`" :disabled="!mayWrite" />
     <span v-if="mayWrite" class="row">
       <button class="link small" :aria-label="`Rule ${k + 1} earlier`" @click="earlier(k)">↑</button
       ><button class="link small" :aria-label="`Remove rule ${k + 1}`" @click="remove(k)">×</button>

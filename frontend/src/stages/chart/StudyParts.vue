@@ -12,7 +12,7 @@ const emit = defineEmits<{ changed: [] }>()
 const { review } = useReview()
 const data = computed(() => props.evidence.data.value)
 const label = ref(props.study.label)
-const own = computed(() => (data.value?.levels ?? []).filter((it) => it.study === props.study.id))
+const own = computed(() => (data.value?.levels ?? []).filter((level) => level.study === props.study.id))
 const factor = ref<Factor>('arm')
 const name = ref('')
 
@@ -47,7 +47,7 @@ async function move(record: number, study: number | null) {
     })
   emit('changed')
 }
-const others = computed(() => (data.value?.studies ?? []).filter((it) => it.id !== props.study.id))
+const others = computed(() => (data.value?.studies ?? []).filter((study) => study.id !== props.study.id))
 
 async function add() {
   const done = await attempt(() =>
@@ -61,16 +61,16 @@ async function add() {
   if (done) name.value = ''
   emit('changed')
 }
-const params = (it: Level) => ({ params: { path: { review: review.value, level: it.id } } })
-async function remove(it: Level) {
-  if (await attempt(() => got(DELETE('/api/reviews/{review}/levels/{level}', params(it)))))
-    say(`${it.name} is taken away from this study; its values are kept.`, async () => {
-      await got(POST('/api/reviews/{review}/levels/{level}/back', params(it)))
+const params = (level: Level) => ({ params: { path: { review: review.value, level: level.id } } })
+async function remove(level: Level) {
+  if (await attempt(() => got(DELETE('/api/reviews/{review}/levels/{level}', params(level)))))
+    say(`${level.name} is taken away from this study; its values are kept.`, async () => {
+      await got(POST('/api/reviews/{review}/levels/{level}/back', params(level)))
       emit('changed')
     })
   emit('changed')
 }
-const CHOICES = FACTORS.map((it) => ({ value: it, title: FACTOR_NAMES[it][0] }))
+const CHOICES = FACTORS.map((factor) => ({ value: factor, title: FACTOR_NAMES[factor][0] }))
 </script>
 
 <template>
@@ -81,23 +81,25 @@ const CHOICES = FACTORS.map((it) => ({ value: it, title: FACTOR_NAMES[it][0] }))
     </form>
     <h3>Reports</h3>
     <ul class="small ruled">
-      <li v-for="it in study.reports" :key="it.record_id">
-        <router-link :to="`/reviews/${review}/screen/second?record=${it.record_id}`">{{ it.title }}</router-link>
+      <li v-for="report in study.reports" :key="report.record_id">
+        <router-link :to="`/reviews/${review}/screen/second?record=${report.record_id}`">{{
+          report.title
+        }}</router-link>
         <span class="row">
-          <span class="soft">{{ it.file ? it.filename : 'no PDF' }}</span>
+          <span class="soft">{{ report.file ? report.filename : 'no PDF' }}</span>
           <v-menu v-if="mayWrite">
             <template #activator="{ props: on }"><v-btn v-bind="on" class="small">Belongs to …</v-btn></template>
             <v-list max-height="300" aria-label="Studies">
               <v-list-item
                 v-if="study.reports.length > 1"
                 title="A study of its own"
-                @click="move(it.record_id, null)"
+                @click="move(report.record_id, null)"
               />
               <v-list-item
                 v-for="other in others"
                 :key="other.id"
                 :title="other.label"
-                @click="move(it.record_id, other.id)"
+                @click="move(report.record_id, other.id)"
               />
             </v-list>
           </v-menu>
@@ -106,9 +108,9 @@ const CHOICES = FACTORS.map((it) => ({ value: it, title: FACTOR_NAMES[it][0] }))
     </ul>
     <h3>Arms, outcomes and time points of this study alone</h3>
     <ul class="small ruled">
-      <li v-for="it in own" :key="it.id" class="row">
-        <span>{{ it.name }}</span><span class="soft">{{ FACTOR_NAMES[it.factor][0].toLowerCase() }}</span>
-        <v-btn v-if="mayWrite" class="small push" @click="remove(it)">Take away</v-btn>
+      <li v-for="one in own" :key="one.id" class="row">
+        <span>{{ one.name }}</span><span class="soft">{{ FACTOR_NAMES[one.factor][0].toLowerCase() }}</span>
+        <v-btn v-if="mayWrite" class="small push" @click="remove(one)">Take away</v-btn>
       </li>
       <li v-if="!own.length" class="soft">None beside those of the codebook.</li>
     </ul>

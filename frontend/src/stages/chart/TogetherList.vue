@@ -24,16 +24,16 @@ const link = (record: number, study: number) =>
       body: { study },
     }),
   )
-async function join(it: Pair) {
-  if (await attempt(() => link(it.right.record, it.left.study)))
-    say(`${it.right.label} and ${it.left.label} are one study now.`, async () => {
-      await link(it.right.record, it.right.study)
+async function join(pair: Pair) {
+  if (await attempt(() => link(pair.right.record, pair.left.study)))
+    say(`${pair.right.label} and ${pair.left.label} are one study now.`, async () => {
+      await link(pair.right.record, pair.right.study)
       await renewed()
     })
   await renewed()
 }
-async function apart(it: Pair) {
-  const body = { left: it.left.record, right: it.right.record }
+async function apart(pair: Pair) {
+  const body = { left: pair.left.record, right: pair.right.record }
   if (await attempt(() => got(PUT('/api/reviews/{review}/reports-together/apart', { params: path.value, body }))))
     say('They are two studies, and will not be asked again.', async () => {
       await got(PUT('/api/reviews/{review}/reports-together/unsaid', { params: path.value, body }))
@@ -53,9 +53,9 @@ async function apart(it: Pair) {
       <p v-if="!data?.length" class="soft">
         No two reports look like ones of the same study that nobody has looked at.
       </p>
-      <article v-for="it in data" :key="`${it.left.record}-${it.right.record}`">
+      <article v-for="one in data" :key="`${one.left.record}-${one.right.record}`">
         <div class="two">
-          <div v-for="side in [it.left, it.right]" :key="side.record">
+          <div v-for="side in [one.left, one.right]" :key="side.record">
             <b>{{ side.label }}</b>
             <p class="read">
               <router-link :to="`/reviews/${review}/screen/second?record=${side.record}`">{{ side.title }}</router-link>
@@ -63,13 +63,13 @@ async function apart(it: Pair) {
             <p class="small soft">{{ [people(side.authors), side.year].filter(Boolean).join(' · ') }}</p>
           </div>
         </div>
-        <p class="small">{{ it.why.join('; ') }}</p>
-        <p v-if="it.both_charted" class="small odd">
+        <p class="small">{{ one.why.join('; ') }}</p>
+        <p v-if="one.both_charted" class="small odd">
           Both have values: if they are one study, the same participants are counted twice.
         </p>
         <div v-if="mayWrite" class="row">
-          <v-btn @click="join(it)">One study</v-btn>
-          <v-btn @click="apart(it)">Two studies</v-btn>
+          <v-btn @click="join(one)">One study</v-btn>
+          <v-btn @click="apart(one)">Two studies</v-btn>
         </div>
       </article>
     </StateOf>

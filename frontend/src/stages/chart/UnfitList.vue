@@ -7,20 +7,21 @@ import { keyOf, nameOf, placesOf, type Place, type Value } from './layout'
 const props = defineProps<{ evidence: Evidence; mayWrite: boolean }>()
 const emit = defineEmits<{ close: [] }>()
 const data = computed(() => props.evidence.data.value)
-const unfit = computed(() => [...(data.value?.values.values() ?? [])].filter((it) => it.unfit))
+const unfit = computed(() => [...(data.value?.values.values() ?? [])].filter((one) => one.unfit))
 /** Empty cells of the same study and item. */
-const free = (it: Value) =>
+const free = (value: Value) =>
   placesOf(
-    it.study,
-    (data.value?.items ?? []).filter((item) => item.id === it.item),
+    value.study,
+    (data.value?.items ?? []).filter((item) => item.id === value.item),
     data.value?.levels ?? [],
   ).filter((place) => !props.evidence.text(place))
-const put = (it: Value, place: Place) =>
+const put = (value: Value, place: Place) =>
   props.evidence.write([
-    { ...place, text: it.text, how: 'typed' },
-    { ...placeOf(it), text: '', quote: '', page: '', how: 'typed' },
+    { ...place, text: value.text, how: 'typed' },
+    { ...placeOf(value), text: '', quote: '', page: '', how: 'typed' },
   ])
-const clear = (it: Value) => props.evidence.write([{ ...placeOf(it), text: '', quote: '', page: '', how: 'typed' }])
+const clear = (value: Value) =>
+  props.evidence.write([{ ...placeOf(value), text: '', quote: '', page: '', how: 'typed' }])
 </script>
 
 <template>
@@ -36,21 +37,21 @@ const clear = (it: Value) => props.evidence.write([{ ...placeOf(it), text: '', q
           <th>Cell</th>
           <th>Value</th>
           <th>Why</th>
-          <th v-if="mayWrite">What becomes of it</th>
+          <th v-if="mayWrite">What becomes of value</th>
         </tr>
       </thead>
       <tbody>
-        <tr v-for="it in unfit" :key="keyOf(it)">
-          <td>{{ evidence.name(it) }}</td>
+        <tr v-for="one in unfit" :key="keyOf(one)">
+          <td>{{ evidence.name(one) }}</td>
           <td>
-            <b>{{ it.text }}</b>
+            <b>{{ one.text }}</b>
           </td>
-          <td>{{ it.unfit }}</td>
+          <td>{{ one.unfit }}</td>
           <td v-if="mayWrite" class="row">
-            <v-btn v-for="place in free(it).slice(0, 6)" :key="keyOf(place)" class="small" @click="put(it, place)"
+            <v-btn v-for="place in free(one).slice(0, 6)" :key="keyOf(place)" class="small" @click="put(one, place)"
               >Move to {{ nameOf(place, data?.items ?? [], data?.levels ?? []) }}</v-btn
             >
-            <v-btn class="small" @click="clear(it)">Clear</v-btn>
+            <v-btn class="small" @click="clear(one)">Clear</v-btn>
           </td>
         </tr>
       </tbody>

@@ -42,7 +42,9 @@ const CHANGE: [string, string][] = [
   ['n', 'n'],
 ]
 const others = computed(() =>
-  levelsOf(props.evidence.data.value?.levels ?? [], 'arm', props.place.study).filter((it) => it.id !== props.place.arm),
+  levelsOf(props.evidence.data.value?.levels ?? [], 'arm', props.place.study).filter(
+    (one) => one.id !== props.place.arm,
+  ),
 )
 const ways = computed(() => [
   ...(props.item.kind === 'mean_sd'
@@ -60,11 +62,11 @@ const typed = reactive<Record<string, string>>({})
 const arms = ref<number[]>([...(props.from?.arms ?? [])])
 watch(
   () => props.from,
-  (it) => {
-    if (!it) return
-    way.value = it.way
-    for (const [name, value] of Object.entries(it.givens ?? {})) typed[name] = String(value)
-    arms.value = [...(it.arms ?? [])]
+  (one) => {
+    if (!one) return
+    way.value = one.way
+    for (const [name, value] of Object.entries(one.givens ?? {})) typed[name] = String(value)
+    arms.value = [...(one.arms ?? [])]
   },
   { immediate: true },
 )
@@ -85,8 +87,10 @@ const look = useDebounceFn(async () => {
   const mine = ++asked
   if (!Object.keys(source.value.givens ?? {}).length && arms.value.length < 2) return (found.value = null)
   try {
-    const it = await got(POST('/api/reviews/{review}/evidence/derived/preview', { params: path.value, body: body() }))
-    if (mine === asked) [found.value, why.value] = [it, '']
+    const worked = await got(
+      POST('/api/reviews/{review}/evidence/derived/preview', { params: path.value, body: body() }),
+    )
+    if (mine === asked) [found.value, why.value] = [worked, '']
   } catch (failure) {
     if (mine === asked) [found.value, why.value] = [null, failure instanceof Refusal ? failure.message : '']
   }
@@ -103,7 +107,7 @@ async function take() {
   emit('changed')
 }
 const toggle = (id: number) =>
-  (arms.value = arms.value.includes(id) ? arms.value.filter((it) => it !== id) : [...arms.value, id])
+  (arms.value = arms.value.includes(id) ? arms.value.filter((arm) => arm !== id) : [...arms.value, id])
 </script>
 
 <template>
@@ -125,11 +129,11 @@ const toggle = (id: number) =>
       </div>
       <div v-else class="fields">
         <TickBox
-          v-for="it in others"
-          :key="it.id"
-          :model-value="arms.includes(it.id)"
-          :label="`${it.name}: ${evidence.text({ ...place, arm: it.id }) || 'no value'}`"
-          @update:model-value="toggle(it.id)"
+          v-for="other in others"
+          :key="other.id"
+          :model-value="arms.includes(other.id)"
+          :label="`${other.name}: ${evidence.text({ ...place, arm: other.id }) || 'no value'}`"
+          @update:model-value="toggle(other.id)"
         />
         <p class="small soft">The joined value follows its arms when they change.</p>
       </div>

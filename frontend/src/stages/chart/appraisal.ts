@@ -27,4 +27,5 @@ export const STATES: Record<string, string> = {
 }
 
 /** Whether an answer can be kept: with what supports it, or that nothing does. */
-export const supported = (it: Answer | undefined) => Boolean(it?.answer && (it.support?.trim() || it.none))
+export const supported = (answerundefined: Answer | undefined) =>
+  Boolean(answerundefined?.answer && (answerundefined.support?.trim() || answerundefined.none))

@@ -32,10 +32,10 @@ export type Part = ItemDraft | ConceptDraft | LevelDraft
 
 let made = 0
 const keyOf = (kind: string, id: number | null | undefined) => (id ? `${kind}${id}` : `new${++made}`)
-const figure = (it: number | null | undefined) => (it === null || it === undefined ? '' : String(it))
+const figure = (each: number | null | undefined) => (each === null || each === undefined ? '' : String(each))
 
-export const drafted = (it: Text): Draft => ({
-  items: it.items.map((one) => ({
+export const drafted = (each: Text): Draft => ({
+  items: each.items.map((one) => ({
     key: keyOf('item', one.id),
     id: one.id ?? null,
     name: one.name,
@@ -49,13 +49,13 @@ export const drafted = (it: Text): Draft => ({
     per: [...(one.per ?? [])],
     concept: one.concept ?? '',
   })),
-  concepts: (it.concepts ?? []).map((one) => ({
+  concepts: (each.concepts ?? []).map((one) => ({
     key: keyOf('concept', one.id),
     id: one.id ?? null,
     name: one.name,
     within: one.within ?? '',
   })),
-  levels: (it.levels ?? []).map((one) => ({
+  levels: (each.levels ?? []).map((one) => ({
     key: keyOf('level', one.id),
     id: one.id ?? null,
     factor: one.factor,
@@ -67,16 +67,16 @@ export const drafted = (it: Text): Draft => ({
 const parts = (text: string, at: RegExp) =>
   text
     .split(at)
-    .map((it) => it.trim())
+    .map((one) => one.trim())
     .filter(Boolean)
 const number = (text: string) => (text.trim() === '' ? null : Number(text.trim().replace(',', '.').replace('−', '-')))
 
 /** A bound of the allowed range that is no number; "" if all are. */
-export const noNumber = (it: Draft) =>
-  it.items.find((one) => [one.low, one.high].some((end) => Number.isNaN(number(end) ?? 0)))?.name ?? ''
+export const noNumber = (draft: Draft) =>
+  draft.items.find((one) => [one.low, one.high].some((end) => Number.isNaN(number(end) ?? 0)))?.name ?? ''
 
-export const said = (it: Draft): Text => ({
-  items: it.items.map((one) => ({
+export const said = (draft: Draft): Text => ({
+  items: draft.items.map((one) => ({
     id: one.id,
     name: one.name,
     kind: one.kind,
@@ -89,8 +89,8 @@ export const said = (it: Draft): Text => ({
     per: one.per,
     concept: one.concept,
   })),
-  concepts: it.concepts.map(({ id, name, within }) => ({ id, name, within })),
-  levels: it.levels.map(({ id, factor, name, words }) => ({ id, factor, name, words: parts(words, /[;\n]/) })),
+  concepts: draft.concepts.map(({ id, name, within }) => ({ id, name, within })),
+  levels: draft.levels.map(({ id, factor, name, words }) => ({ id, factor, name, words: parts(words, /[;\n]/) })),
 })
 
 export interface Entry {
@@ -99,14 +99,14 @@ export interface Entry {
   kind: 'item' | 'concept' | 'level'
 }
 /** The outline: items without a concept, then each concept with its items and the narrower ones, then the levels. */
-export function outline(it: Draft): Entry[] {
-  const known = new Set(it.concepts.map((one) => one.name))
+export function outline(draft: Draft): Entry[] {
+  const known = new Set(draft.concepts.map((one) => one.name))
   const itemsOf = (name: string, depth: number): Entry[] =>
-    it.items
+    draft.items
       .filter((one) => (known.has(one.concept) ? one.concept : '') === name)
       .map((part) => ({ part, depth, kind: 'item' }))
   const below = (name: string, depth: number, above: string[]): Entry[] =>
-    it.concepts
+    draft.concepts
       .filter((one) => (known.has(one.within) ? one.within : '') === name && !above.includes(one.name))
       .flatMap((part): Entry[] => [
         { part, depth, kind: 'concept' },
@@ -116,12 +116,12 @@ export function outline(it: Draft): Entry[] {
   return [
     ...itemsOf('', 0),
     ...below('', 0, []),
-    ...it.levels.map((part): Entry => ({ part, depth: 0, kind: 'level' })),
+    ...draft.levels.map((part): Entry => ({ part, depth: 0, kind: 'level' })),
   ]
 }
 
 /** Exchange a part with the one of its sort that is before or after it among those beside it. */
-export function move<T>(list: T[], part: T, by: number, beside: (it: T) => boolean) {
+export function move<T>(list: T[], part: T, by: number, beside: (one: T) => boolean) {
   const at = list.indexOf(part)
   for (let k = at + by; k >= 0 && k < list.length; k += by)
     if (beside(list[k]!)) {

@@ -21,13 +21,17 @@ interface Stroke {
   before: Cell[]
   after: Map<string, string>
 }
-const shapeOf = (it: { items: Item[]; levels: Level[]; studies: Study[] }) =>
-  JSON.stringify([it.items.map((one) => one.id), it.levels.map((one) => one.id), it.studies.map((one) => one.id)])
+const shapeOf = (study: { items: Item[]; levels: Level[]; studies: Study[] }) =>
+  JSON.stringify([
+    study.items.map((one) => one.id),
+    study.levels.map((one) => one.id),
+    study.studies.map((one) => one.id),
+  ])
 
 /** What is held with what was written since. */
-export function brought(held: Held | undefined, it: Schemas['EvidenceTable']): Held {
+export function brought(held: Held | undefined, table: Schemas['EvidenceTable']): Held {
   const values = new Map(held?.values)
-  const { study, item, arm, outcome, time, text, shown, number, quoted, how, unfit, read } = it.values
+  const { study, item, arm, outcome, time, text, shown, number, quoted, how, unfit, read } = table.values
   for (let k = 0; k < study.length; k++) {
     const value: Value = {
       study: study[k]!,
@@ -46,7 +50,7 @@ export function brought(held: Held | undefined, it: Schemas['EvidenceTable']): H
     if (value.text) values.set(keyOf(value), value)
     else values.delete(keyOf(value))
   }
-  return { items: it.codebook.items, levels: it.levels, studies: it.studies, values, upto: it.upto }
+  return { items: table.codebook.items, levels: table.levels, studies: table.studies, values, upto: table.upto }
 }
 
 export function useEvidence() {
@@ -80,17 +84,17 @@ export function useEvidence() {
   const undone = ref<Stroke[]>([])
   watch(review, () => ((strokes.value = []), (undone.value = [])))
 
-  const name = (it: Place) =>
-    `${data.value?.studies.find((study) => study.id === it.study)?.label}: ${nameOf(it, data.value?.items ?? [], data.value?.levels ?? [])}`
+  const name = (place: Place) =>
+    `${data.value?.studies.find((study) => study.id === place.study)?.label}: ${nameOf(place, data.value?.items ?? [], data.value?.levels ?? [])}`
 
   /** Write cells; what does not fit stays marked, what a colleague changed meanwhile is asked. */
   async function write(cells: Cell[], as: 'new' | 'undo' | 'redo' = 'new') {
     if (!cells.length || !mayWrite.value) return
     const stroke: Stroke = { cells, before: await stood(cells), after: new Map() }
-    for (const it of cells) underway.set(keyOf(it), it.text)
+    for (const cell of cells) underway.set(keyOf(cell), cell.text)
     try {
       const refused = await got(PUT('/api/reviews/{review}/evidence/values', { params: path.value, body: cells }))
-      for (const it of cells) wrong.delete(keyOf(it))
+      for (const cell of cells) wrong.delete(keyOf(cell))
       told(refused, cells)
       if (as === 'new' && refused.length < cells.length) {
         strokes.value.push(stroke)
@@ -98,13 +102,13 @@ export function useEvidence() {
         if (cells.length > 1 && !refused.length) say(`${cells.length} values written.`, undo)
       }
     } catch (failure) {
-      for (const it of cells) wrong.set(keyOf(it), { text: it.text, message: 'Not saved' })
+      for (const cell of cells) wrong.set(keyOf(cell), { text: cell.text, message: 'Not saved' })
       complain(failure)
     }
     await refresh('evidence', 'figures', 'cell', 'proposals')
-    for (const it of cells) {
-      underway.delete(keyOf(it))
-      stroke.after.set(keyOf(it), text(it))
+    for (const cell of cells) {
+      underway.delete(keyOf(cell))
+      stroke.after.set(keyOf(cell), text(cell))
     }
   }
   /** What stands in some cells; with its quote, where one is about to be written. */
@@ -112,30 +116,30 @@ export function useEvidence() {
     const [only] = cells
     const quoted = cells.length === 1 && only!.quote !== undefined
     const own = quoted && Boolean(value(only!)?.read)
-    const last = quoted ? (await history(only!)).find((it) => it.own === own) : undefined
-    return cells.map((it) => ({
-      ...placeOf(it),
-      text: text(it),
+    const last = quoted ? (await history(only!)).find((one) => one.own === own) : undefined
+    return cells.map((cell) => ({
+      ...placeOf(cell),
+      text: text(cell),
       how: 'typed' as const,
       ...(quoted ? { quote: last?.quote ?? '', page: last?.page ?? '', record: last?.record } : {}),
     }))
   }
-  const history = (it: Place) =>
+  const history = (one: Place) =>
     got(
       GET('/api/reviews/{review}/evidence/values/{study}/{item}', {
         params: {
-          path: { ...path.value.path, study: it.study, item: it.item },
-          query: { arm: it.arm, outcome: it.outcome, time: it.time },
+          path: { ...path.value.path, study: one.study, item: one.item },
+          query: { arm: one.arm, outcome: one.outcome, time: one.time },
         },
       }),
     )
   function told(refused: Schemas['NotTaken'][], cells: Cell[]) {
-    const overtaken = refused.filter((it) => it.theirs !== null && it.theirs !== undefined)
-    const unfit = refused.filter((it) => !overtaken.includes(it))
-    for (const it of unfit)
-      wrong.set(keyOf(it), {
-        text: cells.find((other) => keyOf(other) === keyOf(it as Place))!.text,
-        message: it.message,
+    const overtaken = refused.filter((each) => each.theirs !== null && each.theirs !== undefined)
+    const unfit = refused.filter((each) => !overtaken.includes(each))
+    for (const each of unfit)
+      wrong.set(keyOf(each), {
+        text: cells.find((other) => keyOf(other) === keyOf(each as Place))!.text,
+        message: each.message,
       })
     if (overtaken.length) asked(overtaken, cells)
     if (unfit.length)
@@ -147,13 +151,13 @@ export function useEvidence() {
   }
   /** Cells that somebody else changed while these were typed: both are shown, and one is chosen. */
   function asked(overtaken: Schemas['NotTaken'][], cells: Cell[]) {
-    const keys = new Map(overtaken.map((it) => [keyOf(it as Place), it]))
-    const mine = cells.filter((it) => keys.has(keyOf(it)))
-    const theirs = (it: Cell) => keys.get(keyOf(it))!.theirs!
+    const keys = new Map(overtaken.map((each) => [keyOf(each as Place), each]))
+    const mine = cells.filter((cell) => keys.has(keyOf(cell)))
+    const theirs = (cell: Cell) => keys.get(keyOf(cell))!.theirs!
     choose(
       overtaken.length === 1 ? overtaken[0]!.message : `${overtaken.length} cells were changed by others meanwhile.`,
-      mine.map((it) => ({ what: name(it), theirs: theirs(it) || 'empty', yours: it.text || 'empty' })),
-      () => write(mine.map((it) => ({ ...it, seen: theirs(it) }))),
+      mine.map((each) => ({ what: name(each), theirs: theirs(each) || 'empty', yours: each.text || 'empty' })),
+      () => write(mine.map((each) => ({ ...each, seen: theirs(each) }))),
       () => undefined,
     )
   }
@@ -166,7 +170,7 @@ export function useEvidence() {
     if (!last) return say('Nothing of yours is left to undo here.')
     undone.value.push(last)
     await write(
-      last.before.map((it) => ({ ...it, seen: last.after.get(keyOf(it)) })),
+      last.before.map((each) => ({ ...each, seen: last.after.get(keyOf(each)) })),
       'undo',
     )
   }
@@ -180,10 +184,10 @@ export function useEvidence() {
 }
 export type Evidence = ReturnType<typeof useEvidence>
 
-export const placeOf = (it: Place): Place => ({
-  study: it.study,
-  item: it.item,
-  ...(it.arm ? { arm: it.arm } : {}),
-  ...(it.outcome ? { outcome: it.outcome } : {}),
-  ...(it.time ? { time: it.time } : {}),
+export const placeOf = (place: Place): Place => ({
+  study: place.study,
+  item: place.item,
+  ...(place.arm ? { arm: place.arm } : {}),
+  ...(place.outcome ? { outcome: place.outcome } : {}),
+  ...(place.time ? { time: place.time } : {}),
 })

@@ -31,7 +31,8 @@ export interface Place {
   outcome?: number | null
   time?: number | null
 }
-export const keyOf = (it: Place) => `${it.study}:${it.item}:${it.arm ?? ''}:${it.outcome ?? ''}:${it.time ?? ''}`
+export const keyOf = (place: Place) =>
+  `${place.study}:${place.item}:${place.arm ?? ''}:${place.outcome ?? ''}:${place.time ?? ''}`
 
 export interface Column {
   key: string
@@ -50,15 +51,17 @@ export interface Row {
 }
 
 const combinations = <T>(ways: T[][]): T[][] =>
-  ways.reduce<T[][]>((so, some) => so.flatMap((it) => some.map((one) => [...it, one])), [[]])
+  ways.reduce<T[][]>((so, some) => so.flatMap((each) => some.map((one) => [...each, one])), [[]])
 
 export const levelsOf = (all: Level[], factor: Factor, study: number) =>
-  all.filter((it) => it.factor === factor && (it.study == null || it.study === study))
+  all.filter((one) => one.factor === factor && (one.study == null || one.study === study))
 
 export function columnsOf(items: Item[], levels: Level[], rows: Factor[]): Column[] {
   return items.flatMap((item) => {
-    const across = FACTORS.filter((it) => (item.per ?? []).includes(it) && !rows.includes(it))
-    const names = across.map((factor) => [...new Set(levels.filter((it) => it.factor === factor).map((it) => it.name))])
+    const across = FACTORS.filter((factor) => (item.per ?? []).includes(factor) && !rows.includes(factor))
+    const names = across.map((factor) => [
+      ...new Set(levels.filter((level) => level.factor === factor).map((level) => level.name)),
+    ])
     return combinations(names).map((chosen) => ({
       key: [item.id, ...chosen].join(':'),
       item,
@@ -70,7 +73,7 @@ export function columnsOf(items: Item[], levels: Level[], rows: Factor[]): Colum
 
 export function rowsOf(studies: Study[], items: Item[], levels: Level[], rows: Factor[]): Row[] {
   const patterns = [
-    ...new Set(items.map((it) => FACTORS.filter((f) => (it.per ?? []).includes(f) && rows.includes(f)).join('+'))),
+    ...new Set(items.map((item) => FACTORS.filter((f) => (item.per ?? []).includes(f) && rows.includes(f)).join('+'))),
   ]
     .filter(Boolean)
     .sort((a, b) => a.length - b.length)
@@ -78,11 +81,11 @@ export function rowsOf(studies: Study[], items: Item[], levels: Level[], rows: F
     const below = patterns.flatMap((pattern) => {
       const factors = pattern.split('+') as Factor[]
       return combinations(factors.map((factor) => levelsOf(levels, factor, study.id))).map((chosen) => ({
-        key: [study.id, ...chosen.map((it) => it.id)].join(':'),
+        key: [study.id, ...chosen.map((one) => one.id)].join(':'),
         study,
         first: false,
         levels: Object.fromEntries(factors.map((factor, k) => [factor, chosen[k]!])),
-        label: chosen.map((it) => it.name).join(', '),
+        label: chosen.map((one) => one.name).join(', '),
       }))
     })
     return [{ key: String(study.id), study, first: true, levels: {}, label: study.label }, ...below]
@@ -96,7 +99,7 @@ export function placeAt(row: Row, column: Column, levels: Level[]): Place | null
     const asked = (column.item.per ?? []).includes(factor)
     const name = column.levels[factor]
     const level = name
-      ? levelsOf(levels, factor, row.study.id).find((it) => it.name === name)
+      ? levelsOf(levels, factor, row.study.id).find((one) => one.name === name)
       : asked
         ? row.levels[factor]
         : undefined
@@ -110,7 +113,7 @@ export function placeAt(row: Row, column: Column, levels: Level[]): Place | null
 /** Every cell of a study, in the codebook's order. */
 export function placesOf(study: number, items: Item[], levels: Level[]): Place[] {
   return items.flatMap((item) => {
-    const per = FACTORS.filter((it) => (item.per ?? []).includes(it))
+    const per = FACTORS.filter((factor) => (item.per ?? []).includes(factor))
     return combinations(per.map((factor) => levelsOf(levels, factor, study))).map((chosen) => ({
       study,
       item: item.id!,
@@ -124,8 +127,8 @@ export const isNumeric = (kind: Item['kind']) =>
 
 /** "Survived, Wrapped" for a cell. */
 export function nameOf(place: Place, items: Item[], levels: Level[]): string {
-  const names = FACTORS.flatMap((factor) => levels.find((it) => it.id === place[factor])?.name ?? [])
-  return [items.find((it) => it.id === place.item)?.name ?? '', ...names].join(', ')
+  const names = FACTORS.flatMap((factor) => levels.find((level) => level.id === place[factor])?.name ?? [])
+  return [items.find((item) => item.id === place.item)?.name ?? '', ...names].join(', ')
 }
 
 /** How sure a proposal is, in words; nothing is ever called certain. */

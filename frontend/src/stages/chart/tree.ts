@@ -18,23 +18,24 @@ const ROW = 60
 const THICK = 30
 
 export function drawnTree(concepts: readonly ConceptShown[]) {
-  const names = new Set(concepts.map((it) => it.name))
-  const below = (name: string) => concepts.filter((it) => (names.has(it.within) ? it.within : '') === name)
-  const most = Math.max(1, ...concepts.map((it) => it.studies.length))
+  const names = new Set(concepts.map((concept) => concept.name))
+  const below = (name: string) =>
+    concepts.filter((concept) => (names.has(concept.within) ? concept.within : '') === name)
+  const most = Math.max(1, ...concepts.map((concept) => concept.studies.length))
   const nodes: Node[] = []
   const bands: { key: string; d: string }[] = []
   let row = 0
   let deepest = 0
-  function place(it: ConceptShown, depth: number): Node {
+  function place(shown: ConceptShown, depth: number): Node {
     deepest = Math.max(deepest, depth)
-    const mine: Node = { id: it.id, name: it.name, studies: it.studies.length, x: depth * STEP, y: 0 }
+    const mine: Node = { id: shown.id, name: shown.name, studies: shown.studies.length, x: depth * STEP, y: 0 }
     nodes.push(mine)
-    const narrower = below(it.name)
+    const narrower = below(shown.name)
     if (!narrower.length) mine.y = row++ * ROW
     else {
       const placed = narrower.map((one) => place(one, depth + 1))
       mine.y = (placed[0]!.y + placed.at(-1)!.y) / 2
-      for (const one of placed) bands.push({ key: `${it.id}-${one.id}`, d: band(mine, one) })
+      for (const one of placed) bands.push({ key: `${shown.id}-${one.id}`, d: band(mine, one) })
     }
     return mine
   }
@@ -46,6 +47,6 @@ export function drawnTree(concepts: readonly ConceptShown[]) {
     const edge = (by: number) => `${x1} ${y1 + by} C ${middle} ${y1 + by} ${middle} ${y2 + by} ${x2} ${y2 + by}`
     return `M ${edge(-half)} L ${x2} ${y2 + half} C ${middle} ${y2 + half} ${middle} ${y1 + half} ${x1} ${y1 + half} Z`
   }
-  for (const it of below('')) place(it, 0)
+  for (const one of below('')) place(one, 0)
   return { nodes, bands, box: BOX, width: deepest * STEP + BOX + 4, height: Math.max(1, row) * ROW }
 }

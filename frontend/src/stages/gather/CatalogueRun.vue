@@ -36,18 +36,18 @@ const form = reactive<{
 })
 const choices = computed(() =>
   (steps.value?.steps ?? [])
-    .filter((it, k) => it.version || k === 0)
-    .map((it) => ({
-      value: it.version ?? 0,
-      title: it.version ? `Version ${it.version}${it.note ? `: ${it.note}` : ''}` : 'The query being worked on',
-      text: it.text,
+    .filter((step, k) => step.version || k === 0)
+    .map((step) => ({
+      value: step.version ?? 0,
+      title: step.version ? `Version ${step.version}${step.note ? `: ${step.note}` : ''}` : 'The query being worked on',
+      text: step.text,
     })),
 )
 watch(catalogues, (list) => (form.catalogue ??= list?.[0]?.id ?? null), { immediate: true })
 watch(
   [choices, () => form.version],
   () => {
-    const picked = choices.value.find((it) => it.value === form.version) ?? choices.value[0]
+    const picked = choices.value.find((choice) => choice.value === form.version) ?? choices.value[0]
     if (picked) Object.assign(form, { version: picked.value, query: picked.text })
   },
   { immediate: true },
@@ -71,8 +71,8 @@ const {
 const entries = computed(() => [
   { value: null, title: 'A new entry of the log' },
   ...props.searches
-    .filter((it) => it.runs.some((run) => run.catalogue))
-    .map((it) => ({ value: it.id, title: `Search ${it.number}: ${it.source}` })),
+    .filter((search) => search.runs.some((run) => run.catalogue))
+    .map((search) => ({ value: search.id, title: `Search ${search.number}: ${search.source}` })),
 ])
 const EVERY = [
   { value: 'once', title: 'Once' },
@@ -111,7 +111,7 @@ async function begin() {
     </div>
     <ChoiceField
       v-model="form.catalogue"
-      :items="(catalogues ?? []).map((it) => ({ value: it.id, title: it.name }))"
+      :items="(catalogues ?? []).map((catalogue) => ({ value: catalogue.id, title: catalogue.name }))"
       label="Catalogue"
     />
     <p v-if="steps && !choices.length" class="soft">
@@ -133,11 +133,11 @@ async function begin() {
         How it understood the terms:
         <table>
           <tbody>
-            <tr v-for="it in counted.understood" :key="it.said">
+            <tr v-for="one in counted.understood" :key="one.said">
               <td>
-                <b>{{ it.said }}</b>
+                <b>{{ one.said }}</b>
               </td>
-              <td>{{ it.taken }}</td>
+              <td>{{ one.taken }}</td>
             </tr>
           </tbody>
         </table>

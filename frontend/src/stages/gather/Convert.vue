@@ -21,18 +21,18 @@ const columns = ref(FILE_COLUMNS.map(([key]) => key as string).filter((key) => k
 const isTable = computed(() => to.value === 'csv' || to.value === 'xlsx')
 const losses = computed(() => found.value?.losses[to.value] ?? [])
 async function look(files: FileList | null | undefined) {
-  const it = files?.[0]
-  if (!it) return
+  const picked = files?.[0]
+  if (!picked) return
   found.value = null
   fault.value = ''
   sent.value = 0
   try {
     found.value = (await upload(
       '/api/convert/look',
-      it,
+      picked,
       (share) => (sent.value = share),
     )) as unknown as Schemas['Converted']
-    file.value = it
+    file.value = picked
   } catch (failure) {
     if (failure instanceof Refusal && failure.status === 401)
       return router.replace({ path: '/sign-in', query: { next: '/convert' } })
@@ -55,7 +55,7 @@ async function write() {
 }
 const toggle = (key: string) =>
   (columns.value = columns.value.includes(key)
-    ? columns.value.filter((it) => it !== key)
+    ? columns.value.filter((column) => column !== key)
     : FILE_COLUMNS.map(([name]) => name as string).filter((name) => name === key || columns.value.includes(name)))
 const filled = computed(() => Object.entries(found.value?.filled ?? {}).filter(([, n]) => n))
 </script>
@@ -115,19 +115,19 @@ const filled = computed(() => Object.entries(found.value?.filled ?? {}).filter((
             ><h3>Look at these</h3>
             <table class="small">
               <tbody>
-                <tr v-for="it in found.doubts" :key="it.message">
-                  <td class="odd">{{ it.message }}</td>
+                <tr v-for="doubt in found.doubts" :key="doubt.message">
+                  <td class="odd">{{ doubt.message }}</td>
                   <td class="num soft">
                     {{
-                      it.lines.length
-                        ? `line ${it.lines.slice(0, 3).map(count).join(', ')}${it.records > 3 ? ' …' : ''}`
+                      doubt.lines.length
+                        ? `line ${doubt.lines.slice(0, 3).map(count).join(', ')}${doubt.records > 3 ? ' …' : ''}`
                         : ''
                     }}
                   </td>
                 </tr>
-                <tr v-for="(it, k) in found.problems.slice(0, 40)" :key="k">
-                  <td class="odd">{{ it.message }}</td>
-                  <td class="num soft">{{ it.line ? `line ${count(it.line)}` : '' }}</td>
+                <tr v-for="(problem, k) in found.problems.slice(0, 40)" :key="k">
+                  <td class="odd">{{ problem.message }}</td>
+                  <td class="num soft">{{ problem.line ? `line ${count(problem.line)}` : '' }}</td>
                 </tr>
               </tbody>
             </table></template
@@ -136,11 +136,11 @@ const filled = computed(() => Object.entries(found.value?.filled ?? {}).filter((
         <section>
           <h2>Written as</h2>
           <div class="formats" role="radiogroup" aria-label="Format">
-            <label v-for="it in WRITE_FORMATS" :key="it.value"
-              ><input v-model="to" type="radio" name="format" :value="it.value" /> {{ it.title }}
+            <label v-for="write_format in WRITE_FORMATS" :key="write_format.value"
+              ><input v-model="to" type="radio" name="format" :value="write_format.value" /> {{ write_format.title }}
               <span class="soft small">{{
-                found.losses[it.value]?.length
-                  ? `loses something of ${plural(Math.max(...found.losses[it.value]!.map((one) => one.records)), 'record')}`
+                found.losses[write_format.value]?.length
+                  ? `loses something of ${plural(Math.max(...found.losses[write_format.value]!.map((one) => one.records)), 'record')}`
                   : 'loses nothing'
               }}</span></label
             >
@@ -158,11 +158,11 @@ const filled = computed(() => Object.entries(found.value?.filled ?? {}).filter((
             </h3>
             <table class="small">
               <tbody>
-                <tr v-for="it in losses" :key="it.field">
-                  <td>{{ LOSS_WORDS[it.field] ?? it.field }}</td>
-                  <td class="num">{{ count(it.records) }}</td>
+                <tr v-for="loss in losses" :key="loss.field">
+                  <td>{{ LOSS_WORDS[loss.field] ?? loss.field }}</td>
+                  <td class="num">{{ count(loss.records) }}</td>
                   <td class="soft value">
-                    {{ it.before }}<template v-if="it.after"> → {{ it.after }}</template>
+                    {{ loss.before }}<template v-if="loss.after"> → {{ loss.after }}</template>
                   </td>
                 </tr>
               </tbody>

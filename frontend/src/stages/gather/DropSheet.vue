@@ -43,12 +43,12 @@ function paste(event: ClipboardEvent, row: number, column: number) {
     .split('\n')
     .forEach((line, k) =>
       line.split('\t').forEach((value, m) => {
-        const it = state.rows[row + k]
+        const target = state.rows[row + k]
         const name = COLUMNS[column + m]?.name
-        if (!it || !name) return
+        if (!target || !name) return
         const kind = SOURCE_KINDS.find((one) => one.title.toLowerCase() === value.trim().toLowerCase())
-        if (name !== 'kind') it[name] = value.trim()
-        else if (kind) it.kind = kind.value
+        if (name !== 'kind') target[name] = value.trim()
+        else if (kind) target.kind = kind.value
       }),
     )
 }
@@ -88,7 +88,7 @@ function leave() {
       <b
         >{{
           plural(
-            state.rows.reduce((n, it) => n + it.files.length, 0),
+            state.rows.reduce((n, row) => n + row.files.length, 0),
             'file',
           )
         }}
@@ -103,12 +103,12 @@ function leave() {
         <v-btn class="main" :disabled="!ready" @click="take">Take all in <kbd>Ctrl ⏎</kbd></v-btn>
       </span>
     </div>
-    <p v-for="it in state.looking" :key="it.key" class="small looking" :role="it.failure ? 'alert' : 'status'">
-      <template v-if="it.failure"
-        ><span class="bad">{{ it.failure }}</span> <button class="link" @click="forget(it)">Close</button></template
+    <p v-for="one in state.looking" :key="one.key" class="small looking" :role="one.failure ? 'alert' : 'status'">
+      <template v-if="one.failure"
+        ><span class="bad">{{ one.failure }}</span> <button class="link" @click="forget(one)">Close</button></template
       >
       <template v-else
-        >{{ it.file.name }}: {{ it.share < 1 ? `${Math.round(it.share * 100)} % sent` : 'being read' }}</template
+        >{{ one.file.name }}: {{ one.share < 1 ? `${Math.round(one.share * 100)} % sent` : 'being read' }}</template
       >
     </p>
     <table v-if="state.rows.length">
@@ -127,22 +127,22 @@ function leave() {
       <tbody ref="body">
         <tr v-for="(row, k) in state.rows" :key="row.key">
           <td>
-            <div v-for="it in row.files" :key="it.key" class="small">
-              <b>{{ it.file.name }}</b>
+            <div v-for="file in row.files" :key="file.key" class="small">
+              <b>{{ file.file.name }}</b>
               <span class="soft">
-                · {{ it.found?.format }}{{ it.found?.certainty === 'guess' ? ', a guess' : '' }},
-                {{ count(it.found?.records ?? 0) }}</span
+                · {{ file.found?.format }}{{ file.found?.certainty === 'guess' ? ', a guess' : '' }},
+                {{ count(file.found?.records ?? 0) }}</span
               >
-              <span v-if="it.found && it.found.problems + it.found.odd" class="odd">
-                · {{ count(it.found.problems + it.found.odd) }} to look at</span
+              <span v-if="file.found && file.found.problems + file.found.odd" class="odd">
+                · {{ count(file.found.problems + file.found.odd) }} to look at</span
               >
-              <span v-if="FATES[it.fate]" class="pine" role="status"> · {{ FATES[it.fate] }}</span>
-              <span v-if="it.failure" class="bad" role="alert"> · {{ it.failure }}</span>
+              <span v-if="FATES[file.fate]" class="pine" role="status"> · {{ FATES[file.fate] }}</span>
+              <span v-if="file.failure" class="bad" role="alert"> · {{ file.failure }}</span>
               <button
                 v-if="row.files.length > 1 && !state.taking"
                 class="link"
-                :aria-label="`A search of its own for ${it.file.name}`"
-                @click="part(row, it)"
+                :aria-label="`A search of its own for ${file.file.name}`"
+                @click="part(row, file)"
               >
                 apart
               </button>
@@ -154,9 +154,9 @@ function leave() {
               {{ count(Math.abs(gap(row))) }} {{ gap(row) < 0 ? 'fewer' : 'more' }}
             </div>
           </td>
-          <td v-for="(it, m) in COLUMNS" :key="it.name" :class="it.look">
+          <td v-for="(column, m) in COLUMNS" :key="column.name" :class="column.look">
             <select
-              v-if="it.name === 'kind'"
+              v-if="column.name === 'kind'"
               v-model="row.kind"
               class="box"
               :data-cell="`${k}.${m}`"
@@ -167,18 +167,18 @@ function leave() {
             </select>
             <input
               v-else
-              v-model="row[it.name]"
+              v-model="row[column.name]"
               class="box"
-              :class="[it.look, { lacking: it.name === 'source' && !row.source.trim() }]"
-              :placeholder="it.name === 'run_on' ? 'YYYY-MM-DD' : ''"
-              :inputmode="it.name === 'announced' ? 'numeric' : 'text'"
-              :maxlength="it.most"
+              :class="[column.look, { lacking: column.name === 'source' && !row.source.trim() }]"
+              :placeholder="column.name === 'run_on' ? 'YYYY-MM-DD' : ''"
+              :inputmode="column.name === 'announced' ? 'numeric' : 'text'"
+              :maxlength="column.most"
               :data-cell="`${k}.${m}`"
-              :aria-label="`${it.title} ${row.files[0]?.file.name}`"
+              :aria-label="`${column.title} ${row.files[0]?.file.name}`"
               @keydown="move($event, k, m)"
               @paste="paste($event, k, m)"
             />
-            <div v-if="it.name === 'query' && wrong(row)" class="odd small">{{ wrong(row) }}</div>
+            <div v-if="column.name === 'query' && wrong(row)" class="odd small">{{ wrong(row) }}</div>
           </td>
           <td>
             <button

@@ -38,7 +38,7 @@ async function write() {
     await save(
       address,
       JSON.stringify({ records: props.records, columns: isTable.value ? columns.value : [] }),
-      `records.${WRITE_FORMATS.find((it) => it.value === to.value)?.ending}`,
+      `records.${WRITE_FORMATS.find((write_format) => write_format.value === to.value)?.ending}`,
     )
     say(`${plural(props.total, 'record')} written.`)
     open.value = false
@@ -49,7 +49,7 @@ async function write() {
 }
 const toggle = (key: string) =>
   (columns.value = columns.value.includes(key)
-    ? columns.value.filter((it) => it !== key)
+    ? columns.value.filter((column) => column !== key)
     : TABLE_COLUMNS.map(([name]) => name as string).filter((name) => name === key || columns.value.includes(name)))
 </script>
 
@@ -61,8 +61,8 @@ const toggle = (key: string) =>
         <v-btn class="push" @click="open = false">Close</v-btn>
       </div>
       <div class="row formats" role="radiogroup" aria-label="Format">
-        <label v-for="it in WRITE_FORMATS" :key="it.value"
-          ><input v-model="to" type="radio" name="format" :value="it.value" /> {{ it.title }}</label
+        <label v-for="write_format in WRITE_FORMATS" :key="write_format.value"
+          ><input v-model="to" type="radio" name="format" :value="write_format.value" /> {{ write_format.title }}</label
         >
       </div>
       <div v-if="isTable" class="columns small">
@@ -83,11 +83,11 @@ const toggle = (key: string) =>
           </h3>
           <table class="small">
             <tbody>
-              <tr v-for="it in losses.losses" :key="it.field">
-                <td>{{ LOSS_WORDS[it.field] ?? it.field }}</td>
-                <td class="num">{{ plural(it.records, 'record') }}</td>
+              <tr v-for="loss in losses.losses" :key="loss.field">
+                <td>{{ LOSS_WORDS[loss.field] ?? loss.field }}</td>
+                <td class="num">{{ plural(loss.records, 'record') }}</td>
                 <td class="soft value">
-                  {{ it.before }}<template v-if="it.after"> → {{ it.after }}</template>
+                  {{ loss.before }}<template v-if="loss.after"> → {{ loss.after }}</template>
                 </td>
               </tr>
             </tbody>

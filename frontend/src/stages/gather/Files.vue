@@ -17,7 +17,7 @@ const { data, error, isPending, refetch } = useQuery({
   queryFn: () => got(GET('/api/reviews/{review}/files', { params: path.value })),
 })
 const shown = computed(() =>
-  (data.value ?? []).filter((it) => !route.query.search || it.search_id === Number(route.query.search)),
+  (data.value ?? []).filter((one) => !route.query.search || one.search_id === Number(route.query.search)),
 )
 const STATES: Record<string, string> = {
   waiting: 'Waiting to be read',
@@ -28,15 +28,20 @@ const STATES: Record<string, string> = {
   aside: 'Set aside',
 }
 
-const act = (it: Schemas['File'], deed: 'take-in' | 'set-aside' | 'bring-back') =>
-  got(POST(`/api/reviews/{review}/files/{batch}/${deed}`, { params: { path: { review: review.value, batch: it.id } } }))
-async function aside(it: Schemas['File']) {
-  if (await attempt(() => act(it, 'set-aside')))
-    say(`${it.filename} is set aside.`, () => act(it, it.state === 'taken' ? 'take-in' : 'bring-back'))
+const act = (taken: Schemas['File'], deed: 'take-in' | 'set-aside' | 'bring-back') =>
+  got(
+    POST(`/api/reviews/{review}/files/{batch}/${deed}`, {
+      params: { path: { review: review.value, batch: taken.id } },
+    }),
+  )
+async function aside(file: Schemas['File']) {
+  if (await attempt(() => act(file, 'set-aside')))
+    say(`${file.filename} is set aside.`, () => act(file, file.state === 'taken' ? 'take-in' : 'bring-back'))
   await refresh('files', 'figures', 'searches')
 }
-async function takeIn(it: Schemas['File']) {
-  if (await attempt(() => act(it, 'take-in'))) say(`${count(it.records)} records are in.`, () => act(it, 'set-aside'))
+async function takeIn(file: Schemas['File']) {
+  if (await attempt(() => act(file, 'take-in')))
+    say(`${count(file.records)} records are in.`, () => act(file, 'set-aside'))
   await refresh('files', 'figures', 'searches')
 }
 </script>
@@ -68,52 +73,52 @@ async function takeIn(it: Schemas['File']) {
           </tr>
         </thead>
         <tbody>
-          <tr v-for="it in shown" :key="it.id">
+          <tr v-for="one in shown" :key="one.id">
             <td>
-              <router-link :to="`/reviews/${review}/gather/files/${it.id}`">{{ it.filename }}</router-link>
-              <div v-if="it.failure" class="bad small">{{ it.failure }}</div>
-              <div v-if="it.labels.length">
-                <span v-for="name in it.labels" :key="name" class="tag">{{ name }}</span>
+              <router-link :to="`/reviews/${review}/gather/files/${one.id}`">{{ one.filename }}</router-link>
+              <div v-if="one.failure" class="bad small">{{ one.failure }}</div>
+              <div v-if="one.labels.length">
+                <span v-for="name in one.labels" :key="name" class="tag">{{ name }}</span>
               </div>
             </td>
-            <td>{{ it.number }}{{ it.run_number > 1 ? `.${it.run_number}` : '' }} · {{ it.source }}</td>
+            <td>{{ one.number }}{{ one.run_number > 1 ? `.${one.run_number}` : '' }} · {{ one.source }}</td>
             <td>
-              {{ FORMAT_NAMES[it.format] ?? it.format }}
-              <div class="soft small" :class="{ odd: it.certainty === 'guess' }">
-                {{ it.encoding }}{{ it.certainty === 'guess' ? ', worked out' : '' }}
+              {{ FORMAT_NAMES[one.format] ?? one.format }}
+              <div class="soft small" :class="{ odd: one.certainty === 'guess' }">
+                {{ one.encoding }}{{ one.certainty === 'guess' ? ', worked out' : '' }}
               </div>
             </td>
             <td class="num">
-              <router-link v-if="it.state === 'taken'" :to="`/reviews/${review}/records?list=batch:${it.id}`">{{
-                count(it.records)
-              }}</router-link><template v-else>{{ it.records ? count(it.records) : '—' }}</template>
+              <router-link v-if="one.state === 'taken'" :to="`/reviews/${review}/records?list=batch:${one.id}`">{{
+                count(one.records)
+              }}</router-link><template v-else>{{ one.records ? count(one.records) : '—' }}</template>
             </td>
             <td class="num">
               <router-link
-                v-if="it.problems + it.odd"
+                v-if="one.problems + one.odd"
                 class="odd"
-                :to="`/reviews/${review}/gather/files/${it.id}`"
-                :aria-label="`${it.problems + it.odd} things to look at in ${it.filename}`"
-                >{{ count(it.problems + it.odd) }}</router-link><span v-else class="soft">0</span>
+                :to="`/reviews/${review}/gather/files/${one.id}`"
+                :aria-label="`${one.problems + one.odd} things to look at in ${one.filename}`"
+                >{{ count(one.problems + one.odd) }}</router-link><span v-else class="soft">0</span>
             </td>
-            <td :class="it.state === 'failed' ? 'bad' : it.state === 'read' ? 'odd' : ''">{{ STATES[it.state] }}</td>
+            <td :class="one.state === 'failed' ? 'bad' : one.state === 'read' ? 'odd' : ''">{{ STATES[one.state] }}</td>
             <td class="soft small">
-              {{ moment(it.uploaded_at) }}
-              <div>{{ it.uploaded_by }}</div>
+              {{ moment(one.uploaded_at) }}
+              <div>{{ one.uploaded_by }}</div>
             </td>
             <td class="num nowrap">
               <template v-if="mayWrite">
                 <v-btn
-                  v-if="it.state === 'read' || (it.state === 'aside' && it.records)"
-                  :aria-label="`Take in ${it.filename}`"
-                  @click="takeIn(it)"
+                  v-if="one.state === 'read' || (one.state === 'aside' && one.records)"
+                  :aria-label="`Take in ${one.filename}`"
+                  @click="takeIn(one)"
                   >Take in</v-btn
                 >
                 {{ ' '
                 }}<v-btn
-                  v-if="it.state === 'taken' || it.state === 'read' || it.state === 'failed'"
-                  :aria-label="`Set aside ${it.filename}`"
-                  @click="aside(it)"
+                  v-if="one.state === 'taken' || one.state === 'read' || one.state === 'failed'"
+                  :aria-label="`Set aside ${one.filename}`"
+                  @click="aside(one)"
                   >Set aside</v-btn
                 >
               </template>

@@ -23,7 +23,7 @@ const { data: jobs } = useQuery({
   queryFn: () => got(GET('/api/reviews/{review}/jobs', { params: path.value })),
 })
 const asking = computed(() =>
-  (jobs.value ?? []).some((it) => it.kind === 'fill_gaps' && ['waiting', 'working'].includes(it.state)),
+  (jobs.value ?? []).some((job) => job.kind === 'fill_gaps' && ['waiting', 'working'].includes(job.state)),
 )
 const at = ref(0)
 const proposals = computed(() => data.value?.proposals ?? [])
@@ -39,7 +39,7 @@ const again = () => refresh('gaps', 'records', 'figures')
 async function take(some: Gap[]) {
   await attempt(async () => {
     const made = await got(
-      POST('/api/reviews/{review}/gaps/take', { params: path.value, body: { gaps: some.map((it) => it.id) } }),
+      POST('/api/reviews/{review}/gaps/take', { params: path.value, body: { gaps: some.map((one) => one.id) } }),
     )
     say(`${plural(made.supplements.length, 'value')} taken; what the sources delivered stays as it was.`, async () => {
       await got(POST('/api/reviews/{review}/gaps/take-back', { params: path.value, body: made }))
@@ -49,7 +49,7 @@ async function take(some: Gap[]) {
   await again()
 }
 async function leave(some: Gap[]) {
-  const body = { gaps: some.map((it) => it.id) }
+  const body = { gaps: some.map((one) => one.id) }
   if (await attempt(() => got(POST('/api/reviews/{review}/gaps/leave', { params: path.value, body }))))
     say(`${plural(some.length, 'proposal')} left.`, async () => {
       await got(POST('/api/reviews/{review}/gaps/back', { params: path.value, body }))
@@ -58,8 +58,8 @@ async function leave(some: Gap[]) {
   await again()
 }
 const here = (act: (some: Gap[]) => unknown) => {
-  const it = proposals.value[Math.min(at.value, proposals.value.length - 1)]
-  if (it && mayWrite.value) act([it])
+  const proposal = proposals.value[Math.min(at.value, proposals.value.length - 1)]
+  if (proposal && mayWrite.value) act([proposal])
 }
 function move(by: number) {
   at.value = Math.min(proposals.value.length - 1, Math.max(0, at.value + by))
@@ -78,9 +78,9 @@ const identifiers = () =>
     ),
   )
 function came(said: unknown) {
-  const it = said as Schemas['AbstractsRead']
+  const read = said as Schemas['AbstractsRead']
   say(
-    `${plural(it.proposals, 'abstract')} proposed${it.missed ? `; ${plural(it.missed, 'record')} of the file fit none that lacks one` : ''}.`,
+    `${plural(read.proposals, 'abstract')} proposed${read.missed ? `; ${plural(read.missed, 'record')} of the file fit none that lacks one` : ''}.`,
   )
 }
 </script>
@@ -174,28 +174,29 @@ function came(said: unknown) {
           </thead>
           <tbody>
             <tr
-              v-for="(it, k) in proposals.slice(0, 400)"
+              v-for="(proposal, k) in proposals.slice(0, 400)"
               :id="`gap-${k}`"
-              :key="it.id"
+              :key="proposal.id"
               :class="{ on: k === at }"
               @click="at = k"
             >
               <td class="read what">
-                <router-link :to="`/reviews/${review}/records/${it.record_id}`">{{ it.title }}</router-link><span
-                  class="small soft year"
-                  >{{ it.year }}</span
-                >
+                <router-link :to="`/reviews/${review}/records/${proposal.record_id}`">{{
+                  proposal.title
+                }}</router-link><span class="small soft year">{{ proposal.year }}</span>
               </td>
-              <td class="small">{{ NAMES[it.field] ?? it.field }}</td>
-              <td class="small soft value">{{ plain(it.before) || 'empty' }}</td>
+              <td class="small">{{ NAMES[proposal.field] ?? proposal.field }}</td>
+              <td class="small soft value">{{ plain(proposal.before) || 'empty' }}</td>
               <td class="read value">
-                <div class="long">{{ plain(it.value) }}</div>
+                <div class="long">{{ plain(proposal.value) }}</div>
               </td>
-              <td class="small soft">{{ it.source }}</td>
+              <td class="small soft">{{ proposal.source }}</td>
               <td class="num nowrap">
                 <template v-if="mayWrite"
-                  ><v-btn :aria-label="`Take ${it.field} of ${it.title}`" @click.stop="take([it])">Take</v-btn>{{ ' '
-                  }}<v-btn :aria-label="`Leave ${it.field} of ${it.title}`" @click.stop="leave([it])"
+                  ><v-btn :aria-label="`Take ${proposal.field} of ${proposal.title}`" @click.stop="take([proposal])"
+                    >Take</v-btn
+                  >{{ ' '
+                  }}<v-btn :aria-label="`Leave ${proposal.field} of ${proposal.title}`" @click.stop="leave([proposal])"
                     >Leave</v-btn
                   ></template
                 >

@@ -33,8 +33,8 @@ watch(making, (now) => now && Object.assign(form, { ...FRESH, query: String(rout
 const rule = computed(() => ruleOf(form))
 const said = refDebounced(rule, 250)
 const asks = computed(() => {
-  const it = said.value
-  return !!(it.query || it.abstract || it.before || it.after || it.language || it.kind)
+  const limits = said.value
+  return !!(limits.query || limits.abstract || limits.before || limits.after || limits.language || limits.kind)
 })
 const {
   data: preview,
@@ -63,28 +63,29 @@ async function withdrawing(narrowing: number) {
   await got(POST('/api/reviews/{review}/narrowings/{narrowing}/withdraw', at(narrowing)))
   await refresh('narrowings', 'figures', 'records', 'flow')
 }
-async function withdraw(it: Schemas['Narrowing']) {
+async function withdraw(narrowing: Schemas['Narrowing']) {
   const undo = async () => {
-    await got(POST('/api/reviews/{review}/narrowings/{narrowing}/back', at(it.id)))
+    await got(POST('/api/reviews/{review}/narrowings/{narrowing}/back', at(narrowing.id)))
     await refresh('narrowings', 'figures', 'records', 'flow')
   }
-  if (it.withdrawn_at) {
-    if (await attempt(undo)) say(`“${it.name}” is in force again.`, () => withdrawing(it.id))
-  } else if (await attempt(() => withdrawing(it.id))) say(`“${it.name}” is taken back; its records are in again.`, undo)
+  if (narrowing.withdrawn_at) {
+    if (await attempt(undo)) say(`“${narrowing.name}” is in force again.`, () => withdrawing(narrowing.id))
+  } else if (await attempt(() => withdrawing(narrowing.id)))
+    say(`“${narrowing.name}” is taken back; its records are in again.`, undo)
 }
-async function again(it: Schemas['Narrowing'], on: boolean) {
+async function again(narrowing: Schemas['Narrowing'], on: boolean) {
   await attempt(() =>
-    got(PUT('/api/reviews/{review}/narrowings/{narrowing}/again', { ...at(it.id), body: { again: on } })),
+    got(PUT('/api/reviews/{review}/narrowings/{narrowing}/again', { ...at(narrowing.id), body: { again: on } })),
   )
   await refresh('narrowings')
 }
-const ruleWords = (it: Schemas['Narrowing']) =>
-  it.by_hand
+const ruleWords = (narrowing: Schemas['Narrowing']) =>
+  narrowing.by_hand
     ? 'what was picked by hand'
-    : `${it.keep ? 'all but ' : ''}${[it.query, it.abstract === 'no' ? 'without abstract' : it.abstract === 'yes' ? 'with abstract' : ''].filter(Boolean).join(', and ')}`
-const languages = computed(() => (divided.value?.languages ?? []).filter((it) => it.value))
+    : `${narrowing.keep ? 'all but ' : ''}${[narrowing.query, narrowing.abstract === 'no' ? 'without abstract' : narrowing.abstract === 'yes' ? 'with abstract' : ''].filter(Boolean).join(', and ')}`
+const languages = computed(() => (divided.value?.languages ?? []).filter((language) => language.value))
 const kinds = computed(() => divided.value?.kinds ?? [])
-const recordsLink = (it: { id: number }) => `/reviews/${review.value}/records/${it.id}`
+const recordsLink = (one: { id: number }) => `/reviews/${review.value}/records/${one.id}`
 </script>
 
 <template>
@@ -117,42 +118,42 @@ const recordsLink = (it: { id: number }) => `/reviews/${review.value}/records/${
             </tr>
           </thead>
           <tbody>
-            <tr v-for="it in data" :key="it.id" :class="{ soft: it.withdrawn_at }">
+            <tr v-for="one in data" :key="one.id" :class="{ soft: one.withdrawn_at }">
               <td>
-                <b>{{ it.name }}</b>
-                <div v-if="!it.spare && !it.by_hand" class="small odd">seeds and included ones too</div>
+                <b>{{ one.name }}</b>
+                <div v-if="!one.spare && !one.by_hand" class="small odd">seeds and included ones too</div>
               </td>
-              <td class="mono rule">{{ ruleWords(it) }}</td>
+              <td class="mono rule">{{ ruleWords(one) }}</td>
               <td class="num">
                 <router-link
-                  v-if="!it.withdrawn_at"
-                  :to="`/reviews/${review}/records?list=narrowed:${it.id}`"
-                  :aria-label="`${count(it.records)} records set aside by ${it.name}`"
-                  >{{ count(it.records) }}</router-link><template v-else>—</template>
+                  v-if="!one.withdrawn_at"
+                  :to="`/reviews/${review}/records?list=narrowed:${one.id}`"
+                  :aria-label="`${count(one.records)} records set aside by ${one.name}`"
+                  >{{ count(one.records) }}</router-link><template v-else>—</template>
               </td>
-              <td class="num">{{ it.withdrawn_at ? '—' : count(it.released) }}</td>
+              <td class="num">{{ one.withdrawn_at ? '—' : count(one.released) }}</td>
               <td>
                 <label class="small"
                   ><input
                     type="checkbox"
-                    :checked="it.again"
-                    :disabled="!mayWrite || !!it.withdrawn_at || it.by_hand"
-                    :aria-label="`Repeat ${it.name} on later intakes`"
-                    @change="again(it, ($event.target as HTMLInputElement).checked)"
+                    :checked="one.again"
+                    :disabled="!mayWrite || !!one.withdrawn_at || one.by_hand"
+                    :aria-label="`Repeat ${one.name} on later intakes`"
+                    @change="again(one, ($event.target as HTMLInputElement).checked)"
                   />
                   repeated</label
                 >
               </td>
               <td class="small soft">
-                {{ it.by }}, {{ moment(it.at) }}
-                <div v-if="it.withdrawn_at">taken back {{ moment(it.withdrawn_at) }}</div>
+                {{ one.by }}, {{ moment(one.at) }}
+                <div v-if="one.withdrawn_at">taken back {{ moment(one.withdrawn_at) }}</div>
               </td>
               <td class="num">
                 <v-btn
                   v-if="mayWrite"
-                  :aria-label="`${it.withdrawn_at ? 'Apply again' : 'Take back'} ${it.name}`"
-                  @click="withdraw(it)"
-                  >{{ it.withdrawn_at ? 'Apply again' : 'Take back' }}</v-btn
+                  :aria-label="`${one.withdrawn_at ? 'Apply again' : 'Take back'} ${one.name}`"
+                  @click="withdraw(one)"
+                  >{{ one.withdrawn_at ? 'Apply again' : 'Take back' }}</v-btn
                 >
               </td>
             </tr>
@@ -184,8 +185,8 @@ const recordsLink = (it: { id: number }) => `/reviews/${review.value}/records/${
             >Language
             <select v-model="form.language" class="box wide">
               <option value="">any</option>
-              <option v-for="it in languages" :key="it.value" :value="it.value">
-                {{ it.value }} ({{ count(it.n) }})
+              <option v-for="language in languages" :key="language.value" :value="language.value">
+                {{ language.value }} ({{ count(language.n) }})
               </option>
             </select></label
           >
@@ -193,7 +194,9 @@ const recordsLink = (it: { id: number }) => `/reviews/${review.value}/records/${
             >Kind
             <select v-model="form.kind" class="box wide">
               <option value="">any</option>
-              <option v-for="it in kinds" :key="it.value" :value="it.value">{{ it.value }} ({{ count(it.n) }})</option>
+              <option v-for="kind in kinds" :key="kind.value" :value="kind.value">
+                {{ kind.value }} ({{ count(kind.n) }})
+              </option>
             </select></label
           >
           <label class="small soft"
@@ -223,15 +226,15 @@ const recordsLink = (it: { id: number }) => `/reviews/${review.value}/records/${
           <p v-if="preview.seeds.length" class="odd small">
             {{ plural(preview.seeds.length, 'seed') }}
             {{ form.spare ? 'would be among them and stay in' : 'are among them' }}:
-            <template v-for="(it, k) in preview.seeds.slice(0, 4)" :key="it.id"
-              >{{ k ? '; ' : '' }}<router-link :to="recordsLink(it)">{{ it.title }}</router-link></template
+            <template v-for="(seed, k) in preview.seeds.slice(0, 4)" :key="seed.id"
+              >{{ k ? '; ' : '' }}<router-link :to="recordsLink(seed)">{{ seed.title }}</router-link></template
             >{{ preview.seeds.length > 4 ? ' …' : '' }}
           </p>
           <p v-if="preview.included.length" class="odd small">
             {{ plural(preview.included.length, 'included record') }}
             {{ form.spare ? 'would be among them and stay in' : 'are among them' }}:
-            <template v-for="(it, k) in preview.included.slice(0, 4)" :key="it.id"
-              >{{ k ? '; ' : '' }}<router-link :to="recordsLink(it)">{{ it.title }}</router-link></template
+            <template v-for="(one, k) in preview.included.slice(0, 4)" :key="one.id"
+              >{{ k ? '; ' : '' }}<router-link :to="recordsLink(one)">{{ one.title }}</router-link></template
             >{{ preview.included.length > 4 ? ' …' : '' }}
           </p>
           <p v-if="preview.decided" class="small soft">
@@ -248,11 +251,11 @@ const recordsLink = (it: { id: number }) => `/reviews/${review.value}/records/${
       </form>
       <table v-if="preview?.examples.length && asks" class="small">
         <tbody>
-          <tr v-for="it in preview.examples" :key="it.id">
+          <tr v-for="example in preview.examples" :key="example.id">
             <td class="read">
-              <router-link :to="recordsLink(it)">{{ it.title || 'Untitled' }}</router-link>
+              <router-link :to="recordsLink(example)">{{ example.title || 'Untitled' }}</router-link>
             </td>
-            <td class="num soft">{{ it.year }}</td>
+            <td class="num soft">{{ example.year }}</td>
           </tr>
         </tbody>
       </table>

@@ -37,26 +37,26 @@ const kinds = Object.entries(KIND_WORDS).map(([value, title]) => ({ value, title
 
 function propose(found: Schemas['OneFound']) {
   answer.value = found
-  const it = found.fields
-  if (!it) return
+  const fields = found.fields
+  if (!fields) return
   Object.assign(form, {
     ...blank(),
     source: form.source,
     source_kind: form.source_kind,
     label: form.label,
-    kind: it.kind,
-    title: it.title,
-    authors: it.authors.join('\n'),
-    year: it.year ? String(it.year) : '',
-    journal: it.journal,
-    volume: it.volume,
-    issue: it.issue,
-    pages: it.pages,
-    doi: it.doi,
-    accession: it.accession,
-    abstract: it.abstract,
-    language: it.language,
-    url: it.url,
+    kind: fields.kind,
+    title: fields.title,
+    authors: fields.authors.join('\n'),
+    year: fields.year ? String(fields.year) : '',
+    journal: fields.journal,
+    volume: fields.volume,
+    issue: fields.issue,
+    pages: fields.pages,
+    doi: fields.doi,
+    accession: fields.accession,
+    abstract: fields.abstract,
+    language: fields.language,
+    url: fields.url,
   })
 }
 async function lookUp() {
@@ -99,7 +99,7 @@ async function add() {
       ...form,
       authors: form.authors
         .split('\n')
-        .map((it) => it.trim())
+        .map((author) => author.trim())
         .filter(Boolean),
       year: form.year.trim() ? Number(form.year) : null,
     } as Schemas['OneRecord']

@@ -18,7 +18,7 @@ const router = useRouter()
 const batch = computed(() => Number(route.params.batch))
 const params = computed(() => ({ path: { review: review.value, batch: batch.value } }))
 const {
-  data: it,
+  data: read,
   error,
   isPending,
   refetch,
@@ -36,11 +36,11 @@ const { data: entry, error: entryError } = useQuery({
         params: { path: { ...params.value.path, position: position.value } },
       }),
     ),
-  enabled: computed(() => (it.value?.records ?? 0) > 0),
+  enabled: computed(() => (read.value?.records ?? 0) > 0),
   placeholderData: keepPreviousData,
 })
 watch(
-  () => it.value?.state,
+  () => read.value?.state,
   (now, before) => {
     if (before && ['waiting', 'reading'].includes(before) && now === 'read') void refresh('entry')
   },
@@ -58,22 +58,22 @@ const FIELDS = [
 ] as const
 const odd = computed(() =>
   (['title', 'authors', 'year', 'abstract'] as const)
-    .map((field) => ({ field, records: (it.value?.odd ?? []).filter((record) => record.lacks.includes(field)) }))
+    .map((field) => ({ field, records: (read.value?.odd ?? []).filter((record) => record.lacks.includes(field)) }))
     .filter((group) => group.records.length),
 )
 const toLookAt = computed(() => {
-  const lacking = (it.value?.odd ?? [])
+  const lacking = (read.value?.odd ?? [])
     .filter((record) => record.lacks.some((field) => field !== 'abstract'))
     .map((record) => record.position)
-  const suspected = (it.value?.suspicions ?? []).flatMap((one) => one.places.map((place) => place.position))
+  const suspected = (read.value?.suspicions ?? []).flatMap((one) => one.places.map((place) => place.position))
   return [...new Set([...lacking, ...suspected])].sort((a, b) => a - b)
 })
 const suspectedHere = computed(() =>
-  (it.value?.suspicions ?? []).filter((one) => one.places.some((place) => place.position === entry.value?.position)),
+  (read.value?.suspicions ?? []).filter((one) => one.places.some((place) => place.position === entry.value?.position)),
 )
 
 function go(to: number) {
-  const last = it.value?.records ?? 1
+  const last = read.value?.records ?? 1
   void router.replace({ query: { record: String(Math.min(last, Math.max(1, to))) } })
 }
 const after = (places: number[]) => places.find((p) => p > position.value) ?? places[0] ?? position.value
@@ -88,32 +88,32 @@ const act = (deed: 'take-in' | 'set-aside' | 'bring-back') =>
   got(POST(`/api/reviews/{review}/files/{batch}/${deed}`, { params: params.value }))
 async function takeIn() {
   if (await attempt(() => act('take-in')))
-    say(`${plural(it.value?.records ?? 0, 'record')} taken in; copies are being looked for.`, () => act('set-aside'))
+    say(`${plural(read.value?.records ?? 0, 'record')} taken in; copies are being looked for.`, () => act('set-aside'))
   await refresh('look', 'files', 'figures', 'searches', 'jobs')
 }
 async function aside() {
-  const before = it.value?.state
+  const before = read.value?.state
   if (await attempt(() => act('set-aside'))) say('Set aside.', () => act(before === 'taken' ? 'take-in' : 'bring-back'))
   await refresh('look', 'files', 'figures', 'searches')
 }
 const difference = computed(() => {
-  const announced = it.value?.announced
-  return announced === null || announced === undefined ? null : (it.value?.with_others ?? 0) - announced
+  const announced = read.value?.announced
+  return announced === null || announced === undefined ? null : (read.value?.with_others ?? 0) - announced
 })
 
 // read otherwise
 const open = computed(
   () =>
-    !!it.value &&
-    ['read', 'failed', 'aside'].includes(it.value.state) &&
-    it.value.format !== 'catalogue' &&
+    !!read.value &&
+    ['read', 'failed', 'aside'].includes(read.value.state) &&
+    read.value.format !== 'catalogue' &&
     mayWrite.value,
 )
 const changing = ref(false)
 const asking = ref(false)
 const how = reactive({ format: '', encoding: '', sheet: '', header: '' })
 watch(
-  it,
+  read,
   (now) =>
     now &&
     Object.assign(how, {
@@ -124,10 +124,10 @@ watch(
     }),
   { immediate: true },
 )
-const isSheet = computed(() => ['xlsx', 'ods', 'xls'].includes(it.value?.format ?? ''))
-const isTable = computed(() => isSheet.value || ['csv', 'tsv'].includes(it.value?.format ?? ''))
+const isSheet = computed(() => ['xlsx', 'ods', 'xls'].includes(read.value?.format ?? ''))
+const isTable = computed(() => isSheet.value || ['csv', 'tsv'].includes(read.value?.format ?? ''))
 async function readAgain(body: Partial<Schemas['How']>, said = 'Read again.') {
-  const was = it.value
+  const was = read.value
   if (!was) return
   const again = (wanted: Partial<Schemas['How']>) =>
     got(
@@ -151,8 +151,8 @@ async function readAgain(body: Partial<Schemas['How']>, said = 'Read again.') {
 }
 const reassign = (label: string, field: string) =>
   readAgain(
-    { fields: { ...it.value?.how.fields, [label]: field } },
-    `“${label}” is read as ${field ? FIELD_CHOICES.find((one) => one.value === field)?.title : 'kept, not used'} now; files of ${it.value?.source} will be, too, once this one is taken in.`,
+    { fields: { ...read.value?.how.fields, [label]: field } },
+    `“${label}” is read as ${field ? FIELD_CHOICES.find((one) => one.value === field)?.title : 'kept, not used'} now; files of ${read.value?.source} will be, too, once this one is taken in.`,
   )
 const pickable = (label: string) => !!label && label !== 'ER' && label !== 'TY'
 const change = () => {
@@ -163,78 +163,78 @@ const change = () => {
     encoding: how.encoding,
     sheet: how.sheet,
     header,
-    ...(how.format === it.value?.how.format ? {} : { fields: {}, recipe: '' }),
+    ...(how.format === read.value?.how.format ? {} : { fields: {}, recipe: '' }),
   })
 }
 const ownHow = computed(
   () =>
-    it.value &&
-    (Object.keys(it.value.how.fields ?? {}).length ||
-      it.value.how.format ||
-      it.value.how.encoding ||
-      it.value.how.recipe ||
-      it.value.how.sheet ||
-      it.value.how.names ||
-      it.value.how.header !== null),
+    read.value &&
+    (Object.keys(read.value.how.fields ?? {}).length ||
+      read.value.how.format ||
+      read.value.how.encoding ||
+      read.value.how.recipe ||
+      read.value.how.sheet ||
+      read.value.how.names ||
+      read.value.how.header !== null),
 )
 </script>
 
 <template>
   <StateOf :pending="isPending" :error="error" :retry="() => refetch()">
-    <div v-if="it" class="panes columns">
+    <div v-if="read" class="panes columns">
       <Teleport v-if="mayWrite" to="#view-actions" defer>
-        <v-btn v-if="['read', 'taken', 'failed'].includes(it.state)" @click="aside">Set aside</v-btn>
-        <v-btn v-if="it.state === 'read' || (it.state === 'aside' && it.records)" class="main" @click="takeIn"
-          >Take in {{ plural(it.records, 'record') }}</v-btn
+        <v-btn v-if="['read', 'taken', 'failed'].includes(read.state)" @click="aside">Set aside</v-btn>
+        <v-btn v-if="read.state === 'read' || (read.state === 'aside' && read.records)" class="main" @click="takeIn"
+          >Take in {{ plural(read.records, 'record') }}</v-btn
         >
-        <span v-if="it.state === 'taken'" class="soft small">Taken in</span>
+        <span v-if="read.state === 'taken'" class="soft small">Taken in</span>
       </Teleport>
       <aside class="pane pad">
-        <h2 class="read name">{{ it.filename }}</h2>
+        <h2 class="read name">{{ read.filename }}</h2>
         <p class="small soft">
-          Search {{ it.number }}{{ it.run > 1 ? `, run ${it.run}` : '' }} · {{ it.source
-          }}{{ it.run_on ? ` · ${day(it.run_on)}` : '' }} ·
-          <a :href="`/api/reviews/${review}/files/${it.id}/original`" download>as uploaded</a>
+          Search {{ read.number }}{{ read.run > 1 ? `, run ${read.run}` : '' }} · {{ read.source
+          }}{{ read.run_on ? ` · ${day(read.run_on)}` : '' }} ·
+          <a :href="`/api/reviews/${review}/files/${read.id}/original`" download>as uploaded</a>
         </p>
-        <p v-if="it.state === 'failed'" class="bad failure" role="alert">{{ it.failure }}</p>
-        <p v-else-if="it.state === 'waiting' || it.state === 'reading'" class="soft failure" role="status">
+        <p v-if="read.state === 'failed'" class="bad failure" role="alert">{{ read.failure }}</p>
+        <p v-else-if="read.state === 'waiting' || read.state === 'reading'" class="soft failure" role="status">
           Being read; you can leave this page.
         </p>
-        <template v-if="!['waiting', 'reading'].includes(it.state)">
+        <template v-if="!['waiting', 'reading'].includes(read.state)">
           <table class="small facts">
             <tbody>
-              <tr v-if="it.format">
+              <tr v-if="read.format">
                 <th>Read as</th>
                 <td>
-                  {{ FORMAT_NAMES[it.format] ?? it.format }},
-                  <span :class="it.certainty === 'guess' ? 'odd' : 'soft'">{{ CERTAINTY[it.certainty] }}</span>
+                  {{ FORMAT_NAMES[read.format] ?? read.format }},
+                  <span :class="read.certainty === 'guess' ? 'odd' : 'soft'">{{ CERTAINTY[read.certainty] }}</span>
                 </td>
               </tr>
-              <tr v-if="it.format">
+              <tr v-if="read.format">
                 <th>Encoding</th>
-                <td>{{ it.encoding }}{{ it.sure ? ', sure' : ', probably' }}</td>
+                <td>{{ read.encoding }}{{ read.sure ? ', sure' : ', probably' }}</td>
               </tr>
-              <tr v-if="it.sheets.length > 1">
+              <tr v-if="read.sheets.length > 1">
                 <th>Sheet</th>
-                <td>{{ it.sheet }}</td>
+                <td>{{ read.sheet }}</td>
               </tr>
-              <tr v-if="it.records">
+              <tr v-if="read.records">
                 <th>Records</th>
                 <td>
-                  {{ count(it.records) }}
+                  {{ count(read.records) }}
                   <span class="soft"
                     >in this file{{
-                      it.with_others !== it.records && it.state !== 'aside'
-                        ? `, ${count(it.with_others)} with the other parts`
+                      read.with_others !== read.records && read.state !== 'aside'
+                        ? `, ${count(read.with_others)} with the other parts`
                         : ''
                     }}</span
                   >
                 </td>
               </tr>
-              <tr v-if="it.announced !== null && it.records">
+              <tr v-if="read.announced !== null && read.records">
                 <th>Announced</th>
                 <td>
-                  {{ count(it.announced) }}
+                  {{ count(read.announced) }}
                   <span v-if="difference" class="odd"
                     >— {{ count(Math.abs(difference)) }} {{ difference < 0 ? 'fewer' : 'more' }} came</span
                   ><span v-else class="soft">— all came</span>
@@ -242,11 +242,11 @@ const ownHow = computed(
               </tr>
             </tbody>
           </table>
-          <p v-if="it.habit" class="small odd gap">Read as the last file of {{ it.source }} was.</p>
+          <p v-if="read.habit" class="small odd gap">Read as the last file of {{ read.source }} was.</p>
           <div v-if="open" class="row gap wrap">
             <v-btn :aria-expanded="changing" @click="changing = !changing">Read otherwise</v-btn>
-            <v-btn v-if="!isSheet" :to="`/reviews/${review}/gather/files/${it.id}/recipe`">{{
-              it.recipe && it.certainty !== 'guess' ? 'Its recipe' : 'Make a recipe'
+            <v-btn v-if="!isSheet" :to="`/reviews/${review}/gather/files/${read.id}/recipe`">{{
+              read.recipe && read.certainty !== 'guess' ? 'Its recipe' : 'Make a recipe'
             }}</v-btn>
             <v-btn
               v-if="ownHow"
@@ -263,9 +263,9 @@ const ownHow = computed(
             <ChoiceField v-if="!isSheet" v-model="how.format" :items="FORMAT_CHOICES" label="Read as" />
             <ChoiceField v-if="!isSheet" v-model="how.encoding" :items="ENCODINGS" label="Encoding" />
             <ChoiceField
-              v-if="it.sheets.length > 1"
+              v-if="read.sheets.length > 1"
               v-model="how.sheet"
-              :items="[{ value: '', title: 'Find out' }, ...it.sheets.map((name) => ({ value: name, title: name }))]"
+              :items="[{ value: '', title: 'Find out' }, ...read.sheets.map((name) => ({ value: name, title: name }))]"
               label="Sheet"
             />
             <TextField
@@ -277,18 +277,18 @@ const ownHow = computed(
             />
             <v-btn type="submit" class="main">Read it so</v-btn>
           </form>
-          <template v-if="it.suspicions.length || odd.length || it.problems.length">
+          <template v-if="read.suspicions.length || odd.length || read.problems.length">
             <h3 class="soft small">Look at these</h3>
             <table class="small">
               <tbody>
-                <tr v-for="one in it.suspicions" :key="one.kind">
+                <tr v-for="one in read.suspicions" :key="one.kind">
                   <td>
                     <button
                       v-if="one.places.length"
                       class="link odd"
                       @click="go(after(one.places.map((place) => place.position)))"
                     >
-                      {{ one.records > 1 ? `${count(one.records)} of ${count(it.records)}: ` : ''
+                      {{ one.records > 1 ? `${count(one.records)} of ${count(read.records)}: ` : ''
                       }}{{ one.message }}</button
                     ><span v-else class="odd">{{ one.message }}</span>
                     <div v-if="one.other && open">
@@ -307,17 +307,17 @@ const ownHow = computed(
                   </td>
                   <td class="num soft">{{ lines(group.records.map((r) => r.line)) }}</td>
                 </tr>
-                <tr v-for="(problem, k) in it.problems.slice(0, 60)" :key="k">
+                <tr v-for="(problem, k) in read.problems.slice(0, 60)" :key="k">
                   <td class="odd">{{ problem.message }}</td>
                   <td class="num soft nowrap">{{ problem.line ? `line ${count(problem.line)}` : '' }}</td>
                 </tr>
-                <tr v-if="it.problems.length > 60">
-                  <td colspan="2" class="soft">and {{ plural(it.problems.length - 60, 'problem') }} more</td>
+                <tr v-if="read.problems.length > 60">
+                  <td colspan="2" class="soft">and {{ plural(read.problems.length - 60, 'problem') }} more</td>
                 </tr>
               </tbody>
             </table>
           </template>
-          <template v-if="it.records">
+          <template v-if="read.records">
             <h3 class="soft small">How full each field is</h3>
             <table class="small">
               <tbody>
@@ -327,10 +327,10 @@ const ownHow = computed(
                     <span class="track"
                       ><span
                         class="bar fill"
-                        :style="{ width: `${it.records ? (100 * (it.filled[field] ?? 0)) / it.records : 0}%` }"
+                        :style="{ width: `${read.records ? (100 * (read.filled[field] ?? 0)) / read.records : 0}%` }"
                     /></span>
                   </td>
-                  <td class="num">{{ count(it.filled[field] ?? 0) }}</td>
+                  <td class="num">{{ count(read.filled[field] ?? 0) }}</td>
                 </tr>
               </tbody>
             </table>
@@ -338,9 +338,9 @@ const ownHow = computed(
         </template>
       </aside>
       <section class="pane sheet">
-        <template v-if="entry && it.records">
+        <template v-if="entry && read.records">
           <div class="head">
-            <b>Record {{ count(entry.position) }} of {{ count(it.records) }}</b
+            <b>Record {{ count(entry.position) }} of {{ count(read.records) }}</b
             ><span class="soft small">{{
               entry.line === entry.end_line
                 ? `line ${count(entry.line)}`
@@ -348,7 +348,7 @@ const ownHow = computed(
             }}</span>
             <span class="push small soft row">
               <v-btn aria-label="Record before" :disabled="position <= 1" @click="go(position - 1)">↑</v-btn
-              ><v-btn aria-label="Record after" :disabled="position >= it.records" @click="go(position + 1)">↓</v-btn>
+              ><v-btn aria-label="Record after" :disabled="position >= read.records" @click="go(position + 1)">↓</v-btn>
               <v-btn v-if="toLookAt.length" @click="nextOdd">Next to look at <kbd>L</kbd></v-btn>
             </span>
           </div>
@@ -373,7 +373,7 @@ const ownHow = computed(
                   <select
                     v-if="open && pickable(line.label)"
                     class="box pick"
-                    :value="it.fields[line.label] ?? ''"
+                    :value="read.fields[line.label] ?? ''"
                     :aria-label="`Field of ${line.label}`"
                     :disabled="asking"
                     @change="reassign(line.label, ($event.target as HTMLSelectElement).value)"
@@ -396,9 +396,9 @@ const ownHow = computed(
           </table>
         </template>
         <p v-else-if="entryError" class="pad bad" role="alert">{{ (entryError as Error).message }}</p>
-        <div v-else-if="it.state === 'failed'" class="pad soft">
+        <div v-else-if="read.state === 'failed'" class="pad soft">
           <h2>Nothing could be read</h2>
-          <p>{{ it.failure }}</p>
+          <p>{{ read.failure }}</p>
           <p>Read it otherwise, make a recipe for it, or set it aside and upload a new export.</p>
         </div>
       </section>

@@ -34,7 +34,7 @@ const { data: file } = useQuery({
   queryKey: ['look', review, batch],
   queryFn: () => got(GET('/api/reviews/{review}/files/{batch}', { params: params.value })),
 })
-const it = ref<Schemas['RecipeLook']>()
+const looked = ref<Schemas['RecipeLook']>()
 const fault = ref<Error | null>(null)
 const parts = reactive<Schemas['RecipeParts']>({
   name: '',
@@ -70,7 +70,7 @@ const LISTS = [
 ] as const
 
 function show(found: Schemas['RecipeLook']) {
-  it.value = found
+  looked.value = found
   Object.assign(parts, found.recipe, {
     name:
       parts.name ||
@@ -84,7 +84,7 @@ async function propose(shape?: string) {
     )
     fault.value = null
   } catch (error) {
-    if (it.value) complain(error)
+    if (looked.value) complain(error)
     else fault.value = error as Error
   }
 }
@@ -122,13 +122,13 @@ async function again() {
   }
 }
 function begins(value: string) {
-  const chosen = it.value?.beginnings[Number(value)]
+  const chosen = looked.value?.beginnings[Number(value)]
   if (!chosen) return
   Object.assign(parts, { begin: chosen.begin, start: chosen.start, end: chosen.end })
   void again()
 }
 const beginning = computed(() =>
-  String(it.value?.beginnings.findIndex((one) => one.begin === parts.begin && one.start === parts.start) ?? -1),
+  String(looked.value?.beginnings.findIndex((one) => one.begin === parts.begin && one.start === parts.start) ?? -1),
 )
 const WORDS: Record<string, string> = {
   blank: 'after an empty line',
@@ -148,17 +148,17 @@ function separate(name: string, sign: string) {
   parts.split = Object.fromEntries(sign ? [...rest, [name, sign]] : rest)
   void again()
 }
-const starts = computed(() => new Set((it.value?.entries ?? []).map((one) => one.line)))
+const starts = computed(() => new Set((looked.value?.entries ?? []).map((one) => one.line)))
 const tagOf = computed(() => {
-  const tags = (it.value?.labels ?? []).map((one) => one.tag).sort((a, b) => b.length - a.length)
+  const tags = (looked.value?.labels ?? []).map((one) => one.tag).sort((a, b) => b.length - a.length)
   return (line: string) =>
     tags.find((tag) => new RegExp(`^\\W{0,3}${tag.replace(/[.*+?^${}()|[\]\\]/g, '\\$&')}(?![\\w])`).test(line))
 })
 const at = ref(0)
-const shown = computed(() => it.value?.entries[at.value])
+const shown = computed(() => looked.value?.entries[at.value])
 const rows = computed(() => Object.entries(shown.value?.fields ?? {}))
 watch(
-  () => it.value?.entries.length,
+  () => looked.value?.entries.length,
   (n) => (at.value = Math.min(at.value, Math.max(0, (n ?? 1) - 1))),
 )
 async function keep(read: boolean, text?: string, seen?: string) {
@@ -204,13 +204,13 @@ async function keep(read: boolean, text?: string, seen?: string) {
 </script>
 
 <template>
-  <StateOf :pending="!it && !fault" :error="fault" :retry="() => propose()">
-    <div v-if="it" class="panes columns">
+  <StateOf :pending="!looked && !fault" :error="fault" :retry="() => propose()">
+    <div v-if="looked" class="panes columns">
       <Teleport to="#view-actions" defer>
         <router-link class="small" :to="`/reviews/${review}/gather/files/${batch}`">{{ file?.filename }}</router-link>
         <template v-if="mayWrite">
           <v-btn :disabled="!parts.name.trim()" @click="keep(false)">Keep the recipe</v-btn>
-          <v-btn class="main" :disabled="!parts.name.trim() || !it.records" @click="keep(true)"
+          <v-btn class="main" :disabled="!parts.name.trim() || !looked.records" @click="keep(true)"
             >Keep, and read the file so</v-btn
           >
         </template>
@@ -218,11 +218,11 @@ async function keep(read: boolean, text?: string, seen?: string) {
       <section class="pane">
         <div class="head">
           <h2>What the file says</h2>
-          <span class="soft small">{{ plural(it.lines.length, 'line') }} shown</span>
+          <span class="soft small">{{ plural(looked.lines.length, 'line') }} shown</span>
         </div>
         <ol class="mono raw" tabindex="0" aria-label="Lines of the file">
           <li
-            v-for="(line, k) in it.lines"
+            v-for="(line, k) in looked.lines"
             :key="k"
             :class="{ begins: starts.has(k + 1), now: shown && k + 1 >= shown.line && k + 1 <= shown.end_line }"
           >
@@ -246,7 +246,7 @@ async function keep(read: boolean, text?: string, seen?: string) {
           <label class="small soft"
             >A line with a label looks like
             <select class="box wide" :value="parts.shape" @change="propose(($event.target as HTMLSelectElement).value)">
-              <option v-for="name in it.shapes" :key="name" :value="name">{{ SHAPES[name] }}</option>
+              <option v-for="name in looked.shapes" :key="name" :value="name">{{ SHAPES[name] }}</option>
             </select></label
           >
           <label class="small soft"
@@ -255,7 +255,7 @@ async function keep(read: boolean, text?: string, seen?: string) {
               <option v-if="beginning === '-1'" value="-1">
                 {{ parts.begin === 'tag' ? `at “${parts.start}”` : WORDS[parts.begin] }}
               </option>
-              <option v-for="(one, k) in it.beginnings" :key="k" :value="String(k)">
+              <option v-for="(one, k) in looked.beginnings" :key="k" :value="String(k)">
                 {{ one.begin === 'tag' ? `at “${one.start}”` : WORDS[one.begin] }}: {{ plural(one.records, 'record') }},
                 {{ Math.round(one.evenness * 100) }} % even
               </option>
@@ -282,7 +282,7 @@ async function keep(read: boolean, text?: string, seen?: string) {
             </tr>
           </thead>
           <tbody>
-            <tr v-for="one in it.labels" :key="one.tag">
+            <tr v-for="one in looked.labels" :key="one.tag">
               <td class="mono tag-name">{{ one.tag }}</td>
               <td class="num">{{ count(one.times) }}</td>
               <td>
@@ -302,7 +302,7 @@ async function keep(read: boolean, text?: string, seen?: string) {
             </tr>
           </tbody>
         </table>
-        <p v-if="!it.labels.length" class="odd">No label repeats in lines of this look. Try another.</p>
+        <p v-if="!looked.labels.length" class="odd">No label repeats in lines of this look. Try another.</p>
         <div v-for="[name, words] in LISTS" :key="name" class="row small list">
           <template v-if="Object.values(parts.fields).includes(name)">
             <label
@@ -328,16 +328,16 @@ async function keep(read: boolean, text?: string, seen?: string) {
         </div>
         <details class="small soft">
           <summary>The recipe as a file</summary>
-          <pre class="mono">{{ it.recipe.text }}</pre>
+          <pre class="mono">{{ looked.recipe.text }}</pre>
         </details>
       </section>
       <section class="pane sheet">
         <div class="head">
           <h2>Records</h2>
-          <span class="soft small" role="status">{{ plural(it.records, 'record') }} in what is shown</span>
+          <span class="soft small" role="status">{{ plural(looked.records, 'record') }} in what is shown</span>
           <span class="push row"
             ><v-btn aria-label="Record before" :disabled="!at" @click="at--">↑</v-btn
-            ><v-btn aria-label="Record after" :disabled="at >= it.entries.length - 1" @click="at++">↓</v-btn></span
+            ><v-btn aria-label="Record after" :disabled="at >= looked.entries.length - 1" @click="at++">↓</v-btn></span
           >
         </div>
         <template v-if="shown">
@@ -352,11 +352,11 @@ async function keep(read: boolean, text?: string, seen?: string) {
           </table>
         </template>
         <p v-else class="pad odd">So far no record comes of it. Choose where a record begins.</p>
-        <template v-if="it.problems.length"
+        <template v-if="looked.problems.length"
           ><h3 class="pad soft small">What looks wrong</h3>
           <table class="small">
             <tbody>
-              <tr v-for="(one, k) in it.problems.slice(0, 30)" :key="k">
+              <tr v-for="(one, k) in looked.problems.slice(0, 30)" :key="k">
                 <td class="odd">{{ one.message }}</td>
                 <td class="num soft">line {{ one.line }}</td>
               </tr>

@@ -18,10 +18,10 @@ const { data, error, isPending, refetch } = useQuery({
   queryKey: ['recipes', review],
   queryFn: () => got(GET('/api/reviews/{review}/recipes', { params: path.value })),
 })
-const it = computed(() => data.value?.find((one) => one.name === route.query.recipe) ?? data.value?.[0])
+const recipe = computed(() => data.value?.find((one) => one.name === route.query.recipe) ?? data.value?.[0])
 const version = ref<number | null>(null)
 const text = computed(
-  () => it.value?.versions.find((one) => one.version === version.value)?.text ?? it.value?.text ?? '',
+  () => recipe.value?.versions.find((one) => one.version === version.value)?.text ?? recipe.value?.text ?? '',
 )
 const choose = (name: string) => ((version.value = null), router.replace({ query: { recipe: name } }))
 const input = ref<HTMLInputElement | null>(null)
@@ -39,7 +39,7 @@ async function bring() {
   await refresh('recipes')
 }
 async function remove() {
-  const gone = it.value
+  const gone = recipe.value
   if (!gone) return
   const params = { path: { review: review.value, name: gone.name } }
   if (await attempt(() => got(DELETE('/api/reviews/{review}/recipes/{name}', { params }))))
@@ -63,7 +63,7 @@ async function keep(said = edited.value ?? '', seen = begun.value) {
   say('Kept as the next version.')
 }
 const href = computed(() => `data:application/toml;charset=utf-8,${encodeURIComponent(text.value)}`)
-const filename = computed(() => `${(it.value?.name ?? 'recipe').toLowerCase().replace(/[^a-z0-9]+/g, '-')}.toml`)
+const filename = computed(() => `${(recipe.value?.name ?? 'recipe').toLowerCase().replace(/[^a-z0-9]+/g, '-')}.toml`)
 </script>
 
 <template>
@@ -87,8 +87,8 @@ const filename = computed(() => `${(it.value?.name ?? 'recipe').toLowerCase().re
           v-for="one in data"
           :key="one.name"
           class="kind"
-          :class="{ on: one.name === it?.name }"
-          :aria-current="one.name === it?.name ? 'true' : undefined"
+          :class="{ on: one.name === recipe?.name }"
+          :aria-current="one.name === recipe?.name ? 'true' : undefined"
           @click="choose(one.name)"
         >
           {{ one.name
@@ -101,23 +101,23 @@ const filename = computed(() => `${(it.value?.name ?? 'recipe').toLowerCase().re
           file and choose “Make a recipe”.
         </p>
       </nav>
-      <section v-if="it" class="pane sheet">
+      <section v-if="recipe" class="pane sheet">
         <div class="head">
-          <h2>{{ it.name }}</h2>
-          <span class="soft small">{{ it.about }}</span>
+          <h2>{{ recipe.name }}</h2>
+          <span class="soft small">{{ recipe.about }}</span>
           <span class="push row"
             ><v-btn :href="href" :download="filename">Download</v-btn
-            ><template v-if="mayWrite && !it.shipped"
+            ><template v-if="mayWrite && !recipe.shipped"
               ><v-btn v-if="edited === null" @click="edit">Edit</v-btn><v-btn @click="remove">Remove</v-btn></template
             ></span
           >
         </div>
-        <div v-if="it.versions.length" class="pad row wrap small">
+        <div v-if="recipe.versions.length" class="pad row wrap small">
           <button
-            v-for="one in it.versions"
+            v-for="one in recipe.versions"
             :key="one.version"
             class="tag"
-            :class="{ now: (version ?? it.version) === one.version }"
+            :class="{ now: (version ?? recipe.version) === one.version }"
             @click="version = one.version"
           >
             Version {{ one.version }}, {{ one.by }}, {{ moment(one.at) }}

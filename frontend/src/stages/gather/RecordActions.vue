@@ -57,7 +57,7 @@ async function named() {
   await refresh('records', ...(what === 'label' ? ['labels', 'lists'] : ['figures', 'narrowings']))
 }
 async function unlabel() {
-  const known = labels.value?.find((it) => it.id === props.label)
+  const known = labels.value?.find((label) => label.id === props.label)
   if (!known) return
   const params = { path: { review: review.value, label: known.id } }
   const body = { copies: props.records, only: false }
@@ -98,7 +98,7 @@ defineExpose({ ask, stop: () => (naming.value = false) })
       @keydown.enter.prevent="named"
       @keydown.esc="naming = false"
     />
-    <datalist id="known-labels"><option v-for="it in labels" :key="it.id" :value="it.name" /></datalist>
+    <datalist id="known-labels"><option v-for="known in labels" :key="known.id" :value="known.name" /></datalist>
     <v-btn class="main" @click="named">{{ naming === 'label' ? 'Label them' : 'Set them aside' }}</v-btn>
   </template>
   <template v-else-if="mayWrite">

@@ -16,7 +16,7 @@ const route = useRoute()
 const record = computed(() => Number(route.params.record))
 const at = computed(() => ({ path: { review: review.value, record: record.value } }))
 const {
-  data: it,
+  data: whole,
   error,
   isPending,
   refetch,
@@ -24,18 +24,18 @@ const {
   queryKey: ['records', review, 'whole', record],
   queryFn: () => got(GET('/api/reviews/{review}/records/{record}/whole', { params: at.value })),
 })
-const copyOf = (id: number) => it.value?.copies.findIndex((copy) => copy.id === id) ?? -1
+const copyOf = (id: number) => whole.value?.copies.findIndex((copy) => copy.id === id) ?? -1
 const shown = (value: unknown) => plain(value, ' · ')
 const fields = computed(() =>
-  Object.entries(it.value?.fields ?? {})
+  Object.entries(whole.value?.fields ?? {})
     .filter(
       ([name, value]) =>
-        shown(value) && name !== 'extra' && !(name === 'date' && shown(value) === shown(it.value?.fields.year)),
+        shown(value) && name !== 'extra' && !(name === 'date' && shown(value) === shown(whole.value?.fields.year)),
     )
     .map(([name, value]) => ({
       name,
       value: name === 'kind' ? (KIND_WORDS[String(value)] ?? String(value)) : shown(value),
-      whose: it.value?.filled[name] ?? it.value?.whose[name],
+      whose: whole.value?.filled[name] ?? whole.value?.whose[name],
     })),
 )
 const raw = ref<number | null>(null)
@@ -55,7 +55,7 @@ const WORDS: Record<string, string> = {
   let_in: 'let in again',
 }
 const state = computed(() => {
-  const one = it.value
+  const one = whole.value
   if (!one) return ''
   if (one.narrowing) return `Set aside: ${one.narrowing}`
   return one.state.charAt(0).toUpperCase() + one.state.slice(1)
@@ -113,13 +113,13 @@ async function paste() {
 
 <template>
   <StateOf :pending="isPending" :error="error" :retry="() => refetch()">
-    <div v-if="it" class="panes columns">
+    <div v-if="whole" class="panes columns">
       <Teleport to="#view-actions" defer>
-        <v-btn v-if="it.narrowing && mayWrite" @click="letIn">Let in again</v-btn>
-        <v-btn :to="`/reviews/${review}/screen?record=${it.id}`">On the desk</v-btn>
+        <v-btn v-if="whole.narrowing && mayWrite" @click="letIn">Let in again</v-btn>
+        <v-btn :to="`/reviews/${review}/screen?record=${whole.id}`">On the desk</v-btn>
       </Teleport>
       <section class="pane sheet">
-        <h1 class="read pad title">{{ it.fields.title || 'Untitled' }}</h1>
+        <h1 class="read pad title">{{ whole.fields.title || 'Untitled' }}</h1>
         <table class="lines">
           <thead>
             <tr>
@@ -140,18 +140,18 @@ async function paste() {
                   class="link"
                   @click="raw = one.whose"
                 >
-                  copy {{ copyOf(one.whose) + 1 }}, {{ it.copies[copyOf(one.whose)]?.source }}
+                  copy {{ copyOf(one.whose) + 1 }}, {{ whole.copies[copyOf(one.whose)]?.source }}
                 </button>
               </td>
             </tr>
-            <tr v-for="(pair, k) in it.fields.extra" :key="`extra ${k}`">
+            <tr v-for="(pair, k) in whole.fields.extra" :key="`extra ${k}`">
               <td class="soft small">{{ pair[0] }}</td>
               <td class="value small">{{ pair[1] }}</td>
               <td class="small soft">kept, not used</td>
             </tr>
           </tbody>
         </table>
-        <form v-if="!it.fields.abstract && mayWrite" class="pad fields" @submit.prevent="paste">
+        <form v-if="!whole.fields.abstract && mayWrite" class="pad fields" @submit.prevent="paste">
           <p class="odd">No source gave an abstract for this record.</p>
           <textarea
             v-model="abstract"
@@ -168,7 +168,7 @@ async function paste() {
       <aside class="pane pad">
         <h2>{{ state }}</h2>
         <div class="row wrap gap">
-          <span v-for="one in it.labels" :key="one.id" class="tag"
+          <span v-for="one in whole.labels" :key="one.id" class="tag"
             ><router-link :to="`/reviews/${review}/records?list=label:${one.id}`">{{ one.name }}</router-link
             ><button v-if="mayWrite" class="off" :aria-label="`Take the label ${one.name} off`" @click="take(one.id)">
               ×
@@ -186,9 +186,9 @@ async function paste() {
           </form>
         </div>
         <h2 class="gap">
-          {{ it.copies.length === 1 ? 'The copy, as it came' : `${it.copies.length} copies, as they came` }}
+          {{ whole.copies.length === 1 ? 'The copy, as it came' : `${whole.copies.length} copies, as they came` }}
         </h2>
-        <div v-for="(copy, k) in it.copies" :key="copy.id" class="copy" :class="{ on: raw === copy.id }">
+        <div v-for="(copy, k) in whole.copies" :key="copy.id" class="copy" :class="{ on: raw === copy.id }">
           <div class="small">
             <b>{{ k + 1 }}</b> ·
             <router-link :to="`/reviews/${review}/gather?search=${copy.number}`"
@@ -208,7 +208,7 @@ async function paste() {
         <h2 class="gap">What happened</h2>
         <table class="small">
           <tbody>
-            <tr v-for="(one, k) in it.history" :key="k">
+            <tr v-for="(one, k) in whole.history" :key="k">
               <td class="soft nowrap">{{ moment(one.at) }}</td>
               <td>
                 {{ one.by }} · {{ WORDS[one.what] ?? one.what }}

@@ -92,12 +92,12 @@ async function removeLabel() {
   }
   await refresh('labels', 'lists', 'records')
 }
-const openPage = (it: Row) => router.push(`/reviews/${review.value}/records/${it.id}`)
+const openPage = (row: Row) => router.push(`/reviews/${review.value}/records/${row.id}`)
 const narrow = () => {
   const rule = { new: '1', query: filter.value.query || undefined }
   return router.push({ path: `/reviews/${review.value}/gather/narrowing`, query: rule })
 }
-const pickHere = () => here((it) => pick(it.id))
+const pickHere = () => here((one) => pick(one.id))
 useKeys({
   f: () => (filtering.value = !filtering.value),
   '/': () => box.value?.focus(),
@@ -139,7 +139,7 @@ useKeys({
         @change="set({ list: ($event.target as HTMLSelectElement).value })"
       >
         <option v-if="unknown" :value="filter.list">No such list</option>
-        <option v-for="it in named?.offered" :key="it.value" :value="it.value">{{ it.title }}</option>
+        <option v-for="one in named?.offered" :key="one.value" :value="one.value">{{ one.title }}</option>
       </select>
       <v-btn :aria-expanded="filtering" @click="filtering = !filtering"
         >Filter{{ narrowed ? ` (${narrowed})` : '' }} <kbd>F</kbd></v-btn

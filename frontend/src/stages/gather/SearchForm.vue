@@ -28,8 +28,11 @@ const { data: plans } = useQuery({
 })
 const versions = computed(() =>
   (steps.value?.steps ?? [])
-    .filter((it) => it.version)
-    .map((it) => ({ value: it.version as number, title: `Version ${it.version}${it.note ? `: ${it.note}` : ''}` })),
+    .filter((step) => step.version)
+    .map((step) => ({
+      value: step.version as number,
+      title: `Version ${step.version}${step.note ? `: ${step.note}` : ''}`,
+    })),
 )
 
 const blank = () => ({
@@ -50,35 +53,35 @@ const run = computed(() => (at.value === -2 ? undefined : props.entry?.runs.at(a
 const touched = ref(false)
 /** The entry and the run as they were when the changes were begun. */
 const seen = ref<{ entry: Schemas['SearchEntry']; run: Schemas['RunEntry'] } | null>(null)
-const plainRun = (it: Schemas['Run']): Schemas['RunEntry'] => ({
-  query: it.query,
-  limits: it.limits,
-  run_on: it.run_on ?? null,
-  run_by: it.run_by,
-  announced: it.announced ?? null,
-  query_version: it.query_version ?? null,
-  notes: it.notes,
+const plainRun = (run: Schemas['Run']): Schemas['RunEntry'] => ({
+  query: run.query,
+  limits: run.limits,
+  run_on: run.run_on ?? null,
+  run_by: run.run_by,
+  announced: run.announced ?? null,
+  query_version: run.query_version ?? null,
+  notes: run.notes,
 })
 watch(
   [() => props.entry, run, () => protocol.data.value?.limits],
   () => {
     if (touched.value) return
-    const it = props.entry
-    const given = it ? '' : String(history.state?.query ?? '') // a query written under Plan
+    const entry = props.entry
+    const given = entry ? '' : String(history.state?.query ?? '') // a query written under Plan
     Object.assign(
       form,
       blank(),
-      it
-        ? { source: it.source, kind: it.kind, notes: it.notes }
+      entry
+        ? { source: entry.source, kind: entry.kind, notes: entry.notes }
         : { query: given, limits: protocol.data.value?.limits ?? '' },
     )
-    const from = run.value ?? (at.value === -2 ? it?.runs.at(-1) : undefined)
+    const from = run.value ?? (at.value === -2 ? entry?.runs.at(-1) : undefined)
     if (from) Object.assign(form, { query: from.query, limits: from.limits, query_version: from.query_version ?? null })
-    const latest = it?.runs.at(-1)
+    const latest = entry?.runs.at(-1)
     seen.value =
-      it && latest
+      entry && latest
         ? {
-            entry: { ...plainRun(latest), source: it.source, kind: it.kind, notes: it.notes },
+            entry: { ...plainRun(latest), source: entry.source, kind: entry.kind, notes: entry.notes },
             run: plainRun(run.value ?? latest),
           }
         : null
@@ -130,7 +133,7 @@ async function save() {
       const of_latest =
         last && at.value !== -2
           ? ran
-          : (({ notes: _, source: __, kind: ___, ...it }) => it)(
+          : (({ notes: _, source: __, kind: ___, ...rest }) => rest)(
               seen.value?.entry ?? { ...plainRun(latest), source: '', kind: 'database' as const },
             )
       const written = { ...of_latest, source: form.source, kind: form.kind, notes: form.notes }
@@ -185,29 +188,29 @@ async function remove() {
 }
 async function removeRun() {
   const search = props.entry
-  const it = run.value
-  if (!search || !it) return
+  const removed = run.value
+  if (!search || !removed) return
   const params = { path: { review: review.value, search: search.id } }
   const body = {
-    query: it.query,
-    limits: it.limits,
-    run_on: it.run_on ?? null,
-    run_by: it.run_by,
-    announced: it.announced ?? null,
-    notes: it.notes,
-    query_version: it.query_version ?? null,
+    query: removed.query,
+    limits: removed.limits,
+    run_on: removed.run_on ?? null,
+    run_by: removed.run_by,
+    announced: removed.announced ?? null,
+    notes: removed.notes,
+    query_version: removed.query_version ?? null,
   }
   if (
     await attempt(() =>
       got(
         DELETE('/api/reviews/{review}/searches/{search}/runs/{run}', {
-          params: { path: { ...params.path, run: it.id } },
+          params: { path: { ...params.path, run: removed.id } },
         }),
       ),
     )
   ) {
     go(-1)
-    say(`Run ${it.number} is out of the log.`, () =>
+    say(`Run ${removed.number} is out of the log.`, () =>
       got(POST('/api/reviews/{review}/searches/{search}/runs', { params, body })),
     )
   }
@@ -223,13 +226,13 @@ async function resume(number: number) {
   )
   await refresh('searches', 'jobs')
 }
-const own = computed(() => (files.value ?? []).filter((it) => it.search_id === props.entry?.id))
-const planned = computed(() => (plans.value ?? []).filter((it) => it.search_id === props.entry?.id))
-async function plan(it: Schemas['ScheduleListed']) {
-  const params = { path: { review: review.value, schedule: it.id } }
-  const [act, undo] = it.stopped_at ? (['go-on', 'stop'] as const) : (['stop', 'go-on'] as const)
+const own = computed(() => (files.value ?? []).filter((file) => file.search_id === props.entry?.id))
+const planned = computed(() => (plans.value ?? []).filter((plan) => plan.search_id === props.entry?.id))
+async function plan(listed: Schemas['ScheduleListed']) {
+  const params = { path: { review: review.value, schedule: listed.id } }
+  const [act, undo] = listed.stopped_at ? (['go-on', 'stop'] as const) : (['stop', 'go-on'] as const)
   if (await attempt(() => got(POST(`/api/reviews/{review}/schedules/{schedule}/${act}`, { params }))))
-    say(it.stopped_at ? 'The plan is in force again.' : 'No more runs are planned.', () =>
+    say(listed.stopped_at ? 'The plan is in force again.' : 'No more runs are planned.', () =>
       got(POST(`/api/reviews/{review}/schedules/{schedule}/${undo}`, { params })),
     )
   await refresh('schedules')
@@ -274,15 +277,15 @@ const STATES: Record<string, string> = {
     </div>
     <div v-if="entry" class="row runs" role="group" aria-label="Runs of this search">
       <button
-        v-for="(it, k) in entry.runs"
-        :key="it.id"
+        v-for="(one, k) in entry.runs"
+        :key="one.id"
         type="button"
         class="tag"
-        :class="{ now: run?.id === it.id }"
-        :aria-pressed="run?.id === it.id"
+        :class="{ now: run?.id === one.id }"
+        :aria-pressed="run?.id === one.id"
         @click="go(k)"
       >
-        Run {{ it.number }}
+        Run {{ one.number }}
       </button>
       <button
         v-if="mayWrite"
@@ -309,8 +312,8 @@ const STATES: Record<string, string> = {
     </p>
     <p v-if="run?.understood.length" class="small soft">
       The catalogue understood:
-      <template v-for="(it, k) in run.understood as [string, string][]" :key="k"
-        >{{ k ? '; ' : '' }}<b>{{ it[0] }}</b> as {{ it[1] }}</template
+      <template v-for="(one, k) in run.understood as [string, string][]" :key="k"
+        >{{ k ? '; ' : '' }}<b>{{ one[0] }}</b> as {{ one[1] }}</template
       >
     </p>
     <TextArea v-model="form.query" label="Query, exactly as run" rows="3" class="code" :readonly="!mayWrite" />
@@ -372,18 +375,20 @@ const STATES: Record<string, string> = {
     />
     <table v-if="own.length" class="small">
       <tbody>
-        <tr v-for="it in own" :key="it.id">
+        <tr v-for="one in own" :key="one.id">
           <td>
-            <router-link :to="`/reviews/${review}/gather/files/${it.id}`">{{ it.filename }}</router-link><span
+            <router-link :to="`/reviews/${review}/gather/files/${one.id}`">{{ one.filename }}</router-link><span
               v-if="entry.runs.length > 1"
               class="soft"
             >
-              · run {{ it.run_number }}</span
+              · run {{ one.run_number }}</span
             >
-            <div v-for="name in it.labels" :key="name" class="tag">{{ name }}</div>
+            <div v-for="name in one.labels" :key="name" class="tag">{{ name }}</div>
           </td>
-          <td class="num">{{ it.records ? plural(it.records, 'record') : '' }}</td>
-          <td :class="it.state === 'failed' ? 'bad' : it.state === 'read' ? 'odd' : 'soft'">{{ STATES[it.state] }}</td>
+          <td class="num">{{ one.records ? plural(one.records, 'record') : '' }}</td>
+          <td :class="one.state === 'failed' ? 'bad' : one.state === 'read' ? 'odd' : 'soft'">
+            {{ STATES[one.state] }}
+          </td>
         </tr>
       </tbody>
     </table>
@@ -396,19 +401,19 @@ const STATES: Record<string, string> = {
         </tr>
       </thead>
       <tbody>
-        <tr v-for="it in planned" :key="it.id">
-          <td>{{ it.every }} in {{ it.catalogue }}</td>
+        <tr v-for="one in planned" :key="one.id">
+          <td>{{ one.every }} in {{ one.catalogue }}</td>
           <td>
             {{
-              it.stopped_at
-                ? `stopped ${ago(it.stopped_at)}`
-                : it.next_at
-                  ? new Date(it.next_at).toLocaleString('en-GB', { dateStyle: 'medium', timeStyle: 'short' })
+              one.stopped_at
+                ? `stopped ${ago(one.stopped_at)}`
+                : one.next_at
+                  ? new Date(one.next_at).toLocaleString('en-GB', { dateStyle: 'medium', timeStyle: 'short' })
                   : ''
             }}
           </td>
           <td class="num">
-            <v-btn v-if="mayWrite" @click="plan(it)">{{ it.stopped_at ? 'Go on' : 'Stop' }}</v-btn>
+            <v-btn v-if="mayWrite" @click="plan(one)">{{ one.stopped_at ? 'Go on' : 'Stop' }}</v-btn>
           </td>
         </tr>
       </tbody>

@@ -23,7 +23,7 @@ const { data, error, isPending, refetch } = useQuery({
   queryKey: ['searches', review],
   queryFn: () => got(GET('/api/reviews/{review}/searches', { params: path.value })),
   refetchInterval: (query) =>
-    query.state.data?.some((it) => it.runs.some((run) => run.state === 'fetching')) ? 1500 : false,
+    query.state.data?.some((one) => one.runs.some((run) => run.state === 'fetching')) ? 1500 : false,
 })
 const { data: catalogues } = useQuery({
   queryKey: ['catalogues', review],
@@ -31,7 +31,7 @@ const { data: catalogues } = useQuery({
 })
 const chosen = computed(() => (route.query.search === 'new' ? 'new' : Number(route.query.search) || null))
 const fetching = computed(() => route.query.fetch === 'new')
-const entry = computed(() => data.value?.find((it) => it.id === chosen.value))
+const entry = computed(() => data.value?.find((one) => one.id === chosen.value))
 const words = ref('')
 const by = computed(() => (SORTS.some(([key]) => key === route.query.by) ? (route.query.by as SortKey) : 'number'))
 const down = computed(() => route.query.down === '1')
@@ -41,9 +41,9 @@ const sort = (key: SortKey) =>
 const choose = (search: number | 'new' | undefined) =>
   router.push({ query: { ...route.query, fetch: undefined, search: search ? String(search) : undefined } })
 const sums = computed(() => ({
-  announced: (data.value ?? []).reduce((n, it) => n + (it.announced_in_all ?? 0), 0),
-  imported: (data.value ?? []).reduce((n, it) => n + it.imported, 0),
-  open: (data.value ?? []).filter((it) => it.difference && !explained(it)).length,
+  announced: (data.value ?? []).reduce((n, search) => n + (search.announced_in_all ?? 0), 0),
+  imported: (data.value ?? []).reduce((n, search) => n + search.imported, 0),
+  open: (data.value ?? []).filter((one) => one.difference && !explained(one)).length,
 }))
 const filterBox = ref<HTMLInputElement | null>(null)
 
@@ -135,59 +135,61 @@ const downloads = [
               <th class="num">Files</th>
             </tr>
           </thead>
-          <tbody v-for="it in shown" :key="it.id" :class="{ on: it.id === chosen }">
+          <tbody v-for="one in shown" :key="one.id" :class="{ on: one.id === chosen }">
             <tr>
-              <td class="num">{{ it.number }}</td>
+              <td class="num">{{ one.number }}</td>
               <td>
-                <router-link :to="{ query: { ...route.query, fetch: undefined, search: String(it.id) } }"
-                  ><b>{{ it.source }}</b></router-link
+                <router-link :to="{ query: { ...route.query, fetch: undefined, search: String(one.id) } }"
+                  ><b>{{ one.source }}</b></router-link
                 >
                 <div class="soft small">
-                  {{ SOURCE_KINDS.find((kind) => kind.value === it.kind)?.title
-                  }}{{ it.runs.length > 1 ? ` · ${it.runs.length} runs` : '' }}
+                  {{ SOURCE_KINDS.find((kind) => kind.value === one.kind)?.title
+                  }}{{ one.runs.length > 1 ? ` · ${one.runs.length} runs` : '' }}
                 </div>
               </td>
               <td class="small nowrap">
-                {{ it.run_on ? day(it.run_on) : '—' }}
-                <div class="soft">{{ it.run_by }}</div>
+                {{ one.run_on ? day(one.run_on) : '—' }}
+                <div class="soft">{{ one.run_by }}</div>
               </td>
               <td class="num">
                 {{
-                  it.announced_in_all === null || it.announced_in_all === undefined ? '—' : count(it.announced_in_all)
+                  one.announced_in_all === null || one.announced_in_all === undefined
+                    ? '—'
+                    : count(one.announced_in_all)
                 }}
               </td>
               <td class="num">
                 <router-link
-                  :to="`/reviews/${review}/records?list=search:${it.id}`"
-                  :aria-label="`${count(it.imported)} copies of search ${it.number}`"
-                  >{{ count(it.imported) }}</router-link
+                  :to="`/reviews/${review}/records?list=search:${one.id}`"
+                  :aria-label="`${count(one.imported)} copies of search ${one.number}`"
+                  >{{ count(one.imported) }}</router-link
                 >
               </td>
-              <td v-if="it.waiting" class="small">
-                <router-link class="odd" :to="`/reviews/${review}/gather/files?search=${it.id}`"
-                  >{{ plural(it.waiting, 'file') }} to look at</router-link
+              <td v-if="one.waiting" class="small">
+                <router-link class="odd" :to="`/reviews/${review}/gather/files?search=${one.id}`"
+                  >{{ plural(one.waiting, 'file') }} to look at</router-link
                 >
               </td>
-              <td v-else class="small" :class="it.difference && !explained(it) ? 'odd' : 'soft'">
-                {{ it.difference === null || it.difference === undefined ? '' : gapWords(it.difference) }}
-                <div v-if="it.difference" class="clip note" :title="it.notes">
-                  {{ it.notes || (explained(it) ? 'explained in a run' : 'not explained yet') }}
+              <td v-else class="small" :class="one.difference && !explained(one) ? 'odd' : 'soft'">
+                {{ one.difference === null || one.difference === undefined ? '' : gapWords(one.difference) }}
+                <div v-if="one.difference" class="clip note" :title="one.notes">
+                  {{ one.notes || (explained(one) ? 'explained in a run' : 'not explained yet') }}
                 </div>
               </td>
               <td>
-                <div class="mono query">{{ it.query || '—' }}</div>
+                <div class="mono query">{{ one.query || '—' }}</div>
               </td>
               <td class="num">
                 <router-link
-                  :to="`/reviews/${review}/gather/files?search=${it.id}`"
-                  :aria-label="`${it.files} files of search ${it.number}`"
-                  >{{ it.files }}</router-link
+                  :to="`/reviews/${review}/gather/files?search=${one.id}`"
+                  :aria-label="`${one.files} files of search ${one.number}`"
+                  >{{ one.files }}</router-link
                 >
               </td>
             </tr>
-            <template v-if="it.runs.length > 1 || it.runs.some((run) => run.state)">
-              <tr v-for="run in it.runs" :key="run.id" class="run small soft">
-                <td class="num">{{ it.number }}.{{ run.number }}</td>
+            <template v-if="one.runs.length > 1 || one.runs.some((run) => run.state)">
+              <tr v-for="run in one.runs" :key="run.id" class="run small soft">
+                <td class="num">{{ one.number }}.{{ run.number }}</td>
                 <td>
                   {{ run.catalogue ? `in ${run.catalogue}` : '' }}
                   <span :class="run.state === 'failed' ? 'bad' : ''"
@@ -206,7 +208,7 @@ const downloads = [
                 <td class="num">
                   <router-link
                     :to="`/reviews/${review}/records?list=run:${run.id}`"
-                    :aria-label="`${count(run.imported)} copies of run ${it.number}.${run.number}`"
+                    :aria-label="`${count(run.imported)} copies of run ${one.number}.${run.number}`"
                     >{{ count(run.imported) }}</router-link
                   >
                 </td>
@@ -215,7 +217,7 @@ const downloads = [
                     >{{ count(run.new) }} new</router-link
                   >{{ !run.catalogue && gapOf(run) ? `, ${gapWords(gapOf(run)!)}` : '' }}
                 </td>
-                <td class="mono clip run-query">{{ run.query === it.query ? '' : run.query }}</td>
+                <td class="mono clip run-query">{{ run.query === one.query ? '' : run.query }}</td>
                 <td class="num">{{ run.files }}</td>
               </tr>
             </template>

@@ -26,13 +26,13 @@ export interface Row {
 
 let last = 0
 const day = (time: number) => {
-  const it = new Date(time)
-  return `${it.getFullYear()}-${String(it.getMonth() + 1).padStart(2, '0')}-${String(it.getDate()).padStart(2, '0')}`
+  const at = new Date(time)
+  return `${at.getFullYear()}-${String(at.getMonth() + 1).padStart(2, '0')}-${String(at.getDate()).padStart(2, '0')}`
 }
 
 /** Whether a file goes on with the export that a row has begun. */
 function goesOn(row: Row, found: Schemas['Dropped']) {
-  const first = row.files.find((it) => it.found)?.found
+  const first = row.files.find((file) => file.found)?.found
   return !!first && first.stem === found.stem && first.format === found.format
 }
 
@@ -48,42 +48,46 @@ export function useDropped(review: () => number) {
       }),
     )
   }
-  async function look(it: Dropped) {
+  async function look(dropped: Dropped) {
     try {
-      const answer = await upload(`/api/reviews/${review()}/files/look`, it.file, (share) => (it.share = share))
-      it.found = answer as unknown as Schemas['Dropped']
+      const answer = await upload(
+        `/api/reviews/${review()}/files/look`,
+        dropped.file,
+        (share) => (dropped.share = share),
+      )
+      dropped.found = answer as unknown as Schemas['Dropped']
     } catch (error) {
-      it.failure = error instanceof Refusal ? error.message : String(error)
+      dropped.failure = error instanceof Refusal ? error.message : String(error)
       return
     }
-    state.looking = state.looking.filter((other) => other.key !== it.key)
-    const row = state.rows.find((other) => goesOn(other, it.found!))
-    if (row) row.files.push(it)
-    else state.rows.push(rowOf(it, it.found))
+    state.looking = state.looking.filter((other) => other.key !== dropped.key)
+    const row = state.rows.find((other) => goesOn(other, dropped.found!))
+    if (row) row.files.push(dropped)
+    else state.rows.push(rowOf(dropped, dropped.found))
     state.rows.sort((a, b) => a.files[0]!.key - b.files[0]!.key) // in the order in which they were dropped
     state.rows.forEach((one) => one.files.sort((a, b) => (a.found?.part ?? 0) - (b.found?.part ?? 0)))
   }
-  const rowOf = (it: Dropped, found: Schemas['Dropped']): Row => ({
+  const rowOf = (dropped: Dropped, found: Schemas['Dropped']): Row => ({
     key: ++last,
     source: found.source,
     kind: found.kind,
-    run_on: found.dated ?? day(it.file.lastModified),
+    run_on: found.dated ?? day(dropped.file.lastModified),
     announced: '',
     query: '',
-    files: [it],
+    files: [dropped],
   })
 
   /** A file of several gets a search of its own. */
-  function part(row: Row, it: Dropped) {
-    row.files = row.files.filter((other) => other.key !== it.key)
-    state.rows.splice(state.rows.indexOf(row) + 1, 0, { ...row, key: ++last, announced: '', files: [it] })
+  function part(row: Row, dropped: Dropped) {
+    row.files = row.files.filter((other) => other.key !== dropped.key)
+    state.rows.splice(state.rows.indexOf(row) + 1, 0, { ...row, key: ++last, announced: '', files: [dropped] })
   }
   function drop(row: Row) {
-    state.rows = state.rows.filter((it) => it.key !== row.key)
+    state.rows = state.rows.filter((one) => one.key !== row.key)
   }
-  const forget = (it: Dropped) => (state.looking = state.looking.filter((other) => other.key !== it.key))
+  const forget = (dropped: Dropped) => (state.looking = state.looking.filter((other) => other.key !== dropped.key))
 
-  const records = (row: Row) => row.files.reduce((sum, it) => sum + (it.found?.records ?? 0), 0)
+  const records = (row: Row) => row.files.reduce((sum, dropped) => sum + (dropped.found?.records ?? 0), 0)
   const announced = (row: Row) => {
     const said = row.announced.replace(/[\s,.]/g, '')
     return said === '' ? null : /^\d{1,9}$/.test(said) ? Number(said) : undefined
@@ -106,8 +110,11 @@ export function useDropped(review: () => number) {
     try {
       for (const row of [...state.rows]) {
         taken.batches.push(...(await take(row)))
-        taken.records += row.files.reduce((sum, it) => sum + (it.fate === 'in' ? (it.found?.records ?? 0) : 0), 0)
-        row.files = row.files.filter((it) => it.fate !== 'in')
+        taken.records += row.files.reduce(
+          (sum, dropped) => sum + (dropped.fate === 'in' ? (dropped.found?.records ?? 0) : 0),
+          0,
+        )
+        row.files = row.files.filter((file) => file.fate !== 'in')
       }
     } finally {
       state.taking = false
@@ -134,26 +141,30 @@ export function useDropped(review: () => number) {
       }),
     )
     const taken: number[] = []
-    for (const it of row.files) taken.push(...(await takeFile(id, it)))
+    for (const file of row.files) taken.push(...(await takeFile(id, file)))
     return taken
   }
-  async function takeFile(search: number, it: Dropped): Promise<number[]> {
+  async function takeFile(search: number, dropped: Dropped): Promise<number[]> {
     try {
-      it.fate = 'sending'
+      dropped.fate = 'sending'
       const address = `/api/reviews/${review()}/searches/${search}/files`
-      const sent = (await upload(address, it.file, (share) => (it.share = share))) as unknown as Schemas['Uploaded']
-      it.fate = 'reading'
+      const sent = (await upload(
+        address,
+        dropped.file,
+        (share) => (dropped.share = share),
+      )) as unknown as Schemas['Uploaded']
+      dropped.fate = 'reading'
       for (const batch of sent.batches) {
         await read(batch)
         await got(
           POST('/api/reviews/{review}/files/{batch}/take-in', { params: { path: { review: review(), batch } } }),
         )
       }
-      it.fate = 'in'
+      dropped.fate = 'in'
       return sent.batches
     } catch (error) {
-      it.fate = 'failed'
-      it.failure = error instanceof Refusal ? error.message : String(error)
+      dropped.fate = 'failed'
+      dropped.failure = error instanceof Refusal ? error.message : String(error)
       return []
     }
   }
@@ -161,9 +172,10 @@ export function useDropped(review: () => number) {
   async function read(batch: number) {
     for (;;) {
       const files = await got(GET('/api/reviews/{review}/files', { params: path() }))
-      const it = files.find((one) => one.id === batch)
-      if (it?.state === 'read') return
-      if (!it || it.state === 'failed') throw new Refusal(it?.failure || 'The file could not be read.', 422)
+      const dropped = files.find((one) => one.id === batch)
+      if (dropped?.state === 'read') return
+      if (!dropped || dropped.state === 'failed')
+        throw new Refusal(dropped?.failure || 'The file could not be read.', 422)
       await new Promise((resolve) => setTimeout(resolve, 700))
     }
   }

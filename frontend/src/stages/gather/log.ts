@@ -14,26 +14,27 @@ export const SORTS: [SortKey, string, boolean][] = [
   ['difference', 'Difference', false],
 ]
 
-const value = (it: Search, key: SortKey): string | number => {
-  if (key === 'announced') return it.announced_in_all ?? -1
-  if (key === 'difference') return it.difference === null || it.difference === undefined ? -1 : Math.abs(it.difference)
-  return it[key] ?? ''
+const value = (search: Search, key: SortKey): string | number => {
+  if (key === 'announced') return search.announced_in_all ?? -1
+  if (key === 'difference')
+    return search.difference === null || search.difference === undefined ? -1 : Math.abs(search.difference)
+  return search[key] ?? ''
 }
 
 /** The entries that hold every word, in the order of a column; ties as in the log. */
 export function arranged(log: Search[], words: string, by: SortKey, down: boolean): Search[] {
   const wanted = words.toLowerCase().split(/\s+/).filter(Boolean)
-  const text = (it: Search) =>
+  const text = (search: Search) =>
     [
-      it.number,
-      it.source,
-      it.kind,
-      it.notes,
-      ...it.runs.flatMap((run) => [run.query, run.limits, run.run_by, run.run_on, run.notes, run.catalogue]),
+      search.number,
+      search.source,
+      search.kind,
+      search.notes,
+      ...search.runs.flatMap((run) => [run.query, run.limits, run.run_by, run.run_on, run.notes, run.catalogue]),
     ]
       .join(' ')
       .toLowerCase()
-  const held = log.filter((it) => wanted.every((word) => text(it).includes(word)))
+  const held = log.filter((one) => wanted.every((word) => text(one).includes(word)))
   const sign = down ? -1 : 1
   return [...held].sort((a, b) => {
     const [one, two] = [value(a, by), value(b, by)]
@@ -45,14 +46,14 @@ export const gapWords = (n: number) =>
   n === 0 ? 'all came' : n < 0 ? `${count(-n)} fewer came` : `${count(n)} more came`
 
 /** What a run's count against what was announced says; nothing for a run without files. */
-export function gapOf(it: Run): number | null {
-  return it.announced === null || it.announced === undefined || it.catalogue || (!it.files && !it.imported)
+export function gapOf(run: Run): number | null {
+  return run.announced === null || run.announced === undefined || run.catalogue || (!run.files && !run.imported)
     ? null
-    : it.imported - it.announced
+    : run.imported - run.announced
 }
 
 /** Whether a difference is explained by a note of the entry or of a run. */
-export const explained = (it: Search) => !!it.notes.trim() || it.runs.some((run) => run.notes.trim())
+export const explained = (search: Search) => !!search.notes.trim() || search.runs.some((run) => run.notes.trim())
 
 export const RUN_STATES: Record<string, string> = {
   '': '',

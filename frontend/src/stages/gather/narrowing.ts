@@ -29,6 +29,12 @@ export const FRESH: Limits = {
 const year = (text: string) => (/^\d{4}$/.test(text.trim()) ? Number(text) : null)
 
 /** What the server takes: it puts query and limits together. */
-export function ruleOf(it: Limits): Schemas['LimitedRule'] {
-  return { ...it, name: it.name.trim(), query: it.query.trim(), before: year(it.before), after: year(it.after) }
+export function ruleOf(limits: Limits): Schemas['LimitedRule'] {
+  return {
+    ...limits,
+    name: limits.name.trim(),
+    query: limits.query.trim(),
+    before: year(limits.before),
+    after: year(limits.after),
+  }
 }

@@ -21,14 +21,14 @@ export function usePicking(list: Ref<List | null>, total: Ref<number>) {
   async function move(by: number, picking: boolean) {
     cursor.value = Math.min(total.value - 1, Math.max(0, cursor.value + by))
     if (picking)
-      await here((it) => {
-        if (!picked.value.has(it.id)) pick(it.id)
+      await here((one) => {
+        if (!picked.value.has(one.id)) pick(one.id)
       })
   }
   /** Do something with the record that one stands on. */
-  async function here(act: (it: Row) => unknown) {
-    const it = cursor.value < 0 ? undefined : await list.value?.at(cursor.value)
-    if (it) act(it)
+  async function here(act: (row: Row) => unknown) {
+    const row = cursor.value < 0 ? undefined : await list.value?.at(cursor.value)
+    if (row) act(row)
   }
   /** Begin anew, as in another list. */
   function restart() {

@@ -19,7 +19,7 @@ export function useColumns() {
   })
   function toggle(key: string) {
     const now = columns.value
-    kept.value = now.includes(key) ? now.filter((it) => it !== key) : [...now, key]
+    kept.value = now.includes(key) ? now.filter((one) => one !== key) : [...now, key]
   }
   return { columns, toggle }
 }

@@ -23,31 +23,32 @@ const parts = computed(() => [
   {
     title: 'Disagreements',
     about: 'Two answers that cannot both hold. Different holds against same until one of them is taken back.',
-    rows: (data.value ?? []).filter((it) => !it.holds),
+    rows: (data.value ?? []).filter((one) => !one.holds),
   },
   {
     title: 'Different',
     about: 'These are never joined, whatever a rule says, until it is taken back.',
-    rows: (data.value ?? []).filter((it) => it.holds && !it.same && !it.related),
+    rows: (data.value ?? []).filter((one) => one.holds && !one.same && !one.related),
   },
   {
     title: 'Other reports of the same study',
     about: 'Left apart here; when both are included they are charted as one study.',
-    rows: (data.value ?? []).filter((it) => it.holds && it.related),
+    rows: (data.value ?? []).filter((one) => one.holds && one.related),
   },
 ])
-const word = (it: Said) => (it.same ? 'is the same as' : it.related ? 'is another report of the study of' : 'is not')
+const word = (said: Said) =>
+  said.same ? 'is the same as' : said.related ? 'is another report of the study of' : 'is not'
 /** Answers with those that were given in the same stroke, as when a whole group is taken apart. */
 function strokes(rows: Said[]): { first: Said; rulings: number[]; copies: number }[] {
   const found = new Map<string, Said[]>()
-  for (const it of rows) {
-    const key = it.same || it.related || !it.holds ? String(it.id) : `stroke ${it.stroke}`
-    found.set(key, [...(found.get(key) ?? []), it])
+  for (const row of rows) {
+    const key = row.same || row.related || !row.holds ? String(row.id) : `stroke ${row.stroke}`
+    found.set(key, [...(found.get(key) ?? []), row])
   }
   return [...found.values()].map((some) => ({
     first: some[0]!,
-    rulings: some.map((it) => it.id),
-    copies: new Set(some.flatMap((it) => [it.left_copy, it.right_copy])).size,
+    rulings: some.map((one) => one.id),
+    copies: new Set(some.flatMap((one) => [one.left_copy, one.right_copy])).size,
   }))
 }
 async function withdraw(rulings: number[]) {
@@ -92,26 +93,26 @@ async function withdraw(rulings: number[]) {
               </tr>
             </thead>
             <tbody>
-              <tr v-for="{ first: it, rulings, copies } in strokes(part.rows)" :key="it.id">
+              <tr v-for="{ first: answer, rulings, copies } in strokes(part.rows)" :key="answer.id">
                 <td class="read half">
-                  <router-link :to="`/reviews/${review}/match/groups?record=${it.left_record}`">{{
-                    it.left_title || 'Untitled'
+                  <router-link :to="`/reviews/${review}/match/groups?record=${answer.left_record}`">{{
+                    answer.left_title || 'Untitled'
                   }}</router-link>
                 </td>
                 <td class="small soft">
-                  {{ word(it) }}
+                  {{ word(answer) }}
                   <div v-if="rulings.length > 1">
                     one of {{ plural(rulings.length, 'pair') }} among {{ copies }} copies
                   </div>
                 </td>
                 <td class="read half">
-                  <router-link :to="`/reviews/${review}/match/groups?record=${it.right_record}`">{{
-                    it.right_title || 'Untitled'
+                  <router-link :to="`/reviews/${review}/match/groups?record=${answer.right_record}`">{{
+                    answer.right_title || 'Untitled'
                   }}</router-link>
                 </td>
                 <td class="small when">
-                  {{ it.by }}
-                  <div class="soft">{{ moment(it.at) }}</div>
+                  {{ answer.by }}
+                  <div class="soft">{{ moment(answer.at) }}</div>
                 </td>
                 <td class="num">
                   <v-btn v-if="mayWrite" @click="withdraw(rulings)">{{
@@ -141,20 +142,20 @@ async function withdraw(rulings: number[]) {
             </tr>
           </thead>
           <tbody>
-            <tr v-for="it in twice" :key="`${it.id} ${it.pass_number}`">
+            <tr v-for="one in twice" :key="`${one.id} ${one.pass_number}`">
               <td class="read">
                 <router-link
                   :to="
-                    it.pass_number === 1
-                      ? `/reviews/${review}/screen?record=${it.id}`
-                      : `/reviews/${review}/screen/second?record=${it.id}`
+                    one.pass_number === 1
+                      ? `/reviews/${review}/screen?record=${one.id}`
+                      : `/reviews/${review}/screen/second?record=${one.id}`
                   "
-                  >{{ it.title || 'Untitled' }}</router-link
+                  >{{ one.title || 'Untitled' }}</router-link
                 >
               </td>
-              <td>{{ it.pass_number }}</td>
-              <td>{{ it.said.join(' and ') }}</td>
-              <td class="small">{{ it.by.join(', ') }}</td>
+              <td>{{ one.pass_number }}</td>
+              <td>{{ one.said.join(' and ') }}</td>
+              <td class="small">{{ one.by.join(', ') }}</td>
             </tr>
           </tbody>
         </table>

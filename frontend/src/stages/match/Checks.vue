@@ -25,7 +25,7 @@ const {
   queryFn: () => got(GET('/api/reviews/{review}/samples', { params: path.value })),
 })
 const chosen = computed(() => Number(route.query.sample) || samples.value?.[0]?.id || 0)
-const sample = computed(() => samples.value?.find((it) => it.id === chosen.value))
+const sample = computed(() => samples.value?.find((sample) => sample.id === chosen.value))
 const { data: pairs } = useQuery({
   queryKey: ['sample', review, chosen],
   queryFn: () =>
@@ -61,12 +61,12 @@ const put = (id: number, same: boolean | null) =>
     }),
   )
 async function answer(same: boolean) {
-  const it = pair.value
-  if (!it || !mayWrite.value) return
+  const sampled = pair.value
+  if (!sampled || !mayWrite.value) return
   const wrong = same === (sample.value?.of === 'apart')
-  if (await attempt(() => put(it.id, same)))
+  if (await attempt(() => put(sampled.id, same)))
     say(wrong ? 'An error: noted, and mended at once.' : 'Noted.', async () => {
-      await put(it.id, null)
+      await put(sampled.id, null)
       await again()
     })
   await again()
@@ -74,11 +74,11 @@ async function answer(same: boolean) {
 const again = () => refresh('samples', 'sample', 'figures', 'records')
 const OF: Record<string, string> = { joined: 'Joined by rule', apart: 'Left apart' }
 const share = (n: number) => `${(100 * n).toFixed(n < 0.1 ? 1 : 0)} %`
-const says = (it: Schemas['SampleOf']) =>
-  it.answered
-    ? `${count(it.wrong)} of ${count(it.answered)} wrong: ${share(it.share)}, 95 % interval ${share(it.low)} to ${share(it.high)}; among ${count(it.population)} that is ${count(Math.round(it.low * it.population))} to ${count(Math.round(it.high * it.population))}`
-    : `none of ${count(it.size)} answered yet`
-const left = computed(() => (pairs.value ?? []).filter((it) => it.same === null).length)
+const says = (of: Schemas['SampleOf']) =>
+  of.answered
+    ? `${count(of.wrong)} of ${count(of.answered)} wrong: ${share(of.share)}, 95 % interval ${share(of.low)} to ${share(of.high)}; among ${count(of.population)} that is ${count(Math.round(of.low * of.population))} to ${count(Math.round(of.high * of.population))}`
+    : `none of ${count(of.size)} answered yet`
+const left = computed(() => (pairs.value ?? []).filter((pair) => pair.same === null).length)
 useKeys({
   s: () => answer(true),
   d: () => answer(false),
@@ -87,8 +87,10 @@ useKeys({
   ArrowUp: () => (at.value = Math.max(0, at.value - 1)),
 })
 const copies = computed(() => (pair.value ? [pair.value.left, pair.value.right] : []))
-const line = (it: Schemas['SampledPair']) =>
-  [people(it.left.record.authors, 1), it.left.record.year ?? '', place(it.left.record)].filter(Boolean).join(' · ')
+const line = (pair: Schemas['SampledPair']) =>
+  [people(pair.left.record.authors, 1), pair.left.record.year ?? '', place(pair.left.record)]
+    .filter(Boolean)
+    .join(' · ')
 </script>
 
 <template>
@@ -105,14 +107,14 @@ const line = (it: Schemas['SampledPair']) =>
           <b>{{ plural(samples?.length ?? 0, 'sample') }}</b>
         </div>
         <button
-          v-for="it in samples"
-          :key="it.id"
+          v-for="drawn in samples"
+          :key="drawn.id"
           class="one small"
-          :class="{ on: it.id === chosen }"
-          @click="((at = 0), router.replace({ query: { sample: String(it.id) } }))"
+          :class="{ on: drawn.id === chosen }"
+          @click="((at = 0), router.replace({ query: { sample: String(drawn.id) } }))"
         >
-          <b>{{ OF[it.of] }}</b><span>{{ says(it) }}</span
-          ><span class="soft">{{ it.by }}, {{ ago(it.at) }}</span>
+          <b>{{ OF[drawn.of] }}</b><span>{{ says(drawn) }}</span
+          ><span class="soft">{{ drawn.by }}, {{ ago(drawn.at) }}</span>
         </button>
         <template v-if="pairs?.length"
           ><div class="head">
@@ -120,12 +122,12 @@ const line = (it: Schemas['SampledPair']) =>
           </div>
           <table class="small">
             <tbody>
-              <tr v-for="(it, k) in pairs" :key="it.id" :class="{ on: it.id === pair?.id }">
+              <tr v-for="(one, k) in pairs" :key="one.id" :class="{ on: one.id === pair?.id }">
                 <td>
-                  <button class="plain" @click="at = k">{{ it.left.record.title || 'Untitled' }}</button>
-                  <div class="soft">{{ line(it) }}</div>
+                  <button class="plain" @click="at = k">{{ one.left.record.title || 'Untitled' }}</button>
+                  <div class="soft">{{ line(one) }}</div>
                 </td>
-                <td class="num">{{ it.same === null ? '' : it.same ? 'same' : 'different' }}</td>
+                <td class="num">{{ one.same === null ? '' : one.same ? 'same' : 'different' }}</td>
               </tr>
             </tbody>
           </table></template

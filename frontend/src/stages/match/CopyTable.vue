@@ -17,26 +17,26 @@ const props = defineProps<{
 const emit = defineEmits<{ choose: [copy: number, row: Row]; unchoose: [choice: number] }>()
 const lines = computed(() =>
   ROWS.map((row) => {
-    const texts = props.copies.map((it) => row.text(it.record))
+    const texts = props.copies.map((copy) => row.text(copy.record))
     return {
       row,
       texts,
       cells: pieces(texts),
       kept: row.text(props.kept),
-      weight: props.evidence?.find((it) => it.field === row.weighed),
+      weight: props.evidence?.find((one) => one.field === row.weighed),
     }
   }).filter(
-    (it) =>
-      it.texts.some(Boolean) &&
-      !(it.row.fields[0] === 'language' && new Set(it.texts.filter(Boolean)).size < 2 && !it.weight?.weight),
+    (row) =>
+      row.texts.some(Boolean) &&
+      !(row.row.fields[0] === 'language' && new Set(row.texts.filter(Boolean)).size < 2 && !row.weight?.weight),
   ),
 )
-const verdicts = computed(() => props.copies.some((it) => it.verdicts.length))
+const verdicts = computed(() => props.copies.some((copy) => copy.verdicts.length))
 const gives = (copy: Copy, row: Row) => row.fields.some((field) => props.owner(field) === copy.id)
-const choice = (row: Row) => props.chosen?.find((it) => row.fields.includes(it.field))
+const choice = (row: Row) => props.chosen?.find((one) => row.fields.includes(one.field))
 function keptSays(line: (typeof lines.value)[number]): string {
   if (!line.kept) return ''
-  const owners = props.copies.filter((it) => gives(it, line.row))
+  const owners = props.copies.filter((copy) => gives(copy, line.row))
   const number = owners.length === 1 ? props.copies.indexOf(owners[0]!) + 1 : 0
   return line.texts.every((text) => text && text === line.texts[0])
     ? 'all the same'
@@ -50,15 +50,15 @@ function keptSays(line: (typeof lines.value)[number]): string {
   <table class="copies" :style="{ minWidth: `${(evidence ? 360 : 220) + copies.length * 210}px` }">
     <colgroup>
       <col class="label" />
-      <col v-for="it in copies" :key="it.id" />
+      <col v-for="copy in copies" :key="copy.id" />
       <col v-if="evidence" class="weight" />
       <col class="kept" />
     </colgroup>
     <thead>
       <tr>
         <th><span class="unseen">Field</span></th>
-        <th v-for="(it, k) in copies" :key="it.id">
-          <span class="number">{{ k + 1 }}</span> {{ it.origin }}<slot name="head" :copy="it" :index="k" />
+        <th v-for="(copy, k) in copies" :key="copy.id">
+          <span class="number">{{ k + 1 }}</span> {{ copy.origin }}<slot name="head" :copy="copy" :index="k" />
         </th>
         <th v-if="evidence" class="num">Weight</th>
         <th>Kept record says</th>
@@ -102,19 +102,19 @@ function keptSays(line: (typeof lines.value)[number]): string {
       </tr>
       <tr v-if="verdicts">
         <th scope="row">Decided</th>
-        <td v-for="it in copies" :key="it.id" class="small">
-          <div v-for="(v, n) in it.verdicts" :key="n">
+        <td v-for="copy in copies" :key="copy.id" class="small">
+          <div v-for="(v, n) in copy.verdicts" :key="n">
             Pass {{ v.pass_number }}: <b>{{ VERDICTS[v.verdict] ?? v.verdict }}</b>{{ v.reason ? `, ${v.reason}` : '' }}
             <span class="soft">by {{ v.by }}</span>
           </div>
-          <span v-if="!it.verdicts.length" class="soft">not decided</span>
+          <span v-if="!copy.verdicts.length" class="soft">not decided</span>
         </td>
         <td v-if="evidence" />
         <td />
       </tr>
       <tr v-if="raw">
         <th scope="row">In the file</th>
-        <td v-for="it in copies" :key="it.id" class="mono">{{ it.raw }}</td>
+        <td v-for="copy in copies" :key="copy.id" class="mono">{{ copy.raw }}</td>
         <td v-if="evidence" />
         <td />
       </tr>

@@ -13,15 +13,15 @@ const most = computed(() =>
   Math.max(
     2,
     ...props.curve
-      .filter((it) => it.weight >= props.ask - 3 && it.weight <= props.join + 4)
-      .map((it) => Math.max(it.wrong, it.missed)),
+      .filter((one) => one.weight >= props.ask - 3 && one.weight <= props.join + 4)
+      .map((one) => Math.max(one.wrong, one.missed)),
   ),
 )
 const x = (weight: number) => LEFT + ((WIDTH - LEFT - 4) * Math.min(weight, top.value)) / top.value
 const y = (n: number) => 6 + (HEIGHT - BOTTOM - 6) * (1 - Math.sqrt(Math.min(n, most.value) / most.value))
-const shown = computed(() => props.curve.filter((it) => it.weight <= top.value))
-const wrong = computed(() => line(shown.value.map((it) => [x(it.weight), y(it.wrong)])))
-const missed = computed(() => line(shown.value.map((it) => [x(it.weight), y(it.missed)])))
+const shown = computed(() => props.curve.filter((one) => one.weight <= top.value))
+const wrong = computed(() => line(shown.value.map((one) => [x(one.weight), y(one.wrong)])))
+const missed = computed(() => line(shown.value.map((one) => [x(one.weight), y(one.missed)])))
 const ticks = computed(() => Array.from({ length: Math.floor(top.value / 5) + 1 }, (_, k) => 5 * k))
 const levels = computed(() =>
   [...new Set([0, 1, Math.round(most.value / 4), Math.round(most.value)])].filter((n) => n <= most.value),

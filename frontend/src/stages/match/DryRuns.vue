@@ -49,12 +49,12 @@ const CHANGES: [Change, string, string][] = [
   ['edge', 'At the edge', 'Pairs that fail one condition of a pass'],
 ]
 const change = computed<Change>(() =>
-  CHANGES.some(([it]) => it === route.query.change)
+  CHANGES.some(([kind]) => kind === route.query.change)
     ? (route.query.change as Change)
-    : (CHANGES.find(([it]) => s.value?.[it])?.[0] ?? 'join'),
+    : (CHANGES.find(([kind]) => s.value?.[kind])?.[0] ?? 'join'),
 )
 const how = computed(() => String(route.query.how ?? ''))
-const show = (it: Change, name = '') => router.replace({ query: { change: it, ...(name ? { how: name } : {}) } })
+const show = (kind: Change, name = '') => router.replace({ query: { change: kind, ...(name ? { how: name } : {}) } })
 const shown = ref(0)
 async function load(offset: number, limit: number) {
   const page = await got(
@@ -76,12 +76,12 @@ const STATES: Record<string, string> = {
   undone: 'undone',
   failed: 'failed',
 }
-const stateOf = (it: Schemas['TrialOf']) =>
-  it.state === 'waiting' && it.job === 'cancelled'
+const stateOf = (of: Schemas['TrialOf']) =>
+  of.state === 'waiting' && of.job === 'cancelled'
     ? 'cancelled'
-    : it.state === 'waiting' && it.job === 'failed'
+    : of.state === 'waiting' && of.job === 'failed'
       ? 'failed'
-      : (STATES[it.state] ?? it.state)
+      : (STATES[of.state] ?? of.state)
 const again = () => refresh('trials', 'figures', 'questions', 'match-rule', 'match-rule-versions', 'records', 'removed')
 const deed = (what: 'apply' | 'undo') =>
   got(
@@ -108,18 +108,18 @@ async function undo() {
 }
 const open = (id: number) => router.push(`/reviews/${review.value}/match/dry-runs/${id}`)
 const move = (by: number) => {
-  const at = (all.value ?? []).findIndex((it) => it.id === chosen.value) + by
+  const at = (all.value ?? []).findIndex((one) => one.id === chosen.value) + by
   if (all.value?.[at]) void open(all.value[at].id)
 }
 useKeys({ ArrowDown: () => move(1), ArrowUp: () => move(-1) })
-const marked = (it: Tried) => pieces([it.left.record.title, it.right.record.title])
-const reference = (it: Schemas['Side']) =>
+const marked = (tried: Tried) => pieces([tried.left.record.title, tried.right.record.title])
+const reference = (side: Schemas['Side']) =>
   [
-    people(it.record.authors, 3),
-    it.record.journal || it.record.journal_short,
-    it.record.year ?? 'no year',
-    place(it.record),
-    it.record.doi,
+    people(side.record.authors, 3),
+    side.record.journal || side.record.journal_short,
+    side.record.year ?? 'no year',
+    place(side.record),
+    side.record.doi,
   ]
     .filter(Boolean)
     .join(' · ')
@@ -148,9 +148,15 @@ const reference = (it: Schemas['Side']) =>
         <div class="head">
           <b>{{ plural(all.length, 'dry run') }}</b>
         </div>
-        <button v-for="it in all" :key="it.id" class="one small" :class="{ on: it.id === chosen }" @click="open(it.id)">
-          <span class="name">{{ it.name }}</span><span class="soft"
-            >{{ stateOf(it) }} · {{ it.by }}, {{ ago(it.at) }}</span
+        <button
+          v-for="one in all"
+          :key="one.id"
+          class="one small"
+          :class="{ on: one.id === chosen }"
+          @click="open(one.id)"
+        >
+          <span class="name">{{ one.name }}</span><span class="soft"
+            >{{ stateOf(one) }} · {{ one.by }}, {{ ago(one.at) }}</span
           >
         </button>
       </section>
@@ -185,13 +191,13 @@ const reference = (it: Schemas['Side']) =>
                 </tr>
               </thead>
               <tbody>
-                <tr v-for="(it, k) in s.passes" :key="it.name">
-                  <td>{{ k + 1 }} {{ it.name }}</td>
-                  <td>{{ it.then }}</td>
-                  <td class="num">{{ plural(it.alone, 'copy', 'copies') }}</td>
-                  <td class="num">{{ count(it.adds) }}</td>
+                <tr v-for="(pass, k) in s.passes" :key="pass.name">
+                  <td>{{ k + 1 }} {{ pass.name }}</td>
+                  <td>{{ pass.then }}</td>
+                  <td class="num">{{ plural(pass.alone, 'copy', 'copies') }}</td>
+                  <td class="num">{{ count(pass.adds) }}</td>
                   <td class="num">
-                    <button class="link" @click="show('edge', it.name)">{{ count(it.edge) }}, see some</button>
+                    <button class="link" @click="show('edge', pass.name)">{{ count(pass.edge) }}, see some</button>
                   </td>
                 </tr>
                 <tr>
@@ -213,17 +219,17 @@ const reference = (it: Schemas['Side']) =>
             </p>
             <nav class="row kinds" aria-label="What would change">
               <button
-                v-for="[it, word] in CHANGES"
-                :key="it"
+                v-for="[kind, word] in CHANGES"
+                :key="kind"
                 class="tag"
-                :class="{ here: it === change }"
-                :aria-pressed="it === change"
-                @click="show(it)"
+                :class="{ here: kind === change }"
+                :aria-pressed="kind === change"
+                @click="show(kind)"
               >
-                {{ word }} {{ count(s[it]) }}
+                {{ word }} {{ count(s[kind]) }}
               </button>
             </nav>
-            <p class="small soft">{{ CHANGES.find(([it]) => it === change)?.[2] }}{{ how ? `: ${how}` : '' }}</p>
+            <p class="small soft">{{ CHANGES.find(([kind]) => kind === change)?.[2] }}{{ how ? `: ${how}` : '' }}</p>
           </div>
           <LongList
             :load="load"

@@ -108,7 +108,7 @@ const owner = (field: string) => copies.value?.whose[field]
 const unchoose = (choice: number) =>
   got(DELETE('/api/reviews/{review}/choices/{choice}', { params: { path: { review: review.value, choice } } }))
 async function keep(copy: number, row: Row) {
-  const has = copies.value?.copies.find((it) => it.id === copy)?.record
+  const has = copies.value?.copies.find((one) => one.id === copy)?.record
   const fields = row.fields.filter((field) => has?.[field as keyof typeof has])
   await attempt(async () => {
     const made: number[] = []
@@ -134,21 +134,21 @@ async function undoChoice(choice: number) {
   await attempt(() => unchoose(choice))
   await again()
 }
-function how(it: Group): string {
+function how(group: Group): string {
   return [
-    ...it.passes.map((name) => `pass “${name}”`),
-    ...(it.by_weights ? ['weights'] : []),
-    ...(it.by_person ? ['a person'] : []),
+    ...group.passes.map((name) => `pass “${name}”`),
+    ...(group.by_weights ? ['weights'] : []),
+    ...(group.by_person ? ['a person'] : []),
   ].join(', ')
 }
 function why(copy: number): string {
   const found = (copies.value?.rulings ?? []).filter(
-    (it) => it.same && (it.left_copy === copy || it.right_copy === copy),
+    (ruling) => ruling.same && (ruling.left_copy === copy || ruling.right_copy === copy),
   )
   const rules = found
-    .filter((it) => it.by_rule)
-    .map((it) => `${it.how ? `pass “${it.how}”` : 'weights'} ${(it.score ?? 0).toFixed(1)}`)
-  return [...new Set([...rules.slice(0, 2), ...found.filter((it) => !it.by_rule).map((it) => `by ${it.by}`)])].join(
+    .filter((one) => one.by_rule)
+    .map((one) => `${one.how ? `pass “${one.how}”` : 'weights'} ${(one.score ?? 0).toFixed(1)}`)
+  return [...new Set([...rules.slice(0, 2), ...found.filter((one) => !one.by_rule).map((one) => `by ${one.by}`)])].join(
     '; ',
   )
 }
@@ -163,7 +163,7 @@ const SIZES = [
   <div class="panes columns">
     <Teleport to="#view-actions" defer>
       <span v-if="removed" class="soft small"
-        >Removed: {{ removed.by.map((it) => `${count(it.copies)} by ${it.by}`).join(', ') || 'none' }} ·
+        >Removed: {{ removed.by.map((one) => `${count(one.copies)} by ${one.by}`).join(', ') || 'none' }} ·
         {{ count(removed.within) }} within a source, {{ count(removed.between) }} between</span
       >
       <v-btn :href="exported" download>Export</v-btn>
@@ -224,7 +224,9 @@ const SIZES = [
           @change="set({ source: ($event.target as HTMLSelectElement).value })"
         >
           <option value="">Any source</option>
-          <option v-for="it in removed?.sources" :key="it.source" :value="it.source">{{ it.source }}</option>
+          <option v-for="source in removed?.sources" :key="source.source" :value="source.source">
+            {{ source.source }}
+          </option>
         </select>
         <input
           class="box"
@@ -287,13 +289,13 @@ const SIZES = [
             >Take all apart</v-btn
           ><router-link class="push small" :to="`/reviews/${review}/records/${chosen}`">The kept record</router-link>
         </div>
-        <p v-for="it in copies.conflicts" :key="it" class="odd small line">
-          {{ it }} <router-link :to="`/reviews/${review}/match/answers`">All such records</router-link>
+        <p v-for="conflict in copies.conflicts" :key="conflict" class="odd small line">
+          {{ conflict }} <router-link :to="`/reviews/${review}/match/answers`">All such records</router-link>
         </p>
-        <p v-for="it in copies.related" :key="it.ruling" class="small line">
-          Another report of the same study, says {{ it.by }}:
-          <router-link :to="`/reviews/${review}/records/${it.id}`">{{ it.title }}</router-link> ({{
-            it.year ?? 'no year'
+        <p v-for="copy in copies.related" :key="copy.ruling" class="small line">
+          Another report of the same study, says {{ copy.by }}:
+          <router-link :to="`/reviews/${review}/records/${copy.id}`">{{ copy.title }}</router-link> ({{
+            copy.year ?? 'no year'
           }})
         </p>
         <CopyTable

@@ -39,21 +39,21 @@ const { data, error, isPending, refetch } = useQuery({
           </tr>
         </thead>
         <tbody>
-          <tr v-for="it in data" :key="it.id">
+          <tr v-for="one in data" :key="one.id">
             <td class="read">
-              <router-link :to="`/reviews/${review}/match/groups?record=${it.record_id}`">{{
-                it.title || 'Untitled'
+              <router-link :to="`/reviews/${review}/match/groups?record=${one.record_id}`">{{
+                one.title || 'Untitled'
               }}</router-link>
             </td>
             <td class="small">
-              {{ it.state }}
+              {{ one.state }}
             </td>
-            <td class="read">{{ it.late_title === it.title ? 'the same title' : it.late_title }}</td>
+            <td class="read">{{ one.late_title === one.title ? 'the same title' : one.late_title }}</td>
             <td class="small">
-              {{ it.source }}
-              <div class="soft">{{ it.filename }}, line {{ it.line }}</div>
+              {{ one.source }}
+              <div class="soft">{{ one.filename }}, line {{ one.line }}</div>
             </td>
-            <td class="small">{{ moment(it.at) }}</td>
+            <td class="small">{{ moment(one.at) }}</td>
           </tr>
         </tbody>
       </table>

@@ -30,14 +30,14 @@ const { data, error, isPending, refetch } = useQuery({
 })
 // what was answered here is gone at once, whatever list is still on its way
 const answered = ref(new Set<number>())
-const questions = computed(() => data.value?.filter((it) => !answered.value.has(it.id)))
+const questions = computed(() => data.value?.filter((one) => !answered.value.has(one.id)))
 const MOST = 1000
 /** A list of so many may not be all; how many there are, the figures say then. */
 const left = computed(() =>
   (data.value?.length ?? 0) < MOST ? (questions.value?.length ?? 0) : (figures.data.value?.questions ?? MOST),
 )
 const { data: me } = useQuery({ queryKey: ['me'], queryFn: () => got(GET('/api/account')), staleTime: Infinity })
-const free = (it: Schemas['OpenPair']) => !it.held_by || it.held_by === me.value?.id
+const free = (pair: Schemas['OpenPair']) => !pair.held_by || pair.held_by === me.value?.id
 const chosen = computed(() => Number(route.query.pair) || questions.value?.find(free)?.id || questions.value?.[0]?.id)
 const one = (question: number) =>
   got(GET('/api/reviews/{review}/questions/{question}', { params: { path: { review: review.value, question } } }))
@@ -68,14 +68,17 @@ watch(
   { immediate: true },
 )
 
-const index = computed(() => questions.value?.findIndex((it) => it.id === chosen.value) ?? -1)
+const index = computed(() => questions.value?.findIndex((question) => question.id === chosen.value) ?? -1)
 const after = computed(() => {
   const all = questions.value ?? []
   const rest = [...all.slice(index.value + 1), ...all.slice(0, Math.max(0, index.value))]
   return rest.find(free)
 })
 // the next pair is on the screen before the answer has travelled
-watch(after, (it) => it && client.prefetchQuery({ queryKey: ['pair', review.value, it.id], queryFn: () => one(it.id) }))
+watch(
+  after,
+  (each) => each && client.prefetchQuery({ queryKey: ['pair', review.value, each.id], queryFn: () => one(each.id) }),
+)
 const go = (to?: { id: number }) => router.replace({ query: { ...route.query, pair: to ? String(to.id) : undefined } })
 const choose = (at: number) => questions.value?.[at] && go(questions.value[at])
 
@@ -89,7 +92,7 @@ const owner = (field: string) => {
 const groups = computed(() =>
   pair.value
     ? [pair.value.left.group, pair.value.right.group].map(
-        (group) => copies.value.filter((it) => it.group === group).length,
+        (group) => copies.value.filter((copy) => copy.group === group).length,
       )
     : [],
 )
@@ -98,11 +101,11 @@ const decidedApart = computed(() => {
     (group) =>
       new Set(
         copies.value
-          .filter((it) => it.group === group)
-          .flatMap((it) => it.verdicts.map((v) => `${v.pass_number} ${v.verdict}`)),
+          .filter((copy) => copy.group === group)
+          .flatMap((copy) => copy.verdicts.map((v) => `${v.pass_number} ${v.verdict}`)),
       ),
   )
-  return said[0]!.size > 0 && said[1]!.size > 0 && [...said[0]!].some((it) => !said[1]!.has(it))
+  return said[0]!.size > 0 && said[1]!.size > 0 && [...said[0]!].some((one) => !said[1]!.has(one))
 })
 
 const SAID: Record<Said, string> = {
@@ -209,20 +212,24 @@ useKeys({
         </div>
         <table class="small">
           <tbody>
-            <tr v-for="it in questions" :key="it.id" :class="{ on: it.id === chosen }">
+            <tr v-for="question in questions" :key="question.id" :class="{ on: question.id === chosen }">
               <td>
-                <router-link :to="{ query: { ...route.query, pair: String(it.id) } }" class="plain">{{
-                  it.title || 'Untitled'
+                <router-link :to="{ query: { ...route.query, pair: String(question.id) } }" class="plain">{{
+                  question.title || 'Untitled'
                 }}</router-link>
                 <div class="soft">
-                  {{ KINDS[it.kind] ?? (it.how ? `asked by ${it.how}` : plural(it.copies, 'copy', 'copies'))
-                  }}{{ it.later ? ' · put off' : '' }}{{ it.decided ? ` · ${it.decided} decided` : ''
-                  }}<template v-if="it.holder && !free(it)">
-                    · <b>{{ it.holder }}</b></template
+                  {{
+                    KINDS[question.kind] ??
+                    (question.how ? `asked by ${question.how}` : plural(question.copies, 'copy', 'copies'))
+                  }}{{ question.later ? ' · put off' : '' }}{{ question.decided ? ` · ${question.decided} decided` : ''
+                  }}<template v-if="question.holder && !free(question)">
+                    · <b>{{ question.holder }}</b></template
                   >
                 </div>
               </td>
-              <td class="num" :title="`Chance of one report: ${percent(it.chance)}`">{{ it.score.toFixed(1) }}</td>
+              <td class="num" :title="`Chance of one report: ${percent(question.chance)}`">
+                {{ question.score.toFixed(1) }}
+              </td>
             </tr>
           </tbody>
         </table>

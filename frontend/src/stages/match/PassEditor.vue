@@ -21,7 +21,9 @@ const conditions = computed(() =>
     Object.entries(props.pass[part] ?? {}).map(([field, how]) => ({ part, field, how: how })),
   ),
 )
-const unused = computed(() => props.fields.filter((field) => !conditions.value.some((it) => it.field === field)))
+const unused = computed(() =>
+  props.fields.filter((field) => !conditions.value.some((condition) => condition.field === field)),
+)
 function put(part: Part, field: string, how: How | null, from?: Part) {
   const next = { agree: { ...props.pass.agree }, not_differ: { ...props.pass.not_differ } }
   if (from) delete next[from][field]
@@ -38,8 +40,8 @@ const hows = (field: string) =>
 const shown = (how: How) => (typeof how === 'number' ? (how ? `± ${how}` : 'exactly') : how)
 const read = (text: string): How => (text.startsWith('±') ? Number(text.slice(2)) : (text as 'exactly' | 'closely'))
 const value = (event: Event) => (event.target as HTMLSelectElement).value
-const toggle = (all: readonly string[] | undefined, it: string) =>
-  (all ?? []).includes(it) ? (all ?? []).filter((one) => one !== it) : [...(all ?? []), it]
+const toggle = (all: readonly string[] | undefined, value: string) =>
+  (all ?? []).includes(value) ? (all ?? []).filter((one) => one !== value) : [...(all ?? []), value]
 </script>
 
 <template>
@@ -72,26 +74,30 @@ const toggle = (all: readonly string[] | undefined, it: string) =>
         down</button
       ><button class="link" :aria-label="`Remove pass ${number}`" @click="emit('remove')">remove</button>
     </div>
-    <div v-for="it in conditions" :key="it.field" class="row condition">
-      <span class="field">{{ FIELD_WORDS[it.field] ?? it.field }}</span>
+    <div v-for="condition in conditions" :key="condition.field" class="row condition">
+      <span class="field">{{ FIELD_WORDS[condition.field] ?? condition.field }}</span>
       <select
         class="box"
-        :value="it.part"
-        :aria-label="`${it.field} must`"
-        @change="put(value($event) as Part, it.field, it.how, it.part)"
+        :value="condition.part"
+        :aria-label="`${condition.field} must`"
+        @change="put(value($event) as Part, condition.field, condition.how, condition.part)"
       >
         <option value="agree">must agree</option>
         <option value="not_differ">must not differ</option>
       </select>
       <select
         class="box"
-        :value="shown(it.how)"
-        :aria-label="`How ${it.field} agrees`"
-        @change="put(it.part, it.field, read(value($event)))"
+        :value="shown(condition.how)"
+        :aria-label="`How ${condition.field} agrees`"
+        @change="put(condition.part, condition.field, read(value($event)))"
       >
-        <option v-for="how in hows(it.field)" :key="how" :value="how">{{ how }}</option>
+        <option v-for="how in hows(condition.field)" :key="how" :value="how">{{ how }}</option>
       </select>
-      <button class="link" :aria-label="`Remove the condition on ${it.field}`" @click="put(it.part, it.field, null)">
+      <button
+        class="link"
+        :aria-label="`Remove the condition on ${condition.field}`"
+        @click="put(condition.part, condition.field, null)"
+      >
         remove
       </button>
     </div>
@@ -104,7 +110,7 @@ const toggle = (all: readonly string[] | undefined, it: string) =>
         <summary class="soft">
           {{
             pass.kinds?.length || pass.sources?.length
-              ? `Only ${[...(pass.kinds ?? []).map((it) => KIND_WORDS[it] ?? it), ...(pass.sources ?? [])].join(', ')}`
+              ? `Only ${[...(pass.kinds ?? []).map((one) => KIND_WORDS[one] ?? one), ...(pass.sources ?? [])].join(', ')}`
               : 'For all kinds and sources'
           }}
         </summary>

@@ -30,13 +30,13 @@ const KEPT = computed(() => `match-rule-${review.value}`)
 const draft = ref<Rule | null>(null)
 watch(
   data,
-  (it) => {
-    if (!it || draft.value) return
+  (one) => {
+    if (!one || draft.value) return
     const kept = sessionStorage.getItem(KEPT.value)
     try {
-      draft.value = kept ? (JSON.parse(kept) as Rule) : copyOf(it.rule)
+      draft.value = kept ? (JSON.parse(kept) as Rule) : copyOf(one.rule)
     } catch {
-      draft.value = copyOf(it.rule)
+      draft.value = copyOf(one.rule)
     }
   },
   { immediate: true },
@@ -46,9 +46,9 @@ const changed = computed(
 )
 watch(
   draft,
-  (it) =>
-    it &&
-    (changed.value ? sessionStorage.setItem(KEPT.value, JSON.stringify(it)) : sessionStorage.removeItem(KEPT.value)),
+  (one) =>
+    one &&
+    (changed.value ? sessionStorage.setItem(KEPT.value, JSON.stringify(one)) : sessionStorage.removeItem(KEPT.value)),
   { deep: true },
 )
 function change(changes: Partial<Rule>) {
@@ -58,25 +58,25 @@ const join = computed(() => draft.value?.join_from ?? data.value?.join_from ?? 0
 const ask = computed(() => Math.min(draft.value?.ask_from ?? data.value?.ask_from ?? 0, join.value))
 const automatic = computed(() => draft.value?.join_from == null && draft.value?.ask_from == null)
 const then = (name: string) =>
-  draft.value?.alike?.[name] ?? data.value?.alike.find((it) => it.name === name)?.then ?? 'apart'
+  draft.value?.alike?.[name] ?? data.value?.alike.find((one) => one.name === name)?.then ?? 'apart'
 const setThen = (name: string, what: string) =>
   change({ alike: { ...draft.value?.alike, [name]: what as 'apart' | 'ask' | 'weigh' } })
 const passes = computed(() => draft.value?.passes ?? [])
-const setPass = (at: number, pass: Pass) => change({ passes: passes.value.map((it, k) => (k === at ? pass : it)) })
+const setPass = (at: number, pass: Pass) => change({ passes: passes.value.map((one, k) => (k === at ? pass : one)) })
 function movePass(at: number, by: number) {
   const all = [...passes.value]
-  const [it] = all.splice(at, 1)
-  if (it) all.splice(at + by, 0, it)
+  const [moved] = all.splice(at, 1)
+  if (moved) all.splice(at + by, 0, moved)
   change({ passes: all })
 }
 const { data: removed } = useQuery({
   queryKey: ['removed', review],
   queryFn: () => got(GET('/api/reviews/{review}/removed-copies', { params: path.value })),
 })
-const sources = computed(() => (removed.value?.sources ?? []).map((it) => it.source))
+const sources = computed(() => (removed.value?.sources ?? []).map((source) => source.source))
 const trusted = computed(() => [
   ...(draft.value?.trust ?? []),
-  ...sources.value.filter((it) => !(draft.value?.trust ?? []).includes(it)),
+  ...sources.value.filter((source) => !(draft.value?.trust ?? []).includes(source)),
 ])
 function trust(source: string, by: number) {
   const all = [...trusted.value]
@@ -89,13 +89,13 @@ const problem = ref('')
 async function tried() {
   problem.value = ''
   try {
-    const it = await got(
+    const said = await got(
       POST('/api/reviews/{review}/match-rule/check', {
         params: path.value,
         body: { rule: draft.value as unknown as Record<string, unknown> },
       }),
     )
-    const { id } = await got(POST('/api/reviews/{review}/trials', { params: path.value, body: { text: it.text } }))
+    const { id } = await got(POST('/api/reviews/{review}/trials', { params: path.value, body: { text: said.text } }))
     await refresh('trials', 'jobs')
     await router.push(`/reviews/${review.value}/match/dry-runs/${id}`)
   } catch (failure) {
@@ -215,7 +215,7 @@ const value = (event: Event) => (event.target as HTMLInputElement).value
           :closely="data.closely"
           :sources="sources"
           :readonly="!mayWrite"
-          @change="(it) => setPass(k, it)"
+          @change="(one) => setPass(k, one)"
           @remove="change({ passes: passes.filter((_, n) => n !== k) })"
           @move="(by) => movePass(k, by)"
         />
@@ -239,19 +239,19 @@ const value = (event: Event) => (event.target as HTMLInputElement).value
             </tr>
           </thead>
           <tbody>
-            <tr v-for="it in data.alike" :key="it.name">
-              <td :title="it.says">
-                {{ KINDS[it.name] ?? it.name }}
-                <div class="soft says">{{ it.says }}</div>
+            <tr v-for="one in data.alike" :key="one.name">
+              <td :title="one.says">
+                {{ KINDS[one.name] ?? one.name }}
+                <div class="soft says">{{ one.says }}</div>
               </td>
-              <td class="num">{{ it.left_apart ? count(it.left_apart) : '' }}</td>
+              <td class="num">{{ one.left_apart ? count(one.left_apart) : '' }}</td>
               <td>
                 <select
                   class="box"
-                  :value="then(it.name)"
+                  :value="then(one.name)"
                   :disabled="!mayWrite"
-                  :aria-label="`What is done with ${KINDS[it.name] ?? it.name}`"
-                  @change="setThen(it.name, value($event))"
+                  :aria-label="`What is done with ${KINDS[one.name] ?? one.name}`"
+                  @change="setThen(one.name, value($event))"
                 >
                   <option value="apart">left apart</option>
                   <option value="ask">asked</option>
@@ -295,13 +295,13 @@ const value = (event: Event) => (event.target as HTMLInputElement).value
         <div class="head"><h2>Versions</h2></div>
         <table v-if="versions?.length" class="small">
           <tbody>
-            <tr v-for="it in versions" :key="it.version">
-              <td>{{ it.version }}</td>
+            <tr v-for="version in versions" :key="version.version">
+              <td>{{ version.version }}</td>
               <td>
-                {{ it.name }}
-                <div class="soft">{{ it.by }}, {{ moment(it.at) }}</div>
+                {{ version.name }}
+                <div class="soft">{{ version.by }}, {{ moment(version.at) }}</div>
               </td>
-              <td class="num"><button class="link" @click="show(it.text)">Show</button></td>
+              <td class="num"><button class="link" @click="show(version.text)">Show</button></td>
             </tr>
           </tbody>
         </table>

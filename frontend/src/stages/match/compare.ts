@@ -12,14 +12,14 @@ export interface Row {
   weighed: string
   /** The fields of the record that the row shows; a value is chosen for all of them. */
   fields: string[]
-  text: (it: Fields) => string
+  text: (fields: Fields) => string
 }
 const one = (field: keyof Fields & string, label: string, weighed = ''): Row => ({
   label,
   weighed,
   fields: [field],
-  text: (it) => {
-    const value = it[field]
+  text: (one) => {
+    const value = one[field]
     return Array.isArray(value) ? value.join('; ') : String(value ?? '')
   },
 })
@@ -27,17 +27,17 @@ export const ROWS: Row[] = [
   one('title', 'Title', 'title'),
   one('authors', 'Authors', 'authors'),
   one('year', 'Year', 'year'),
-  { label: 'Journal', weighed: 'journal', fields: ['journal'], text: (it) => it.journal || it.journal_short },
+  { label: 'Journal', weighed: 'journal', fields: ['journal'], text: (one) => one.journal || one.journal_short },
   {
     label: 'Volume, pages',
     weighed: 'place',
     fields: ['volume', 'pages'],
-    text: (it) => [it.volume, it.pages].filter(Boolean).join(': '),
+    text: (one) => [one.volume, one.pages].filter(Boolean).join(': '),
   },
   one('issue', 'Issue', 'issue'),
   one('doi', 'DOI', 'doi'),
   one('accession', 'Accession', 'accession'),
-  { label: 'Kind', weighed: 'kind', fields: ['kind'], text: (it) => KIND_WORDS[it.kind] ?? it.kind },
+  { label: 'Kind', weighed: 'kind', fields: ['kind'], text: (one) => KIND_WORDS[one.kind] ?? one.kind },
   one('language', 'Language', 'language'),
   one('abstract', 'Abstract', 'abstract'),
 ]
@@ -48,15 +48,15 @@ function differing(a: string, b: string): [Piece[], Piece[]] {
   if (small[0].length !== a.length || small[1].length !== b.length) return differ(a, b)
   return differ(...small).map((all, k) => {
     let at = 0
-    return all.map((it) => ({ ...it, text: [a, b][k]!.slice(at, (at += it.text.length)) }))
+    return all.map((one) => ({ ...one, text: [a, b][k]!.slice(at, (at += one.text.length)) }))
   }) as [Piece[], Piece[]]
 }
 
 /** Each copy's text in pieces; letters that differ from the first copy that says something are marked, not capitals. */
 export function pieces(texts: string[]): Piece[][] {
-  const at = texts.findIndex((it) => it)
+  const at = texts.findIndex((text) => text)
   const first = texts[at] ?? ''
-  const second = texts.findIndex((it, k) => k !== at && it)
+  const second = texts.findIndex((text, k) => k !== at && text)
   return texts.map((text, k) => {
     if (!text || !first) return text ? [{ text, differs: false }] : []
     if (k === at) return second < 0 ? [{ text, differs: false }] : differing(text, texts[second] ?? '')[0]

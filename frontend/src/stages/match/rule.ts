@@ -40,7 +40,7 @@ export function condition(field: string, how: How): string {
 /** The point of the curve at a weight: the last that is not above it. */
 export function pointAt(curve: Point[], weight: number): Point {
   let found: Point = curve[0] ?? { weight: 0, links: 0, wrong: 0, missed: 0 }
-  for (const it of curve) if (it.weight <= weight + 1e-9) found = it
+  for (const one of curve) if (one.weight <= weight + 1e-9) found = one
   return found
 }
 

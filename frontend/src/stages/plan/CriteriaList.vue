@@ -48,8 +48,8 @@ function add() {
     </p>
     <ol>
       <li
-        v-for="(it, k) in criteria"
-        :key="it.id ?? `new-${k}`"
+        v-for="(criterion, k) in criteria"
+        :key="criterion.id ?? `new-${k}`"
         :class="{ held: dragged === k }"
         @dragover.prevent="over(k)"
         @drop.prevent="dragged = null"
@@ -64,21 +64,31 @@ function add() {
         >
         <div class="fields">
           <TextField
-            v-model="it.name"
+            v-model="criterion.name"
             :label="`Criterion ${k + 1}: short name, as a reason for excluding`"
             :readonly="!may"
             maxlength="120"
           />
           <TextArea
-            v-model="it.wording"
-            :label="it.used ? 'Full wording · in use: rewording it is an amendment' : 'Full wording'"
+            v-model="criterion.wording"
+            :label="criterion.used ? 'Full wording · in use: rewording it is an amendment' : 'Full wording'"
             :readonly="!may"
             rows="1"
             maxlength="4000"
           />
           <div class="row">
-            <TickBox v-model="it.first" label="First pass" :disabled="!may" @update:model-value="emit('touched')" />
-            <TickBox v-model="it.second" label="Second pass" :disabled="!may" @update:model-value="emit('touched')" />
+            <TickBox
+              v-model="criterion.first"
+              label="First pass"
+              :disabled="!may"
+              @update:model-value="emit('touched')"
+            />
+            <TickBox
+              v-model="criterion.second"
+              label="Second pass"
+              :disabled="!may"
+              @update:model-value="emit('touched')"
+            />
             <template v-if="may">
               <v-btn class="push up" :disabled="k === 0" :aria-label="`Move criterion ${k + 1} up`" @click="move(k, -1)"
                 >↑</v-btn
@@ -89,7 +99,9 @@ function add() {
                 @click="move(k, 1)"
                 >↓</v-btn
               >
-              <v-btn :aria-label="`Remove criterion ${it.name}`" @click="(criteria.splice(k, 1), emit('touched'))"
+              <v-btn
+                :aria-label="`Remove criterion ${criterion.name}`"
+                @click="(criteria.splice(k, 1), emit('touched'))"
                 >Remove</v-btn
               >
             </template>

@@ -19,8 +19,8 @@ const { data } = useQuery({
   queryKey: ['members', review, 'invitations'],
   queryFn: () => got(GET('/api/reviews/{review}/invitations', { params: path.value })),
 })
-const open = computed(() => data.value?.filter((it) => it.open) ?? [])
-const used = computed(() => data.value?.filter((it) => it.used_at) ?? [])
+const open = computed(() => data.value?.filter((one) => one.open) ?? [])
+const used = computed(() => data.value?.filter((one) => one.used_at) ?? [])
 
 async function invite() {
   await attempt(async () => {
@@ -30,8 +30,8 @@ async function invite() {
   })
   await refresh('members')
 }
-async function withdraw(it: Schemas['Invitation']) {
-  const params = { path: { review: review.value, number: it.id } }
+async function withdraw(invitation: Schemas['Invitation']) {
+  const params = { path: { review: review.value, number: invitation.id } }
   if (await attempt(() => got(DELETE('/api/reviews/{review}/invitations/{number}', { params }))))
     say('The invitation holds no longer.')
   link.value = ''
@@ -63,15 +63,15 @@ async function withdraw(it: Schemas['Invitation']) {
         Open invitations
       </caption>
       <tbody>
-        <tr v-for="it in open" :key="it.id">
-          <td>{{ it.role }}, by {{ it.invited_by }}</td>
-          <td class="soft">until {{ moment(it.expires_at) }}</td>
+        <tr v-for="one in open" :key="one.id">
+          <td>{{ one.role }}, by {{ one.invited_by }}</td>
+          <td class="soft">until {{ moment(one.expires_at) }}</td>
           <td>
             <button
               type="button"
               class="link"
-              :aria-label="`Withdraw the invitation of ${moment(it.at)}`"
-              @click="withdraw(it)"
+              :aria-label="`Withdraw the invitation of ${moment(one.at)}`"
+              @click="withdraw(one)"
             >
               Withdraw
             </button>

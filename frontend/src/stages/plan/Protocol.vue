@@ -48,14 +48,14 @@ const changed = computed(() => Object.values(touched).some(Boolean))
 
 watch(
   () => protocol.data.value,
-  (it) => {
-    if (!it) return
-    if (!touched.plain) for (const name of PLAIN) form[name] = String(it[name] ?? '')
+  (one) => {
+    if (!one) return
+    if (!touched.plain) for (const name of PLAIN) form[name] = String(one[name] ?? '')
     if (!touched.elements)
-      elements.value = it.elements.map((element) => ({ label: element.label, terms: element.terms.join('; ') }))
-    if (!touched.criteria) criteria.value = it.criteria.map((criterion) => ({ ...criterion }))
-    if (!touched.sources) sources.value = it.sources.map((source) => ({ ...source }))
-    if (!changed.value) seen.value = it.version
+      elements.value = one.elements.map((element) => ({ label: element.label, terms: element.terms.join('; ') }))
+    if (!touched.criteria) criteria.value = one.criteria.map((criterion) => ({ ...criterion }))
+    if (!touched.sources) sources.value = one.sources.map((source) => ({ ...source }))
+    if (!changed.value) seen.value = one.version
   },
   { immediate: true },
 )
@@ -76,9 +76,9 @@ async function save() {
     ...(touched.plain ? plain() : {}),
     ...(touched.elements
       ? {
-          elements: elements.value.map((it) => ({
-            label: it.label,
-            terms: it.terms
+          elements: elements.value.map((element) => ({
+            label: element.label,
+            terms: element.terms
               .split(/[;\n]/)
               .map((term) => term.trim())
               .filter(Boolean),
@@ -86,7 +86,7 @@ async function save() {
         }
       : {}),
     ...(touched.criteria ? { criteria: criteria.value } : {}),
-    ...(touched.sources ? { sources: sources.value.filter((it) => it.name.trim()) } : {}),
+    ...(touched.sources ? { sources: sources.value.filter((source) => source.name.trim()) } : {}),
     reason: reason.value,
     seen: seen.value ?? null,
   }
@@ -112,23 +112,23 @@ const FRAMEWORKS = [
 const labels = (framework: string) => protocol.data.value?.frameworks[framework] ?? []
 /** Nothing but a title and a question yet. */
 const bareProtocol = computed(() => {
-  const it = protocol.data.value
-  return it && !it.elements.length && !it.criteria.length && !it.sources.length
+  const held = protocol.data.value
+  return held && !held.elements.length && !held.criteria.length && !held.sources.length
 })
 /** The elements of the framework; terms that are there stay, those of a label that it does not have at the end. */
 function useFramework(framework: string) {
-  const had = elements.value.filter((it) => it.label || it.terms)
+  const had = elements.value.filter((element) => element.label || element.terms)
   const wanted = labels(framework)
   elements.value = [
-    ...wanted.map((label) => had.find((it) => it.label === label) ?? { label, terms: '' }),
-    ...had.filter((it) => !wanted.includes(it.label) && (it.terms || !wanted.length)),
+    ...wanted.map((label) => had.find((one) => one.label === label) ?? { label, terms: '' }),
+    ...had.filter((one) => !wanted.includes(one.label) && (one.terms || !wanted.length)),
   ]
   Object.assign(touched, { plain: true, elements: true })
 }
 function addElement() {
   touched.elements = true
   elements.value.push({
-    label: labels(form.framework).find((label) => !elements.value.some((it) => it.label === label)) ?? '',
+    label: labels(form.framework).find((label) => !elements.value.some((element) => element.label === label)) ?? '',
     terms: '',
   })
 }
@@ -185,12 +185,12 @@ const needsReason = computed(() => changed.value && (protocol.data.value?.needs_
           Who or what is studied, what is done, compared with what, to which end: one element each, with the words that
           authors use for it. A framework gives the usual ones.
         </p>
-        <div v-for="(it, k) in elements" :key="k" class="element">
-          <TextField v-model="it.label" :label="`Element ${k + 1}`" maxlength="100" />
-          <TextArea v-model="it.terms" label="Terms, separated by semicolons" rows="1" />
+        <div v-for="(element, k) in elements" :key="k" class="element">
+          <TextField v-model="element.label" :label="`Element ${k + 1}`" maxlength="100" />
+          <TextArea v-model="element.terms" label="Terms, separated by semicolons" rows="1" />
           <v-btn
             v-if="mayLead"
-            :aria-label="`Remove element ${it.label}`"
+            :aria-label="`Remove element ${element.label}`"
             @click="(elements.splice(k, 1), (touched.elements = true))"
             >Remove</v-btn
           >
@@ -236,10 +236,10 @@ const needsReason = computed(() => changed.value && (protocol.data.value?.needs_
           >
         </div>
         <p v-if="!sources.length" class="soft">Databases, registers and other places that will be searched.</p>
-        <div v-for="(it, k) in sources" :key="k" class="source">
-          <TextField v-model="it.name" :label="`Source ${k + 1}`" maxlength="200" />
+        <div v-for="(source, k) in sources" :key="k" class="source">
+          <TextField v-model="source.name" :label="`Source ${k + 1}`" maxlength="200" />
           <ChoiceField
-            v-model="it.kind"
+            v-model="source.kind"
             :items="[...SOURCE_KINDS]"
             label="Kind"
             :disabled="!mayLead"
@@ -247,7 +247,7 @@ const needsReason = computed(() => changed.value && (protocol.data.value?.needs_
           />
           <v-btn
             v-if="mayLead"
-            :aria-label="`Remove source ${it.name}`"
+            :aria-label="`Remove source ${source.name}`"
             @click="(sources.splice(k, 1), (touched.sources = true))"
             >Remove</v-btn
           >

@@ -35,7 +35,7 @@ const VIEWS: { key: View; name: string }[] = [
   { key: 'lines', name: 'Lines' },
   { key: 'text', name: 'Text' },
 ]
-const view = computed<View>(() => VIEWS.find((it) => it.key === route.query.view)?.key ?? 'concepts')
+const view = computed<View>(() => VIEWS.find((view) => view.key === route.query.view)?.key ?? 'concepts')
 const show = (key: View) => router.replace({ query: { ...route.query, view: key } })
 
 const {
@@ -56,13 +56,13 @@ const { data: catalogues } = useQuery({
 })
 const where = computed(() => String(route.query.in ?? 'records'))
 const catalogue = computed(
-  () => catalogues.value?.find((it) => it.id === Number(where.value.split(':').at(-1)))?.id ?? null,
+  () => catalogues.value?.find((catalogue) => catalogue.id === Number(where.value.split(':').at(-1)))?.id ?? null,
 )
 const places = computed(() => [
   { value: 'records', title: 'the records of the review' },
-  ...(catalogues.value ?? []).flatMap((it) => [
-    { value: String(it.id), title: it.name },
-    { value: `both:${it.id}`, title: `both, records and ${it.name}` },
+  ...(catalogues.value ?? []).flatMap((one) => [
+    { value: String(one.id), title: one.name },
+    { value: `both:${one.id}`, title: `both, records and ${one.name}` },
   ]),
   { value: 'connect', title: 'Catalogues …' },
 ])
@@ -90,17 +90,18 @@ const {
 // which seeds a branch finds
 const lit = ref<string | null>(null)
 const branch = computed(
-  () => trial.value?.branches.find((it) => it.path.join('.') === lit.value) ?? trial.value?.branches[0],
+  () => trial.value?.branches.find((branch) => branch.path.join('.') === lit.value) ?? trial.value?.branches[0],
 )
-const light = (it: Schemas['QueryBranch']) => (lit.value = lit.value === it.path.join('.') ? null : it.path.join('.'))
+const light = (branch: Schemas['QueryBranch']) =>
+  (lit.value = lit.value === branch.path.join('.') ? null : branch.path.join('.'))
 const onlyBy = (seed: number) =>
   trial.value?.branches
-    .filter((it) => it.remark === 'alone brings a seed' && it.lost_seeds.includes(seed))
-    .map((it) => it.text)[0]
+    .filter((branch) => branch.remark === 'alone brings a seed' && branch.lost_seeds.includes(seed))
+    .map((branch) => branch.text)[0]
 
 // steps and versions
-const nextVersion = computed(() => Math.max(0, ...(history.value?.steps ?? []).map((it) => it.version ?? 0)) + 1)
-const kept = computed(() => history.value?.steps.find((it) => it.text === state.text && it.version))
+const nextVersion = computed(() => Math.max(0, ...(history.value?.steps ?? []).map((one) => one.version ?? 0)) + 1)
+const kept = computed(() => history.value?.steps.find((step) => step.text === state.text && step.version))
 const note = ref('')
 async function step(keep: boolean) {
   const body = { text: state.text, note: note.value, keep }
@@ -110,10 +111,10 @@ async function step(keep: boolean) {
   note.value = ''
   await refresh('query-steps')
 }
-async function back(it: Schemas['QueryStep']) {
+async function back(step: Schemas['QueryStep']) {
   const before = state.text
-  await put(it.text)
-  say(`Back at ${it.version ? `version ${it.version}` : 'an earlier step'}.`, async () => put(before))
+  await put(step.text)
+  say(`Back at ${step.version ? `version ${step.version}` : 'an earlier step'}.`, async () => put(before))
 }
 
 // limiting to, and leaving out, what the hits divide into
@@ -129,12 +130,12 @@ async function limit(term: string, left_out = false) {
 // the years of the protocol, and of the review that it goes on from, belong into every search
 const years = computed(() => protocol.data.value?.years ?? '')
 const unlimited = computed(() => !!years.value && !!state.text && !state.text.includes('year:'))
-const elements = computed(() => (protocol.data.value?.elements ?? []).filter((it) => it.terms.length))
+const elements = computed(() => (protocol.data.value?.elements ?? []).filter((element) => element.terms.length))
 function fromElements() {
-  state.concepts = elements.value.map<Concept>((it) => ({
-    label: it.label,
+  state.concepts = elements.value.map<Concept>((one) => ({
+    label: one.label,
     joint: 'any',
-    terms: [...it.terms],
+    terms: [...one.terms],
     left_out: false,
     fields: [],
   }))
@@ -145,11 +146,11 @@ async function log() {
   await router.push({ path: `/reviews/${review.value}/gather`, query: { search: 'new' }, state: { query: state.text } })
 }
 const wrongText = computed(() => {
-  const it = state.problem
-  return it?.concept != null
-    ? (state.concepts[it.concept]?.terms[it.term ?? 0] ?? '')
-    : it?.line != null
-      ? (state.lines[it.line] ?? '')
+  const problem = state.problem
+  return problem?.concept != null
+    ? (state.concepts[problem.concept]?.terms[problem.term ?? 0] ?? '')
+    : problem?.line != null
+      ? (state.lines[problem.line] ?? '')
       : state.typed
 })
 const area = ref<HTMLTextAreaElement | null>(null)
@@ -161,7 +162,7 @@ function line(k: number, text: string) {
   state.lines[k] = text
   changed('lines')
 }
-const lineCount = (text: string) => trial.value?.branches.find((it) => it.query === text)?.hits
+const lineCount = (text: string) => trial.value?.branches.find((branch) => branch.query === text)?.hits
 const guide = ref(false)
 useKeys({ c: () => show('concepts'), l: () => show('lines'), t: () => show('text'), g: () => (guide.value = true) })
 </script>
@@ -173,7 +174,7 @@ useKeys({ c: () => show('concepts'), l: () => show('lines'), t: () => show('text
       v-if="catalogue !== null"
       v-model="readingOpen"
       :catalogue="catalogue"
-      :name="catalogues?.find((it) => it.id === catalogue)?.name ?? ''"
+      :name="catalogues?.find((one) => one.id === catalogue)?.name ?? ''"
       :query="readQuery"
     />
     <CatalogueDialog
@@ -198,15 +199,15 @@ useKeys({ c: () => show('concepts'), l: () => show('lines'), t: () => show('text
         <div class="head">
           <span role="tablist" aria-label="Views of the query" class="row"
             ><button
-              v-for="it in VIEWS"
-              :key="it.key"
+              v-for="one in VIEWS"
+              :key="one.key"
               role="tab"
               class="tab"
-              :aria-selected="view === it.key"
-              :class="{ here: view === it.key }"
-              @click="show(it.key)"
+              :aria-selected="view === one.key"
+              :class="{ here: view === one.key }"
+              @click="show(one.key)"
             >
-              {{ it.name }} <kbd>{{ it.name[0] }}</kbd>
+              {{ one.name }} <kbd>{{ one.name[0] }}</kbd>
             </button></span
           >
           <span class="push small soft">{{
@@ -232,18 +233,18 @@ useKeys({ c: () => show('concepts'), l: () => show('lines'), t: () => show('text
             @changed="changed('concepts')"
           />
           <ol v-else-if="view === 'lines'" class="lines">
-            <li v-for="(it, k) in state.lines" :key="k" :class="{ wrong: state.problem?.line === k }">
+            <li v-for="(one, k) in state.lines" :key="k" :class="{ wrong: state.problem?.line === k }">
               <span class="soft num">{{ k + 1 }}</span>
               <input
                 class="mono"
-                :value="it"
+                :value="one"
                 :aria-label="`Line ${k + 1}`"
                 :readonly="!mayWrite"
                 :aria-invalid="state.problem?.line === k"
                 @input="line(k, ($event.target as HTMLInputElement).value)"
                 @keydown.enter.prevent="state.lines.splice(k + 1, 0, '')"
               />
-              <span class="num soft">{{ lineCount(it) === undefined ? '' : count(lineCount(it)!) }}</span>
+              <span class="num soft">{{ lineCount(one) === undefined ? '' : count(lineCount(one)!) }}</span>
             </li>
             <li v-if="mayWrite">
               <span /><button class="link" @click="state.lines.push('')">Add a line</button><span />
@@ -269,15 +270,15 @@ useKeys({ c: () => show('concepts'), l: () => show('lines'), t: () => show('text
               </button></QueryFault
             >
             <p v-if="state.wrongIn !== view" class="small soft">
-              It stands in the view {{ VIEWS.find((it) => it.key === state.wrongIn)?.name }}; here is the query as it
-              was before.
+              It stands in the view {{ VIEWS.find((view) => view.key === state.wrongIn)?.name }}; here is the query as
+              it was before.
             </p>
           </div>
           <p v-if="unlimited && !state.problem" class="note small odd">
             The protocol limits searches to {{ years }}, and the query does not.
             <button v-if="mayWrite" class="link" @click="limit(years)">Limit it</button>
           </p>
-          <p v-for="it in state.notes" :key="it.message" class="note small odd">{{ it.message }}</p>
+          <p v-for="remark in state.notes" :key="remark.message" class="note small odd">{{ remark.message }}</p>
         </template>
       </div>
       <p v-if="trialError" class="pad bad" role="alert">{{ (trialError as Error).message }}</p>
@@ -293,7 +294,7 @@ useKeys({ c: () => show('concepts'), l: () => show('lines'), t: () => show('text
               (($event.target as HTMLSelectElement).value = catalogue === null ? 'records' : where))
             "
           >
-            <option v-for="it in places" :key="it.value" :value="it.value">{{ it.title }}</option>
+            <option v-for="place in places" :key="place.value" :value="place.value">{{ place.title }}</option>
           </select>
           <template v-if="catalogue !== null"
             ><span v-if="waiting" class="soft" role="status"
@@ -349,7 +350,7 @@ useKeys({ c: () => show('concepts'), l: () => show('lines'), t: () => show('text
         </p>
         <table class="small seeds">
           <tbody>
-            <tr v-for="(it, k) in trial.seeds" :key="it.id">
+            <tr v-for="(seed, k) in trial.seeds" :key="seed.id">
               <td class="shape">
                 <svg
                   viewBox="0 0 12 12"
@@ -372,8 +373,8 @@ useKeys({ c: () => show('concepts'), l: () => show('lines'), t: () => show('text
                 </svg>
               </td>
               <td>
-                <router-link :to="`/reviews/${review}/screen?record=${it.id}`" class="plain" :title="it.title"
-                  >{{ it.authors[0]?.split(',')[0] ?? it.title }} {{ it.year ?? '' }}</router-link
+                <router-link :to="`/reviews/${review}/screen?record=${seed.id}`" class="plain" :title="seed.title"
+                  >{{ seed.authors[0]?.split(',')[0] ?? seed.title }} {{ seed.year ?? '' }}</router-link
                 >
               </td>
               <td class="num soft clip">

@@ -70,24 +70,26 @@ async function drop(key: { id: number; key: string }) {
             </tr>
           </thead>
           <tbody>
-            <tr v-for="it in data.seeds" :key="it.id">
+            <tr v-for="seed in data.seeds" :key="seed.id">
               <td class="read">
-                <router-link :to="`/reviews/${review}/screen?record=${it.id}`">{{
-                  it.title || 'Untitled'
+                <router-link :to="`/reviews/${review}/screen?record=${seed.id}`">{{
+                  seed.title || 'Untitled'
                 }}</router-link>
-                <div class="soft small">{{ people(it.authors) }}</div>
+                <div class="soft small">{{ people(seed.authors) }}</div>
               </td>
-              <td>{{ it.year ?? '—' }}</td>
-              <td class="small">{{ it.doi || '—' }}</td>
+              <td>{{ seed.year ?? '—' }}</td>
+              <td class="small">{{ seed.doi || '—' }}</td>
               <td class="odd small">
                 {{
-                  [it.has_abstract ? '' : 'abstract', it.has_keywords ? '' : 'descriptors', it.doi ? '' : 'DOI']
+                  [seed.has_abstract ? '' : 'abstract', seed.has_keywords ? '' : 'descriptors', seed.doi ? '' : 'DOI']
                     .filter(Boolean)
                     .join(', ') || ''
-                }}<span v-if="it.has_abstract && it.has_keywords && it.doi" class="soft">nothing</span>
+                }}<span v-if="seed.has_abstract && seed.has_keywords && seed.doi" class="soft">nothing</span>
               </td>
               <td class="num">
-                <v-btn v-if="mayWrite" :aria-label="`Not a seed: ${it.title}`" @click="unmark(it.id)">Not a seed</v-btn>
+                <v-btn v-if="mayWrite" :aria-label="`Not a seed: ${seed.title}`" @click="unmark(seed.id)"
+                  >Not a seed</v-btn
+                >
               </td>
             </tr>
           </tbody>
@@ -100,11 +102,13 @@ async function drop(key: { id: number; key: string }) {
         <h2 class="below">Identifiers named</h2>
         <table class="small">
           <tbody>
-            <tr v-for="it in data.keys" :key="it.id">
-              <td>{{ it.key }}</td>
-              <td :class="it.record_id ? 'soft' : 'odd'">{{ it.record_id ? 'found' : 'not here yet' }}</td>
+            <tr v-for="key in data.keys" :key="key.id">
+              <td>{{ key.key }}</td>
+              <td :class="key.record_id ? 'soft' : 'odd'">{{ key.record_id ? 'found' : 'not here yet' }}</td>
               <td class="num">
-                <button v-if="mayWrite" class="link" :aria-label="`Remove ${it.key}`" @click="drop(it)">Remove</button>
+                <button v-if="mayWrite" class="link" :aria-label="`Remove ${key.key}`" @click="drop(key)">
+                  Remove
+                </button>
               </td>
             </tr>
           </tbody>

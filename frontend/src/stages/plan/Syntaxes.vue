@@ -34,11 +34,11 @@ const { state, ready, put } = useDraft(
   computed(() => (history.value ? (history.value.steps[0]?.text ?? '') : undefined)),
 )
 
-const syntax = computed(() => list.value?.find((it) => it.key === route.query.syntax) ?? list.value?.[0])
+const syntax = computed(() => list.value?.find((one) => one.key === route.query.syntax) ?? list.value?.[0])
 const at = computed(() => ({ path: { review: review.value, key: syntax.value?.key ?? '' } }))
 const choose = (key: string) => router.replace({ query: { syntax: key } })
 function step(by: number) {
-  const place = list.value?.findIndex((it) => it.key === syntax.value?.key) ?? 0
+  const place = list.value?.findIndex((one) => one.key === syntax.value?.key) ?? 0
   const next = list.value?.[place + by]
   if (next) void choose(next.key)
 }
@@ -85,14 +85,14 @@ async function take() {
 const editing = ref(false)
 const codes = ref('')
 const key = ref('')
-watch(syntax, (it, before) => {
-  if (it?.key !== before?.key) editing.value = false
+watch(syntax, (one, before) => {
+  if (one?.key !== before?.key) editing.value = false
 })
 const before = ref(new Map<string, string>())
 /** What stood under a name when the editing began. */
 const begun = (name: string) => before.value.get(name) ?? ''
 function edit() {
-  before.value = new Map(list.value?.map((it) => [it.key, it.text]))
+  before.value = new Map(list.value?.map((one) => [one.key, one.text]))
   codes.value = syntax.value?.text ?? ''
   key.value = syntax.value?.key ?? ''
   editing.value = true
@@ -135,14 +135,14 @@ useKeys({ c: copy, ArrowDown: () => step(1), ArrowUp: () => step(-1) })
       </Teleport>
       <nav class="pane pad kinds" aria-label="Syntaxes">
         <button
-          v-for="it in list"
-          :key="it.key"
+          v-for="one in list"
+          :key="one.key"
           class="kind"
-          :class="{ on: it.key === syntax?.key }"
-          :aria-current="it.key === syntax?.key ? 'page' : undefined"
-          @click="choose(it.key)"
+          :class="{ on: one.key === syntax?.key }"
+          :aria-current="one.key === syntax?.key ? 'page' : undefined"
+          @click="choose(one.key)"
         >
-          {{ it.name }}<small v-if="it.own" class="soft"> · {{ it.shipped ? 'with your codes' : 'your own' }}</small>
+          {{ one.name }}<small v-if="one.own" class="soft"> · {{ one.shipped ? 'with your codes' : 'your own' }}</small>
         </button>
       </nav>
       <section class="pane sheet">
@@ -195,9 +195,9 @@ useKeys({ c: copy, ArrowDown: () => step(1), ArrowUp: () => step(-1) })
               </h2>
               <table v-if="written.losses.length" class="small">
                 <tbody>
-                  <tr v-for="it in written.losses" :key="it.part + it.done">
-                    <td class="mono part">{{ it.part }}</td>
-                    <td>{{ it.done }}</td>
+                  <tr v-for="loss in written.losses" :key="loss.part + loss.done">
+                    <td class="mono part">{{ loss.part }}</td>
+                    <td>{{ loss.done }}</td>
                   </tr>
                 </tbody>
               </table>
@@ -207,9 +207,9 @@ useKeys({ c: copy, ArrowDown: () => step(1), ArrowUp: () => step(-1) })
                 </h2>
                 <table class="small">
                   <tbody>
-                    <tr v-for="it in written.checks" :key="it.part">
-                      <td class="mono part">{{ it.part }}</td>
-                      <td class="odd">{{ it.done }}</td>
+                    <tr v-for="check in written.checks" :key="check.part">
+                      <td class="mono part">{{ check.part }}</td>
+                      <td class="odd">{{ check.done }}</td>
                     </tr>
                   </tbody>
                 </table>
@@ -231,7 +231,7 @@ useKeys({ c: copy, ArrowDown: () => step(1), ArrowUp: () => step(-1) })
               <template v-else>
                 <p class="small soft" role="status">{{ hearing ? 'Reading …' : 'It says:' }}</p>
                 <div class="mono">{{ heard.text }}</div>
-                <p v-for="it in heard.notes" :key="it.message" class="small odd">{{ it.message }}</p>
+                <p v-for="note in heard.notes" :key="note.message" class="small odd">{{ note.message }}</p>
                 <v-btn v-if="mayWrite" class="take" @click="take">Make it the query</v-btn>
               </template>
             </template>
@@ -248,11 +248,11 @@ useKeys({ c: copy, ArrowDown: () => step(1), ArrowUp: () => step(-1) })
             </tr>
           </thead>
           <tbody>
-            <tr v-for="it in syntax?.guide" :key="it.ours">
-              <td class="mono">{{ it.ours }}</td>
-              <td :class="{ soft: it.done }">
-                <span class="mono">{{ it.said || '—' }}</span>
-                <div v-if="it.done" class="small odd">{{ it.done }}</div>
+            <tr v-for="one in syntax?.guide" :key="one.ours">
+              <td class="mono">{{ one.ours }}</td>
+              <td :class="{ soft: one.done }">
+                <span class="mono">{{ one.said || '—' }}</span>
+                <div v-if="one.done" class="small odd">{{ one.done }}</div>
               </td>
             </tr>
           </tbody>

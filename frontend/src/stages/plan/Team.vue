@@ -32,19 +32,22 @@ async function add() {
   }
   await refresh('members', 'people')
 }
-async function change(it: Schemas['Member'], to: Role) {
-  if (await attempt(() => give(it.name, to))) say(`${it.full_name} is ${to} now.`, () => give(it.name, it.role))
+async function change(member: Schemas['Member'], to: Role) {
+  if (await attempt(() => give(member.name, to)))
+    say(`${member.full_name} is ${to} now.`, () => give(member.name, member.role))
   await refresh('members')
 }
-async function remove(it: Schemas['Member']) {
+async function remove(member: Schemas['Member']) {
   if (
     await attempt(() =>
       got(
-        DELETE('/api/reviews/{review}/members/{person}', { params: { path: { review: review.value, person: it.id } } }),
+        DELETE('/api/reviews/{review}/members/{person}', {
+          params: { path: { review: review.value, person: member.id } },
+        }),
       ),
     )
   )
-    say(`${it.full_name} is no longer a member; their decisions stay.`, () => give(it.name, it.role))
+    say(`${member.full_name} is no longer a member; their decisions stay.`, () => give(member.name, member.role))
   await refresh('members', 'people')
 }
 </script>
@@ -65,25 +68,25 @@ async function remove(it: Schemas['Member']) {
             </tr>
           </thead>
           <tbody>
-            <tr v-for="it in data" :key="it.id" :class="{ soft: it.removed_at }">
-              <td>{{ it.full_name }}</td>
-              <td>{{ it.name }}</td>
+            <tr v-for="one in data" :key="one.id" :class="{ soft: one.removed_at }">
+              <td>{{ one.full_name }}</td>
+              <td>{{ one.name }}</td>
               <td class="role">
                 <ChoiceField
-                  v-if="mayLead && !it.removed_at"
-                  :model-value="it.role"
+                  v-if="mayLead && !one.removed_at"
+                  :model-value="one.role"
                   :items="['lead', 'reviewer', 'observer']"
-                  :aria-label="`Role of ${it.full_name}`"
-                  @update:model-value="change(it, $event as Role)"
+                  :aria-label="`Role of ${one.full_name}`"
+                  @update:model-value="change(one, $event as Role)"
                 />
                 <template v-else>{{
-                  it.removed_at ? `was ${it.role}, removed ${day(it.removed_at)}` : it.role
+                  one.removed_at ? `was ${one.role}, removed ${day(one.removed_at)}` : one.role
                 }}</template>
               </td>
-              <td>{{ day(it.joined_at) }}</td>
-              <td class="num">{{ it.decisions === null ? '' : count(it.decisions) }}</td>
+              <td>{{ day(one.joined_at) }}</td>
+              <td class="num">{{ one.decisions === null ? '' : count(one.decisions) }}</td>
               <td class="num">
-                <v-btn v-if="mayLead && !it.removed_at" :aria-label="`Remove ${it.full_name}`" @click="remove(it)"
+                <v-btn v-if="mayLead && !one.removed_at" :aria-label="`Remove ${one.full_name}`" @click="remove(one)"
                   >Remove</v-btn
                 >
               </td>

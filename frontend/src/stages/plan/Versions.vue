@@ -22,18 +22,18 @@ const right = computed(() => Number(route.query.version) || newest.value)
 const left = computed(() => Number(route.query.beside) || Math.max(1, right.value - 1))
 const whole = computed(() => route.query.all === 'yes')
 const choose = (said: Record<string, string | undefined>) => router.replace({ query: { ...route.query, ...said } })
-const of = (version: number) => data.value?.find((it) => it.version === version)
+const of = (version: number) => data.value?.find((one) => one.version === version)
 const parts = computed(() => {
   const [one, two] = [of(left.value)?.sections ?? [], of(right.value)?.sections ?? []]
-  const names = [...new Set([...two, ...one].map((it) => it.name))]
+  const names = [...new Set([...two, ...one].map((one) => one.name))]
   return names
     .map((name) => ({
       name,
-      a: one.find((it) => it.name === name)?.text ?? '',
-      b: two.find((it) => it.name === name)?.text ?? '',
+      a: one.find((one) => one.name === name)?.text ?? '',
+      b: two.find((one) => one.name === name)?.text ?? '',
     }))
-    .filter((it) => whole.value || it.a !== it.b)
-    .map((it) => ({ ...it, pieces: differ(it.a, it.b) }))
+    .filter((name) => whole.value || name.a !== name.b)
+    .map((name) => ({ ...name, pieces: differ(name.a, name.b) }))
 })
 const step = (by: number) =>
   right.value + by >= 1 &&
@@ -62,9 +62,9 @@ useKeys({ ArrowUp: () => step(1), ArrowDown: () => step(-1) })
             </tr>
           </thead>
           <tbody>
-            <tr v-for="it in parts" :key="it.name">
-              <th scope="row">{{ it.name }}</th>
-              <td v-for="(pieces, side) in it.pieces" :key="side" class="read">
+            <tr v-for="part in parts" :key="part.name">
+              <th scope="row">{{ part.name }}</th>
+              <td v-for="(pieces, side) in part.pieces" :key="side" class="read">
                 <span v-if="!pieces.length" class="soft">—</span
                 ><template v-for="(piece, k) in pieces" :key="k"
                   ><del v-if="piece.differs && side === 0" class="against">{{ piece.text }}</del
@@ -85,24 +85,24 @@ useKeys({ ArrowUp: () => step(1), ArrowDown: () => step(-1) })
       <aside class="pane pad">
         <h2>Versions</h2>
         <ol class="versions">
-          <li v-for="it in data" :key="it.version" :class="{ on: it.version === right }">
+          <li v-for="one in data" :key="one.version" :class="{ on: one.version === right }">
             <button
-              :aria-current="it.version === right"
-              @click="choose({ version: String(it.version), beside: undefined })"
+              :aria-current="one.version === right"
+              @click="choose({ version: String(one.version), beside: undefined })"
             >
-              <b>Version {{ it.version }}</b> <span class="soft small">{{ moment(it.at) }}, {{ it.by }}</span
-              ><br />{{ it.reason || 'No reason given' }}<br /><span class="soft small">{{
-                it.changes.map((change) => change.name).join(', ')
+              <b>Version {{ one.version }}</b> <span class="soft small">{{ moment(one.at) }}, {{ one.by }}</span
+              ><br />{{ one.reason || 'No reason given' }}<br /><span class="soft small">{{
+                one.changes.map((change) => change.name).join(', ')
               }}</span>
             </button>
             <button
-              v-if="it.version !== right"
+              v-if="one.version !== right"
               class="link small"
-              :aria-pressed="it.version === left"
-              @click="choose({ version: String(right), beside: String(it.version) })"
+              :aria-pressed="one.version === left"
+              @click="choose({ version: String(right), beside: String(one.version) })"
             >
-              {{ it.version === left ? 'beside it' : 'put beside'
-              }}<span class="unseen"> version {{ it.version }} beside version {{ right }}</span>
+              {{ one.version === left ? 'beside it' : 'put beside'
+              }}<span class="unseen"> version {{ one.version }} beside version {{ right }}</span>
             </button>
           </li>
         </ol>

@@ -29,10 +29,10 @@ const {
 } = useQuery({
   queryKey: ['vocabularies', review],
   queryFn: () => got(GET('/api/reviews/{review}/vocabularies', { params: path.value })),
-  refetchInterval: (query) => (query.state.data?.some((it) => it.state === 'waiting') ? 1000 : false),
+  refetchInterval: (query) => (query.state.data?.some((one) => one.state === 'waiting') ? 1000 : false),
 })
 const { data: found, isFetching } = useQuery({
-  queryKey: ['headings', review, words, computed(() => loaded.value?.map((it) => `${it.id} ${it.state}`).join())],
+  queryKey: ['headings', review, words, computed(() => loaded.value?.map((one) => `${one.id} ${one.state}`).join())],
   queryFn: () =>
     got(GET('/api/reviews/{review}/headings', { params: { ...path.value, query: { words: words.value } } })),
   placeholderData: keepPreviousData,
@@ -53,7 +53,7 @@ const open = (id: number) => router.push({ query: { ...route.query, heading: Str
 const box = ref<HTMLInputElement | null>(null)
 const look = useDebounceFn((text: string) => set({ words: text || undefined, heading: undefined }), 150)
 function step(by: number) {
-  const place = found.value?.findIndex((it) => it.id === at.value) ?? -1
+  const place = found.value?.findIndex((one) => one.id === at.value) ?? -1
   const next = found.value?.[place + by]
   if (next) void set({ heading: String(next.id) })
 }
@@ -68,7 +68,7 @@ const { state, into } = useDraft(
   computed(() => (history.value ? (history.value.steps[0]?.text ?? '') : undefined)),
 )
 const wide = ref(true)
-watch(heading, (it) => (wide.value = !!it?.below))
+watch(heading, (one) => (wide.value = !!one?.below))
 const term = computed(() => (wide.value ? heading.value?.term_below : heading.value?.term) ?? '')
 const { data: pointed } = useQuery({
   queryKey: ['headings', review, 'pointed', computed(() => state.text), computed(() => loaded.value?.length)],
@@ -78,23 +78,25 @@ const { data: pointed } = useQuery({
   placeholderData: keepPreviousData,
 })
 async function put(place: number) {
-  const it = heading.value
-  if (!it || !mayWrite.value) return
+  const chosen = heading.value
+  if (!chosen || !mayWrite.value) return
   const done = await into(place, [term.value])
-  if (done) say(`${it.label}${wide.value ? ' with its narrower headings' : ''} in ${done.name}.`, done.undo)
+  if (done) say(`${chosen.label}${wide.value ? ' with its narrower headings' : ''} in ${done.name}.`, done.undo)
 }
 /** Beside the free word that it is a name of. */
-async function beside(it: Schemas['PointedOut']) {
+async function beside(out: Schemas['PointedOut']) {
   const place = state.concepts.findIndex((concept) =>
-    concept.terms.some((term) => term.replaceAll('"', '').toLowerCase() === it.term.toLowerCase()),
+    concept.terms.some((term) => term.replaceAll('"', '').toLowerCase() === out.term.toLowerCase()),
   )
-  const done = await into(place, [it.heading])
-  if (done) say(`${it.label} in ${done.name}.`, done.undo)
+  const done = await into(place, [out.heading])
+  if (done) say(`${out.label} in ${done.name}.`, done.undo)
 }
-async function remove(it: Schemas['Vocabulary']) {
-  const params = { path: { review: review.value, number: it.id } }
+async function remove(vocabulary: Schemas['Vocabulary']) {
+  const params = { path: { review: review.value, number: vocabulary.id } }
   if (await attempt(() => got(DELETE('/api/reviews/{review}/vocabularies/{number}', { params }))))
-    say(`${it.name} is out of use.`, () => got(POST('/api/reviews/{review}/vocabularies/{number}/back', { params })))
+    say(`${vocabulary.name} is out of use.`, () =>
+      got(POST('/api/reviews/{review}/vocabularies/{number}/back', { params })),
+    )
   await refresh('vocabularies', 'headings')
 }
 const records = (query: string) => ({
@@ -130,20 +132,20 @@ useKeys({
             @keydown.up.prevent="step(-1)"
           />
         </div>
-        <p v-if="!loaded?.some((it) => it.state === 'read')" class="pad soft">
+        <p v-if="!loaded?.some((one) => one.state === 'read')" class="pad soft">
           No vocabulary yet. Load a SKOS file on the right, and its headings can be looked up here.
         </p>
         <p v-else-if="!found?.length" class="pad soft">No heading has a name like that.</p>
         <ul v-else class="found" :aria-label="words ? 'Headings found' : 'Highest headings'">
-          <li v-for="it in found" :key="it.id">
+          <li v-for="one in found" :key="one.id">
             <button
               class="line"
-              :class="{ on: it.id === at }"
-              :aria-current="it.id === at"
-              @click="set({ heading: String(it.id) })"
+              :class="{ on: one.id === at }"
+              :aria-current="one.id === at"
+              @click="set({ heading: String(one.id) })"
             >
-              {{ it.label }}<span v-if="it.kind !== 'preferred'" class="soft small"> named {{ it.name }}</span
-              ><span v-if="it.narrower" class="soft small push">{{ count(it.narrower) }}</span>
+              {{ one.label }}<span v-if="one.kind !== 'preferred'" class="soft small"> named {{ one.name }}</span
+              ><span v-if="one.narrower" class="soft small push">{{ count(one.narrower) }}</span>
             </button>
           </li>
           <li v-if="found.length === 200" class="pad soft small">The first 200; write more of the name.</li>
@@ -187,12 +189,12 @@ useKeys({
                 ><dt>{{ name }}</dt>
                 <dd>
                   <ul class="near">
-                    <li v-for="it in list" :key="it.id">
-                      <button class="link" @click="open(it.id)">{{ it.label }}</button><span
-                        v-if="it.narrower"
+                    <li v-for="one in list" :key="one.id">
+                      <button class="link" @click="open(one.id)">{{ one.label }}</button><span
+                        v-if="one.narrower"
                         class="soft small"
                       >
-                        {{ count(it.narrower) }}</span
+                        {{ count(one.narrower) }}</span
                       >
                     </li>
                   </ul>
@@ -216,18 +218,18 @@ useKeys({
           <h2>Words of the query that name a heading</h2>
           <table class="small">
             <tbody>
-              <tr v-for="it in pointed" :key="it.term + it.id">
-                <td class="mono">{{ it.term }}</td>
+              <tr v-for="one in pointed" :key="one.term + one.id">
+                <td class="mono">{{ one.term }}</td>
                 <td>
-                  <button class="link" @click="open(it.id)">{{ it.label }}</button>
+                  <button class="link" @click="open(one.id)">{{ one.label }}</button>
                 </td>
                 <td class="num">
-                  <span v-if="it.used" class="soft">in the query</span
+                  <span v-if="one.used" class="soft">in the query</span
                   ><button
                     v-else-if="mayWrite"
                     class="link"
-                    :aria-label="`Add ${it.label} beside ${it.term}`"
-                    @click="beside(it)"
+                    :aria-label="`Add ${one.label} beside ${one.term}`"
+                    @click="beside(one)"
                   >
                     add
                   </button>
@@ -239,17 +241,19 @@ useKeys({
         <h2>Vocabularies</h2>
         <table v-if="loaded?.length" class="small">
           <tbody>
-            <tr v-for="it in loaded" :key="it.id">
+            <tr v-for="one in loaded" :key="one.id">
               <td>
-                <b>{{ it.name }}</b>
-                <div v-if="it.state === 'failed'" class="bad">{{ it.failure }}</div>
-                <div v-for="problem in it.problems" :key="problem" class="odd">{{ problem }}</div>
+                <b>{{ one.name }}</b>
+                <div v-if="one.state === 'failed'" class="bad">{{ one.failure }}</div>
+                <div v-for="problem in one.problems" :key="problem" class="odd">{{ problem }}</div>
               </td>
               <td class="num soft nowrap">
-                {{ it.state === 'waiting' ? 'being read' : it.state === 'read' ? plural(it.headings, 'heading') : '' }}
+                {{
+                  one.state === 'waiting' ? 'being read' : one.state === 'read' ? plural(one.headings, 'heading') : ''
+                }}
               </td>
               <td class="num">
-                <button v-if="mayWrite" class="link" :aria-label="`Remove ${it.name}`" @click="remove(it)">
+                <button v-if="mayWrite" class="link" :aria-label="`Remove ${one.name}`" @click="remove(one)">
                   Remove
                 </button>
               </td>

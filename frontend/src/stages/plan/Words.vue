@@ -65,7 +65,7 @@ const shown = computed(() => {
     : [sort.value as keyof Word, 1]
   const wanted = words.value.toLowerCase().split(/\s+/).filter(Boolean)
   return (data.value?.words ?? [])
-    .filter((it) => wanted.every((word) => it.term.includes(word)))
+    .filter((one) => wanted.every((word) => one.term.includes(word)))
     .sort(
       (a, b) =>
         sign *
@@ -79,10 +79,12 @@ const { data: catalogues } = useQuery({
   queryKey: ['catalogues', review],
   queryFn: () => got(GET('/api/reviews/{review}/catalogues', { params: path.value })),
 })
-const catalogue = computed(() => catalogues.value?.find((it) => String(it.id) === one('beside', '')) ?? null)
+const catalogue = computed(
+  () => catalogues.value?.find((catalogue) => String(catalogue.id) === one('beside', '')) ?? null,
+)
 const AT_FIRST = 40
 const there = reactive(new Map<string, { records: number; special: number } | string>())
-const key = (it: Word) => `${catalogue.value?.id} ${it.forms.join('|')}`
+const key = (word: Word) => `${catalogue.value?.id} ${word.forms.join('|')}`
 const asked = ref(0)
 let turn = 0
 watch(
@@ -91,22 +93,22 @@ watch(
     const mine = ++turn
     asked.value = 0
     if (!place) return
-    for (const it of rows) {
+    for (const row of rows) {
       if (mine !== turn) return
       asked.value++
-      if (typeof there.get(key(it)) === 'object') continue
+      if (typeof there.get(key(row)) === 'object') continue
       try {
         there.set(
-          key(it),
+          key(row),
           await got(
             POST('/api/reviews/{review}/catalogues/{number}/compare', {
               params: { path: { review: review.value, number: place.id } },
-              body: { forms: it.forms, seeds: it.seeds },
+              body: { forms: row.forms, seeds: row.seeds },
             }),
           ),
         )
       } catch (error) {
-        there.set(key(it), error instanceof Refusal ? error.message : 'It could not be asked.')
+        there.set(key(row), error instanceof Refusal ? error.message : 'It could not be asked.')
       }
     }
     if (mine === turn) asked.value = 0
@@ -114,8 +116,8 @@ watch(
   { immediate: true },
 )
 onBeforeUnmount(() => turn++)
-const beside = (it: Word) => {
-  const found = there.get(key(it))
+const beside = (word: Word) => {
+  const found = there.get(key(word))
   return typeof found === 'object' ? found : null
 }
 /** Beside a catalogue two columns are of it; their order is that of the review's records, which are counted whole. */
@@ -128,12 +130,13 @@ const named = (column: (typeof COLUMNS)[number]) => {
       }
     : { name: 'Special there', title: 'Log-likelihood ratio beside the catalogue; sorted by that beside the review' }
 }
-const trouble = (it: Word) => {
-  const found = there.get(key(it))
+const trouble = (word: Word) => {
+  const found = there.get(key(word))
   return typeof found === 'string' ? found : ''
 }
 const known = computed(
-  () => new Set(state.concepts.flatMap((it) => it.terms.map((term) => term.replaceAll('"', '').toLowerCase()))),
+  () =>
+    new Set(state.concepts.flatMap((concept) => concept.terms.map((term) => term.replaceAll('"', '').toLowerCase()))),
 )
 const chosen = ref(new Set<string>())
 const at = ref(0)
@@ -151,10 +154,10 @@ async function go(to: number) {
 /** Put what is chosen, or the row where one stands, into a concept; -1 makes a new one. */
 async function into(k: number) {
   const picked = chosen.value.size
-    ? shown.value.filter((it) => chosen.value.has(it.term))
+    ? shown.value.filter((one) => chosen.value.has(one.term))
     : shown.value.slice(at.value, at.value + 1)
   if (!picked.length || !mayWrite.value) return
-  const terms = picked.flatMap((it) => it.terms)
+  const terms = picked.flatMap((one) => one.terms)
   const done = await putInto(k, terms)
   if (!done) return
   chosen.value = new Set()
@@ -167,7 +170,10 @@ const WEIGHTS = [
 ] as const
 const besides = computed(() => [
   { value: '', title: 'the other records of the review' },
-  ...(catalogues.value ?? []).map((it) => ({ value: String(it.id), title: `${it.name}, the first ${AT_FIRST} rows` })),
+  ...(catalogues.value ?? []).map((one) => ({
+    value: String(one.id),
+    title: `${one.name}, the first ${AT_FIRST} rows`,
+  })),
 ])
 const number = (key: string, event: Event) => set(key, (event.target as HTMLInputElement).value)
 const csv = computed(
@@ -202,43 +208,43 @@ useKeys({
             <tr>
               <th class="pick"><span class="unseen">Chosen</span></th>
               <th
-                v-for="it in COLUMNS"
-                :key="it.key"
-                :class="{ num: it.key !== 'term' }"
-                :aria-sort="sort === it.key ? 'ascending' : sort === `-${it.key}` ? 'descending' : 'none'"
+                v-for="column in COLUMNS"
+                :key="column.key"
+                :class="{ num: column.key !== 'term' }"
+                :aria-sort="sort === column.key ? 'ascending' : sort === `-${column.key}` ? 'descending' : 'none'"
               >
-                <button :title="named(it).title" @click="sortBy(it.key)">
-                  {{ named(it).name }}{{ sort === it.key ? ' ↑' : sort === `-${it.key}` ? ' ↓' : '' }}
+                <button :title="named(column).title" @click="sortBy(column.key)">
+                  {{ named(column).name }}{{ sort === column.key ? ' ↑' : sort === `-${column.key}` ? ' ↓' : '' }}
                 </button>
               </th>
             </tr>
           </thead>
           <tbody>
-            <tr v-for="(it, k) in shown.slice(0, MOST)" :key="it.term" :class="{ on: k === at }" @click="at = k">
+            <tr v-for="(mined, k) in shown.slice(0, MOST)" :key="mined.term" :class="{ on: k === at }" @click="at = k">
               <td class="pick">
                 <input
                   type="checkbox"
-                  :checked="chosen.has(it.term)"
-                  :aria-label="`Choose ${it.term}`"
-                  @change="toggle(it.term)"
+                  :checked="chosen.has(mined.term)"
+                  :aria-label="`Choose ${mined.term}`"
+                  @change="toggle(mined.term)"
                 />
               </td>
               <td>
-                <span class="term">{{ it.term }}</span><span v-if="it.forms.length > 1" class="soft small">
-                  also {{ it.forms.slice(1).join(', ') }}</span
-                ><span v-if="known.has(it.term)" class="tag">in the query</span>
+                <span class="term">{{ mined.term }}</span><span v-if="mined.forms.length > 1" class="soft small">
+                  also {{ mined.forms.slice(1).join(', ') }}</span
+                ><span v-if="known.has(mined.term)" class="tag">in the query</span>
               </td>
-              <td class="num">{{ it.seeds }} of {{ data?.seeds }}</td>
-              <td class="num">{{ it.title || '' }}</td>
-              <td class="num">{{ it.abstract || '' }}</td>
-              <td class="num">{{ it.keyword || '' }}</td>
-              <td class="num">{{ count(it.weight) }}</td>
+              <td class="num">{{ mined.seeds }} of {{ data?.seeds }}</td>
+              <td class="num">{{ mined.title || '' }}</td>
+              <td class="num">{{ mined.abstract || '' }}</td>
+              <td class="num">{{ mined.keyword || '' }}</td>
+              <td class="num">{{ count(mined.weight) }}</td>
               <template v-if="catalogue"
-                ><td class="num" :title="trouble(it)">
-                  {{ beside(it) ? count(beside(it)!.records) : trouble(it) ? '?' : k < AT_FIRST ? '…' : '' }}
+                ><td class="num" :title="trouble(mined)">
+                  {{ beside(mined) ? count(beside(mined)!.records) : trouble(mined) ? '?' : k < AT_FIRST ? '…' : '' }}
                 </td>
-                <td class="num" :class="{ pine: (beside(it)?.special ?? 0) > 10.83 }">
-                  {{ beside(it)?.special.toFixed(1) ?? '' }}
+                <td class="num" :class="{ pine: (beside(mined)?.special ?? 0) > 10.83 }">
+                  {{ beside(mined)?.special.toFixed(1) ?? '' }}
                 </td></template
               >
               <template v-else>
@@ -246,12 +252,12 @@ useKeys({
                   <router-link
                     :to="{
                       path: `/reviews/${review}/records`,
-                      query: { list: 'not_seeds', query: it.found_by },
+                      query: { list: 'not_seeds', query: mined.found_by },
                     }"
-                    >{{ count(it.records) }}</router-link
+                    >{{ count(mined.records) }}</router-link
                   >
                 </td>
-                <td class="num" :class="{ pine: it.special > 10.83 }">{{ it.special.toFixed(1) }}</td>
+                <td class="num" :class="{ pine: mined.special > 10.83 }">{{ mined.special.toFixed(1) }}</td>
               </template>
             </tr>
             <tr v-if="shown.length > MOST">

@@ -28,8 +28,8 @@ async function remove(id: number, name: string) {
       await again()
     })
 }
-async function copy(it: Analysis) {
-  const body = { ...it, name: `${it.name} (copy)` }
+async function copy(analysis: Analysis) {
+  const body = { ...analysis, name: `${analysis.name} (copy)` }
   await attempt(() => got(POST('/api/reviews/{review}/analyses', { params: path.value, body })))
   await again()
 }
@@ -59,23 +59,23 @@ async function copy(it: Analysis) {
             </tr>
           </thead>
           <tbody>
-            <tr v-for="it in data" :key="it.id">
+            <tr v-for="one in data" :key="one.id">
               <td>
-                <router-link :to="`/reviews/${review}/pool/${it.id}`">{{ it.analysis.name }}</router-link>
-                <div v-if="it.problem" class="small odd">{{ it.problem }}</div>
+                <router-link :to="`/reviews/${review}/pool/${one.id}`">{{ one.analysis.name }}</router-link>
+                <div v-if="one.problem" class="small odd">{{ one.problem }}</div>
               </td>
-              <td>{{ MEASURE_NAMES[it.analysis.measure] }}</td>
-              <td class="num">{{ it.pooled?.k ?? 0 }}</td>
-              <td>{{ interval(it.pooled?.pooled) }}</td>
-              <td class="num">{{ it.pooled && it.pooled.k > 1 ? `${Math.round(it.pooled.i2)} %` : '—' }}</td>
-              <td class="small soft">{{ day(it.at) }}, {{ it.by }}</td>
+              <td>{{ MEASURE_NAMES[one.analysis.measure] }}</td>
+              <td class="num">{{ one.pooled?.k ?? 0 }}</td>
+              <td>{{ interval(one.pooled?.pooled) }}</td>
+              <td class="num">{{ one.pooled && one.pooled.k > 1 ? `${Math.round(one.pooled.i2)} %` : '—' }}</td>
+              <td class="small soft">{{ day(one.at) }}, {{ one.by }}</td>
               <td v-if="mayWrite">
                 <div class="row">
-                  <v-btn class="small" @click="copy(it.analysis)">Copy</v-btn>
+                  <v-btn class="small" @click="copy(one.analysis)">Copy</v-btn>
                   <v-btn
                     class="small"
-                    :aria-label="`Remove ${it.analysis.name}`"
-                    @click="remove(it.id, it.analysis.name)"
+                    :aria-label="`Remove ${one.analysis.name}`"
+                    @click="remove(one.id, one.analysis.name)"
                     >Remove</v-btn
                   >
                 </div>

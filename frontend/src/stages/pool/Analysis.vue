@@ -42,7 +42,9 @@ const { data: drawn } = useQuery({
   enabled: computed(() => Boolean(data.value?.result.pooled)),
   placeholderData: keepPreviousData,
   queryFn: async () =>
-    (await file(`${address('forest.svg')}?screen=true${without.value.map((it) => `&without=${it}`).join('')}`)).text(),
+    (
+      await file(`${address('forest.svg')}?screen=true${without.value.map((one) => `&without=${one}`).join('')}`)
+    ).text(),
 })
 
 const EMPTY: Required<Analysis> = {
@@ -51,7 +53,7 @@ const EMPTY: Required<Analysis> = {
 } // prettier-ignore
 const draft = ref<Required<Analysis>>({ ...EMPTY })
 const editing = computed(() => !number.value || route.query.edit === 'yes')
-const takeFrom = (it: Analysis) => (draft.value = copyOf({ ...EMPTY, ...it }) as Required<Analysis>)
+const takeFrom = (analysis: Analysis) => (draft.value = copyOf({ ...EMPTY, ...analysis }) as Required<Analysis>)
 watch(
   () => [data.value?.version, editing.value] as const,
   () => data.value && takeFrom(data.value.analysis),
@@ -60,12 +62,12 @@ watch(
 /** A new one begins with the first item that can be pooled, the first arm against the second. */
 watch(
   table,
-  (it) => {
-    if (number.value || draft.value.item || !it) return
+  (each) => {
+    if (number.value || draft.value.item || !each) return
     const item =
-      it.items.find((one) => ['counts', 'mean_sd'].includes(one.kind) && one.per?.includes('arm')) ??
-      it.items.find((one) => MEASURES[one.kind] && !one.per?.includes('arm'))
-    const levels = (factor: string) => it.levels.filter((one) => one.factor === factor && one.study === null)
+      each.items.find((one) => ['counts', 'mean_sd'].includes(one.kind) && one.per?.includes('arm')) ??
+      each.items.find((one) => MEASURES[one.kind] && !one.per?.includes('arm'))
+    const levels = (factor: string) => each.levels.filter((one) => one.factor === factor && one.study === null)
     const [first, second] = levels('arm')
     if (!item) return
     draft.value = {
@@ -109,34 +111,34 @@ async function keep() {
 }
 
 const result = computed(() => (editing.value ? previewed.value : data.value?.result))
-const studies = computed(() => result.value?.studies.filter((it) => it.effect) ?? [])
-const missing = computed(() => result.value?.studies.filter((it) => !it.effect) ?? [])
+const studies = computed(() => result.value?.studies.filter((study) => study.effect) ?? [])
+const missing = computed(() => result.value?.studies.filter((study) => !study.effect) ?? [])
 /** How many studies are left out for a look. */
 const looked = computed(
-  () => studies.value.filter((it) => it.out && !data.value?.analysis.left_out?.includes(it.study)).length,
+  () => studies.value.filter((study) => study.out && !data.value?.analysis.left_out?.includes(study.study)).length,
 )
 const at = ref(0)
 const focus = computed(() => studies.value[Math.min(at.value, studies.value.length - 1)])
 const move = (by: number) => (at.value = Math.max(0, Math.min(studies.value.length - 1, at.value + by)))
 function turn(study: number | undefined) {
   if (!study || editing.value || data.value?.analysis.left_out?.includes(study)) return
-  const now = without.value.includes(study) ? without.value.filter((it) => it !== study) : [...without.value, study]
+  const now = without.value.includes(study) ? without.value.filter((one) => one !== study) : [...without.value, study]
   void set({ without: now.length ? now.map(String) : undefined })
 }
 /** Leave out for good what is left out for a look. */
 async function keepOut() {
-  const it = data.value
-  if (!it) return
-  const before = it.analysis
+  const now = data.value
+  if (!now) return
+  const before = now.analysis
   const put = (analysis: Analysis, seen: number) =>
     got(
       PUT('/api/reviews/{review}/analyses/{analysis}', {
-        params: { path: { review: review.value, analysis: it.id } },
+        params: { path: { review: review.value, analysis: now.id } },
         body: { analysis, seen },
       }),
     )
   const left_out = [...new Set([...(before.left_out ?? []), ...without.value])]
-  if (!(await attempt(() => put({ ...before, left_out }, it.version)))) return
+  if (!(await attempt(() => put({ ...before, left_out }, now.version)))) return
   await set({ without: undefined })
   await refresh('analyses')
   say(`${plural(left_out.length, 'study is', 'studies are')} left out by the team.`, async () => {
@@ -151,7 +153,7 @@ function follow(event: MouseEvent) {
   event.preventDefault()
   void router.push(to)
 }
-const cell = (it: Schemas['StudyInAnalysis']) => `/reviews/${review.value}/chart?cell=${it.cells[0] ?? ''}`
+const cell = (analysis: Schemas['StudyInAnalysis']) => `/reviews/${review.value}/chart?cell=${analysis.cells[0] ?? ''}`
 const DOWNLOADS = [
   ['forest.svg', 'Forest plot, SVG'],
   ['forest.png', 'Forest plot, PNG'],
@@ -198,17 +200,17 @@ const DOWNLOADS = [
             <b>Studies</b><span class="soft small push">{{ result?.pooled?.k ?? 0 }} pooled</span>
           </div>
           <ul class="studies">
-            <li v-for="(it, k) in studies" :key="it.study" :class="{ now: k === at }">
+            <li v-for="(study, k) in studies" :key="study.study" :class="{ now: k === at }">
               <TickBox
-                :model-value="!it.out"
-                :label="it.label"
-                :disabled="data?.analysis.left_out?.includes(it.study)"
-                @update:model-value="((at = k), turn(it.study))"
+                :model-value="!study.out"
+                :label="study.label"
+                :disabled="data?.analysis.left_out?.includes(study.study)"
+                @update:model-value="((at = k), turn(study.study))"
               />
               <router-link
                 class="small push"
-                :to="cell(it)"
-                :aria-label="`Numbers of ${it.label} in the evidence table`"
+                :to="cell(study)"
+                :aria-label="`Numbers of ${study.label} in the evidence table`"
                 >numbers</router-link
               >
             </li>
@@ -254,22 +256,22 @@ const DOWNLOADS = [
                 </tr>
               </thead>
               <tbody>
-                <tr v-for="it in studies" :key="it.study">
+                <tr v-for="study in studies" :key="study.study">
                   <td>
-                    <router-link :to="cell(it)">{{ it.label }}</router-link>
+                    <router-link :to="cell(study)">{{ study.label }}</router-link>
                   </td>
-                  <td>{{ it.columns.join(' against ') }}</td>
-                  <td>{{ interval(it.effect ?? undefined) }}</td>
-                  <td class="num">{{ it.out ? 'left out' : `${it.weight.toFixed(1)} %` }}</td>
+                  <td>{{ study.columns.join(' against ') }}</td>
+                  <td>{{ interval(study.effect ?? undefined) }}</td>
+                  <td class="num">{{ study.out ? 'left out' : `${study.weight.toFixed(1)} %` }}</td>
                 </tr>
               </tbody>
             </table>
             <details v-if="missing.length" class="small" :open="!studies.length">
               <summary>{{ plural(missing.length, 'study', 'studies') }} without the numbers for it</summary>
               <ul class="ruled">
-                <li v-for="it in missing" :key="it.study">
-                  <router-link :to="cell(it)">{{ it.label }}</router-link>
-                  <span class="soft"> {{ it.why_not }}</span>
+                <li v-for="one in missing" :key="one.study">
+                  <router-link :to="cell(one)">{{ one.label }}</router-link>
+                  <span class="soft"> {{ one.why_not }}</span>
                 </li>
               </ul>
             </details>

@@ -10,29 +10,32 @@ const said = defineModel<Required<Analysis>>({ required: true })
 const usable = computed(() =>
   props.items
     .filter(
-      (it) =>
-        MEASURES[it.kind] &&
-        (['counts', 'mean_sd'].includes(it.kind) ? it.per?.includes('arm') : !it.per?.includes('arm')),
+      (item) =>
+        MEASURES[item.kind] &&
+        (['counts', 'mean_sd'].includes(item.kind) ? item.per?.includes('arm') : !item.per?.includes('arm')),
     )
-    .map((it) => ({ value: it.id!, title: it.name })),
+    .map((item) => ({ value: item.id!, title: item.name })),
 )
-const item = computed(() => props.items.find((it) => it.id === said.value.item))
+const item = computed(() => props.items.find((item) => item.id === said.value.item))
 const measures = computed(() => MEASURES[item.value?.kind ?? ''] ?? [])
 const general = computed(() => said.value.measure === 'GEN')
 const named = (factor: string) =>
-  props.levels.filter((it) => it.factor === factor && it.study === null).map((it) => ({ value: it.id, title: it.name }))
+  props.levels
+    .filter((level) => level.factor === factor && level.study === null)
+    .map((level) => ({ value: level.id, title: level.name }))
 const arms = computed(() => named('arm') as { value: number; title: string }[])
 function choose(number: number) {
-  const it = props.items.find((one) => one.id === number)
-  if (!it) return
-  const other = it.kind !== item.value?.kind
-  const first = (factor: 'outcome' | 'time') => (it.per?.includes(factor) ? (named(factor)[0]?.value ?? null) : null)
+  const picked = props.items.find((one) => one.id === number)
+  if (!picked) return
+  const other = picked.kind !== item.value?.kind
+  const first = (factor: 'outcome' | 'time') =>
+    picked.per?.includes(factor) ? (named(factor)[0]?.value ?? null) : null
   said.value = {
     ...said.value,
     item: number,
     outcome: first('outcome'),
     time: first('time'),
-    measure: other ? (MEASURES[it.kind]?.[0]?.value ?? 'RR') : said.value.measure,
+    measure: other ? (MEASURES[picked.kind]?.[0]?.value ?? 'RR') : said.value.measure,
     weights: other ? 'iv' : said.value.weights,
   }
 }
@@ -40,8 +43,8 @@ const groups = computed(() => [
   { value: null as number | null, title: 'no groups' },
   { value: 0, title: 'appraisal as a whole' },
   ...props.items
-    .filter((it) => ['choice', 'yesno', 'text', 'number', 'date'].includes(it.kind) && !it.per?.length)
-    .map((it) => ({ value: it.id as number | null, title: it.name })),
+    .filter((item) => ['choice', 'yesno', 'text', 'number', 'date'].includes(item.kind) && !item.per?.length)
+    .map((item) => ({ value: item.id as number | null, title: item.name })),
 ])
 const WEIGHTS = computed(() => [
   { value: 'iv' as const, title: 'inverse variance' },
@@ -86,13 +89,13 @@ const WEIGHTS = computed(() => [
       <fieldset v-for="side in ['arms', 'against'] as const" :key="side">
         <legend class="small soft">{{ side === 'arms' ? 'One side' : 'Against' }}</legend>
         <TickBox
-          v-for="it in arms"
-          :key="it.value"
-          :model-value="said[side].includes(it.value)"
-          :label="it.title"
-          :aria-label="`${it.title} ${side === 'arms' ? 'on one side' : 'on the other'}`"
+          v-for="arm in arms"
+          :key="arm.value"
+          :model-value="said[side].includes(arm.value)"
+          :label="arm.title"
+          :aria-label="`${arm.title} ${side === 'arms' ? 'on one side' : 'on the other'}`"
           :disabled="!mayWrite"
-          @update:model-value="said[side] = toggled(said[side], it.value)"
+          @update:model-value="said[side] = toggled(said[side], arm.value)"
         />
       </fieldset>
     </div>

@@ -28,9 +28,9 @@ const { data: words } = useQuery({
     ),
 })
 async function copy() {
-  const it = words.value
-  if (!it) return
-  const text = [it.methods, it.results, ...it.sources].join('\n\n')
+  const told = words.value
+  if (!told) return
+  const text = [told.methods, told.results, ...told.sources].join('\n\n')
   if (await attempt(() => navigator.clipboard.writeText(text))) say('The words are copied.')
 }
 const TABLES = computed(
@@ -68,12 +68,12 @@ const TABLES = computed(
             </tr>
           </thead>
           <tbody>
-            <tr v-for="it in groups" :key="it.name">
-              <td>{{ it.name }}</td>
-              <td class="num">{{ it.pooled.k }}</td>
-              <td>{{ interval(it.pooled.pooled) }}</td>
-              <td class="num">{{ Math.round(it.pooled.i2) }} %</td>
-              <td class="num">{{ figure(it.pooled.tau2, 3) }}</td>
+            <tr v-for="group in groups" :key="group.name">
+              <td>{{ group.name }}</td>
+              <td class="num">{{ group.pooled.k }}</td>
+              <td>{{ interval(group.pooled.pooled) }}</td>
+              <td class="num">{{ Math.round(group.pooled.i2) }} %</td>
+              <td class="num">{{ figure(group.pooled.tau2, 3) }}</td>
             </tr>
           </tbody>
         </table>
@@ -91,7 +91,7 @@ const TABLES = computed(
       <p class="read">{{ words.methods }}</p>
       <p class="read">{{ words.results }}</p>
       <ul class="small soft sources">
-        <li v-for="it in words.sources" :key="it">{{ it }}</li>
+        <li v-for="source in words.sources" :key="source">{{ source }}</li>
       </ul>
     </div>
     <div v-for="[title, head, some] in TABLES" :key="title" class="stack">
@@ -107,12 +107,12 @@ const TABLES = computed(
           </tr>
         </thead>
         <tbody>
-          <tr v-for="it in some" :key="it.name">
-            <td>{{ it.name }}</td>
-            <td>{{ interval(it.pooled?.pooled) }}</td>
-            <td class="num">{{ chance(it.pooled?.pooled.p) }}</td>
-            <td class="num">{{ it.pooled ? `${Math.round(it.pooled.i2)} %` : '—' }}</td>
-            <td class="num">{{ figure(it.pooled?.tau2, 3) }}</td>
+          <tr v-for="one in some" :key="one.name">
+            <td>{{ one.name }}</td>
+            <td>{{ interval(one.pooled?.pooled) }}</td>
+            <td class="num">{{ chance(one.pooled?.pooled.p) }}</td>
+            <td class="num">{{ one.pooled ? `${Math.round(one.pooled.i2)} %` : '—' }}</td>
+            <td class="num">{{ figure(one.pooled?.tau2, 3) }}</td>
           </tr>
         </tbody>
       </table>

@@ -22,7 +22,7 @@ export const MEASURES: Record<string, Named<Analysis['measure']>> = {
 export const MEASURE_NAMES = Object.fromEntries(
   Object.values(MEASURES)
     .flat()
-    .map((it) => [it.value, it.title]),
+    .map((one) => [one.value, one.title]),
 )
 export const TAU2: Named<NonNullable<Analysis['tau2']>> = [
   { value: 'REML', title: 'restricted maximum likelihood (REML)' },
@@ -41,7 +41,9 @@ export const ORDERS: Named<NonNullable<Analysis['order']>> = [
 ]
 
 /** "0.76 [0.64, 0.90]" */
-export const interval = (it: Schemas['PooledEstimate'] | undefined) =>
-  it && it.estimate !== null ? `${figure(it.estimate)} [${figure(it.low)}, ${figure(it.high)}]` : '—'
+export const interval = (estimate: Schemas['PooledEstimate'] | undefined) =>
+  estimate && estimate.estimate !== null
+    ? `${figure(estimate.estimate)} [${figure(estimate.low)}, ${figure(estimate.high)}]`
+    : '—'
 export const chance = (p: number | null | undefined) =>
   p === null || p === undefined ? '—' : p < 0.001 ? '< 0.001' : p.toFixed(3)

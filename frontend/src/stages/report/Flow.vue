@@ -90,13 +90,13 @@ const KINDS = [
         <p class="small soft">Counted from the records themselves</p>
         <table class="small sums">
           <tbody>
-            <tr v-for="it in f.checks" :key="it.name" :class="{ bad: !it.holds }">
-              <td>{{ it.name }}</td>
-              <td :class="it.holds ? 'soft' : ''">
-                {{ it.sum }}{{ it.holds ? '' : ` = ${count(it.expected)}, but counted:` }}
+            <tr v-for="check in f.checks" :key="check.name" :class="{ bad: !check.holds }">
+              <td>{{ check.name }}</td>
+              <td :class="check.holds ? 'soft' : ''">
+                {{ check.sum }}{{ check.holds ? '' : ` = ${count(check.expected)}, but counted:` }}
               </td>
               <td class="num">
-                <b>{{ count(it.counted) }}</b>
+                <b>{{ count(check.counted) }}</b>
               </td>
             </tr>
           </tbody>
@@ -107,14 +107,14 @@ const KINDS = [
           <h2 class="block">How copies were removed</h2>
           <table class="small">
             <tbody>
-              <tr v-for="it in removed.by" :key="it.by">
+              <tr v-for="one in removed.by" :key="one.by">
                 <td>
                   <router-link
-                    :to="`/reviews/${review}/match/groups?how=${it.by === 'weights' ? 'weights' : it.by === 'people' ? 'person' : 'rule'}`"
-                    >by {{ it.by }}</router-link
+                    :to="`/reviews/${review}/match/groups?how=${one.by === 'weights' ? 'weights' : one.by === 'people' ? 'person' : 'rule'}`"
+                    >by {{ one.by }}</router-link
                   >
                 </td>
-                <td class="num">{{ count(it.copies) }}</td>
+                <td class="num">{{ count(one.copies) }}</td>
               </tr>
               <tr>
                 <td><router-link :to="`/reviews/${review}/match/groups?within=yes`">within one source</router-link></td>

@@ -191,21 +191,21 @@ function shown(value: unknown): string {
   if (Array.isArray(value))
     return (
       value
-        .map((it) =>
-          typeof it === 'object' && it
+        .map((one) =>
+          typeof one === 'object' && one
             ? String(
-                (it as { name?: string; label?: string }).name ??
-                  (it as { label?: string }).label ??
-                  JSON.stringify(it),
+                (one as { name?: string; label?: string }).name ??
+                  (one as { label?: string }).label ??
+                  JSON.stringify(one),
               )
-            : shown(it),
+            : shown(one),
         )
         .join('; ') || '—'
     )
   if (typeof value === 'object')
     return Object.entries(value)
       .filter(([name]) => name !== 'sha256')
-      .map(([name, it]) => `${name.replaceAll('_', ' ')} ${shown(it)}`)
+      .map(([name, inner]) => `${name.replaceAll('_', ' ')} ${shown(inner)}`)
       .join(', ')
   return plain(value)
 }
@@ -233,21 +233,23 @@ function shown(value: unknown): string {
       <div ref="box" class="long" role="list" aria-label="History, newest first" tabindex="0">
         <div :style="{ height: `${virtual.getTotalSize()}px`, position: 'relative' }">
           <div
-            v-for="it in virtual.getVirtualItems()"
-            :key="String(it.key)"
+            v-for="item in virtual.getVirtualItems()"
+            :key="String(item.key)"
             class="line at"
             role="listitem"
-            :style="{ transform: `translateY(${it.start}px)` }"
+            :style="{ transform: `translateY(${item.start}px)` }"
           >
-            <span class="small soft">{{ moment(events[it.index]!.at) }}</span><span class="small">{{
-              events[it.index]!.by
+            <span class="small soft">{{ moment(events[item.index]!.at) }}</span><span class="small">{{
+              events[item.index]!.by
             }}</span
-            ><span class="small">{{ WORDS[events[it.index]!.kind] ?? events[it.index]!.kind }}</span>
-            <span class="two" :title="events[it.index]!.subject">{{ events[it.index]!.subject }}</span><span
+            ><span class="small">{{ WORDS[events[item.index]!.kind] ?? events[item.index]!.kind }}</span>
+            <span class="two" :title="events[item.index]!.subject">{{ events[item.index]!.subject }}</span><span
               class="two small soft"
-              :title="shown(events[it.index]!.before)"
-              >{{ shown(events[it.index]!.before) }}</span
-            ><span class="two small" :title="shown(events[it.index]!.after)">{{ shown(events[it.index]!.after) }}</span>
+              :title="shown(events[item.index]!.before)"
+              >{{ shown(events[item.index]!.before) }}</span
+            ><span class="two small" :title="shown(events[item.index]!.after)">{{
+              shown(events[item.index]!.after)
+            }}</span>
           </div>
         </div>
       </div>

@@ -18,29 +18,30 @@ const {
   isPending,
   refetch,
 } = useQuery({ queryKey: ['reviews'], queryFn: () => got(GET('/api/reviews')), staleTime: 0 })
-watch(error, (it) => it instanceof Refusal && it.status === 401 && router.replace('/sign-in'))
+watch(error, (one) => one instanceof Refusal && one.status === 401 && router.replace('/sign-in'))
 
 // what is shown, kept in the address
 const words = computed(() => String(route.query.words ?? ''))
 const asideShown = computed(() => route.query.archived === 'yes')
 const set = (name: string, value: string) => router.replace({ query: { ...route.query, [name]: value || undefined } })
-const archived = computed(() => reviews.value?.filter((it) => it.archived).length ?? 0)
+const archived = computed(() => reviews.value?.filter((review) => review.archived).length ?? 0)
 const shown = computed(() => {
   const wanted = words.value.toLowerCase().split(/\s+/).filter(Boolean)
   return (reviews.value ?? []).filter(
-    (it) =>
-      it.archived === asideShown.value &&
-      wanted.every((word) => `${it.title} ${it.question}`.toLowerCase().includes(word)),
+    (review) =>
+      review.archived === asideShown.value &&
+      wanted.every((word) => `${review.title} ${review.question}`.toLowerCase().includes(word)),
   )
 })
-const act = (it: Schemas['ReviewSummary']) => (it.archived ? 'Bring back' : it.made_up ? 'Throw away' : 'Archive')
-async function archive(it: Schemas['ReviewSummary'], away: boolean) {
+const act = (summary: Schemas['ReviewSummary']) =>
+  summary.archived ? 'Bring back' : summary.made_up ? 'Throw away' : 'Archive'
+async function archive(summary: Schemas['ReviewSummary'], away: boolean) {
   const put = (value: boolean) =>
-    got(PUT('/api/reviews/{review}/archived', { params: { path: { review: it.id } }, body: { archived: value } })).then(
-      () => refetch(),
-    )
-  const gone = it.made_up ? 'is thrown away; it can be brought back for two days.' : 'is archived.'
-  if (await attempt(() => put(away))) say(`${it.title} ${away ? gone : 'is back.'}`, () => put(!away))
+    got(
+      PUT('/api/reviews/{review}/archived', { params: { path: { review: summary.id } }, body: { archived: value } }),
+    ).then(() => refetch())
+  const gone = summary.made_up ? 'is thrown away; it can be brought back for two days.' : 'is archived.'
+  if (await attempt(() => put(away))) say(`${summary.title} ${away ? gone : 'is back.'}`, () => put(!away))
 }
 async function tryOut() {
   await attempt(async () => {
@@ -107,37 +108,37 @@ async function make() {
           </button>
         </div>
         <ul v-if="shown.length" class="list">
-          <li v-for="it in shown" :key="it.id">
+          <li v-for="one in shown" :key="one.id">
             <div>
-              <router-link :to="`/reviews/${it.id}/plan`" class="read name">{{ it.title }}</router-link>
-              <div class="soft">{{ it.question }}</div>
+              <router-link :to="`/reviews/${one.id}/plan`" class="read name">{{ one.title }}</router-link>
+              <div class="soft">{{ one.question }}</div>
               <div class="small soft">
-                <span v-if="it.made_up" class="tag">made up</span> {{ it.role
-                }}{{ it.changed_at ? ` · changed ${ago(it.changed_at)}` : '' }}
+                <span v-if="one.made_up" class="tag">made up</span> {{ one.role
+                }}{{ one.changed_at ? ` · changed ${ago(one.changed_at)}` : '' }}
               </div>
             </div>
             <div class="stand">
-              <SmallRibbon :it="it" />
-              <div v-if="it.role !== 'observer'" class="small yours">
-                <router-link v-if="it.open" :to="`/reviews/${it.id}/screen`"
-                  >{{ count(it.open) }} for you to screen</router-link
+              <SmallRibbon :it="one" />
+              <div v-if="one.role !== 'observer'" class="small yours">
+                <router-link v-if="one.open" :to="`/reviews/${one.id}/screen`"
+                  >{{ count(one.open) }} for you to screen</router-link
                 >
-                <router-link v-if="it.second_open" :to="`/reviews/${it.id}/screen/second`"
-                  >{{ plural(it.second_open, 'full text') }} to decide</router-link
+                <router-link v-if="one.second_open" :to="`/reviews/${one.id}/screen/second`"
+                  >{{ plural(one.second_open, 'full text') }} to decide</router-link
                 >
-                <router-link v-if="it.questions" :to="`/reviews/${it.id}/match`"
-                  >{{ plural(it.questions, 'pair') }} to compare</router-link
+                <router-link v-if="one.questions" :to="`/reviews/${one.id}/match`"
+                  >{{ plural(one.questions, 'pair') }} to compare</router-link
                 >
-                <span v-if="!it.open && !it.second_open && !it.questions" class="soft">nothing waits for you</span>
+                <span v-if="!one.open && !one.second_open && !one.questions" class="soft">nothing waits for you</span>
               </div>
             </div>
             <button
-              v-if="it.role === 'lead'"
+              v-if="one.role === 'lead'"
               class="link small"
-              :aria-label="`${act(it)} ${it.title}`"
-              @click="archive(it, !it.archived)"
+              :aria-label="`${act(one)} ${one.title}`"
+              @click="archive(one, !one.archived)"
             >
-              {{ act(it) }}
+              {{ act(one) }}
             </button>
           </li>
         </ul>

@@ -31,13 +31,13 @@ const { data: sharings } = useQuery({
 const set = (wanted: Record<string, string | undefined>) => router.replace({ query: { ...route.query, ...wanted } })
 const of = computed(() => [
   { value: '', title: 'everything several people read' },
-  ...(sharings.value ?? []).map((it) => ({ value: String(it.id), title: `“${it.name}”` })),
+  ...(sharings.value ?? []).map((one) => ({ value: String(one.id), title: `“${one.name}”` })),
 ])
-const pairs = computed(() => data.value?.pairs.filter((it) => it.n) ?? [])
-const pair = computed(() => pairs.value.find((it) => `${it.a}·${it.b}` === route.query.pair) ?? pairs.value[0])
+const pairs = computed(() => data.value?.pairs.filter((pair) => pair.n) ?? [])
+const pair = computed(() => pairs.value.find((pair) => `${pair.a}·${pair.b}` === route.query.pair) ?? pairs.value[0])
 const share = (n: number | null | undefined) => percent(n, 1)
-const interval = (it: Schemas['PairAgreement']) =>
-  it.kappa_ci ? `${figure(it.kappa_ci[0])} to ${figure(it.kappa_ci[1])}` : ''
+const interval = (agreement: Schemas['PairAgreement']) =>
+  agreement.kappa_ci ? `${figure(agreement.kappa_ci[0])} to ${figure(agreement.kappa_ci[1])}` : ''
 const named = (word: string) =>
   word.startsWith('exclude: ') ? `Excluded: ${word.slice(9)}` : (VERDICT_WORDS[word] ?? word)
 
@@ -46,7 +46,7 @@ const line = computed(() => {
   const some = data.value?.over_time ?? []
   const x = (k: number) => 34 + (some.length > 1 ? (k * (WIDE - 50)) / (some.length - 1) : (WIDE - 50) / 2)
   const y = (n: number) => 8 + (1 - n) * (HIGH - 30)
-  return some.map((it, k) => ({ x: x(k), y: y(it.agreement), it }))
+  return some.map((stretch, k) => ({ x: x(k), y: y(stretch.agreement), stretch }))
 })
 </script>
 
@@ -105,18 +105,18 @@ const line = computed(() => {
               </tr>
             </thead>
             <tbody>
-              <tr v-for="it in pairs" :key="it.a + it.b" :class="{ on: it === pair }">
+              <tr v-for="one in pairs" :key="one.a + one.b" :class="{ on: one === pair }">
                 <td>
-                  <button :aria-pressed="it === pair" @click="set({ pair: `${it.a}·${it.b}` })">
-                    {{ it.a }} and {{ it.b }}
+                  <button :aria-pressed="one === pair" @click="set({ pair: `${one.a}·${one.b}` })">
+                    {{ one.a }} and {{ one.b }}
                   </button>
                 </td>
-                <td class="num">{{ count(it.n) }}</td>
-                <td class="num">{{ share(it.agreement) }}</td>
-                <td class="num">{{ figure(it.kappa) }}</td>
-                <td class="soft">{{ interval(it) }}</td>
-                <td class="num">{{ figure(it.pabak) }}</td>
-                <td class="num">{{ figure(it.ac1) }}</td>
+                <td class="num">{{ count(one.n) }}</td>
+                <td class="num">{{ share(one.agreement) }}</td>
+                <td class="num">{{ figure(one.kappa) }}</td>
+                <td class="soft">{{ interval(one) }}</td>
+                <td class="num">{{ figure(one.pabak) }}</td>
+                <td class="num">{{ figure(one.ac1) }}</td>
               </tr>
             </tbody>
           </table>
@@ -151,7 +151,7 @@ const line = computed(() => {
                 :width="WIDE"
                 :height="HIGH"
                 role="img"
-                :aria-label="`Share on which all agree, by stretches: ${line.map((p) => share(p.it.agreement)).join(', ')}`"
+                :aria-label="`Share on which all agree, by stretches: ${line.map((p) => share(p.stretch.agreement)).join(', ')}`"
               >
                 <template v-for="n in [0, 0.5, 1]" :key="n">
                   <line
@@ -165,11 +165,13 @@ const line = computed(() => {
                 </template>
                 <polyline :points="line.map((p) => `${p.x},${p.y}`).join(' ')" class="curve" />
                 <circle v-for="p in line" :key="p.x" :cx="p.x" :cy="p.y" r="3" class="dot">
-                  <title>{{ share(p.it.agreement) }} of {{ count(p.it.records) }}, until {{ day(p.it.until) }}</title>
+                  <title>
+                    {{ share(p.stretch.agreement) }} of {{ count(p.stretch.records) }}, until {{ day(p.stretch.until) }}
+                  </title>
                 </circle>
                 <text x="34" :y="HIGH - 4" class="axis">first</text>
                 <text :x="WIDE - 8" :y="HIGH - 4" class="axis end">
-                  last, {{ line.at(-1) ? day(line.at(-1)!.it.until) : '' }}
+                  last, {{ line.at(-1) ? day(line.at(-1)!.stretch.until) : '' }}
                 </text>
               </svg>
             </div>
@@ -187,12 +189,12 @@ const line = computed(() => {
                 </tr>
               </thead>
               <tbody>
-                <tr v-for="it in data.by_reason" :key="it.criterion">
-                  <td>{{ it.criterion }}</td>
-                  <td class="num">{{ count(it.records) }}</td>
-                  <td class="num">{{ count(it.together) }}</td>
-                  <td class="num">{{ count(it.otherwise) }}</td>
-                  <td class="num" :class="{ odd: it.not_excluded }">{{ count(it.not_excluded) }}</td>
+                <tr v-for="one in data.by_reason" :key="one.criterion">
+                  <td>{{ one.criterion }}</td>
+                  <td class="num">{{ count(one.records) }}</td>
+                  <td class="num">{{ count(one.together) }}</td>
+                  <td class="num">{{ count(one.otherwise) }}</td>
+                  <td class="num" :class="{ odd: one.not_excluded }">{{ count(one.not_excluded) }}</td>
                 </tr>
               </tbody>
             </table>

@@ -35,20 +35,21 @@ const { data: sought } = useQuery({
   queryFn: () => got(GET('/api/reviews/{review}/full-texts', { params: path.value })),
 })
 const rows = computed(() => data.value ?? [])
-const open = computed(() => rows.value.filter((it) => it.state === 'asked' || it.state === 'unplaced'))
-const chosen = computed(() => rows.value.find((it) => it.id === Number(route.query.pdf)) ?? open.value[0])
-const current = computed(() => rows.value.findIndex((it) => it.id === chosen.value?.id))
+const open = computed(() => rows.value.filter((row) => row.state === 'asked' || row.state === 'unplaced'))
+const chosen = computed(() => rows.value.find((row) => row.id === Number(route.query.pdf)) ?? open.value[0])
+const current = computed(() => rows.value.findIndex((row) => row.id === chosen.value?.id))
 const version = computed(() => String(dataUpdatedAt.value))
 const load = (offset: number, limit: number) =>
   Promise.resolve({ total: rows.value.length, rows: rows.value.slice(offset, offset + limit) })
-const choose = (it: Pdf | undefined) => it && router.replace({ query: { pdf: String(it.id) } })
+const choose = (pdfundefined: Pdf | undefined) =>
+  pdfundefined && router.replace({ query: { pdf: String(pdfundefined.id) } })
 const move = (by: number) => choose(rows.value[Math.min(rows.value.length - 1, Math.max(0, current.value + by))])
 
-const records = computed(() => new Map((sought.value ?? []).map((it) => [it.id, it])))
+const records = computed(() => new Map((sought.value ?? []).map((one) => [one.id, one])))
 const proposals = computed(() =>
-  (chosen.value?.proposals ?? []).flatMap((it) => {
-    const record = records.value.get(it.id)
-    return record ? [{ ...it, record }] : []
+  (chosen.value?.proposals ?? []).flatMap((proposal) => {
+    const record = records.value.get(proposal.id)
+    return record ? [{ ...proposal, record }] : []
   }),
 )
 const typed = ref('')
@@ -60,8 +61,8 @@ const others = computed(() => {
   const words = typed.value.toLowerCase().split(/\s+/).filter(Boolean)
   if (!words.length) return []
   return (sought.value ?? [])
-    .filter((it) => {
-      const text = `${it.title} ${it.authors.join(' ')} ${it.year ?? ''} ${it.doi}`.toLowerCase()
+    .filter((one) => {
+      const text = `${one.title} ${one.authors.join(' ')} ${one.year ?? ''} ${one.doi}`.toLowerCase()
       return words.every((word) => text.includes(word))
     })
     .slice(0, 30)
@@ -109,8 +110,8 @@ useKeys({
     Array.from({ length: 5 }, (_, k) => [String(k + 1), () => proposals.value[k] && place(proposals.value[k].record)]),
   ),
 })
-const reference = (it: Schemas['Sought']) =>
-  [people(it.authors), it.year ?? 'no year', it.journal].filter(Boolean).join(' · ')
+const reference = (sought: Schemas['Sought']) =>
+  [people(sought.authors), sought.year ?? 'no year', sought.journal].filter(Boolean).join(' · ')
 </script>
 
 <template>
@@ -118,7 +119,7 @@ const reference = (it: Schemas['Sought']) =>
     <Teleport to="#view-actions" defer>
       <span class="soft small"
         >{{ plural(open.length, 'PDF') }} to place ·
-        {{ count(rows.filter((it) => it.state === 'placed').length) }} attached</span
+        {{ count(rows.filter((row) => row.state === 'placed').length) }} attached</span
       >
       <router-link class="small" :to="`/reviews/${review}/screen/full-texts`">All full texts</router-link>
     </Teleport>
@@ -193,16 +194,16 @@ const reference = (it: Schemas['Sought']) =>
           <template v-else-if="byHand">
             <h3 v-if="proposals.length" class="small soft">It may be</h3>
             <ol v-if="proposals.length" class="claims">
-              <li v-for="(it, k) in proposals" :key="it.id" class="small">
-                <button class="claim" @click="place(it.record)">
+              <li v-for="(proposal, k) in proposals" :key="proposal.id" class="small">
+                <button class="claim" @click="place(proposal.record)">
                   <kbd>{{ k + 1 }}</kbd>
                   <span class="what"
-                    ><span class="read">{{ it.record.title }}</span
-                    ><span class="soft">{{ reference(it.record) }}</span
+                    ><span class="read">{{ proposal.record.title }}</span
+                    ><span class="soft">{{ reference(proposal.record) }}</span
                     ><span
-                      ><template v-for="(word, n) in it.why" :key="word"
+                      ><template v-for="(word, n) in proposal.why" :key="word"
                         >{{ n ? ', ' : '' }}<span :class="{ odd: word.startsWith('but') }">{{ word }}</span></template
-                      ><span v-if="it.record.filename" class="odd"> · has a PDF already</span></span
+                      ><span v-if="proposal.record.filename" class="odd"> · has a PDF already</span></span
                     ></span
                   >
                 </button>
@@ -213,11 +214,11 @@ const reference = (it: Schemas['Sought']) =>
             </p>
             <TextField v-model="typed" label="Another record" placeholder="Words of its title, author, DOI" />
             <ol v-if="others.length" class="claims others">
-              <li v-for="it in others" :key="it.id" class="small">
-                <button class="claim" @click="place(it)">
+              <li v-for="other in others" :key="other.id" class="small">
+                <button class="claim" @click="place(other)">
                   <span class="what"
-                    ><span class="read">{{ it.title }}</span
-                    ><span class="soft">{{ reference(it) }}</span></span
+                    ><span class="read">{{ other.title }}</span
+                    ><span class="soft">{{ reference(other) }}</span></span
                   >
                 </button>
               </li>

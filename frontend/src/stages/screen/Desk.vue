@@ -41,7 +41,7 @@ const { data: facets } = useQuery({
   placeholderData: keepPreviousData,
 })
 const queue = ref<{
-  find: (match: (it: Schemas['Listed']) => boolean) => number
+  find: (match: (listed: Schemas['Listed']) => boolean) => number
   at: (index: number) => Promise<Schemas['Listed'] | undefined>
 } | null>(null)
 const total = ref(0)
@@ -60,8 +60,8 @@ function afterwards() {
 }
 const criteria = computed(() =>
   (protocol.data.value?.criteria ?? [])
-    .map((it, k) => ({ ...it, number: k + 1 }))
-    .filter((it) => (props.pass === 1 ? it.first : it.second)),
+    .map((criterion, k) => ({ ...criterion, number: k + 1 }))
+    .filter((criterion) => (props.pass === 1 ? criterion.first : criterion.second)),
 )
 const { data: own } = useQuery({
   queryKey: ['own', review, props.pass],
@@ -77,12 +77,12 @@ watch(dataUpdatedAt, (_, before) => before && mayWrite.value && desk.renew().cat
 const version = computed(
   () => `${review.value} ${JSON.stringify(query.value)}${order.value}|${dataUpdatedAt.value}-${saves.value}`,
 )
-const stateOf = (it: Schemas['Listed']) => it.mine ?? (props.pass === 1 ? it.first : it.second)
+const stateOf = (listed: Schemas['Listed']) => listed.mine ?? (props.pass === 1 ? listed.first : listed.second)
 const { data: passes } = useQuery({
   queryKey: ['passes', review],
   queryFn: () => got(GET('/api/reviews/{review}/passes', { params: path.value })),
 })
-const mode = computed(() => passes.value?.find((it) => it.pass_number === props.pass))
+const mode = computed(() => passes.value?.find((pass) => pass.pass_number === props.pass))
 const several = computed(() => (mode.value?.mode.readers ?? 1) > 1)
 const since = ref(0)
 watch(passes, () => (since.value = 0))
@@ -105,7 +105,7 @@ onMounted(async () => {
     if (first) await desk.show(first.id)
   }
 })
-watch(desk.shown, (it) => void set({ record: it ? String(it.id) : '' }), { flush: 'post' })
+watch(desk.shown, (one) => void set({ record: one ? String(one.id) : '' }), { flush: 'post' })
 watch(
   () => Number(route.query.record),
   (record) => record && record !== desk.shown.value?.id && desk.show(record),
@@ -116,10 +116,10 @@ watch(
 )
 /** Where the record that is shown stands in the queue: unfiltered, that is its rank. */
 const current = computed(() => {
-  const it = desk.shown.value
-  if (!it || !total.value) return -1
-  const found = queue.value?.find((row) => row.id === it.id) ?? -1
-  const rank = order.value ? it.spoken?.rank : it.rank
+  const sheet = desk.shown.value
+  if (!sheet || !total.value) return -1
+  const found = queue.value?.find((row) => row.id === sheet.id) ?? -1
+  const rank = order.value ? sheet.spoken?.rank : sheet.rank
   return found < 0 && !narrowed.value && props.pass === 1 && rank ? rank - 1 : found
 })
 
@@ -129,7 +129,7 @@ function decide(said: Decision) {
   desk.decide(said)
 }
 function exclude(number: number) {
-  const criterion = criteria.value.find((it) => it.number === number)
+  const criterion = criteria.value.find((criterion) => criterion.number === number)
   if (criterion?.id) decide({ verdict: 'exclude', criterion: criterion.id })
 }
 async function move(by: number) {

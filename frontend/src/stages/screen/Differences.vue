@@ -34,7 +34,8 @@ const {
       }),
     ),
 })
-const readMyself = (it: Schemas['Differing']) => it.said.some((one) => !one.settles && one.account_id === me.value?.id)
+const readMyself = (differing: Schemas['Differing']) =>
+  differing.said.some((one) => !one.settles && one.account_id === me.value?.id)
 /** Those that this person may settle first. */
 const data = computed(() =>
   mode.value?.settling === 'third' && !settled.value
@@ -46,8 +47,8 @@ const { data: passes } = useQuery({
   queryFn: () => got(GET('/api/reviews/{review}/passes', { params: path.value })),
 })
 const { data: me } = useQuery({ queryKey: ['me'], queryFn: () => got(GET('/api/account')), staleTime: Infinity })
-const mode = computed(() => passes.value?.find((it) => it.pass_number === pass.value)?.mode)
-const { set, at, one, beside, choose, move, load } = useChosen(data, 'record', (it) => String(it.id))
+const mode = computed(() => passes.value?.find((one) => one.pass_number === pass.value)?.mode)
+const { set, at, one, beside, choose, move, load } = useChosen(data, 'record', (one) => String(one.id))
 
 const sheet = ref<Schemas['Sheet']>()
 watch(
@@ -69,11 +70,11 @@ watch(
 )
 const criteria = computed(() =>
   (protocol.data.value?.criteria ?? [])
-    .map((it, k) => ({ ...it, number: k + 1 }))
-    .filter((it) => (pass.value === 1 ? it.first : it.second)),
+    .map((criterion, k) => ({ ...criterion, number: k + 1 }))
+    .filter((criterion) => (pass.value === 1 ? criterion.first : criterion.second)),
 )
-const readers = computed(() => one.value?.said.filter((it) => !it.settles) ?? [])
-const settlement = computed(() => one.value?.said.filter((it) => it.settles).at(-1))
+const readers = computed(() => one.value?.said.filter((one) => !one.settles) ?? [])
+const settlement = computed(() => one.value?.said.filter((one) => one.settles).at(-1))
 /** Why this person cannot settle this record. */
 const barred = computed(() =>
   mode.value?.settling === 'third' && one.value && readMyself(one.value)
@@ -86,21 +87,21 @@ const again = () => refresh('differences', 'passes', 'figures', 'records', 'queu
 const reopen = (record: number, number: 1 | 2) =>
   got(POST('/api/reviews/{review}/differences/reopen', { params: path.value, body: { record, pass_number: number } }))
 async function settle(verdict: 'include' | 'exclude', criterion: number | null = null) {
-  const it = one.value
-  if (!it || !may.value) return
+  const differing = one.value
+  if (!differing || !may.value) return
   const [number, next] = [pass.value, beside()]
   const done = await attempt(() =>
     got(
       POST('/api/reviews/{review}/differences/settle', {
         params: path.value,
-        body: { record: it.id, pass_number: number, verdict, criterion, seen: it.state },
+        body: { record: differing.id, pass_number: number, verdict, criterion, seen: differing.state },
       }),
     ),
   )
   if (done && !settled.value) await choose(next)
   await again()
-  if (done) last.value = [it.id, number]
-  if (done) say(`Settled: ${VERDICT_WORDS[verdict]!.toLowerCase()}.`, () => back(it.id, number), 'settled')
+  if (done) last.value = [differing.id, number]
+  if (done) say(`Settled: ${VERDICT_WORDS[verdict]!.toLowerCase()}.`, () => back(differing.id, number), 'settled')
 }
 async function back(record: number, number: 1 | 2) {
   await reopen(record, number)
@@ -110,11 +111,11 @@ async function back(record: number, number: 1 | 2) {
 const last = ref<[number, 1 | 2]>()
 /** Take back what settles the record that is shown, else what was settled last here. */
 async function takeBack() {
-  const it = settlement.value && one.value ? ([one.value.id, pass.value] as [number, 1 | 2]) : last.value
-  if (it && mayWrite.value && (await attempt(() => back(...it)))) last.value = undefined
+  const settled = settlement.value && one.value ? ([one.value.id, pass.value] as [number, 1 | 2]) : last.value
+  if (settled && mayWrite.value && (await attempt(() => back(...settled)))) last.value = undefined
 }
 function exclude(number: number) {
-  const criterion = criteria.value.find((it) => it.number === number)
+  const criterion = criteria.value.find((criterion) => criterion.number === number)
   if (criterion?.id) void settle('exclude', criterion.id)
 }
 useKeys({
@@ -202,14 +203,14 @@ useKeys({
       <aside class="pane pad verdicts" aria-label="What was said">
         <template v-if="one">
           <h2>{{ plural(readers.length, 'reader') }}</h2>
-          <div v-for="it in readers" :key="it.account_id" class="said">
+          <div v-for="reader in readers" :key="reader.account_id" class="said">
             <div class="row">
-              <VerdictMark :verdict="it.verdict" words="" /><b>{{ it.by }}</b
-              ><span class="push">{{ VERDICT_WORDS[it.verdict] }}</span>
+              <VerdictMark :verdict="reader.verdict" words="" /><b>{{ reader.by }}</b
+              ><span class="push">{{ VERDICT_WORDS[reader.verdict] }}</span>
             </div>
-            <p v-if="it.criterion">{{ it.criterion }}</p>
-            <p v-if="it.note" class="read">“{{ it.note }}”</p>
-            <p class="soft small">{{ moment(it.at) }}</p>
+            <p v-if="reader.criterion">{{ reader.criterion }}</p>
+            <p v-if="reader.note" class="read">“{{ reader.note }}”</p>
+            <p class="soft small">{{ moment(reader.at) }}</p>
           </div>
           <div v-if="settlement" class="said settled">
             <div class="row">
@@ -224,9 +225,9 @@ useKeys({
             <b class="small soft">{{ settlement ? 'Settle it otherwise' : 'Settle it' }}</b>
             <v-btn class="main" @click="settle('include')">Include <kbd>Enter</kbd></v-btn>
             <ol>
-              <li v-for="it in criteria" :key="it.number">
-                <button :title="it.wording" @click="settle('exclude', it.id)">
-                  <kbd>{{ it.number }}</kbd> {{ it.name }}
+              <li v-for="criterion in criteria" :key="criterion.number">
+                <button :title="criterion.wording" @click="settle('exclude', criterion.id)">
+                  <kbd>{{ criterion.number }}</kbd> {{ criterion.name }}
                 </button>
               </li>
             </ol>

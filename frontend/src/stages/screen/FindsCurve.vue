@@ -14,12 +14,12 @@ const x = (n: number) => LEFT + (n / Math.max(1, props.records)) * (WIDE - LEFT 
 const y = (n: number) => TOP + (1 - Math.min(n, most.value) / most.value) * (HIGH - TOP - BOTTOM)
 const path = (points: [number, number][]) =>
   points.map(([a, b], k) => `${k ? 'L' : 'M'}${x(a).toFixed(1)} ${y(b).toFixed(1)}`).join('')
-const line = computed(() => path(props.curve.map((it) => [it.answered, it.found])))
+const line = computed(() => path(props.curve.map((one) => [one.answered, one.found])))
 const band = computed(() =>
   props.looks.length
     ? `${path([
-        ...props.looks.map((it) => [it.answered, it.high] as [number, number]),
-        ...[...props.looks].reverse().map((it) => [it.answered, it.low] as [number, number]),
+        ...props.looks.map((look) => [look.answered, look.high] as [number, number]),
+        ...[...props.looks].reverse().map((one) => [one.answered, one.low] as [number, number]),
       ])}Z`
     : '',
 )

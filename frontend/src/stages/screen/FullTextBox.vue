@@ -98,7 +98,7 @@ async function attach() {
         maxlength="2000"
         list="full-text-reasons"
       />
-      <datalist id="full-text-reasons"><option v-for="it in usual ?? []" :key="it" :value="it" /></datalist>
+      <datalist id="full-text-reasons"><option v-for="one in usual ?? []" :key="one" :value="one" /></datalist>
       <v-btn type="submit" :disabled="!reason.trim()">Write down</v-btn>
     </form>
   </div>

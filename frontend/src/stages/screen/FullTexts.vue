@@ -21,23 +21,30 @@ const { data, error, isPending, refetch, dataUpdatedAt } = useQuery({
 })
 const state = computed(() => String(route.query.state ?? ''))
 const order = ref<number[]>([]) // as they stood when the page was opened: a report stays where one has just seen it
-watch(data, (rows) => (order.value = [...new Set([...order.value, ...(rows ?? []).map((it) => it.id)])]), {
+watch(data, (rows) => (order.value = [...new Set([...order.value, ...(rows ?? []).map((one) => one.id)])]), {
   immediate: true,
 })
 const shown = computed(() => {
-  const found = new Map((data.value ?? []).map((it) => [it.id, it]))
-  return order.value.flatMap((id) => found.get(id) ?? []).filter((it) => !state.value || it.fulltext === state.value)
+  const found = new Map((data.value ?? []).map((one) => [one.id, one]))
+  return order.value.flatMap((id) => found.get(id) ?? []).filter((one) => !state.value || one.fulltext === state.value)
 })
-const number = (of: string) => (data.value ?? []).filter((it) => !of || it.fulltext === of).length
-const chosen = computed(() => data.value?.find((it) => it.id === Number(route.query.record)))
+const number = (of: string) => (data.value ?? []).filter((one) => !of || one.fulltext === of).length
+const chosen = computed(() => data.value?.find((one) => one.id === Number(route.query.record)))
 const version = computed(() => `${state.value}|${dataUpdatedAt.value}`)
 const load = (offset: number, limit: number) =>
   Promise.resolve({ total: shown.value.length, rows: shown.value.slice(offset, offset + limit) })
-const boxed = (it: Schemas['Sought']) => ({
-  id: it.id,
-  fulltext: it.fulltext,
-  full_text: it.at
-    ? { state: it.fulltext, reason: it.reason, at: it.at, by: it.by ?? '', file_id: it.file_id, filename: it.filename }
+const boxed = (sought: Schemas['Sought']) => ({
+  id: sought.id,
+  fulltext: sought.fulltext,
+  full_text: sought.at
+    ? {
+        state: sought.fulltext,
+        reason: sought.reason,
+        at: sought.at,
+        by: sought.by ?? '',
+        file_id: sought.file_id,
+        filename: sought.filename,
+      }
     : null,
 })
 const { data: delivered } = useQuery({
@@ -45,10 +52,10 @@ const { data: delivered } = useQuery({
   queryFn: () => got(GET('/api/reviews/{review}/delivered-pdfs', { params: path.value })),
 })
 const toPlace = computed(
-  () => (delivered.value ?? []).filter((it) => it.state === 'asked' || it.state === 'unplaced').length,
+  () => (delivered.value ?? []).filter((one) => one.state === 'asked' || one.state === 'unplaced').length,
 )
-const refused = computed(() => (delivered.value ?? []).filter((it) => it.state === 'refused').length)
-const beingRead = computed(() => (delivered.value ?? []).filter((it) => it.state === 'waiting').length)
+const refused = computed(() => (delivered.value ?? []).filter((one) => one.state === 'refused').length)
+const beingRead = computed(() => (delivered.value ?? []).filter((one) => one.state === 'waiting').length)
 const changed = () => refresh('full-texts', 'figures')
 </script>
 

@@ -20,7 +20,7 @@ const { data, error, isPending, refetch } = useQuery({
   queryKey: ['groupings', review],
   queryFn: () => got(GET('/api/reviews/{review}/groupings', { params: path.value })),
 })
-const chosen = computed(() => data.value?.find((it) => it.id === Number(route.query.grouping)) ?? data.value?.[0])
+const chosen = computed(() => data.value?.find((one) => one.id === Number(route.query.grouping)) ?? data.value?.[0])
 const { data: groups } = useQuery({
   queryKey: ['alike', review, computed(() => chosen.value?.id), computed(() => chosen.value?.state)],
   queryFn: () =>
@@ -31,7 +31,7 @@ const { data: groups } = useQuery({
     ),
   enabled: computed(() => chosen.value?.state === 'ready'),
 })
-const open = computed(() => groups.value?.find((it) => it.id === Number(route.query.group)))
+const open = computed(() => groups.value?.find((group) => group.id === Number(route.query.group)))
 const { data: nearest } = useQuery({
   queryKey: ['nearest', review, computed(() => open.value?.id), computed(() => open.value?.open)],
   queryFn: () =>
@@ -43,18 +43,18 @@ const { data: nearest } = useQuery({
   enabled: computed(() => !!open.value),
 })
 const set = (wanted: Record<string, string | undefined>) => router.replace({ query: { ...route.query, ...wanted } })
-const toggle = (it: Group) => set({ group: open.value?.id === it.id ? undefined : String(it.id) })
-const largest = computed(() => Math.max(1, ...(groups.value ?? []).map((it) => it.size)))
+const toggle = (group: Group) => set({ group: open.value?.id === group.id ? undefined : String(group.id) })
+const largest = computed(() => Math.max(1, ...(groups.value ?? []).map((one) => one.size)))
 
 const how = reactive({ groups: '20', rarest: '3', commonest: '40' })
 watch(
   chosen,
-  (it) =>
-    it &&
+  (one) =>
+    one &&
     Object.assign(how, {
-      groups: String(it.groups),
-      rarest: String(it.rarest),
-      commonest: String(Math.round(100 * it.commonest)),
+      groups: String(one.groups),
+      rarest: String(one.rarest),
+      commonest: String(Math.round(100 * one.commonest)),
     }),
   { once: true },
 )
@@ -79,13 +79,13 @@ const goOn = (narrowing: number) =>
       params: { path: { review: review.value, narrowing } },
     }),
   ).then(again)
-async function setAside(it: Group) {
+async function setAside(group: Group) {
   let made: { narrowing: number; records: number } | undefined
   const done = await attempt(
     async () =>
       (made = await got(
         POST('/api/reviews/{review}/alike-groups/{group}/set-aside', {
-          params: { path: { review: review.value, group: it.id } },
+          params: { path: { review: review.value, group: group.id } },
           body: { looked_at: (nearest.value ?? []).map((one) => one.id) },
         }),
       )),
@@ -96,19 +96,19 @@ async function setAside(it: Group) {
     say(`${plural(records, 'record')} set aside as a far group.`, () => goOn(narrowing))
   }
 }
-const at = computed(() => groups.value?.findIndex((it) => it.id === open.value?.id) ?? -1)
+const at = computed(() => groups.value?.findIndex((group) => group.id === open.value?.id) ?? -1)
 const move = (by: number) => {
   const some = groups.value ?? []
   const to = some[Math.min(some.length - 1, Math.max(0, at.value + by))]
   if (to) void set({ group: String(to.id) })
 }
-const mayGo = (it: Group) => mayWrite.value && it.open > 0 && it.near !== null && !it.narrowing_id
+const mayGo = (group: Group) => mayWrite.value && group.open > 0 && group.near !== null && !group.narrowing_id
 useKeys({
   ArrowDown: () => move(1),
   ArrowUp: () => move(-1),
   a: () => open.value && mayGo(open.value) && nearest.value && setAside(open.value),
 })
-const list = (it: Group) => `/reviews/${review.value}/records?list=group:${it.id}`
+const list = (group: Group) => `/reviews/${review.value}/records?list=group:${group.id}`
 const table = ref<HTMLElement | null>(null)
 watch(
   () => open.value?.id,
@@ -130,23 +130,23 @@ watch(
         </form>
         <h3 v-if="data?.length">Groupings</h3>
         <button
-          v-for="it in data"
-          :key="it.id"
+          v-for="one in data"
+          :key="one.id"
           class="past small"
-          :class="{ on: it.id === chosen?.id }"
-          :aria-pressed="it.id === chosen?.id"
-          @click="set({ grouping: String(it.id), group: undefined })"
+          :class="{ on: one.id === chosen?.id }"
+          :aria-pressed="one.id === chosen?.id"
+          @click="set({ grouping: String(one.id), group: undefined })"
         >
           <b>{{
-            it.state === 'ready' ? plural(it.records, 'record') : it.state === 'waiting' ? 'At work …' : 'Failed'
+            one.state === 'ready' ? plural(one.records, 'record') : one.state === 'waiting' ? 'At work …' : 'Failed'
           }}</b>
           <span
-            >into {{ it.made || it.groups }} groups, words of {{ it.rarest }} records to
-            {{ Math.round(100 * it.commonest) }} %</span
+            >into {{ one.made || one.groups }} groups, words of {{ one.rarest }} records to
+            {{ Math.round(100 * one.commonest) }} %</span
           >
-          <span v-if="it.aside">{{ plural(it.aside, 'record') }} set aside</span>
-          <span v-if="it.failure" class="bad">{{ it.failure }}</span>
-          <span class="soft">{{ it.by }}, {{ ago(it.at) }}</span>
+          <span v-if="one.aside">{{ plural(one.aside, 'record') }} set aside</span>
+          <span v-if="one.failure" class="bad">{{ one.failure }}</span>
+          <span class="soft">{{ one.by }}, {{ ago(one.at) }}</span>
         </button>
       </section>
       <section class="pane sheet" tabindex="0" aria-label="Groups">
@@ -169,33 +169,43 @@ watch(
             <router-link :to="`/reviews/${review}/plan/seeds`">Name seeds</router-link>, and group again.
           </p>
           <div ref="table" role="list">
-            <div v-for="it in groups" :key="it.id" role="listitem" class="strip" :class="{ on: it.id === open?.id }">
-              <button class="line" :aria-expanded="it.id === open?.id" @click="toggle(it)">
+            <div
+              v-for="group in groups"
+              :key="group.id"
+              role="listitem"
+              class="strip"
+              :class="{ on: group.id === open?.id }"
+            >
+              <button class="line" :aria-expanded="group.id === open?.id" @click="toggle(group)">
                 <span class="size"
-                  ><span class="fill" :style="{ width: `${(100 * it.size) / largest}%` }"
-                    ><span class="gone" :style="{ width: `${(100 * it.aside) / it.size}%` }" /></span
+                  ><span class="fill" :style="{ width: `${(100 * group.size) / largest}%` }"
+                    ><span class="gone" :style="{ width: `${(100 * group.aside) / group.size}%` }" /></span
                 ></span>
                 <span class="words"
-                  ><template v-for="(word, k) in it.words.slice(0, 6)" :key="word"
+                  ><template v-for="(word, k) in group.words.slice(0, 6)" :key="word"
                     >{{ k ? ', ' : '' }}{{ word }}</template
-                  ><span v-if="!it.words.length" class="soft">no word in common</span></span
+                  ><span v-if="!group.words.length" class="soft">no word in common</span></span
                 >
                 <span class="near num small" title="Mean closeness of its members to the nearest seed"
-                  ><span class="bar" :style="{ width: `${Math.round(48 * Math.max(0, it.near ?? 0))}px` }" />
-                  {{ it.near === null ? '—' : it.near.toFixed(2) }}</span
+                  ><span class="bar" :style="{ width: `${Math.round(48 * Math.max(0, group.near ?? 0))}px` }" />
+                  {{ group.near === null ? '—' : group.near.toFixed(2) }}</span
                 >
               </button>
-              <router-link class="num" :to="list(it)">{{ plural(it.size, 'record') }}</router-link>
+              <router-link class="num" :to="list(group)">{{ plural(group.size, 'record') }}</router-link>
               <span class="soft small state"
                 >{{
-                  it.aside ? `${count(it.aside)} set aside` : it.open < it.size ? `${count(it.open)} undecided` : ''
+                  group.aside
+                    ? `${count(group.aside)} set aside`
+                    : group.open < group.size
+                      ? `${count(group.open)} undecided`
+                      : ''
                 }}
               </span>
-              <div v-if="it.id === open?.id" class="inside">
-                <template v-if="it.narrowing_id && it.aside">
+              <div v-if="group.id === open?.id" class="inside">
+                <template v-if="group.narrowing_id && group.aside">
                   <p>
                     Set aside as a whole.
-                    <v-btn v-if="mayWrite" @click="goOn(it.narrowing_id!)">Bring it back</v-btn>
+                    <v-btn v-if="mayWrite" @click="goOn(group.narrowing_id!)">Bring it back</v-btn>
                   </p>
                 </template>
                 <template v-else>
@@ -215,9 +225,9 @@ watch(
                       <p class="read small abstract">{{ one.abstract }}</p>
                     </li>
                   </ol>
-                  <div v-if="mayGo(it)" class="row">
-                    <v-btn @click="setAside(it)"
-                      >I looked at them: set all {{ count(it.open) }} aside <kbd>A</kbd></v-btn
+                  <div v-if="mayGo(group)" class="row">
+                    <v-btn @click="setAside(group)"
+                      >I looked at them: set all {{ count(group.open) }} aside <kbd>A</kbd></v-btn
                     >
                     <span class="soft small">Counted in the flow as automation; it can be undone.</span>
                   </div>

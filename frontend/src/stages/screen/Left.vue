@@ -156,7 +156,7 @@ const then = computed(() => data.value?.stopped?.figures as Record<string, numbe
           <template v-if="data.assumptions.length">
             <h3>This holds if</h3>
             <ul class="soft">
-              <li v-for="it in data.assumptions" :key="it">{{ it }}</li>
+              <li v-for="assumption in data.assumptions" :key="assumption">{{ assumption }}</li>
             </ul>
           </template>
         </template>

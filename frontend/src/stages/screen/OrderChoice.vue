@@ -15,17 +15,17 @@ const refresh = useRefresh()
 const { data } = useQuery({
   queryKey: ['orders', review],
   queryFn: () => got(GET('/api/reviews/{review}/orders', { params: path.value })),
-  refetchInterval: (query) => (query.state.data?.some((it) => it.state === 'waiting') ? 1500 : false),
+  refetchInterval: (query) => (query.state.data?.some((one) => one.state === 'waiting') ? 1500 : false),
 })
 const chosen = computed(() => String(route.query.order ?? ''))
 const emit = defineEmits<{ ready: [] }>()
-const state = computed(() => data.value?.find((it) => String(it.id) === chosen.value)?.state)
+const state = computed(() => data.value?.find((one) => String(one.id) === chosen.value)?.state)
 watch(state, (now, before) => now === 'ready' && before === 'waiting' && emit('ready'))
 const offered = computed(() => [
   { value: '', title: props.closeness },
   ...(data.value ?? [])
-    .filter((it) => it.state !== 'failed' || String(it.id) === chosen.value)
-    .map((it) => ({ value: String(it.id), title: it.state === 'ready' ? it.name : `${it.name} (at work)` })),
+    .filter((one) => one.state !== 'failed' || String(one.id) === chosen.value)
+    .map((one) => ({ value: String(one.id), title: one.state === 'ready' ? one.name : `${one.name} (at work)` })),
 ])
 const set = (order: string) =>
   router.replace({ query: { ...route.query, order: order || undefined, record: undefined } })
@@ -76,7 +76,7 @@ async function make() {
     aria-label="Order of the queue"
     @change="pick(($event.target as HTMLSelectElement).value)"
   >
-    <option v-for="it in offered" :key="it.value" :value="it.value">{{ it.title }}</option>
+    <option v-for="one in offered" :key="one.value" :value="one.value">{{ one.title }}</option>
     <option v-if="mayWrite" value="new">Another order …</option>
   </select>
   <v-dialog v-model="open" max-width="460" aria-label="Another order">

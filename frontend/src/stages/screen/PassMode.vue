@@ -100,11 +100,13 @@ const list = (key: string) => `/reviews/${props.review}/records?list=${first.val
         <template v-else>
           <p>All decisions stay. From them would follow:</p>
           <ul>
-            <li v-for="it in moved" :key="it.before + it.after">
-              {{ plural(it.records, 'record') }}:
-              <span class="way"><VerdictMark :verdict="it.before" words="" /> {{ VERDICT_WORDS[it.before] }}</span> →
-              <span class="way"><VerdictMark :verdict="it.after" words="" /> {{ VERDICT_WORDS[it.after] }}</span>
-              <span v-if="it.judged" class="odd"> {{ count(it.judged) }} of them have a verdict on the full text</span>
+            <li v-for="one in moved" :key="one.before + one.after">
+              {{ plural(one.records, 'record') }}:
+              <span class="way"><VerdictMark :verdict="one.before" words="" /> {{ VERDICT_WORDS[one.before] }}</span> →
+              <span class="way"><VerdictMark :verdict="one.after" words="" /> {{ VERDICT_WORDS[one.after] }}</span>
+              <span v-if="one.judged" class="odd">
+                {{ count(one.judged) }} of them have a verdict on the full text</span
+              >
             </li>
           </ul>
         </template>

@@ -25,17 +25,17 @@ const choose = (number: number) => router.replace({ query: { ...route.query, pas
     <div class="panes columns">
       <section class="pane" tabindex="0" aria-label="Passes">
         <PassMode
-          v-for="it in data"
-          :key="it.pass_number"
-          :pass="it"
+          v-for="one in data"
+          :key="one.pass_number"
+          :pass="one"
           :review="review"
           :may-lead="mayLead"
-          :chosen="it.pass_number === pass"
-          @choose="choose(it.pass_number)"
+          :chosen="one.pass_number === pass"
+          @choose="choose(one.pass_number)"
         />
       </section>
       <section class="pane sheet" tabindex="0" aria-label="Shares">
-        <Shares :key="pass" :pass="pass" :readers="data?.find((it) => it.pass_number === pass)?.mode.readers ?? 1" />
+        <Shares :key="pass" :pass="pass" :readers="data?.find((one) => one.pass_number === pass)?.mode.readers ?? 1" />
       </section>
     </div>
   </StateOf>

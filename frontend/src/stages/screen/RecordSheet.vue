@@ -22,17 +22,17 @@ const reference = computed(() =>
   ].filter(Boolean),
 )
 const signed = (n: number) => (n < 0 ? '−' : '+') + Math.abs(n).toFixed(2)
-const sum = (some: Schemas['Other'][]) => some.reduce((total, it) => total + it.weight, 0)
+const sum = (some: Schemas['Other'][]) => some.reduce((total, one) => total + one.weight, 0)
 const score = computed(() => {
   const why = props.sheet.why
-  return why ? why.words.reduce((total, it) => total + it.weight, why.rest + why.sense) + sum(why.alike) : 0
+  return why ? why.words.reduce((total, one) => total + one.weight, why.rest + why.sense) + sum(why.alike) : 0
 })
 const supports = (term: Schemas['Term']) => term.weight > 0
 const speaks = computed(() =>
   props.sheet.spoken?.end ? record.value.abstract.slice(props.sheet.spoken.begin, props.sheet.spoken.end).trim() : '',
 )
-const labels = computed(() => [...new Set(props.sheet.origins.flatMap((it) => it.labels))])
-const past = computed(() => props.sheet.history.filter((it) => it.pass_number === props.pass || it.withdrawn_at))
+const labels = computed(() => [...new Set(props.sheet.origins.flatMap((origin) => origin.labels))])
+const past = computed(() => props.sheet.history.filter((one) => one.pass_number === props.pass || one.withdrawn_at))
 </script>
 
 <template>
@@ -106,10 +106,10 @@ const past = computed(() => props.sheet.history.filter((it) => it.pass_number ==
               <span class="soft">{{ signed(sum(sheet.why.alike)) }} · together {{ signed(score) }}</span>
             </summary>
             <ol>
-              <li v-for="it in sheet.why.alike" :key="it.id">
-                <VerdictMark :verdict="it.verdict" />
-                <router-link :to="`/reviews/${review}/records/${it.id}`">{{ it.title || 'Untitled' }}</router-link>
-                <span class="soft">{{ signed(it.weight) }}</span>
+              <li v-for="one in sheet.why.alike" :key="one.id">
+                <VerdictMark :verdict="one.verdict" />
+                <router-link :to="`/reviews/${review}/records/${one.id}`">{{ one.title || 'Untitled' }}</router-link>
+                <span class="soft">{{ signed(one.weight) }}</span>
               </li>
             </ol>
           </details>
@@ -118,10 +118,10 @@ const past = computed(() => props.sheet.history.filter((it) => it.pass_number ==
           <dt>Nearest decided</dt>
           <dd>
             <ol>
-              <li v-for="it in sheet.why.nearest" :key="it.id">
-                <VerdictMark :verdict="it.verdict" />
-                <router-link :to="`/reviews/${review}/records/${it.id}`">{{ it.title || 'Untitled' }}</router-link>
-                <span v-if="it.seed" class="soft">seed</span>
+              <li v-for="one in sheet.why.nearest" :key="one.id">
+                <VerdictMark :verdict="one.verdict" />
+                <router-link :to="`/reviews/${review}/records/${one.id}`">{{ one.title || 'Untitled' }}</router-link>
+                <span v-if="one.seed" class="soft">seed</span>
               </li>
             </ol>
           </dd>
@@ -130,12 +130,12 @@ const past = computed(() => props.sheet.history.filter((it) => it.pass_number ==
       <dt>Found by</dt>
       <dd class="tags">
         <router-link
-          v-for="it in sheet.origins"
-          :key="it.id"
+          v-for="origin in sheet.origins"
+          :key="origin.id"
           class="tag"
-          :to="`/reviews/${review}/gather/files/${it.batch_id}?record=${it.position}`"
-          >{{ it.source }} · search {{ it.number }}{{ it.run > 1 ? `.${it.run}` : '' }}, line {{ it.line
-          }}{{ it.query_version ? ` · query version ${it.query_version}` : '' }}</router-link
+          :to="`/reviews/${review}/gather/files/${origin.batch_id}?record=${origin.position}`"
+          >{{ origin.source }} · search {{ origin.number }}{{ origin.run > 1 ? `.${origin.run}` : '' }}, line
+          {{ origin.line }}{{ origin.query_version ? ` · query version ${origin.query_version}` : '' }}</router-link
         >
         <router-link class="soft" :to="`/reviews/${review}/records/${sheet.id}`">its page</router-link>
         <router-link
@@ -162,10 +162,10 @@ const past = computed(() => props.sheet.history.filter((it) => it.pass_number ==
       <template v-if="past.length">
         <dt>Decisions</dt>
         <dd>
-          <div v-for="(it, k) in past" :key="k" class="soft">
-            <VerdictMark :verdict="it.verdict" /> {{ it.settles ? 'Settled: ' : '' }}{{ VERDICT_WORDS[it.verdict]
-            }}{{ it.criterion ? `: ${it.criterion}` : '' }}, {{ it.by }}, {{ moment(it.at)
-            }}{{ it.withdrawn_at ? ', taken back' : '' }}
+          <div v-for="(one, k) in past" :key="k" class="soft">
+            <VerdictMark :verdict="one.verdict" /> {{ one.settles ? 'Settled: ' : '' }}{{ VERDICT_WORDS[one.verdict]
+            }}{{ one.criterion ? `: ${one.criterion}` : '' }}, {{ one.by }}, {{ moment(one.at)
+            }}{{ one.withdrawn_at ? ', taken back' : '' }}
           </div>
         </dd>
       </template>

@@ -22,7 +22,9 @@ const { data: members } = useQuery({
   queryFn: () => got(GET('/api/reviews/{review}/members', { params: path.value })),
 })
 const { data: me } = useQuery({ queryKey: ['me'], queryFn: () => got(GET('/api/account')), staleTime: Infinity })
-const people = computed(() => (members.value ?? []).filter((it) => !it.removed_at && it.role !== 'observer'))
+const people = computed(() =>
+  (members.value ?? []).filter((member) => !member.removed_at && member.role !== 'observer'),
+)
 
 const KINDS = [
   { value: 'share', title: 'Each reads a part' },
@@ -30,12 +32,12 @@ const KINDS = [
 ]
 const said = reactive({ kind: 'share', name: '', most: '', order: 'closeness', seed: '', overlap: '0' })
 const parts = reactive<Record<number, string>>({})
-watch(people, (some) => some.forEach((it) => (parts[it.id] ??= '1')), { immediate: true })
+watch(people, (some) => some.forEach((one) => (parts[one.id] ??= '1')), { immediate: true })
 const pilot = computed(() => said.kind === 'pilot')
 watch(pilot, (now) => (said.most = now ? '50' : ''))
 const shares = computed(() =>
   Object.entries(parts).flatMap(([id, part]) =>
-    Number(part) > 0 && people.value.some((it) => it.id === Number(id))
+    Number(part) > 0 && people.value.some((person) => person.id === Number(id))
       ? [{ account: Number(id), share: pilot.value ? 1 : Number(part) }]
       : [],
   ),
@@ -78,7 +80,7 @@ watch(
   },
   { immediate: true, deep: true },
 )
-const part = (id: number) => would.value?.parts.find((it) => it.account === id)?.records
+const part = (id: number) => would.value?.parts.find((part) => part.account === id)?.records
 const again = async () => {
   await refresh('sharings', 'passes', 'records', 'queue', 'figures')
   await look()
@@ -108,19 +110,20 @@ async function give(sharing: number, person: number | null, back = false) {
   await again()
   return records
 }
-async function giveBack(sharing: Schemas['Sharing'], it: Schemas['SharePart'] | null) {
+async function giveBack(sharing: Schemas['Sharing'], part: Schemas['SharePart'] | null) {
   try {
-    const n = await give(sharing.id, it?.account_id ?? null)
+    const n = await give(sharing.id, part?.account_id ?? null)
     say(`${plural(n, 'record')} given back; others may read them.`, () =>
-      give(sharing.id, it?.account_id ?? null, true),
+      give(sharing.id, part?.account_id ?? null, true),
     )
   } catch (error) {
     complain(error)
   }
 }
-const mayGive = (it: Schemas['SharePart']) =>
-  (mayLead.value || it.account_id === me.value?.id) && it.records > (it.read ?? 0)
-const orderOf = (it: Schemas['Sharing']) => (it.seed === null ? 'the closest first' : `shuffled, seed ${it.seed}`)
+const mayGive = (part: Schemas['SharePart']) =>
+  (mayLead.value || part.account_id === me.value?.id) && part.records > (part.read ?? 0)
+const orderOf = (sharing: Schemas['Sharing']) =>
+  sharing.seed === null ? 'the closest first' : `shuffled, seed ${sharing.seed}`
 </script>
 
 <template>
@@ -158,27 +161,27 @@ const orderOf = (it: Schemas['Sharing']) => (it.seed === null ? 'the closest fir
           </tr>
         </thead>
         <tbody>
-          <tr v-for="it in people" :key="it.id">
-            <td>{{ it.full_name }}</td>
+          <tr v-for="person in people" :key="person.id">
+            <td>{{ person.full_name }}</td>
             <td class="num">
               <input
                 v-if="pilot"
                 type="checkbox"
-                :checked="Number(parts[it.id]) > 0"
-                :aria-label="`${it.full_name} takes part`"
-                @change="parts[it.id] = ($event.target as HTMLInputElement).checked ? '1' : '0'"
+                :checked="Number(parts[person.id]) > 0"
+                :aria-label="`${person.full_name} takes part`"
+                @change="parts[person.id] = ($event.target as HTMLInputElement).checked ? '1' : '0'"
               />
               <input
                 v-else
-                v-model="parts[it.id]"
+                v-model="parts[person.id]"
                 class="box part"
                 type="number"
                 min="0"
                 step="any"
-                :aria-label="`Share of ${it.full_name}`"
+                :aria-label="`Share of ${person.full_name}`"
               />
             </td>
-            <td class="num">{{ part(it.id) === undefined ? '—' : count(part(it.id)!) }}</td>
+            <td class="num">{{ part(person.id) === undefined ? '—' : count(part(person.id)!) }}</td>
           </tr>
         </tbody>
       </table>
@@ -224,20 +227,23 @@ const orderOf = (it: Schemas['Sharing']) => (it.seed === null ? 'the closest fir
             </tr>
           </thead>
           <tbody>
-            <tr v-for="it in one.parts" :key="it.account_id">
-              <td>{{ it.person }}</td>
-              <td class="num">{{ count(it.records) }}</td>
+            <tr v-for="share in one.parts" :key="share.account_id">
+              <td>{{ share.person }}</td>
+              <td class="num">{{ count(share.records) }}</td>
               <td class="num">
-                <template v-if="it.read !== null"
+                <template v-if="share.read !== null"
                   ><span class="done" aria-hidden="true"
-                    ><span :style="{ width: `${it.records ? (100 * it.read) / it.records : 0}%` }"
+                    ><span :style="{ width: `${share.records ? (100 * share.read) / share.records : 0}%` }"
                   /></span>
-                  {{ count(it.read) }}</template
+                  {{ count(share.read) }}</template
                 ><span v-else class="soft" title="How far somebody is, they and a lead know">—</span>
               </td>
-              <td class="num soft">{{ it.given_back ? count(it.given_back) : '' }}</td>
+              <td class="num soft">{{ share.given_back ? count(share.given_back) : '' }}</td>
               <td class="num">
-                <v-btn v-if="mayGive(it)" :aria-label="`Give back the rest of ${it.person}`" @click="giveBack(one, it)"
+                <v-btn
+                  v-if="mayGive(share)"
+                  :aria-label="`Give back the rest of ${share.person}`"
+                  @click="giveBack(one, share)"
                   >Give back the rest</v-btn
                 >
               </td>

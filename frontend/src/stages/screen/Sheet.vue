@@ -61,16 +61,16 @@ async function takeIn() {
           params: path.value,
           body: {
             pass_number: number,
-            rows: some.map((it) => ({
-              record: it.record,
-              verdict: it.verdict as '' | 'include',
-              criterion: it.criterion,
-              note: it.note,
+            rows: some.map((one) => ({
+              record: one.record,
+              verdict: one.verdict as '' | 'include',
+              criterion: one.criterion,
+              note: one.note,
             })),
           },
         }),
       )
-      taken.push(...some.filter((it) => said.records.includes(it.record)))
+      taken.push(...some.filter((one) => said.records.includes(one.record)))
       refused.value = [...refused.value, ...said.refused]
       done.value = at + some.length
     }
@@ -87,19 +87,19 @@ async function takeIn() {
   )
 }
 async function undo(taken: Schemas['SheetChange'][], number: 1 | 2) {
-  for (const it of taken) {
-    if (it.verdict)
+  for (const one of taken) {
+    if (one.verdict)
       await got(
         POST('/api/reviews/{review}/decisions/take-back', {
           params: path.value,
-          body: { pass_number: number, record: it.record },
+          body: { pass_number: number, record: one.record },
         }),
       )
-    if (it.note !== null)
+    if (one.note !== null)
       await got(
         PUT('/api/reviews/{review}/records/{record}/note', {
-          params: { path: { review: review.value, record: it.record } },
-          body: { text: it.note_before },
+          params: { path: { review: review.value, record: one.record } },
+          body: { text: one.note_before },
         }),
       )
   }
@@ -124,7 +124,7 @@ const word = (verdict: string) => (verdict ? (VERDICT_WORDS[verdict] ?? verdict)
       />
       <ChoiceField
         :model-value="list"
-        :items="(shown?.offered ?? []).filter((it) => !['found', 'copies'].includes(it.value))"
+        :items="(shown?.offered ?? []).filter((one) => !['found', 'copies'].includes(one.value))"
         label="List"
         @update:model-value="set({ list: String($event) })"
       />
@@ -160,9 +160,9 @@ const word = (verdict: string) => (verdict ? (VERDICT_WORDS[verdict] ?? verdict)
         <template v-else-if="refused.length">
           <h2>Refused</h2>
           <ul>
-            <li v-for="it in refused" :key="it.record">
-              <router-link :to="`/reviews/${review}/records/${it.record}`">Record {{ it.record }}</router-link
-              >: {{ it.message }}
+            <li v-for="one in refused" :key="one.record">
+              <router-link :to="`/reviews/${review}/records/${one.record}`">Record {{ one.record }}</router-link
+              >: {{ one.message }}
             </li>
           </ul>
         </template>
@@ -184,7 +184,7 @@ const word = (verdict: string) => (verdict ? (VERDICT_WORDS[verdict] ?? verdict)
           </span>
         </div>
         <ul v-if="looked.wrong.length" class="wrong small" tabindex="0" aria-label="Not understood">
-          <li v-for="it in looked.wrong" :key="it.line" class="odd">Row {{ it.line }}: {{ it.message }}</li>
+          <li v-for="one in looked.wrong" :key="one.line" class="odd">Row {{ one.line }}: {{ one.message }}</li>
         </ul>
         <LongList :load="load" :version="looked" :row-height="52" label="Changes">
           <template #row="{ row }">

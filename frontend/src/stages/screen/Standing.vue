@@ -39,7 +39,7 @@ const second = computed(() => {
       ]
     : []
 })
-const most = computed(() => Math.max(1, ...first.value.map((it) => it.n)))
+const most = computed(() => Math.max(1, ...first.value.map((one) => one.n)))
 </script>
 
 <template>
@@ -56,12 +56,12 @@ const most = computed(() => Math.max(1, ...first.value.map((it) => it.n)))
           <h2>{{ name }}</h2>
           <table class="small">
             <tbody>
-              <tr v-for="it in some" :key="it.name" :class="{ soft: !it.n }">
-                <td class="state"><VerdictMark :verdict="it.mark" words="" /> {{ it.name }}</td>
+              <tr v-for="one in some" :key="one.name" :class="{ soft: !one.n }">
+                <td class="state"><VerdictMark :verdict="one.mark" words="" /> {{ one.name }}</td>
                 <td class="num n">
-                  <router-link v-if="it.n" :to="it.to">{{ count(it.n) }}</router-link><template v-else>0</template>
+                  <router-link v-if="one.n" :to="one.to">{{ count(one.n) }}</router-link><template v-else>0</template>
                 </td>
-                <td><span class="fill" :style="{ width: `${(100 * it.n) / most}%` }" aria-hidden="true" /></td>
+                <td><span class="fill" :style="{ width: `${(100 * one.n) / most}%` }" aria-hidden="true" /></td>
               </tr>
             </tbody>
           </table>
@@ -93,15 +93,15 @@ const most = computed(() => Math.max(1, ...first.value.map((it) => it.n)))
             </tr>
           </thead>
           <tbody>
-            <tr v-for="it in data.people" :key="it.account_id">
+            <tr v-for="person in data.people" :key="person.account_id">
               <td>
-                {{ it.name }}
-                <div class="soft">{{ ago(it.last) }}</div>
+                {{ person.name }}
+                <div class="soft">{{ ago(person.last) }}</div>
               </td>
-              <td class="num">{{ count(it.first) }}</td>
-              <td class="num">{{ count(it.second) }}</td>
+              <td class="num">{{ count(person.first) }}</td>
+              <td class="num">{{ count(person.second) }}</td>
               <td class="num">
-                <template v-if="it.an_hour !== null">{{ count(Math.round(it.an_hour)) }}</template><span
+                <template v-if="person.an_hour !== null">{{ count(Math.round(person.an_hour)) }}</template><span
                   v-else
                   class="soft"
                   title="Told after a quarter of an hour at the desk"

@@ -21,16 +21,20 @@ const problem = ref<{ message: string; field: string } | null>(null)
 const begun = ref(false)
 watch(
   [data, open],
-  ([it, shown]) => {
+  ([marked, shown]) => {
     if (!shown) begun.value = false
-    else if (it && !begun.value) {
-      Object.assign(typed, { supports: it.supports.join('\n'), opposes: it.opposes.join('\n'), seen: it.number })
+    else if (marked && !begun.value) {
+      Object.assign(typed, {
+        supports: marked.supports.join('\n'),
+        opposes: marked.opposes.join('\n'),
+        seen: marked.number,
+      })
       begun.value = true
     }
   },
   { immediate: true },
 )
-const lines = (text: string) => text.split('\n').filter((it) => it.trim()).length
+const lines = (text: string) => text.split('\n').filter((one) => one.trim()).length
 const numbers = computed(() => `${lines(typed.supports)} for, ${lines(typed.opposes)} against`)
 async function set(supports: string, opposes: string, seen: number) {
   const made = await got(

@@ -22,8 +22,10 @@ const route = useRoute()
 const note = ref('')
 const field = ref<HTMLTextAreaElement | null>(null)
 const { data: me } = useQuery({ queryKey: ['me'], queryFn: () => got(GET('/api/account')), staleTime: Infinity })
-const mine = () => props.sheet?.notes.find((it) => it.account_id === me.value?.id)?.text ?? ''
-const others = computed(() => (props.sheet?.notes ?? []).filter((it) => it.account_id !== me.value?.id && it.text))
+const mine = () => props.sheet?.notes.find((note) => note.account_id === me.value?.id)?.text ?? ''
+const others = computed(() =>
+  (props.sheet?.notes ?? []).filter((note) => note.account_id !== me.value?.id && note.text),
+)
 let noteOf: number | undefined
 let before = ''
 watch(
@@ -71,13 +73,13 @@ defineExpose({ flush, focusNote: () => field.value?.focus() })
       </div>
       <b class="small soft">Exclude, because</b>
       <ol>
-        <li v-for="it in criteria" :key="it.id ?? it.number">
+        <li v-for="criterion in criteria" :key="criterion.id ?? criterion.number">
           <button
             :disabled="!sheet"
-            :title="it.wording"
-            @click="emit('decide', { verdict: 'exclude', criterion: it.id })"
+            :title="criterion.wording"
+            @click="emit('decide', { verdict: 'exclude', criterion: criterion.id })"
           >
-            <kbd>{{ it.number }}</kbd> {{ it.name }}
+            <kbd>{{ criterion.number }}</kbd> {{ criterion.name }}
           </button>
         </li>
       </ol>
@@ -100,22 +102,22 @@ defineExpose({ flush, focusNote: () => field.value?.focus() })
       @keydown.esc.prevent="leave"
       @keydown.enter.exact.prevent="leave"
     />
-    <p v-for="it in others" :key="it.account_id" class="small soft">{{ it.by }}: {{ it.text }}</p>
+    <p v-for="other in others" :key="other.account_id" class="small soft">{{ other.by }}: {{ other.text }}</p>
     <b class="small soft">Your last decisions</b>
     <ul class="small">
-      <li v-for="it in recent.slice(0, 7)" :key="it.id" class="done" :class="{ gone: it.withdrawn }">
-        <router-link :to="{ query: { ...route.query, record: String(it.record_id) } }" class="past"
-          ><VerdictMark :verdict="it.verdict" /><span class="clip">{{ it.title }}</span
+      <li v-for="one in recent.slice(0, 7)" :key="one.id" class="done" :class="{ gone: one.withdrawn }">
+        <router-link :to="{ query: { ...route.query, record: String(one.record_id) } }" class="past"
+          ><VerdictMark :verdict="one.verdict" /><span class="clip">{{ one.title }}</span
           ><span class="soft clip">{{
-            it.withdrawn ? 'taken back' : it.criterion || VERDICT_WORDS[it.verdict]
+            one.withdrawn ? 'taken back' : one.criterion || VERDICT_WORDS[one.verdict]
           }}</span></router-link
         >
         <button
-          v-if="mayWrite && !it.withdrawn"
+          v-if="mayWrite && !one.withdrawn"
           class="soft"
           title="Take back"
-          :aria-label="`Take back: ${it.title}`"
-          @click="emit('takeBack', it.record_id)"
+          :aria-label="`Take back: ${one.title}`"
+          @click="emit('takeBack', one.record_id)"
         >
           ⌫
         </button>

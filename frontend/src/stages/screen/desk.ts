@@ -42,7 +42,7 @@ export function useDesk(
   /** Ask for the closest undecided records; what lies here already is skipped unless the order is new. */
   async function handedOut(skipWaiting: boolean): Promise<Sheet[]> {
     const here = [
-      ...(skipWaiting ? waiting.map((it) => it.id) : []),
+      ...(skipWaiting ? waiting.map((one) => one.id) : []),
       ...(shown.value ? [shown.value.id] : []),
       ...decided,
     ].slice(-400)
@@ -53,15 +53,15 @@ export function useDesk(
         body: { skip: here, limit: AHEAD },
       }),
     )
-    return found.filter((it) => it.id !== shown.value?.id && !decided.has(it.id))
+    return found.filter((one) => one.id !== shown.value?.id && !decided.has(one.id))
   }
 
   function serve() {
     if (!hungry) return
-    const it = waiting.shift()
-    if (it) {
+    const sheet = waiting.shift()
+    if (sheet) {
       hungry = false
-      shown.value = it
+      shown.value = sheet
     }
   }
 
@@ -71,7 +71,7 @@ export function useDesk(
       try {
         const found = await handedOut(true)
         if (mine !== asked) return
-        waiting.push(...found.filter((it) => !waiting.some((other) => other.id === it.id)))
+        waiting.push(...found.filter((one) => !waiting.some((other) => other.id === one.id)))
         empty.value = !waiting.length
         serve()
       } catch (error) {
@@ -89,8 +89,8 @@ export function useDesk(
     const mine = ++asked
     const found = await handedOut(false)
     if (mine !== asked) return
-    const first = waiting.filter((it) => begun.has(it.id))
-    waiting.splice(0, waiting.length, ...first, ...found.filter((it) => !begun.has(it.id)))
+    const first = waiting.filter((one) => begun.has(one.id))
+    waiting.splice(0, waiting.length, ...first, ...found.filter((one) => !begun.has(one.id)))
     empty.value = !waiting.length
     serve()
     if (shown.value && !shown.value.learned_from) await again() // the first order that is more than that of import
@@ -127,39 +127,40 @@ export function useDesk(
   /** Look at one record, decided or not. */
   async function show(record: number) {
     if (shown.value?.id === record) return
-    const at = waiting.findIndex((it) => it.id === record)
+    const at = waiting.findIndex((one) => one.id === record)
     const mine = ++looked
     try {
-      const it = at >= 0 ? waiting.splice(at, 1)[0]! : await fetchSheet(record)
+      const sheet = at >= 0 ? waiting.splice(at, 1)[0]! : await fetchSheet(record)
       if (mine !== looked) return
       if (shown.value && !decided.has(shown.value.id) && isOpen(shown.value)) putBack(shown.value)
       hungry = false
-      shown.value = it
+      shown.value = sheet
     } catch (error) {
       complain(error)
       if (!shown.value) await next()
     }
   }
-  function putBack(it: Sheet) {
-    begun.add(it.id)
-    waiting.unshift(it)
+  function putBack(sheet: Sheet) {
+    begun.add(sheet.id)
+    waiting.unshift(sheet)
   }
-  const isOpen = (it: Sheet) => !(it.blind && it.mine) && ['open', 'unsure'].includes(pass === 1 ? it.first : it.second)
+  const isOpen = (sheet: Sheet) =>
+    !(sheet.blind && sheet.mine) && ['open', 'unsure'].includes(pass === 1 ? sheet.first : sheet.second)
 
   /** Decide on the record that is shown; the decision travels while the next is read already. */
   function decide(said: Decision) {
-    const it = shown.value
-    if (!it) return
-    decided.add(it.id)
-    travelling.add(it.id)
+    const sheet = shown.value
+    if (!sheet) return
+    decided.add(sheet.id)
+    travelling.add(sheet.id)
     void next()
-    sheets.set(it.id, it)
+    sheets.set(sheet.id, sheet)
     outbox.send({
-      record: it.id,
+      record: sheet.id,
       pass_number: pass,
       verdict: said.verdict,
       criterion: said.criterion ?? null,
-      seen: pass === 1 ? it.first : it.second,
+      seen: pass === 1 ? sheet.first : sheet.second,
       again: false,
     })
   }
@@ -196,10 +197,10 @@ export function useDesk(
       }),
     )
     decided.delete(record)
-    const it = await fetchSheet(record)
+    const sheet = await fetchSheet(record)
     if (shown.value && shown.value.id !== record) putBack(shown.value)
     hungry = false
-    shown.value = it
+    shown.value = sheet
     saved()
   }
 
@@ -207,8 +208,8 @@ export function useDesk(
   async function again() {
     const record = shown.value?.id
     if (!record) return
-    const it = await fetchSheet(record)
-    if (shown.value?.id === record) shown.value = it
+    const sheet = await fetchSheet(record)
+    if (shown.value?.id === record) shown.value = sheet
   }
 
   onBeforeUnmount(

@@ -42,7 +42,7 @@ export function useOutbox(
     opened = key.value
     try {
       const held = JSON.parse(localStorage.getItem(opened) ?? '[]') as Sent[]
-      unsent.unshift(...held.map((it) => ({ ...it, again: true })))
+      unsent.unshift(...held.map((one) => ({ ...one, again: true })))
     } catch {
       localStorage.removeItem(opened)
     }
@@ -51,13 +51,13 @@ export function useOutbox(
 
   async function sendAll() {
     while (unsent.length) {
-      const it = unsent[0]!
+      const decision = unsent[0]!
       try {
-        await post(it)
+        await post(decision)
       } catch (error) {
         if (gone(error)) {
           away.value = true
-          it.again = true // the server may have it, and only its answer was lost
+          decision.again = true // the server may have it, and only its answer was lost
           keep()
           clearTimeout(soon)
           soon = setTimeout(() => void flush(), 1000 * AFTER[Math.min(tries++, AFTER.length - 1)]!)
@@ -65,22 +65,22 @@ export function useOutbox(
         }
         unsent.shift()
         keep()
-        await settled(it, error)
+        await settled(decision, error)
         continue
       }
       away.value = false
       tries = 0
       unsent.shift()
       keep()
-      await settled(it)
+      await settled(decision)
     }
   }
   const flush = () => (line = line.then(sendAll))
 
   /** Send a decision; it is kept until it has arrived. */
-  function send(it: Sent) {
+  function send(sent: Sent) {
     open()
-    unsent.push(it)
+    unsent.push(sent)
     keep()
     if (!away.value) void flush()
   }
@@ -88,9 +88,9 @@ export function useOutbox(
   /** The last one that has not arrived and is not under way, taken out again. */
   function recall(): Sent | undefined {
     if (!away.value) return undefined
-    const it = unsent.pop()
+    const decision = unsent.pop()
     keep()
-    return it
+    return decision
   }
 
   useEventListener(window, 'online', () => void flush())

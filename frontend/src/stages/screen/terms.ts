@@ -11,10 +11,10 @@ export function termsOf(
     [sheet.record.abstract, sheet.abstract_marks],
   ] as const) {
     const points = Array.from(text)
-    for (const it of marks.filter((one) => !one.own))
-      found.set(points.slice(it.begin, it.end).join('').toLowerCase(), it.supports)
+    for (const mark of marks.filter((one) => !one.own))
+      found.set(points.slice(mark.begin, mark.end).join('').toLowerCase(), mark.supports)
   }
-  const own = sheet.own_words.map((it) => ({ term: it.word, supports: it.supports, own: true }))
+  const own = sheet.own_words.map((word) => ({ term: word.word, supports: word.supports, own: true }))
   const learned = [...found].map(([term, supports]) => ({ term, supports, own: false }))
-  return [...own, ...learned.filter((it) => !own.some((one) => one.term.toLowerCase() === it.term))]
+  return [...own, ...learned.filter((each) => !own.some((one) => one.term.toLowerCase() === each.term))]
 }

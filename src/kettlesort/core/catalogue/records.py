@@ -17,25 +17,25 @@ _KINDS = (
 )  # fmt: skip
 
 
-def text_of(it: Any) -> str:
+def text_of(said: Any) -> str:
     """All text within an element, blanks joined; "" for none."""
-    return "" if it is None else " ".join("".join(it.itertext()).split())
+    return "" if said is None else " ".join("".join(said.itertext()).split())
 
 
-def _name(it: Any) -> str:
-    return etree.QName(it).localname if isinstance(it.tag, str) else ""
+def _name(said: Any) -> str:
+    return etree.QName(said).localname if isinstance(said.tag, str) else ""
 
 
-def record_of(it: Any) -> Record:
+def record_of(said: Any) -> Record:
     """The record that an element of MARCXML, MODS or Dublin Core holds; what has no field of its own is kept as extra."""
-    name = _name(it)
-    if name == "collection" and len(it):
-        return record_of(it[0])
-    if name == "record" and any(_name(child) in ("datafield", "controlfield", "leader") for child in it):
-        return _of_marc(it)
+    name = _name(said)
+    if name == "collection" and len(said):
+        return record_of(said[0])
+    if name == "record" and any(_name(child) in ("datafield", "controlfield", "leader") for child in said):
+        return _of_marc(said)
     if name in ("mods", "modsCollection"):
-        return _of_mods(it[0] if name == "modsCollection" and len(it) else it)
-    return _of_dublin_core(it)
+        return _of_mods(said[0] if name == "modsCollection" and len(said) else said)
+    return _of_dublin_core(said)
 
 
 def _kind(*said: str) -> str:
@@ -48,9 +48,9 @@ def _unstopped(text: str) -> str:
     return re.sub(r"\s*[/:;,=]\s*$", "", text).strip()
 
 
-def _of_marc(it: Any) -> Record:
-    control = {str(f.get("tag")): str(f.text or "") for f in it if _name(f) == "controlfield"}  # their blanks count
-    fields = [(str(f.get("tag")), [(str(s.get("code")), text_of(s)) for s in f]) for f in it if _name(f) == "datafield"]
+def _of_marc(value: Any) -> Record:
+    control = {str(f.get("tag")): str(f.text or "") for f in value if _name(f) == "controlfield"}  # their blanks count
+    fields = [(str(f.get("tag")), [(str(s.get("code")), text_of(s)) for s in f]) for f in value if _name(f) == "datafield"]
 
     def each(*tags: str) -> Iterator[list[tuple[str, str]]]:
         return (parts for tag, parts in fields if tag in tags)
@@ -106,9 +106,9 @@ def _part(text: str) -> tuple[str, str, str]:
     return (volume[1] if volume else "", issue[1] if issue else "", pages_of(pages[1]) if pages else "")
 
 
-def _of_mods(it: Any) -> Record:
+def _of_mods(said: Any) -> Record:
     def all_of(path: str, within: Any = None) -> list[Any]:
-        found = [it if within is None else within]
+        found = [said if within is None else within]
         for name in path.split("/"):
             found = [child for parent in found for child in parent if _name(child) == name]
         return found
@@ -160,10 +160,10 @@ def _of_mods(it: Any) -> Record:
     )  # fmt: skip
 
 
-def _of_dublin_core(it: Any) -> Record:
+def _of_dublin_core(value: Any) -> Record:
     said: dict[str, list[str]] = {}
-    for child in it.iter():
-        if child is not it and isinstance(child.tag, str) and not len(child) and text_of(child):
+    for child in value.iter():
+        if child is not value and isinstance(child.tag, str) and not len(child) and text_of(child):
             said.setdefault(_name(child), []).append(text_of(child))
     first = {name: values[0] for name, values in said.items()}
     ids = said.get("identifier", [])

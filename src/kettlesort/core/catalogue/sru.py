@@ -86,20 +86,20 @@ def _tree(data: bytes) -> etree._Element:
         raise NotAnAnswer(f"It did not send XML but “{begin or 'nothing'}” ({str(error)[:120]}).") from None
 
 
-def _name(it: Any) -> str:
-    return etree.QName(it).localname if isinstance(it.tag, str) else ""
+def _name(said: Any) -> str:
+    return etree.QName(said).localname if isinstance(said.tag, str) else ""
 
 
-def _child(it: etree._Element | None, *names: str) -> etree._Element | None:
+def _child(element: etree._Element | None, *names: str) -> etree._Element | None:
     for name in names:
-        if it is None:
+        if element is None:
             return None
-        it = next((child for child in it if _name(child) == name), None)
-    return it
+        element = next((child for child in element if _name(child) == name), None)
+    return element
 
 
-def _number(it: etree._Element | None) -> int | None:
-    text = text_of(it)
+def _number(element: etree._Element | None) -> int | None:
+    text = text_of(element)
     return int(text) if text.isdecimal() and len(text) < 12 else None
 
 
@@ -108,13 +108,13 @@ def read_answer(data: bytes) -> Answer:
     root = _tree(data)
     if _name(root) not in ("searchRetrieveResponse", "explainResponse"):
         raise NotAnAnswer(f"It sent “{_name(root)}” instead of the answer to a search.")
-    diagnostics = [_diagnostic(it) for part in root if _name(part) == "diagnostics" for it in part]
+    diagnostics = [_diagnostic(one) for part in root if _name(part) == "diagnostics" for one in part]
     total = _number(_child(root, "numberOfRecords"))
     if total is None and not diagnostics:
         raise NotAnAnswer("It did not say how many records it found.")
     records = []
-    for it in _child(root, "records") if _child(root, "records") is not None else ():  # type: ignore[union-attr]
-        inside = _record_data(it)
+    for each in _child(root, "records") if _child(root, "records") is not None else ():  # type: ignore[union-attr]
+        inside = _record_data(each)
         if inside is not None and _name(inside) == "diagnostic":
             diagnostics.append(_diagnostic(inside))
         elif inside is not None:
@@ -122,9 +122,9 @@ def read_answer(data: bytes) -> Answer:
             records.append((record_of(inside), raw))
     extra = _child(root, "extraResponseData")
     understood = [
-        Understood(str(it.get("said") or ""), text_of(it))
-        for it in (extra.iter() if extra is not None else ())
-        if _name(it) == "term" and it.get("said")
+        Understood(str(this.get("said") or ""), text_of(this))
+        for this in (extra.iter() if extra is not None else ())
+        if _name(this) == "term" and this.get("said")
     ]
     return Answer(total or 0, records, _number(_child(root, "nextRecordPosition")), diagnostics, understood)
 
@@ -134,8 +134,8 @@ def read_record(text: str) -> Record:
     return record_of(_tree(text.encode()))
 
 
-def _record_data(it: etree._Element) -> etree._Element | None:
-    data = _child(it, "recordData")
+def _record_data(element: etree._Element) -> etree._Element | None:
+    data = _child(element, "recordData")
     if data is None:
         return None
     for child in data:
@@ -147,10 +147,10 @@ def _record_data(it: etree._Element) -> etree._Element | None:
         return None
 
 
-def _diagnostic(it: etree._Element) -> Diagnostic:
-    number = text_of(_child(it, "uri")).rpartition("/")[2]
-    said = text_of(_child(it, "message"))
-    return Diagnostic(number, _MEANINGS.get(number, said or "the catalogue could not answer"), text_of(_child(it, "details")) or said)
+def _diagnostic(element: etree._Element) -> Diagnostic:
+    number = text_of(_child(element, "uri")).rpartition("/")[2]
+    said = text_of(_child(element, "message"))
+    return Diagnostic(number, _MEANINGS.get(number, said or "the catalogue could not answer"), text_of(_child(element, "details")) or said)
 
 
 def read_explanation(data: bytes) -> Explained:
@@ -161,9 +161,11 @@ def read_explanation(data: bytes) -> Explained:
     info = _child(root, "record", "recordData", "explain")
     server = _child(info, "serverInfo")
     most = 0
-    for it in _child(info, "configInfo") if _child(info, "configInfo") is not None else ():  # type: ignore[union-attr]
-        if it.get("type") == "maximumRecords":
-            most = _number(it) or 0
-    schemas = [str(it.get("identifier") or "") for it in (info.iter() if info is not None else ()) if _name(it) == "schema"]
+    for one in _child(info, "configInfo") if _child(info, "configInfo") is not None else ():  # type: ignore[union-attr]
+        if one.get("type") == "maximumRecords":
+            most = _number(one) or 0
+    schemas = [str(each.get("identifier") or "") for each in (info.iter() if info is not None else ()) if _name(each) == "schema"]
     name = text_of(_child(info, "databaseInfo", "title"))
-    return Explained(name[:200], str(server.get("version") or "") if server is not None else "", [it for it in schemas if it], most)
+    return Explained(
+        name[:200], str(server.get("version") or "") if server is not None else "", [schema for schema in schemas if schema], most
+    )

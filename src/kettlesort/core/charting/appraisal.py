@@ -64,7 +64,7 @@ class NotAForm(ValueError):
 def tidied(form: Form) -> Form:
     """The form as it is kept: trimmed, with a key for everything that has none. Raises NotAForm where it makes no sense."""
     judgements, apart, answers = (
-        tuple(_text(it, "a word") for it in some if it.strip()) for some in (form.judgements, form.apart, form.answers)
+        tuple(_text(one, "a word") for one in some if one.strip()) for some in (form.judgements, form.apart, form.answers)
     )
     _each_once("judgements", (*judgements, *apart))
     _each_once("answers", answers)
@@ -77,8 +77,8 @@ def tidied(form: Form) -> Form:
     if form.appraisers not in (1, 2) or form.settling not in ("third", "talk"):
         raise NotAForm("One or two people appraise a study; a third settles what differs, or any of the team after talk.")
     taken: set[str] = set()
-    domains = tuple(_domain(it, answers, taken) for it in form.domains)
-    _each_once("domains", [it.name for it in domains])
+    domains = tuple(_domain(one, answers, taken) for one in form.domains)
+    _each_once("domains", [one.name for one in domains])
     whole = form._replace(
         name=_text(form.name, "the name") or "Appraisal", judgements=judgements, apart=apart, answers=answers, domains=domains,
         overall=_rules(form.overall), otherwise=form.otherwise.strip(),
@@ -86,26 +86,31 @@ def tidied(form: Form) -> Form:
     for domain in domains:
         if domain.questions and len(answers) < 2:
             raise NotAForm("Questions need at least two answers to choose from.")
-        _check(domain.name, domain.rules, domain.otherwise, [it.key for it in domain.questions], answers, whole.words)
-    _check("The whole", whole.overall, whole.otherwise, [it.key for it in domains], whole.words, whole.words)
+        _check(domain.name, domain.rules, domain.otherwise, [question.key for question in domain.questions], answers, whole.words)
+    _check("The whole", whole.overall, whole.otherwise, [one.key for one in domains], whole.words, whole.words)
     return whole
 
 
-def _domain(it: Domain, answers: Sequence[str], taken: set[str]) -> Domain:
-    name = _text(it.name, "a domain’s name")
+def _domain(domain: Domain, answers: Sequence[str], taken: set[str]) -> Domain:
+    name = _text(domain.name, "a domain’s name")
     if not name:
         raise NotAForm("Every domain needs a name.")
-    if len(it.questions) > MOST_QUESTIONS:
-        raise NotAForm(f"{name}: {len(it.questions)} questions are more than {MOST_QUESTIONS}.")
+    if len(domain.questions) > MOST_QUESTIONS:
+        raise NotAForm(f"{name}: {len(domain.questions)} questions are more than {MOST_QUESTIONS}.")
     own: set[str] = set()
     questions = []
-    for question in it.questions:
+    for question in domain.questions:
         text = _text(question.text, f"{name}: a question")
         if not text:
             raise NotAForm(f"{name}: every question needs its text.")
         questions.append(Question(_key(question.key, text, own, answers), text, _text(question.help, f"{name}: a help")))
     return Domain(
-        _key(it.key, name, taken, ()), name, tuple(questions), _rules(it.rules), it.otherwise.strip(), _text(it.help, f"{name}: the help")
+        _key(domain.key, name, taken, ()),
+        name,
+        tuple(questions),
+        _rules(domain.rules),
+        domain.otherwise.strip(),
+        _text(domain.help, f"{name}: the help"),
     )
 
 
@@ -115,7 +120,7 @@ def _key(said: str, text: str, taken: set[str], answers: Sequence[str]) -> str:
     words = [word for word in re.findall(r"[a-z0-9]+", plain) if word not in _SMALL] or re.findall(r"[a-z0-9]+", plain)
     base = "-".join(words if said.strip() else words[:3])[:40] or "part"
     key, k = base, 2
-    while key in taken or key in _OF_RULES or key in {it.casefold() for it in answers}:
+    while key in taken or key in _OF_RULES or key in {answer.casefold() for answer in answers}:
         if said.strip():
             raise NotAForm(
                 f"“{key}” cannot be the key of “{text}”: {'it is a word of the rules or an answer' if key not in taken else 'another one has it'}."
@@ -162,7 +167,7 @@ _SMALL = frozenset(
 def _rules(some: Sequence[Rule]) -> tuple[Rule, ...]:
     if len(some) > MOST_RULES:
         raise NotAForm(f"{len(some)} rules are more than {MOST_RULES}.")
-    return tuple(Rule(" ".join(it.when.split()), it.judgement.strip()) for it in some if it.when.strip() or it.judgement.strip())
+    return tuple(Rule(" ".join(rule.when.split()), rule.judgement.strip()) for rule in some if rule.when.strip() or rule.judgement.strip())
 
 
 def _check(
@@ -195,12 +200,12 @@ def _each_once(what: str, names: Sequence[str]) -> None:
 
 def of_domain(form: Form, domain: Domain, given: Mapping[str, str]) -> Proposed:
     """The judgement that the team's rules propose for a domain, from answers by the key of their question."""
-    return proposed(domain.rules, domain.otherwise, [it.key for it in domain.questions], form.answers, given)
+    return proposed(domain.rules, domain.otherwise, [question.key for question in domain.questions], form.answers, given)
 
 
 def of_whole(form: Form, judged: Mapping[str, str]) -> Proposed:
     """The judgement of a whole study, from those of its domains by their key: by the team's rules or, without any, the worst of them all."""
-    keys = [it.key for it in form.domains]
+    keys = [domain.key for domain in form.domains]
     if not form.whole or not keys:
         return Proposed("", "")
     if form.overall or form.otherwise:
@@ -229,26 +234,26 @@ def write_toml(form: Form) -> str:
     import tomli_w
 
     def rules(some: Sequence[Rule]) -> list[dict[str, str]]:
-        return [it._asdict() for it in some]
+        return [rule._asdict() for rule in some]
 
     out: dict[str, Any] = {
         "name": form.name, "judgements": list(form.judgements), "apart": list(form.apart), "answers": list(form.answers), "appraisers": form.appraisers,
         "settling": form.settling, "whole": form.whole, "otherwise": form.otherwise, "overall": rules(form.overall),
         "domain": [
             {
-                "key": it.key, "name": it.name, "help": it.help, "otherwise": it.otherwise, "question": [question._asdict() for question in it.questions],
-                "rule": rules(it.rules),
+                "key": domain.key, "name": domain.name, "help": domain.help, "otherwise": domain.otherwise, "question": [question._asdict() for question in domain.questions],
+                "rule": rules(domain.rules),
             }
-            for it in form.domains
+            for domain in form.domains
         ],
     }  # fmt: skip
     return tomli_w.dumps(_without_empty(out))
 
 
-def _without_empty(it: Any) -> Any:
-    if isinstance(it, dict):
-        return {name: _without_empty(value) for name, value in it.items() if value not in ("", [])}
-    return [_without_empty(one) for one in it] if isinstance(it, list) else it
+def _without_empty(said: Any) -> Any:
+    if isinstance(said, dict):
+        return {name: _without_empty(value) for name, value in said.items() if value not in ("", [])}
+    return [_without_empty(one) for one in said] if isinstance(said, list) else said
 
 
 def read_toml(text: str) -> Form:
@@ -269,18 +274,18 @@ def read_toml(text: str) -> Form:
     }
     head = _fields({name: value for name, value in found.items() if name not in ("overall", "domain")}, top, "the form")
     domains = []
-    for k, it in enumerate(_tables(found, "domain", "the form"), 1):
+    for k, table in enumerate(_tables(found, "domain", "the form"), 1):
         where = f"domain {k}"
-        rest = {name: value for name, value in it.items() if name not in ("question", "rule")}
+        rest = {name: value for name, value in table.items() if name not in ("question", "rule")}
         said = _fields(rest, {"key": str, "name": str, "help": str, "otherwise": str}, where)
         questions = [
             _fields(one, {"key": str, "text": str, "help": str}, f"{where}, question {j}")
-            for j, one in enumerate(_tables(it, "question", where), 1)
+            for j, one in enumerate(_tables(table, "question", where), 1)
         ]
         domains.append(
             Domain(
                 said.get("key", ""), said.get("name", ""), tuple(Question(one.get("key", ""), one.get("text", ""), one.get("help", "")) for one in questions),
-                _read_rules(it, "rule", where), said.get("otherwise", ""), said.get("help", ""),
+                _read_rules(table, "rule", where), said.get("otherwise", ""), said.get("help", ""),
             )
         )  # fmt: skip
     if not domains:
@@ -290,14 +295,14 @@ def read_toml(text: str) -> Form:
 
 def _tables(found: Mapping[str, Any], name: str, where: str) -> list[dict[str, Any]]:
     some = found.get(name, [])
-    if not isinstance(some, list) or not all(isinstance(it, dict) for it in some):
+    if not isinstance(some, list) or not all(isinstance(one, dict) for one in some):
         raise NotAForm(f"{where}: “{name}” is written as [[{name}]].")
     return some
 
 
 def _read_rules(found: Mapping[str, Any], name: str, where: str) -> tuple[Rule, ...]:
-    some = [_fields(it, {"when": str, "judgement": str}, f"{where}, rule {k}") for k, it in enumerate(_tables(found, name, where), 1)]
-    return tuple(Rule(it.get("when", ""), it.get("judgement", "")) for it in some)
+    some = [_fields(table, {"when": str, "judgement": str}, f"{where}, rule {k}") for k, table in enumerate(_tables(found, name, where), 1)]
+    return tuple(Rule(entry.get("when", ""), entry.get("judgement", "")) for entry in some)
 
 
 def _fields(said: Mapping[str, Any], shapes: Mapping[str, type], where: str) -> dict[str, Any]:
@@ -305,7 +310,7 @@ def _fields(said: Mapping[str, Any], shapes: Mapping[str, type], where: str) -> 
         if name not in shapes:
             raise NotAForm(f"{where}: “{name}” is unknown; it has {', '.join(shapes)}.")
         shape = shapes[name]
-        texts = isinstance(value, list) and all(isinstance(it, str) for it in value)
+        texts = isinstance(value, list) and all(isinstance(one, str) for one in value)
         if not isinstance(value, shape) or (shape is int and isinstance(value, bool)) or (shape is list and not texts):
             kind = {str: "a text", int: "a number", bool: "true or false", list: "a list of texts"}[shape]
             raise NotAForm(f"{where}: {name} is {kind}.")

@@ -46,9 +46,9 @@ def _part(x: float, y: float, r: float, share: float) -> str:
         away = abs(at - y)
         return side if away <= r / 2 else side * (r - away) / (r / 2)
 
-    heights = sorted({top, y + r, *(it for it in (y - r / 2, y + r / 2, y - r) if it > top)})
-    left = [f"{x - half(it):.2f},{it:.2f}" for it in heights]
-    right = [f"{x + half(it):.2f},{it:.2f}" for it in reversed(heights)]
+    heights = sorted({top, y + r, *(value for value in (y - r / 2, y + r / 2, y - r) if value > top)})
+    left = [f"{x - half(height):.2f},{height:.2f}" for height in heights]
+    right = [f"{x + half(height):.2f},{height:.2f}" for height in reversed(heights)]
     return " ".join(left + right)
 
 
@@ -58,8 +58,8 @@ def _colour(share: float, palette: Palette) -> str:
 
 def table(form: Form, studies: Sequence[Judged], palette: Palette = PAPER, *, link: Callable[[str, str], str] | None = None) -> str:
     """Studies by domains as SVG; ``link`` gives the address of a study's domain."""
-    columns = [(it.key, it.name) for it in form.domains] + ([("", _WHOLE)] if form.whole else [])
-    first = 20 + min(320, max((_wide(it.label) for it in studies), default=60)) + 16
+    columns = [(domain.key, domain.name) for domain in form.domains] + ([("", _WHOLE)] if form.whole else [])
+    first = 20 + min(320, max((_wide(judged.label) for judged in studies), default=60)) + 16
     width = first + len(columns) * _COLUMN + 90
     height = _HEAD + len(studies) * _ROW + 34 + _ROW * _lines(form, width)
     parts = []
@@ -88,7 +88,7 @@ def table(form: Form, studies: Sequence[Judged], palette: Palette = PAPER, *, li
 
 def bars(form: Form, studies: Sequence[Judged], palette: Palette = PAPER, *, wide: float = 420) -> str:
     """The share of each judgement, by domain, as SVG. The fuller a part is drawn the better the judgement; its count stands in it."""
-    rows = [(it.name, [study.by_domain.get(it.key, "") for study in studies]) for it in form.domains]
+    rows = [(domain.name, [study.by_domain.get(domain.key, "") for study in studies]) for domain in form.domains]
     if form.whole:
         rows.append((_WHOLE, [study.whole for study in studies]))
     first = 20 + min(280, max((_wide(name) for name, _ in rows), default=60)) + 14
@@ -101,7 +101,7 @@ def bars(form: Form, studies: Sequence[Judged], palette: Palette = PAPER, *, wid
         parts.append(
             f'<text x="20" y="{y + 17}" font-size="12.5" font-weight="{weight}" fill="{palette.ink}">{said(_short(name, 42))}<title>{said(name)}</title></text>'
         )
-        counts = Counter(it if it in form.words else "" for it in judged)
+        counts = Counter(one if one in form.words else "" for one in judged)
         x = float(first)
         for k, word in enumerate((*form.words, "")):
             part = wide * counts[word] / max(1, len(judged))

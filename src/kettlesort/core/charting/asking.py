@@ -51,9 +51,9 @@ class Spoken(NamedTuple):
 def passages(article: Article) -> list[Passage]:
     """What a report can be asked for: its sentences but for titles, references and statements, and the rows of its tables."""
     found = [
-        Passage(it.text, it.pages[0] if it.pages else None, it.heading)
-        for it in article.sentences
-        if it.section not in _UNREAD and _SHORT <= len(it.text) <= _LONG
+        Passage(sentence.text, sentence.pages[0] if sentence.pages else None, sentence.heading)
+        for sentence in article.sentences
+        if sentence.section not in _UNREAD and _SHORT <= len(sentence.text) <= _LONG
     ]
     for table in article.tables:
         for line in table.lines:
@@ -78,25 +78,25 @@ def ask(question: str, asked: Sequence[Passage], most: int = 60) -> list[Spoken]
     wanted = list(dict.fromkeys(stems_of(question)))
     if not wanted or not asked:
         return []
-    stems = [set(stems_of(it.text)) for it in asked]
-    headings = [set(stems_of(it.heading)) for it in asked]
-    often = Counter(stem for it in stems for stem in it)
+    stems = [set(stems_of(passage.text)) for passage in asked]
+    headings = [set(stems_of(passage.heading)) for passage in asked]
+    often = Counter(stem for one in stems for stem in one)
     weight = np.array([log((1 + len(asked)) / (1 + often[stem])) + 0.01 for stem in wanted])
     near = [kin(stem) for stem in wanted]
     derived = [{other for other in often if _of_one_root(stem, other)} for stem in wanted]
-    related = [set().union(*(kin(stem) for stem in it)) if it else set() for it in stems]
+    related = [set().union(*(kin(stem) for stem in one)) if one else set() for one in stems]
     said = np.zeros((len(asked), len(wanted)))
-    for k, it in enumerate(stems):
+    for k, one in enumerate(stems):
         around = headings[k] | (stems[k - 1] if k and asked[k - 1].page == asked[k].page else set())
         said[k] = [
-            1.0 if stem in it else _KIN if near[n] & related[k] or derived[n] & it else _AROUND if stem in around else 0.0
+            1.0 if stem in one else _KIN if near[n] & related[k] or derived[n] & one else _AROUND if stem in around else 0.0
             for n, stem in enumerate(wanted)
         ]
     words = said @ weight / weight.sum()
-    vectors = meanings([question, *(it.text for it in asked)])
+    vectors = meanings([question, *(passage.text for passage in asked)])
     sense = np.maximum(vectors[1:] @ vectors[0], 0)
     score = (words + sense) / 2
     if _HOW_MANY.search(question):
-        score *= np.array([_WITH_FIGURE if _FIGURE.search(it.text) else _WITHOUT for it in asked])
+        score *= np.array([_WITH_FIGURE if _FIGURE.search(passage.text) else _WITHOUT for passage in asked])
     best = [k for k in np.argsort(-score, kind="stable").tolist() if score[k] >= _LEAST and words[k] > 0]
     return [Spoken(k, round(min(1.0, float(score[k])), 4)) for k in best[:most]]

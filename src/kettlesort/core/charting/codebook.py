@@ -33,17 +33,18 @@ class NotACodebook(ValueError):
 
 def tidied(book: Codebook) -> Codebook:
     """The codebook as it is kept: trimmed, without what an item's kind does not use. Raises NotACodebook where it makes no sense."""
-    concepts = tuple(Concept(_name(it.name), _name(it.within)) for it in book.concepts)
+    concepts = tuple(Concept(_name(concept.name), _name(concept.within)) for concept in book.concepts)
     levels = tuple(
-        Level(it.factor, _name(it.name), tuple(dict.fromkeys(_name(word) for word in it.words if word.strip()))) for it in book.levels
+        Level(level.factor, _name(level.name), tuple(dict.fromkeys(_name(word) for word in level.words if word.strip())))
+        for level in book.levels
     )
-    known = {it.name for it in concepts}
-    items = tuple(_tidied(it, known) for it in book.items)
-    _each_once("data items", [it.name for it in items], MOST_ITEMS)
-    _each_once("concepts", [it.name for it in concepts], MOST_CONCEPTS)
+    known = {concept.name for concept in concepts}
+    items = tuple(_tidied(item, known) for item in book.items)
+    _each_once("data items", [item.name for item in items], MOST_ITEMS)
+    _each_once("concepts", [concept.name for concept in concepts], MOST_CONCEPTS)
     for factor in FACTORS:
-        _each_once(PLURAL[factor], [it.name for it in levels if it.factor == factor], MOST_LEVELS)
-    if not all([*(it.name for it in concepts), *(it.name for it in levels)]):
+        _each_once(PLURAL[factor], [level.name for level in levels if level.factor == factor], MOST_LEVELS)
+    if not all([*(concept.name for concept in concepts), *(level.name for level in levels)]):
         raise NotACodebook("Every concept, arm, outcome and time point needs a name.", "name")
     _no_circles(concepts)
     return Codebook(items, concepts, levels)
@@ -92,7 +93,7 @@ def _tidied(said: Item, concepts: set[str]) -> Item:
 
 
 def _no_circles(concepts: Sequence[Concept]) -> None:
-    within = {it.name: it.within for it in concepts}
+    within = {concept.name: concept.within for concept in concepts}
     for name in within:
         above, at = {name}, within[name]
         while at:
@@ -109,8 +110,8 @@ def studies_under(concepts: Sequence[Concept], items: Mapping[K, Item], charted:
 
     ``charted`` are studies with items for which they state a value.
     """
-    within = {it.name: it.within for it in concepts}
-    out: dict[str, set[int]] = {it.name: set() for it in concepts}
+    within = {concept.name: concept.within for concept in concepts}
+    out: dict[str, set[int]] = {concept.name: set() for concept in concepts}
     for study, item in charted:
         at = items[item].concept if item in items else ""
         while at in within:
@@ -138,8 +139,8 @@ def why_unfit(item: Item, text: str, levels: Sequence[Factor]) -> tuple[str, str
 
 def changes(before: Mapping[K, Item], after: Mapping[K, Item]) -> list[str]:
     """What changed from one version to another, item by item, as sentences."""
-    said = [f"{it.name} was added" for key, it in after.items() if key not in before]
-    said += [f"{it.name} was removed" for key, it in before.items() if key not in after]
+    said = [f"{item.name} was added" for key, item in after.items() if key not in before]
+    said += [f"{item.name} was removed" for key, item in before.items() if key not in after]
     for key, now in after.items():
         if key in before and before[key] != now:
             said += [f"{before[key].name}: {part}" for part in _differences(before[key], now)]
@@ -153,9 +154,9 @@ def _differences(was: Item, now: Item) -> Iterator[str]:
         yield f"is {IN_WORDS[now.kind]}, was {IN_WORDS[was.kind]}"
     if was.unit != now.unit:
         yield f"in {now.unit or 'no unit'}, was in {was.unit or 'no unit'}"
-    for gone in (it for it in was.choices if it not in now.choices):
+    for gone in (choice for choice in was.choices if choice not in now.choices):
         yield f"no longer offers {gone}"
-    for new in (it for it in now.choices if it not in was.choices):
+    for new in (choice for choice in now.choices if choice not in was.choices):
         yield f"offers {new}"
     if (was.low, was.high) != (now.low, now.high):
         yield f"allows {_range(now)}, was {_range(was)}"
@@ -188,9 +189,9 @@ def write_toml(book: Codebook) -> str:
     import tomli_w
 
     said: dict[str, list[dict[str, Any]]] = {
-        "concept": [_full(it._asdict()) for it in book.concepts],
-        **{factor: [_full({**it._asdict(), "factor": ""}) for it in book.levels if it.factor == factor] for factor in FACTORS},
-        "item": [_full(it._asdict()) for it in book.items],
+        "concept": [_full(concept._asdict()) for concept in book.concepts],
+        **{factor: [_full({**level._asdict(), "factor": ""}) for level in book.levels if level.factor == factor] for factor in FACTORS},
+        "item": [_full(item._asdict()) for item in book.items],
     }
     return tomli_w.dumps({name: some for name, some in said.items() if some}, multiline_strings=True)
 
@@ -210,9 +211,9 @@ def read_toml(text: str) -> Codebook:
     unknown = next((name for name in found if name not in ("concept", "item", *FACTORS)), None)
     if unknown is not None:
         raise NotACodebook(f"“{unknown}” is unknown here; a codebook holds [[item]], [[concept]], [[arm]], [[outcome]] and [[time]].")
-    concepts = [Concept(**_fields(it, Concept, f"concept {k}")) for k, it in _tables(found, "concept")]
-    levels = [Level(factor, **_fields(it, Level, f"{factor} {k}")) for factor in FACTORS for k, it in _tables(found, factor)]
-    items = [Item(**_fields(it, Item, f"item {k}")) for k, it in _tables(found, "item")]
+    concepts = [Concept(**_fields(table, Concept, f"concept {k}")) for k, table in _tables(found, "concept")]
+    levels = [Level(factor, **_fields(table, Level, f"{factor} {k}")) for factor in FACTORS for k, table in _tables(found, factor)]
+    items = [Item(**_fields(table, Item, f"item {k}")) for k, table in _tables(found, "item")]
     if not items:
         raise NotACodebook("This file holds no data item; each begins with [[item]].")
     return tidied(Codebook(tuple(items), tuple(concepts), tuple(levels)))
@@ -220,7 +221,7 @@ def read_toml(text: str) -> Codebook:
 
 def _tables(found: dict[str, Any], name: str) -> Iterator[tuple[int, dict[str, Any]]]:
     some = found.get(name, [])
-    if not isinstance(some, list) or not all(isinstance(it, dict) for it in some):
+    if not isinstance(some, list) or not all(isinstance(one, dict) for one in some):
         raise NotACodebook(f"“{name}” is written as [[{name}]].")
     yield from enumerate(some, 1)
 
@@ -228,9 +229,9 @@ def _tables(found: dict[str, Any], name: str) -> Iterator[tuple[int, dict[str, A
 _SHAPES: dict[str, type | tuple[type, ...]] = {"choices": list, "per": list, "words": list, "low": (int, float), "high": (int, float)}
 
 
-def _fields(it: dict[str, Any], of: type[Concept] | type[Level] | type[Item], where: str) -> dict[str, Any]:
+def _fields(row: dict[str, Any], of: type[Concept] | type[Level] | type[Item], where: str) -> dict[str, Any]:
     known = [name for name in of._fields if name != "factor"]
-    for name, value in it.items():
+    for name, value in row.items():
         if name not in known:
             raise NotACodebook(f"{where}: “{name}” is unknown; it has {', '.join(known)}.")
         shape = _SHAPES.get(name, str)
@@ -240,11 +241,11 @@ def _fields(it: dict[str, Any], of: type[Concept] | type[Level] | type[Item], wh
             or (isinstance(value, list) and not all(isinstance(part, str) for part in value))
         ):
             raise NotACodebook(f"{where}: {name} is {'a list of texts' if shape is list else 'a text' if shape is str else 'a number'}.")
-    missing = next((name for name in known if name not in of._field_defaults and name not in it), None)
+    missing = next((name for name in known if name not in of._field_defaults and name not in row), None)
     if missing is not None:
         raise NotACodebook(f"{where}: {missing} is missing.")
-    if of is Item and it["kind"] not in KINDS:
+    if of is Item and row["kind"] not in KINDS:
         raise NotACodebook(f"{where}: the kind is one of {', '.join(KINDS)}.")
-    if of is Item and "per" not in it and it["kind"] in BY_ARM:
-        it = {**it, "per": ["arm"]}
-    return {name: tuple(value) if isinstance(value, list) else value for name, value in it.items()}
+    if of is Item and "per" not in row and row["kind"] in BY_ARM:
+        row = {**row, "per": ["arm"]}
+    return {name: tuple(value) if isinstance(value, list) else value for name, value in row.items()}

@@ -68,12 +68,12 @@ def fuller(item: Item, one: str, other: str) -> str:
         return one
     if item.kind == "date":
         return max(one, other, key=len)
-    return max(one, other, key=lambda text: sum(_places(it) for it in _figures(item, text).values()))
+    return max(one, other, key=lambda text: sum(_places(figure) for figure in _figures(item, text).values()))
 
 
 def _bare(text: str) -> str:
     letters = unicodedata.normalize("NFKD", text).casefold()
-    return re.sub(r"[\W_]+", " ", "".join(it for it in letters if not unicodedata.combining(it))).strip()
+    return re.sub(r"[\W_]+", " ", "".join(letter for letter in letters if not unicodedata.combining(letter))).strip()
 
 
 def _figures(item: Item, text: str) -> dict[str, str]:

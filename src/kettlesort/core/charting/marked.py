@@ -24,10 +24,10 @@ def value_in(item: Item, words: str) -> str:
         said = (
             f"{item.name}: {words}" if item.kind not in ("yesno", "choice", "choices", "text") else words
         )  # figures are marked without what they are of
-        found = [it for some in candidates(of_record("", said), [asked]).values() for it in some]
-    for it in sorted(found, key=lambda it: -chance(item.kind, it.signs)):
+        found = [one for some in candidates(of_record("", said), [asked]).values() for one in some]
+    for candidate in sorted(found, key=lambda one: -chance(item.kind, one.signs)):
         try:
-            return worded(item, it.value)
+            return worded(item, candidate.value)
         except NotAValue:
             continue
     return ""

@@ -65,7 +65,7 @@ class _Reader:
         self._at = 0
         self._names = {name.casefold(): name for name in names}
         self._all = list(names)
-        self._values = sorted(((value.casefold().split(), value) for value in values), key=lambda it: -len(it[0]))
+        self._values = sorted(((value.casefold().split(), value) for value in values), key=lambda pair: -len(pair[0]))
 
     def whole(self) -> Holds:
         if not self._words:
@@ -88,14 +88,14 @@ class _Reader:
         while self._peek() == "or":
             self._next()
             some.append(self._and())
-        return some[0] if len(some) == 1 else lambda given: _any([it(given) for it in some])
+        return some[0] if len(some) == 1 else lambda given: _any([one(given) for one in some])
 
     def _and(self) -> Holds:
         some = [self._not()]
         while self._peek() == "and":
             self._next()
             some.append(self._not())
-        return some[0] if len(some) == 1 else lambda given: _all([it(given) for it in some])
+        return some[0] if len(some) == 1 else lambda given: _all([one(given) for one in some])
 
     def _not(self) -> Holds:
         if self._peek() == "not":
@@ -162,8 +162,8 @@ def _is(given: Mapping[str, str], name: str, wanted: frozenset[str]) -> Truth:
     return said in wanted if said else None
 
 
-def _no(it: Truth) -> Truth:
-    return None if it is None else not it
+def _no(truth: Truth) -> Truth:
+    return None if truth is None else not truth
 
 
 def _all(some: Sequence[Truth]) -> Truth:

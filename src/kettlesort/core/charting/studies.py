@@ -70,14 +70,14 @@ _ENOUGH = 2.0
 
 def signs_of(record: int, study: int, title: str, authors: Sequence[str], text: str) -> ReportSigns:
     """What a report shows of its study, from its title, authors and text (an abstract, or all of it)."""
-    names = {it.partition(",")[0].strip().casefold() for it in authors if it.strip()}
+    names = {author.partition(",")[0].strip().casefold() for author in authors if author.strip()}
     return ReportSigns(
         record,
         study,
-        frozenset(re.sub(r"[-/ ]", "", it).upper() for it in _REGISTERED.findall(text)),
+        frozenset(re.sub(r"[-/ ]", "", one).upper() for one in _REGISTERED.findall(text)),
         frozenset(names),
-        frozenset(re.sub(r"\D", "", it) for it in _SIZE.findall(text)),
-        frozenset(it for it in _PLACE.findall(f"{title}. {text[:4000]}") if it.casefold() not in names),
+        frozenset(re.sub(r"\D", "", one) for one in _SIZE.findall(text)),
+        frozenset(one for one in _PLACE.findall(f"{title}. {text[:4000]}") if one.casefold() not in names),
         frozenset(stem for word in words_of(title) if (stem := stem_of(word, "en"))),
     )
 
@@ -88,7 +88,7 @@ def belong_together(reports: Sequence[ReportSigns]) -> list[Together]:
     A shared registration number is enough. Else the shares of authors and of the title's stems in common (Jaccard) speak together with a common count of
     participants and common names of places, each weighed by how rare it is among the reports.
     """
-    rare = {name: Counter(it for report in reports for it in getattr(report, name)) for name in ("sizes", "places", "title", "authors")}
+    rare = {name: Counter(each for report in reports for each in getattr(report, name)) for name in ("sizes", "places", "title", "authors")}
     found = []
     for one, other in combinations(reports, 2):
         if one.study == other.study:
@@ -106,15 +106,15 @@ def belong_together(reports: Sequence[ReportSigns]) -> list[Together]:
         if like > 0.3:
             score += 1.2 * like
             why.append("titles are alike")
-        if sizes := {it for it in one.sizes & other.sizes if rare["sizes"][it] <= 3}:
+        if sizes := {size for size in one.sizes & other.sizes if rare["sizes"][size] <= 3}:
             score += 0.8
             why.append(f"both count {', '.join(sorted(sizes, key=int))}")
-        if places := {it for it in one.places & other.places if rare["places"][it] <= 3}:
+        if places := {place for place in one.places & other.places if rare["places"][place] <= 3}:
             score += 0.6
             why.append(f"both name {', '.join(sorted(places))}")
         if score >= _ENOUGH:
             found.append(Together(one.record, other.record, round(score, 3), tuple(why)))
-    return sorted(found, key=lambda it: (-it.score, it.left, it.right))
+    return sorted(found, key=lambda each: (-each.score, each.left, each.right))
 
 
 def _alike(one: frozenset[str], other: frozenset[str], often: Counter[str], n: int) -> float:

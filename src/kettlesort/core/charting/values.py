@@ -83,7 +83,7 @@ def parsed(item: Item, text: str) -> Any:
     if not text or absent(text):
         return None
     figures = (
-        [float(it) for it in re.findall(r"-?\d+(?:\.\d+)?(?:e[+-]?\d+)?", text)]
+        [float(one) for one in re.findall(r"-?\d+(?:\.\d+)?(?:e[+-]?\d+)?", text)]
         if item.kind not in ("text", "choice", "choices", "date")
         else []
     )
@@ -231,7 +231,7 @@ def _mean_sd(typed: str) -> str:
     found = _MEAN_SD.fullmatch(typed)
     if not found:
         raise NotAValue(f"“{typed}” is not a mean with its SD; write 12.3 ± 4.5 or 12.3 ± 4.5 (n 20)")
-    mean, sd = (_number(it, "a number") for it in found.group(1, 2))
+    mean, sd = (_number(one, "a number") for one in found.group(1, 2))
     if float(sd) < 0:
         raise NotAValue(f"an SD is never negative, as {sd} is")
     return f"{mean} ± {sd}" + (f" (n {_group(found[3])})" if found[3] else "")
@@ -241,7 +241,7 @@ def _median_range(typed: str) -> str:
     found = _MEDIAN.fullmatch(typed)
     if not found:
         raise NotAValue(f"“{typed}” is not a median with its range; write 12 (8 to 20) or 12 (8 to 20, n 30)")
-    median, low, high = (_number(it, "a number") for it in found.group(1, 2, 3))
+    median, low, high = (_number(one, "a number") for one in found.group(1, 2, 3))
     if not float(low) <= float(median) <= float(high):
         raise NotAValue(f"the median {median} does not lie between {low} and {high}")
     return f"{median} ({low} to {high}{f', n {_group(found[4])}' if found[4] else ''})"

@@ -129,7 +129,7 @@ def ours(figures: Figures, *, summed: bool = False) -> Diagram:
 
     boxes_in_play = [found]
     t_in = {"screen": t.records, "sought": t.sought, "assessed": t.assessed, "included": t.included}
-    by_rule = [Line(it.name, it.main + it.other, f"narrowed:{it.key}") for it in figures.narrowed if it.main + it.other]
+    by_rule = [Line(one.name, one.main + one.other, f"narrowed:{one.key}") for one in figures.narrowed if one.main + one.other]
     leave("removed", "Removed before screening", [Line("Copies", t.copies, "copies"), *by_rule])
     step("screen", "Records to screen", [Line("Decided", t.decided, "decided"), *([Line("Still open", t.open, "open")] if t.open else [])])
     leave("excluded", "Records excluded", [Line("By a person", t.excluded, "excluded")])
@@ -214,7 +214,7 @@ def _aside(figures: Figures, route: str) -> list[Line]:
     """What was set aside before screening, in the standard's words."""
 
     def n(by_hand: bool) -> int:
-        return sum(it.main if route == "main" else it.other for it in figures.narrowed if it.by_hand is by_hand)
+        return sum(one.main if route == "main" else one.other for one in figures.narrowed if one.by_hand is by_hand)
 
     return [
         Line("Records marked as ineligible by automation tools", n(False), f"automated:{route}"),

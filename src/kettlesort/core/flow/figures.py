@@ -235,11 +235,15 @@ def _checks(
         Check("Studies", f"{t.included:,} reports of", min(studies, t.included), studies),
     ]
     if narrowed or t.aside:
-        each = " + ".join(f"{it.main + it.other:,}" for it in narrowed) or "0"
-        checks.append(Check("Set aside", each, sum(it.main + it.other for it in narrowed), t.aside))
+        each = " + ".join(f"{one.main + one.other:,}" for one in narrowed) or "0"
+        checks.append(Check("Set aside", each, sum(one.main + one.other for one in narrowed), t.aside))
     if other.found or other.records:
-        for name, it in (("Other methods", other), ("Databases, registers", main)):
-            checks.append(Check(name, f"{it.found:,} − {it.copies:,}{_less(it.aside)}", it.found - it.copies - it.aside, it.records))
+        for name, route in (("Other methods", other), ("Databases, registers", main)):
+            checks.append(
+                Check(
+                    name, f"{route.found:,} − {route.copies:,}{_less(route.aside)}", route.found - route.copies - route.aside, route.records
+                )
+            )
     return tuple(checks)
 
 

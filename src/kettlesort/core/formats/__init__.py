@@ -352,14 +352,14 @@ def _zipped(file: BinaryIO, how: How, recipes: Sequence[Recipe]) -> Reading:
             for entry in reading:
                 position += 1
                 yield entry._replace(position=position)
-            problems.extend(Problem(it.line, f"{name}: {it.message}") for it in reading.problems)
+            problems.extend(Problem(problem.line, f"{name}: {problem.message}") for problem in reading.problems)
 
     formats = {reading.format for _, reading in readings}
     first = readings[0][1]
     reading = Reading(
-        first.format if len(formats) == 1 else "zip", first.encoding, all(it.sure for _, it in readings), entries(), problems, file.tell
+        first.format if len(formats) == 1 else "zip", first.encoding, all(one.sure for _, one in readings), entries(), problems, file.tell
     )
-    reading.parts = [it for _, it in readings]
+    reading.parts = [one for _, one in readings]
     reading.certainty, reading.recipe, reading.header, reading.fields = first.certainty, first.recipe, first.header, first.fields
     return reading
 
@@ -420,16 +420,16 @@ def losses(records: Sequence[Record], format: str) -> list[Loss]:
     return [found[name] for name in Record._fields if name in found]
 
 
-def _compared(it: Record, name: str) -> Any:
-    value = getattr(it, name)
+def _compared(record: Record, name: str) -> Any:
+    value = getattr(record, name)
     if name == "date":
-        return "" if value == str(it.year or "") else value
+        return "" if value == str(record.year or "") else value
     return sorted(value) if name == "extra" else value
 
 
 def _shown(value: Any) -> str:
     if isinstance(value, (tuple, list)):
-        return "; ".join(" ".join(it) if isinstance(it, tuple) else it for it in value)[:200]
+        return "; ".join(" ".join(word) if isinstance(word, tuple) else word for word in value)[:200]
     return "" if value is None else str(value)[:200]
 
 

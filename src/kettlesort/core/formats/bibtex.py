@@ -311,20 +311,20 @@ def _once(fields: list[tuple[str, str]]) -> dict[str, str]:
 def write(records: Iterable[Record]) -> Iterator[str]:
     """BibTeX text, a record at a time; keys are the accessions, made unique."""
     seen: set[str] = set()
-    for number, it in enumerate(records, 1):
-        key = re.sub(r"[^\w:./+-]", "", it.accession) or f"record{number}"
+    for number, record in enumerate(records, 1):
+        key = re.sub(r"[^\w:./+-]", "", record.accession) or f"record{number}"
         while key in seen:
             key += "x"
         seen.add(key)
-        place = "booktitle" if it.kind in ("conference", "chapter") else "journal"
+        place = "booktitle" if record.kind in ("conference", "chapter") else "journal"
         fields = [
-            ("title", it.title), ("year", str(it.year or "")), ("date", it.date if it.date != str(it.year or "") else ""), (place, it.journal),
-            ("volume", it.volume), ("number", it.issue), ("pages", it.pages.replace("–", "--")), ("doi", it.doi),
-            ("issn", it.issn), ("abstract", it.abstract), ("keywords", "; ".join(it.keywords) + (";" if len(it.keywords) == 1 and "," in it.keywords[0] else "")), ("language", it.language),
-            ("publisher", it.publisher), ("url", it.url), ("note", it.note),
-            *((name, value) for name, value in it.extra if re.fullmatch(r"[a-z][a-z-]+", name)),
+            ("title", record.title), ("year", str(record.year or "")), ("date", record.date if record.date != str(record.year or "") else ""), (place, record.journal),
+            ("volume", record.volume), ("number", record.issue), ("pages", record.pages.replace("–", "--")), ("doi", record.doi),
+            ("issn", record.issn), ("abstract", record.abstract), ("keywords", "; ".join(record.keywords) + (";" if len(record.keywords) == 1 and "," in record.keywords[0] else "")), ("language", record.language),
+            ("publisher", record.publisher), ("url", record.url), ("note", record.note),
+            *((name, value) for name, value in record.extra if re.fullmatch(r"[a-z][a-z-]+", name)),
         ]  # fmt: skip
         lines = [f"  {name} = {{{value if name == 'pages' else _escaped(value)}}}" for name, value in _once(fields).items()]
-        if it.authors:
-            lines.insert(1, "  author = {" + " and ".join(_written(name) for name in it.authors) + "}")
-        yield f"@{TYPE_OF[it.kind]}{{{key},\n" + ",\n".join(lines) + "\n}\n\n"
+        if record.authors:
+            lines.insert(1, "  author = {" + " and ".join(_written(name) for name in record.authors) + "}")
+        yield f"@{TYPE_OF[record.kind]}{{{key},\n" + ",\n".join(lines) + "\n}\n\n"

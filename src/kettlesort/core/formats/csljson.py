@@ -28,36 +28,36 @@ def _name(author: str) -> dict[str, object]:
     return {**named, "suffix": suffix.strip()} if comma else named
 
 
-def _item(number: int, it: Record) -> dict[str, object]:
-    issued: dict[str, object] = {"date-parts": [[it.year]]} if it.year else {}
-    if it.date and it.date != str(it.year or ""):
-        issued["literal"] = it.date
+def _item(number: int, record: Record) -> dict[str, object]:
+    issued: dict[str, object] = {"date-parts": [[record.year]]} if record.year else {}
+    if record.date and record.date != str(record.year or ""):
+        issued["literal"] = record.date
     item: dict[str, object] = {
-        "id": it.accession or f"record-{number}",
-        "type": TYPE_OF[it.kind],
-        "title": it.title,
-        "author": [_name(author) for author in it.authors],
+        "id": record.accession or f"record-{number}",
+        "type": TYPE_OF[record.kind],
+        "title": record.title,
+        "author": [_name(author) for author in record.authors],
         "issued": issued,
-        "container-title": it.journal,
-        "container-title-short": it.journal_short,
-        "volume": it.volume,
-        "issue": it.issue,
-        "page": it.pages.replace("–", "-"),
-        "DOI": it.doi,
-        "ISSN": it.issn,
-        "abstract": it.abstract,
-        "language": it.language,
-        "keyword": "; ".join(it.keywords),
-        "URL": it.url,
-        "publisher": it.publisher,
-        "note": it.note,
+        "container-title": record.journal,
+        "container-title-short": record.journal_short,
+        "volume": record.volume,
+        "issue": record.issue,
+        "page": record.pages.replace("–", "-"),
+        "DOI": record.doi,
+        "ISSN": record.issn,
+        "abstract": record.abstract,
+        "language": record.language,
+        "keyword": "; ".join(record.keywords),
+        "URL": record.url,
+        "publisher": record.publisher,
+        "note": record.note,
         "custom": {
             name: value
             for name, value in {
-                "accession": it.accession,
-                "keywords": it.keywords if any(";" in word or "," in word for word in it.keywords) else (),
-                "references": it.references,
-                "other": it.extra,
+                "accession": record.accession,
+                "keywords": record.keywords if any(";" in word or "," in word for word in record.keywords) else (),
+                "references": record.references,
+                "other": record.extra,
             }.items()
             if value
         },
@@ -68,8 +68,8 @@ def _item(number: int, it: Record) -> dict[str, object]:
 def write(records: Iterable[Record]) -> Iterator[str]:
     """A JSON array, an item a line. What has no variable of its own stands under ``custom``, so that nothing is lost."""
     yield "["
-    for number, it in enumerate(records, 1):
-        yield ("," if number > 1 else "") + "\n" + json.dumps(_item(number, it), ensure_ascii=False)
+    for number, record in enumerate(records, 1):
+        yield ("," if number > 1 else "") + "\n" + json.dumps(_item(number, record), ensure_ascii=False)
     yield "\n]\n"
 
 
@@ -105,16 +105,16 @@ def _text_of(value: Any) -> str:
 
 def _people(said: Any) -> tuple[str, ...]:
     people: list[str] = []
-    for it in said if isinstance(said, list) else ():
-        if not isinstance(it, dict):
-            people += _heap(_plain(it)) if isinstance(it, str) else []
+    for one in said if isinstance(said, list) else ():
+        if not isinstance(one, dict):
+            people += _heap(_plain(one)) if isinstance(one, str) else []
             continue
-        family, given, suffix = (_plain(str(it.get(part) or "")) for part in ("family", "given", "suffix"))
-        particles = " ".join(_plain(str(it.get(part) or "")) for part in ("dropping-particle", "non-dropping-particle")).strip()
+        family, given, suffix = (_plain(str(one.get(part) or "")) for part in ("family", "given", "suffix"))
+        particles = " ".join(_plain(str(one.get(part) or "")) for part in ("dropping-particle", "non-dropping-particle")).strip()
         family = f"{particles} {family}".strip()
         name = ", ".join(part for part in (family, given, suffix) if part) if family and given else family
-        name = name or _plain(str(it.get("literal") or it.get("name") or ""))
-        people += [whole(name)] if (family and given) or it.get("parse-names") is False else _heap(name)
+        name = name or _plain(str(one.get("literal") or one.get("name") or ""))
+        people += [whole(name)] if (family and given) or one.get("parse-names") is False else _heap(name)
     return tuple(people)
 
 
@@ -138,7 +138,7 @@ def _date(issued: Any) -> str:
 def _words(said: Any) -> tuple[str, ...]:
     if isinstance(said, str):
         said = said.split(";") if ";" in said else said.split(",")
-    return tuple(dict.fromkeys(_plain(it) for it in said if isinstance(it, str) and _plain(it))) if isinstance(said, list) else ()
+    return tuple(dict.fromkeys(_plain(one) for one in said if isinstance(one, str) and _plain(one))) if isinstance(said, list) else ()
 
 
 def record_of(said: dict[str, Any]) -> Record:
@@ -153,7 +153,7 @@ def record_of(said: dict[str, Any]) -> Record:
     accession = _text_of(custom.get("accession")) or ("" if given.startswith(("record-", "http:", "https:")) else given)
     keywords = custom.get("keywords")
     extra = [(name, _shown(value)) for name, value in said.items() if name not in _USED and _shown(value)]
-    extra += [(_plain(str(it[0])), _plain(str(it[1]))) for it in custom.get("other") or () if isinstance(it, list) and len(it) == 2]
+    extra += [(_plain(str(one[0])), _plain(str(one[1]))) for one in custom.get("other") or () if isinstance(one, list) and len(one) == 2]
     extra += [
         (name, _shown(value))
         for name, value in custom.items()
@@ -176,7 +176,7 @@ def record_of(said: dict[str, Any]) -> Record:
         keywords=_words(keywords if isinstance(keywords, list) else said.get("keyword") or said.get("subject")),
         url=_text_of(said.get("URL")),
         publisher=_text_of(said.get("publisher")),
-        references=tuple(_plain(it) for it in custom.get("references") or () if isinstance(it, str)) if isinstance(custom.get("references"), list) else (),
+        references=tuple(_plain(each) for each in custom.get("references") or () if isinstance(each, str)) if isinstance(custom.get("references"), list) else (),
         note=_text_of(said.get("note")),
         extra=tuple(extra),
     )  # fmt: skip
@@ -210,12 +210,12 @@ def read(source: TextSource, problems: list[Problem]) -> Iterator[Entry]:
             problems.append(Problem(line, f"this is no item but {type(said).__name__}: “{raw[:40]}”"))
             continue
         held = next((said[name] for name in _LISTS if isinstance(said.get(name), list)), None) if "title" not in said else None
-        for it in [said] if held is None else held:
-            if not isinstance(it, dict):
+        for one in [said] if held is None else held:
+            if not isinstance(one, dict):
                 continue
             position += 1
-            text = raw if held is None else json.dumps(it, ensure_ascii=False, indent=1)
-            record = record_of(it)
+            text = raw if held is None else json.dumps(one, ensure_ascii=False, indent=1)
+            record = record_of(one)
             if not record.title:
                 problems.append(Problem(line, "this item has no title"))
             dated = record.date

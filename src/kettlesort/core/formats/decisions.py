@@ -94,14 +94,14 @@ def read(file: BinaryIO, reasons: Sequence[tuple[int, str]]) -> Returned:
     seen: dict[int, int] = {}
     columns, rows = _table(file)
     for row in rows:
-        it = _line(row, by_name)
-        if isinstance(it, Wrong):
-            wrong.append(it)
-        elif it.record in seen:
-            wrong.append(Wrong(it.line, f"record {it.record} stands in row {seen[it.record]} already"))
+        line = _line(row, by_name)
+        if isinstance(line, Wrong):
+            wrong.append(line)
+        elif line.record in seen:
+            wrong.append(Wrong(line.line, f"record {line.record} stands in row {seen[line.record]} already"))
         else:
-            seen[it.record] = it.line
-            lines.append(it)
+            seen[line.record] = line.line
+            lines.append(line)
     return Returned(lines, wrong, "note" in columns)
 
 
@@ -116,7 +116,7 @@ def _table(file: BinaryIO) -> tuple[set[str], list[Row]]:
         raise NotATable(f"there is no column “{missing[0]}”; send the sheet back with the columns that it went out with")
     if len(table.rows) > MOST:
         raise NotATable(f"there are more than {MOST:,} rows")
-    return {folded(it) for it in table.columns}, table.rows
+    return {folded(column) for column in table.columns}, table.rows
 
 
 def _of_book(file: BinaryIO) -> tuple[set[str], list[Row]]:
@@ -128,7 +128,9 @@ def _of_book(file: BinaryIO) -> tuple[set[str], list[Row]]:
         raise NotATable(f"it is no workbook, or a broken one ({str(error)[:80]})") from None
     for name in book.sheet_names:
         cells = _cells(book.get_sheet_by_name(name).iter_rows())
-        header = next(((line, [folded(it) for it in row]) for line, row in cells if {"record", "decision"} <= set(map(folded, row))), None)
+        header = next(
+            ((line, [folded(word) for word in row]) for line, row in cells if {"record", "decision"} <= set(map(folded, row))), None
+        )
         if header is None:
             continue
         rows = []

@@ -206,7 +206,9 @@ def likeness(values: Sequence[str]) -> dict[str, float]:
         "authors": share(_people_in),
         "language": share(lambda value: value.lower().strip(" .") in _LANGUAGES),
         "kind": share(lambda value: value.lower() in _KINDS),
-        "place": share(lambda value: len(value) < 300 and (place_in(value) or ((it := volume_in(value)) and (it.issue or it.pages)))),
+        "place": share(
+            lambda value: len(value) < 300 and (place_in(value) or ((place := volume_in(value)) and (place.issue or place.pages)))
+        ),
         "accession": 0.7 * share(lambda value: len(value) <= 30 and _ACCESSION.match(value)) * (distinct > 0.95),
     }
     counted = [int(value) for value in values if value.isdigit() and len(value) < 8]
@@ -249,7 +251,7 @@ def fields_by_likeness(values_by_name: Mapping[str, Sequence[str]], named: bool 
             scores.append((0.9 + 0.5 * looks.get(said, 0.0) - (0.75 if _cannot_be(said, looks, values) else 0), name, said))
     out = dict.fromkeys(values_by_name, "")
     taken: set[str] = set()
-    for score, name, field in sorted(scores, key=lambda it: -it[0]):
+    for score, name, field in sorted(scores, key=lambda pair: -pair[0]):
         by_name = score >= 0.85 and named and field_named(name.lstrip("%")) == field
         if out[name] or score < 0.3 or (field in taken and not by_name):
             continue

@@ -65,24 +65,24 @@ def propose(text: str, shape: str | None = None) -> Proposal | None:
     is judged by the records that come of it.
     """
     lines = lines_of(text if len(text) < CHUNK // 4 else text.rpartition("\n")[0])  # the last line may be cut
-    rough = [it for name in ([shape] if shape else SHAPES) if (it := _of_shape(name, lines))]
-    rough.sort(key=lambda it: -it.score)
-    judged = [_judged(it, lines[:JUDGED_LINES]) for it in rough[:5]]
-    return max(judged, key=lambda it: it.score) if judged else None
+    rough = [proposal for name in ([shape] if shape else SHAPES) if (proposal := _of_shape(name, lines))]
+    rough.sort(key=lambda one: -one.score)
+    judged = [_judged(proposal, lines[:JUDGED_LINES]) for proposal in rough[:5]]
+    return max(judged, key=lambda one: one.score) if judged else None
 
 
-def _judged(it: Proposal, lines: Sequence[tuple[int, str]]) -> Proposal:
+def _judged(proposal: Proposal, lines: Sequence[tuple[int, str]]) -> Proposal:
     """A proposal with the beginning of records of which most comes, and how much that is, from 0 to 1."""
     best: tuple[float, Recipe, Beginning] | None = None
-    for begun in it.beginnings[:6]:
-        recipe = it.recipe.model_copy(update={"begin": begun.begin, "start": begun.start})
+    for begun in proposal.beginnings[:6]:
+        recipe = proposal.recipe.model_copy(update={"begin": begun.begin, "start": begun.start})
         worth = _worth(recipe, lines)
         if best is None or worth > best[0] + 0.02:
             best = worth, recipe, begun
     if best is None:
-        return it._replace(score=_worth(it.recipe, lines))
-    rest = tuple(begun for begun in it.beginnings if begun is not best[2])
-    return Proposal(best[1], it.labels, (best[2], *rest), best[0])
+        return proposal._replace(score=_worth(proposal.recipe, lines))
+    rest = tuple(begun for begun in proposal.beginnings if begun is not best[2])
+    return Proposal(best[1], proposal.labels, (best[2], *rest), best[0])
 
 
 def _worth(recipe: Recipe, lines: Sequence[tuple[int, str]]) -> float:
@@ -93,13 +93,13 @@ def _worth(recipe: Recipe, lines: Sequence[tuple[int, str]]) -> float:
     if not begun:
         return 0.0
     read = [entry_of(recipe, k, one, []) for k, one in enumerate(begun, 1)]
-    records = [it.record for it in read]
+    records = [entry.record for entry in read]
     n = len(records)
-    titled = sum(8 <= len(it.title) <= 400 and len(it.title.split()) > 1 for it in records) / n
-    unlike = len({it.title for it in records if it.title}) / n
-    named = sum(bool(it.authors) and _is_person(it.authors[0]) for it in records) / n
-    dated = sum(it.year is not None for it in records) / n
-    placed = sum(bool(it.journal or it.doi or it.abstract or it.publisher) for it in records) / n
+    titled = sum(8 <= len(record.title) <= 400 and len(record.title.split()) > 1 for record in records) / n
+    unlike = len({record.title for record in records if record.title}) / n
+    named = sum(bool(record.authors) and _is_person(record.authors[0]) for record in records) / n
+    dated = sum(record.year is not None for record in records) / n
+    placed = sum(bool(record.journal or record.doi or record.abstract or record.publisher) for record in records) / n
     tags = [[tag for _, tag, _ in held if tag] for held, _ in begun]
     even = _evenness(tags, recipe.end)
     last_line = begun[-1][0][-1][0]
@@ -151,7 +151,7 @@ def _of_shape(shape: str, lines: Sequence[tuple[int, str]]) -> Proposal | None:
     )  # fmt: skip
     labels = tuple(
         Label(tag, counts[tag], places[tag], tuple(values[tag][:5]), fields.get(tag, ""))
-        for tag in sorted(values, key=lambda it: places[it])
+        for tag in sorted(values, key=lambda one: places[one])
     )
     solid = len({"title", "year", "authors", "abstract", "doi", "journal"} & set(fields.values())) / 6
     return Proposal(recipe, labels, tuple(beginnings), solid + min(1.0, covered) + (0.5 * best.evenness))
@@ -248,7 +248,7 @@ def _counted(sequence: Sequence[tuple[int, str]], lines: Sequence[tuple[int, str
         said = text.strip()
         if number not in labelled_at and len(said) < 36 and (digits := re.search(r"\d{1,7}", said)):
             found.setdefault(said[: digits.start()] + NUMBER + said[digits.end() :], []).append(int(digits[0]))
-    best = max(found, key=lambda it: len(found[it]), default="")
+    best = max(found, key=lambda one: len(found[one]), default="")
     numbers = found.get(best, [])
     return best if len(numbers) > 1 and sum(b - a == 1 for a, b in itertools.pairwise(numbers)) >= 0.9 * (len(numbers) - 1) else ""
 
@@ -263,7 +263,7 @@ def _beginnings(sequence: Sequence[tuple[int, str]], lines: Sequence[tuple[int, 
     end = _end(sequence, text_of)
     counts = Counter(tag for _, tag in sequence if tag)
     candidates: list[tuple[str, str, list[list[str]]]] = []
-    for tag in sorted(tags - {end}, key=lambda it: next(number for number, other in sequence if other == it))[:30]:
+    for tag in sorted(tags - {end}, key=lambda one: next(number for number, other in sequence if other == one))[:30]:
         if counts[tag] > 1 or len(counts) == sum(counts.values()):
             candidates.append(("tag", tag, _cut(_runs(sequence), lambda number, said, gap, tag=tag: said == tag)))
     candidates.append(("blank", "", _cut(sequence, lambda number, said, gap: bool(said) and gap, text_of)))
@@ -275,13 +275,13 @@ def _beginnings(sequence: Sequence[tuple[int, str]], lines: Sequence[tuple[int, 
     first = next((tag for _, tag in sequence if tag), "")
     out = []
     for begin, start, records in candidates:
-        records = [it for it in records if it]
+        records = [record for record in records if record]
         if records:
             evenness = _evenness(records, end)
             bonus = 0.03 * (begin == "tag" and start == first) + 0.05 * (begin == "number")
             out.append((evenness + bonus, Beginning(begin, start, end, len(records), round(evenness, 3))))
-    out.sort(key=lambda it: (-round(it[0], 3), -it[1].records))
-    return [it for _, it in out[:8]]
+    out.sort(key=lambda pair: (-round(pair[0], 3), -pair[1].records))
+    return [beginning for _, beginning in out[:8]]
 
 
 def _runs(sequence: Sequence[tuple[int, str]]) -> list[tuple[int, str]]:
@@ -361,14 +361,14 @@ def _evenness(records: Sequence[Sequence[str]], end: str) -> float:
     if len(records) == 1:
         return 0.3
     counted = [Counter(record) for record in records]
-    usual = [tag for tag in set().union(*counted) if sum(tag in it for it in counted) >= 0.5 * len(counted)]
+    usual = [tag for tag in set().union(*counted) if sum(tag in one for one in counted) >= 0.5 * len(counted)]
     if not usual:
         return 0.0
     shares = []
     for tag in usual:
-        once = sum(it[tag] == 1 for it in counted) / len(counted)
-        present = sum(it[tag] > 0 for it in counted) / len(counted)
-        several = sum(it[tag] > 1 for it in counted) / len(counted)
+        once = sum(one[tag] == 1 for one in counted) / len(counted)
+        present = sum(one[tag] > 0 for one in counted) / len(counted)
+        several = sum(one[tag] > 1 for one in counted) / len(counted)
         shares.append(max(once, 0.9 * present if several > 0.3 and _apart(records, tag) else once))
     heads = Counter(record[0] for record in records if record)
     return sum(shares) / len(shares) * (0.7 + 0.3 * heads.most_common(1)[0][1] / len(records))
@@ -378,7 +378,7 @@ def _apart(records: Sequence[Sequence[str]], tag: str) -> bool:
     """Whether a label that occurs several times in a record stands there side by side, as those of authors do."""
     together = apart = 0
     for record in records[:200]:
-        at = [k for k, it in enumerate(record) if it == tag]
+        at = [k for k, word in enumerate(record) if word == tag]
         together += sum(b - a <= 2 for a, b in itertools.pairwise(at))
         apart += sum(b - a > 2 for a, b in itertools.pairwise(at))
     return together >= apart
@@ -406,10 +406,10 @@ def _each_line(shape: str, lines: Sequence[tuple[int, str]], fields: dict[str, s
     if len(more) < 2:
         return False
     if field == "authors":
-        return likeness(more).get("authors", 0) > 0.7 and not any(";" in it for it in more[:20])
+        return likeness(more).get("authors", 0) > 0.7 and not any(";" in word for word in more[:20])
     if field == "references":
-        return sum(bool(re.search(r"(?:19|20)\d\d", it)) for it in more) > 0.6 * len(more)
-    return not any(";" in it or "," in it[-1:] for it in [*more, *ends][:60]) and max(map(len, more)) < 60
+        return sum(bool(re.search(r"(?:19|20)\d\d", word)) for word in more) > 0.6 * len(more)
+    return not any(";" in one or "," in one[-1:] for one in [*more, *ends][:60]) and max(map(len, more)) < 60
 
 
 class Tried(NamedTuple):

@@ -97,24 +97,26 @@ def _text(element: Any) -> str:
     return "" if element is None else plain("".join(element.itertext()))
 
 
-def _record(it: Any, line: int, problems: list[Problem]) -> Record:
+def _record(value: Any, line: int, problems: list[Problem]) -> Record:
     def first(*paths: str) -> str:
-        return next((said for path in paths for found in it.iterfind(path) if (said := _text(found))), "")
+        return next((said for path in paths for found in value.iterfind(path) if (said := _text(found))), "")
 
-    when = (found for path in (".//JournalIssue/PubDate", ".//Book/PubDate", ".//PubDate", ".//ArticleDate") for found in it.iterfind(path))
+    when = (
+        found for path in (".//JournalIssue/PubDate", ".//Book/PubDate", ".//PubDate", ".//ArticleDate") for found in value.iterfind(path)
+    )
     date = _date(next(when, None))
     year = year_of(date) if date else None
     if date and year is None:
         problems.append(Problem(line, f"“{date[:40]}” is not a year; kept as given"))
     pages = first(".//MedlinePgn") or pages_of(first(".//StartPage"), first(".//EndPage"))
-    types = tuple(_texts(it, ".//PublicationType"))
-    kind = nbib.kind_of(types) if types else ("book" if it.tag == "PubmedBookArticle" else "other")
+    types = tuple(_texts(value, ".//PublicationType"))
+    kind = nbib.kind_of(types) if types else ("book" if value.tag == "PubmedBookArticle" else "other")
     accession = first("./MedlineCitation/PMID", "./PMID", ".//BookDocument/PMID", ".//PMID")
-    doi, identifiers = _identifiers(it, accession)
+    doi, identifiers = _identifiers(value, accession)
     return Record(
         kind=kind,
         title=first(".//ArticleTitle", ".//BookTitle", ".//Book/BookTitle"),
-        authors=tuple(_authors(it)),
+        authors=tuple(_authors(value)),
         year=year,
         date=date,
         journal=first(".//Journal/Title", ".//Book/CollectionTitle") or first(".//ISOAbbreviation", ".//MedlineTA"),
@@ -125,33 +127,33 @@ def _record(it: Any, line: int, problems: list[Problem]) -> Record:
         doi=doi,
         accession=accession,
         issn=first(".//ISSN", ".//ISSNLinking", ".//Isbn"),
-        abstract=_abstract(it),
-        language="; ".join(dict.fromkeys(_texts(it, ".//Language"))),
-        keywords=tuple(dict.fromkeys([*_headings(it), *_texts(it, ".//Keyword")])),
+        abstract=_abstract(value),
+        language="; ".join(dict.fromkeys(_texts(value, ".//Language"))),
+        keywords=tuple(dict.fromkeys([*_headings(value), *_texts(value, ".//Keyword")])),
         publisher=first(".//PublisherName"),
-        references=tuple(_texts(it, ".//ReferenceList/Reference/Citation")),
+        references=tuple(_texts(value, ".//ReferenceList/Reference/Citation")),
         note=first(".//GeneralNote"),
-        extra=(*(("PT", name) for name in types if name != nbib.TYPE_OF[kind]), *identifiers, *_kept(it)),
+        extra=(*(("PT", name) for name in types if name != nbib.TYPE_OF[kind]), *identifiers, *_kept(value)),
     )
 
 
-def _texts(it: Any, path: str) -> list[str]:
+def _texts(value: Any, path: str) -> list[str]:
     """What all elements of a path say, those that say something."""
-    return [said for found in it.iterfind(path) if (said := _text(found))]
+    return [said for found in value.iterfind(path) if (said := _text(found))]
 
 
-def _authors(it: Any) -> list[str]:
-    lists = [listed for listed in it.iterfind(".//AuthorList") if listed.get("Type") != "editors"]
+def _authors(said: Any) -> list[str]:
+    lists = [listed for listed in said.iterfind(".//AuthorList") if listed.get("Type") != "editors"]
     return [whole(name) for listed in lists for person in listed.iterfind("Author") if (name := _name(person))]
 
 
-def _identifiers(it: Any, accession: str) -> tuple[str, list[tuple[str, str]]]:
+def _identifiers(value: Any, accession: str) -> tuple[str, list[tuple[str, str]]]:
     """The DOI, and all other identifiers but the accession, as they are kept."""
     doi, others = "", list[tuple[str, str]]()
     for found in [
-        *it.iterfind(".//ELocationID"),
-        *it.iterfind("./PubmedData/ArticleIdList/ArticleId"),
-        *it.iterfind(".//BookDocument/ArticleIdList/ArticleId"),
+        *value.iterfind(".//ELocationID"),
+        *value.iterfind("./PubmedData/ArticleIdList/ArticleId"),
+        *value.iterfind(".//BookDocument/ArticleIdList/ArticleId"),
     ]:
         said, sort = _text(found), found.get("EIdType") or found.get("IdType") or ""
         if sort == "doi" and doi_of(said):
@@ -169,21 +171,21 @@ _AS_THEY_ARE = (
 )
 
 
-def _kept(it: Any) -> list[tuple[str, str]]:
+def _kept(value: Any) -> list[tuple[str, str]]:
     """What has no field of its own, under the tags that it has in the line format."""
-    kept = [("VTI", said) for said in _texts(it, ".//VernacularTitle")]
-    for found in it.iterfind(".//CommentsCorrections"):
+    kept = [("VTI", said) for said in _texts(value, ".//VernacularTitle")]
+    for found in value.iterfind(".//CommentsCorrections"):
         number = f"PMID: {_text(found.find('PMID'))}" if found.find("PMID") is not None else ""
         said = " ".join(part for part in (_text(found.find("RefSource")), number) if part)
         kept += [(nbib.NOTICES.get(found.get("RefType", ""), "CIN"), said)] if said else []
-    for found in it.iterfind(".//Grant"):
+    for found in value.iterfind(".//Grant"):
         said = "/".join(part for part in (_text(found.find(name)) for name in ("GrantID", "Acronym", "Agency", "Country")) if part)
         kept += [("GR", said)] if said else []
-    kept += [(tag, said) for tag, path in _AS_THEY_ARE for said in _texts(it, path)]
-    kept += [("RN", f"{_text(one.find('RegistryNumber'))} ({_text(one.find('NameOfSubstance'))})") for one in it.iterfind(".//Chemical")]
-    for bank in it.iterfind(".//DataBank"):
+    kept += [(tag, said) for tag, path in _AS_THEY_ARE for said in _texts(value, path)]
+    kept += [("RN", f"{_text(one.find('RegistryNumber'))} ({_text(one.find('NameOfSubstance'))})") for one in value.iterfind(".//Chemical")]
+    for bank in value.iterfind(".//DataBank"):
         kept += [("SI", f"{_text(bank.find('DataBankName'))}/{_text(number)}") for number in bank.iterfind(".//AccessionNumber")]
-    return [*kept, *(("AD", said) for said in _texts(it, ".//Affiliation"))]
+    return [*kept, *(("AD", said) for said in _texts(value, ".//Affiliation"))]
 
 
 def _name(person: Any) -> str:
@@ -200,10 +202,14 @@ def _date(when: Any) -> str:
     return " ".join(part for part in parts if part) or _text(when.find("MedlineDate"))
 
 
-def _abstract(it: Any) -> str:
+def _abstract(value: Any) -> str:
     """The abstract with its section heads; other abstracts behind it."""
     parts = []
-    for abstract in [*it.iterfind(".//Article/Abstract"), *it.iterfind(".//BookDocument/Abstract"), *it.iterfind(".//OtherAbstract")]:
+    for abstract in [
+        *value.iterfind(".//Article/Abstract"),
+        *value.iterfind(".//BookDocument/Abstract"),
+        *value.iterfind(".//OtherAbstract"),
+    ]:
         for found in abstract.iterfind("AbstractText"):
             label, said = (found.get("Label") or "").strip(), _text(found)
             if said:
@@ -213,9 +219,9 @@ def _abstract(it: Any) -> str:
     return " ".join(parts)
 
 
-def _headings(it: Any) -> Iterator[str]:
+def _headings(said: Any) -> Iterator[str]:
     """Descriptors as NBIB writes them: with qualifiers behind strokes, an asterisk before what is a main point."""
-    for heading in it.iterfind(".//MeshHeading"):
+    for heading in said.iterfind(".//MeshHeading"):
         named = heading.find("DescriptorName")
         if named is None:
             continue

@@ -109,7 +109,7 @@ def _record(single: list[str], several: list[list[str]], rest: list[tuple[str, s
     for name in types:
         if name != TYPE_OF[kind]:
             rest.append(("PT", name))
-    it = (
+    one = (
         kind,
         title,
         tuple([name if "," in name and name[-1] != "," else WHOLE + name.rstrip(" ,") for name in full_names]),
@@ -132,7 +132,7 @@ def _record(single: list[str], several: list[list[str]], rest: list[tuple[str, s
         note,
         tuple(rest),
     )
-    return _new(Record, it)  # as Record(*it), at half the cost
+    return _new(Record, one)  # as Record(*it), at half the cost
 
 
 def _wrapped(tag: str, value: str) -> str:
@@ -143,14 +143,14 @@ def _wrapped(tag: str, value: str) -> str:
 
 def write(records: Iterable[Record]) -> Iterator[str]:
     """NBIB text, a record at a time."""
-    for it in records:
+    for record in records:
         fields = [
-            ("DP", it.date if it.date and (not it.year or year_of(it.date) == it.year) else str(it.year or "")),
-            ("DEP", it.date if it.year and it.date and year_of(it.date) != it.year else ""), ("TI", it.title),
-            ("PG", it.pages.replace("–", "-")), ("LID", f"{it.doi} [doi]" if it.doi else ""), ("AB", it.abstract),
-            *(("FAU", name if comes_back(name) else name + ",") if "," in name else ("CN", name) for name in it.authors), ("LA", it.language), ("PT", TYPE_OF[it.kind]), ("TA", it.journal_short),
-            ("JT", it.journal), ("VI", it.volume), ("IP", it.issue), ("IS", it.issn), ("PB", it.publisher), ("GN", it.note),
-            *(("MH", word) for word in it.keywords), *(("CR", cited) for cited in it.references),
-            *((tag, value) for tag, value in it.extra if re.fullmatch(r"[A-Z][A-Z0-9]{1,3}", tag) and tag not in _LISTED),
+            ("DP", record.date if record.date and (not record.year or year_of(record.date) == record.year) else str(record.year or "")),
+            ("DEP", record.date if record.year and record.date and year_of(record.date) != record.year else ""), ("TI", record.title),
+            ("PG", record.pages.replace("–", "-")), ("LID", f"{record.doi} [doi]" if record.doi else ""), ("AB", record.abstract),
+            *(("FAU", name if comes_back(name) else name + ",") if "," in name else ("CN", name) for name in record.authors), ("LA", record.language), ("PT", TYPE_OF[record.kind]), ("TA", record.journal_short),
+            ("JT", record.journal), ("VI", record.volume), ("IP", record.issue), ("IS", record.issn), ("PB", record.publisher), ("GN", record.note),
+            *(("MH", word) for word in record.keywords), *(("CR", cited) for cited in record.references),
+            *((tag, value) for tag, value in record.extra if re.fullmatch(r"[A-Z][A-Z0-9]{1,3}", tag) and tag not in _LISTED),
         ]  # fmt: skip
-        yield f"PMID- {it.accession}\n" + "".join(_wrapped(tag, value) for tag, value in fields if value) + "\n"
+        yield f"PMID- {record.accession}\n" + "".join(_wrapped(tag, value) for tag, value in fields if value) + "\n"

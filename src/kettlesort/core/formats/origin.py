@@ -58,10 +58,10 @@ def origin_of(filename: str, records: Iterable[Record], known: Sequence[str] = (
     part = _PART.search(bare)
     bare = bare[: part.start()].strip(" _.-(") if part and part.start() else bare
     named, kinds, seen = Counter[str](), Counter[str](), 0
-    for it, _ in zip(records, range(LOOKED_AT), strict=False):
+    for one, _ in zip(records, range(LOOKED_AT), strict=False):
         seen += 1
-        kinds[it.kind] += 1
-        named.update({" ".join(value.split()) for name, value in it.extra if name.lower() in _NAMING and 1 < len(value) < 80})
+        kinds[one.kind] += 1
+        named.update({" ".join(value.split()) for name, value in one.extra if name.lower() in _NAMING and 1 < len(value) < 80})
     said, times = named.most_common(1)[0] if named else ("", 0)
     spoken = re.sub(r"[\s_.-]+", " ", bare)
     chased = bool(_CHASING.search(spoken))

@@ -61,10 +61,10 @@ class People:
     def judge(self, entries: Iterable[Entry]) -> None:
         """Find out how names are written from the first records of a file."""
         named = [entry.record.authors for entry in entries if entry.record.authors]
-        self._single = sum(len(it) > 1 for it in named) > 0.3 * len(named)
+        self._single = sum(len(one) > 1 for one in named) > 0.3 * len(named)
         if self.wanted:
             return
-        values = [value for it in named for value in it if value[0] != WHOLE]
+        values = [value for one in named for value in one if value[0] != WHOLE]
         self.judged = manner_of(values, single=self._single)
         if other := self.judged.rival:
             self.example = next((value for value in values if names_in(value, other) != self._several(value)), "")

@@ -142,7 +142,7 @@ def shipped() -> dict[str, Recipe]:
     """The recipes that come with the program, by their key."""
     folder = files("kettlesort.core.formats") / "recipes"
     return {
-        it.name.removesuffix(".toml"): recipe_of(it.read_text(encoding="utf-8")) for it in folder.iterdir() if it.name.endswith(".toml")
+        one.name.removesuffix(".toml"): recipe_of(one.read_text(encoding="utf-8")) for one in folder.iterdir() if one.name.endswith(".toml")
     }
 
 

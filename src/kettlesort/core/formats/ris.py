@@ -63,7 +63,7 @@ def _record(single: list[str], several: list[list[str]], rest: list[tuple[str, s
     year = year_of(dated) if dated else None
     if dated and year is None:
         problems.append(Problem(line, f"“{dated[:40]}” is not a year; kept as given"))
-    it = (
+    one = (
         KIND_OF.get(kind.upper(), "other"),
         title,
         tuple([name if name[-1] != "," else WHOLE + name[:-1].rstrip() for name in authors]),
@@ -86,7 +86,7 @@ def _record(single: list[str], several: list[list[str]], rest: list[tuple[str, s
         note,
         tuple(rest),
     )
-    return tuple.__new__(Record, it)  # as Record(*it), at half the cost
+    return tuple.__new__(Record, one)  # as Record(*it), at half the cost
 
 
 def _one_line(value: str) -> str:
@@ -95,14 +95,14 @@ def _one_line(value: str) -> str:
 
 def write(records: Iterable[Record]) -> Iterator[str]:
     """RIS text, a record at a time."""
-    for it in records:
-        first, _, last = it.pages.partition("–")
+    for record in records:
+        first, _, last = record.pages.partition("–")
         fields = [
-            ("TY", CODE_OF[it.kind]), ("ID", it.accession), ("TI", it.title), *(("AU", name if comes_back(name) else name + ",") for name in it.authors),
-            ("PY", str(it.year or "")), ("DA", it.date if it.date != str(it.year or "") else ""), ("JF", it.journal),
-            ("JA", it.journal_short), ("VL", it.volume), ("IS", it.issue), ("SP", first), ("EP", last), ("DO", it.doi),
-            ("SN", it.issn), ("AB", it.abstract), *(("KW", word) for word in it.keywords), ("LA", it.language),
-            ("PB", it.publisher), ("UR", it.url), ("N1", it.note), *(("CR", cited) for cited in it.references),
-            *((tag, value) for tag, value in it.extra if re.fullmatch(r"[A-Z][A-Z0-9]", tag) and tag not in _LISTED),
+            ("TY", CODE_OF[record.kind]), ("ID", record.accession), ("TI", record.title), *(("AU", name if comes_back(name) else name + ",") for name in record.authors),
+            ("PY", str(record.year or "")), ("DA", record.date if record.date != str(record.year or "") else ""), ("JF", record.journal),
+            ("JA", record.journal_short), ("VL", record.volume), ("IS", record.issue), ("SP", first), ("EP", last), ("DO", record.doi),
+            ("SN", record.issn), ("AB", record.abstract), *(("KW", word) for word in record.keywords), ("LA", record.language),
+            ("PB", record.publisher), ("UR", record.url), ("N1", record.note), *(("CR", cited) for cited in record.references),
+            *((tag, value) for tag, value in record.extra if re.fullmatch(r"[A-Z][A-Z0-9]", tag) and tag not in _LISTED),
         ]  # fmt: skip
         yield "".join(f"{tag}  - {_one_line(value)}\n" for tag, value in fields if value) + "ER  - \n\n"

@@ -68,19 +68,19 @@ def alone(record: Record) -> Record:
     return entry.record
 
 
-def settled(it: Record, entry: Entry, noted: Noted) -> Record:
+def settled(record: Record, entry: Entry, noted: Noted) -> Record:
     """A record with what is plainly in the wrong place put right."""
     if not entry.raw.isascii() and any(lead in entry.raw for lead in _LEADS) and _TWICE.search(entry.raw):
-        it = _decoded(it, entry, noted)
-    if not it.doi:
-        it = _with_doi(it)
-    if it.volume and not it.volume.isalnum():
-        it = _parted_volume(it)
-    if not it.pages and not it.volume and any(sign.isdigit() for sign in it.journal):
-        it = _parted_journal(it)
-    if it.year and str(it.year) not in it.date and (said := year_of(it.date)) and said != it.year:
+        record = _decoded(record, entry, noted)
+    if not record.doi:
+        record = _with_doi(record)
+    if record.volume and not record.volume.isalnum():
+        record = _parted_volume(record)
+    if not record.pages and not record.volume and any(sign.isdigit() for sign in record.journal):
+        record = _parted_journal(record)
+    if record.year and str(record.year) not in record.date and (said := year_of(record.date)) and said != record.year:
         noted.note("dates", entry)
-    return it
+    return record
 
 
 @lru_cache(maxsize=4096)
@@ -105,54 +105,54 @@ def _once(text: str, codec: str) -> str:
         return text
 
 
-def _decoded(it: Record, entry: Entry, noted: Noted) -> Record:
-    changed: dict[str, object] = {name: meant for name in _TEXTS if (meant := decoded(getattr(it, name))) != getattr(it, name)}
+def _decoded(record: Record, entry: Entry, noted: Noted) -> Record:
+    changed: dict[str, object] = {name: meant for name in _TEXTS if (meant := decoded(getattr(record, name))) != getattr(record, name)}
     for name in ("authors", "keywords", "references"):
-        values = getattr(it, name)
+        values = getattr(record, name)
         if (mended := tuple(map(decoded, values))) != values:
             changed[name] = mended
     if not changed:
-        return it
+        return record
     noted.note("decoded", entry)
-    return it._replace(**changed)  # type: ignore[arg-type]
+    return record._replace(**changed)  # type: ignore[arg-type]
 
 
-def _with_doi(it: Record) -> Record:
+def _with_doi(record: Record) -> Record:
     """With the DOI that stands where none is expected: alone under any label, or among several identifiers of one cell."""
-    for k, (label, value) in enumerate(it.extra):
+    for k, (label, value) in enumerate(record.extra):
         if label in _POINTING or points_elsewhere(label):
             continue
         if (found := _ALONE.fullmatch(value.strip())) and len(value) < 200:
-            return it._replace(doi=doi_of(found[1]), extra=it.extra[:k] + it.extra[k + 1 :])
+            return record._replace(doi=doi_of(found[1]), extra=record.extra[:k] + record.extra[k + 1 :])
     for name in ("accession", "note", "url"):
-        if (found := _ALONE.fullmatch(getattr(it, name).strip())) and len(getattr(it, name)) < 200:
-            return it._replace(doi=doi_of(found[1]), **({} if name == "url" else {name: ""}))  # type: ignore[arg-type]
-    if "10." in it.accession:
-        said = labelled(it.accession)
+        if (found := _ALONE.fullmatch(getattr(record, name).strip())) and len(getattr(record, name)) < 200:
+            return record._replace(doi=doi_of(found[1]), **({} if name == "url" else {name: ""}))  # type: ignore[arg-type]
+    if "10." in record.accession:
+        said = labelled(record.accession)
         if doi := doi_of(said.get("doi", "")):
-            extra = (*it.extra, ("identifiers", it.accession))
-            return it._replace(doi=doi, accession=accession_among(said), issn=it.issn or said.get("issn", ""), extra=extra)
-    return it
+            extra = (*record.extra, ("identifiers", record.accession))
+            return record._replace(doi=doi, accession=accession_among(said), issn=record.issn or said.get("issn", ""), extra=extra)
+    return record
 
 
-def _parted_volume(it: Record) -> Record:
+def _parted_volume(record: Record) -> Record:
     """With volume, issue and pages that stand in one value parted."""
-    found = volume_in(it.volume)
-    if not found or (found.issue and it.issue and found.issue != it.issue) or (found.pages and it.pages):
-        return it
-    return it._replace(volume=found.volume, issue=found.issue or it.issue, pages=found.pages or it.pages)
+    found = volume_in(record.volume)
+    if not found or (found.issue and record.issue and found.issue != record.issue) or (found.pages and record.pages):
+        return record
+    return record._replace(volume=found.volume, issue=found.issue or record.issue, pages=found.pages or record.pages)
 
 
-def _parted_journal(it: Record) -> Record:
+def _parted_journal(record: Record) -> Record:
     """With a journal that has its volume, issue and pages behind its name."""
-    found = place_in(it.journal)
-    if not found or (found.year and it.year and abs(found.year - it.year) > 1):
-        return it
-    return it._replace(
+    found = place_in(record.journal)
+    if not found or (found.year and record.year and abs(found.year - record.year) > 1):
+        return record
+    return record._replace(
         journal=found.journal,
-        year=it.year or found.year,
+        year=record.year or found.year,
         volume=found.volume,
         issue=found.issue,
         pages=found.pages,
-        doi=it.doi or doi_of(it.journal),
+        doi=record.doi or doi_of(record.journal),
     )

@@ -93,23 +93,23 @@ class Watch:
 
     def see(self, entry: Entry) -> None:
         """Look at a record."""
-        it, place = entry.record, Place(entry.position, entry.line)
+        record, place = entry.record, Place(entry.position, entry.line)
         self._records += 1
-        if it.year is None and it.date:
+        if record.year is None and record.date:
             self._note("year", place)
-        if _heaped(it):
+        if _heaped(record):
             self._note("heap", place)
-        if it.title:
-            self._title(it, place)
-        if any(_GARBLED.search(text) for text in (it.title, it.abstract, it.journal, *it.authors[:5])):
+        if record.title:
+            self._title(record, place)
+        if any(_GARBLED.search(text) for text in (record.title, record.abstract, record.journal, *record.authors[:5])):
             self._note("garbled", place)
-        if not it.abstract and len(it.note) > 200 and len(it.note.split()) > 30:
+        if not record.abstract and len(record.note) > 200 and len(record.note.split()) > 30:
             self._note("note", place)
-        if it.abstract and len(it.abstract) < 40 and it.title and not it.abstract.endswith("."):
+        if record.abstract and len(record.abstract) < 40 and record.title and not record.abstract.endswith("."):
             self._note("short_abstract", place)
-        if it.journal and (it.journal.isdigit() or it.journal.lower().startswith(("http", "10."))):
+        if record.journal and (record.journal.isdigit() or record.journal.lower().startswith(("http", "10."))):
             self._note("journal", place)
-        self._again(it, place)
+        self._again(record, place)
 
     def _note(self, kind: str, place: Place) -> None:
         self._counts[kind] += 1
@@ -117,11 +117,11 @@ class Watch:
         if len(held) < PLACES:
             held.append(place)
 
-    def _title(self, it: Record, place: Place) -> None:
+    def _title(self, record: Record, place: Place) -> None:
         self._titles += 1
         if self._titles <= REMEMBERED // 6:
-            self._same[hash(it.title)] += 1
-        title = it.title
+            self._same[hash(record.title)] += 1
+        title = record.title
         if len(title) > 24 and title.isupper():
             self._note("capitals", place)
         if _CUT.search(title):
@@ -134,19 +134,23 @@ class Watch:
             if len(self._ends[len(title)]) < 50:
                 self._ends[len(title)].append(place)
 
-    def _again(self, it: Record, place: Place) -> None:
+    def _again(self, record: Record, place: Place) -> None:
         if len(self._seen) >= REMEMBERED:
             return
-        key = it.accession or (f"{folded(it.title)}|{it.year}|{it.authors[:1]}|{it.pages}|{it.abstract[:80]}" if it.title else it.doi)
+        key = record.accession or (
+            f"{folded(record.title)}|{record.year}|{record.authors[:1]}|{record.pages}|{record.abstract[:80]}"
+            if record.title
+            else record.doi
+        )
         if not key:
             return
-        mark = hash((bool(it.accession), key))
+        mark = hash((bool(record.accession), key))
         if mark in self._seen:
             self._note("again", place)
         self._seen.add(mark)
-        if it.doi and len(self._dois) < REMEMBERED // 3:
-            title = hash(folded(it.title)[:60])
-            if self._dois.setdefault(it.doi, title) != title:
+        if record.doi and len(self._dois) < REMEMBERED // 3:
+            title = hash(folded(record.title)[:60])
+            if self._dois.setdefault(record.doi, title) != title:
                 self._note("doi", place)
 
     def suspicions(self, people: People | None = None, settled: Noted | None = None) -> list[Suspicion]:
@@ -180,17 +184,17 @@ class Watch:
         length = max(self._lengths)
         n = self._lengths[length]
         others = sorted(self._lengths.elements())
-        expected = max(1.0, sum(1 for it in others if length - 20 <= it < length) / 20)
+        expected = max(1.0, sum(1 for other in others if length - 20 <= other < length) / 20)
         if n >= 3 and n > 5 * expected:
             return Suspicion("cut", f"titles cut at {length} characters", n, tuple(self._ends[length]))
         return None
 
 
-def _heaped(it: Record) -> bool:
+def _heaped(record: Record) -> bool:
     """Whether all names stand as one."""
-    if len(it.authors) != 1:
+    if len(record.authors) != 1:
         return False
-    name = it.authors[0]
+    name = record.authors[0]
     return name.count(",") >= 3 or (
         len(_SEPARATORS.findall(name)) >= 1 and len(name) > 12 and ("," in name or ";" in name or name.count(".") >= 2)
     )

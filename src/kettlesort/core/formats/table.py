@@ -66,7 +66,7 @@ def shape_of(sample: str) -> Shape | None:
         if (looked := _by_looks(_first_rows(sample, delimiter, 60)))
         for looks, shaped in (looked,)
     ]
-    return max(shapes, key=lambda it: it[0])[1] if shapes else None
+    return max(shapes, key=lambda shape: shape[0])[1] if shapes else None
 
 
 def named_fields(header: Sequence[str]) -> dict[str, str]:
@@ -324,10 +324,10 @@ def _is_number(text: str) -> bool:
     return bool(re.fullmatch(r"[+-]?\d+([.,]\d+)?", text))
 
 
-def _cell(it: Record, column: str) -> str:
+def _cell(record: Record, column: str) -> str:
     if column == "other":
-        return " | ".join(f"{name}: {value}" for name, value in it.extra)
-    value = getattr(it, column)
+        return " | ".join(f"{name}: {value}" for name, value in record.extra)
+    value = getattr(record, column)
     if column == "authors":
         return _people(value)
     return "; ".join(value) if isinstance(value, tuple) else "" if value is None else str(value)
@@ -392,7 +392,7 @@ def with_header(shape: Shape, row: int, head: str | Sequence[Sequence[str]]) -> 
     if 0 < row <= len(rows):
         header = header_from(rows[row - 1])
         return shape._replace(at=row - 1, header=header, fields=known_fields(header, rows[row:]))
-    width = max((len(it) for it in rows), default=0)
+    width = max((len(word) for word in rows), default=0)
     header = [f"column {k}" for k in range(1, width + 1)]
-    columns = {name: [it[k] for it in rows if k < len(it)] for k, name in enumerate(header)}
+    columns = {name: [word[k] for word in rows if k < len(word)] for k, name in enumerate(header)}
     return shape._replace(at=-1, header=header, fields=fields_by_likeness(columns, named=False))

@@ -159,7 +159,7 @@ def entry_of(recipe: Recipe, position: int, begun: Begun, problems: list[Problem
     extra: list[tuple[str, str]] = []
     ranks = {tag: rank for rank, tag in enumerate(recipe.fields)}
     many = set(MANY)
-    for tag, said in sorted(values, key=lambda it: ranks.get(it[0], 0)):
+    for tag, said in sorted(values, key=lambda pair: ranks.get(pair[0], 0)):
         field = recipe.fields.get(tag, "")
         whole = unquoted(" ".join(said))
         if not whole:

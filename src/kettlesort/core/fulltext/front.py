@@ -55,7 +55,7 @@ def front_of(file: BinaryIO, name: str) -> Front:
     """What the first pages of a PDF say. Raises NotAPdf."""
     found = document(file, FIRST_PAGES).pages
     text = "\n".join(page.text for page in found)[:_MOST_TEXT]
-    dois = [doi for it in _DOI.finditer(normal(text)) if (doi := doi_of(it[0]))]
+    dois = [doi for match in _DOI.finditer(normal(text)) if (doi := doi_of(match[0]))]
     return Front(name, tuple(dict.fromkeys(dois)), normal(text), title_of(found[0])[0], found[0].of)
 
 
@@ -80,11 +80,11 @@ def match(front: Front, sought: Sequence[Sought]) -> list[Found]:
     much. A DOI beside another title, as in a correction, a letter or a list of references, is no more than likely.
     """
     letters = _letters(front.text)
-    found = [it for record in _likely(front, letters, sought) if (it := _compared(front, letters, record))]
-    found.sort(key=lambda it: (-it.likely, it.id))
+    found = [compared for record in _likely(front, letters, sought) if (compared := _compared(front, letters, record))]
+    found.sort(key=lambda one: (-one.likely, one.id))
     if len(found) > 1 and found[0].sure and found[1].likely > found[0].likely - 0.15:
-        found = [it._replace(sure=False) for it in found]
-    return [found[0], *(it._replace(sure=False) for it in found[1:5])] if found else []
+        found = [one._replace(sure=False) for one in found]
+    return [found[0], *(one._replace(sure=False) for one in found[1:5])] if found else []
 
 
 def _letters(text: str) -> str:
@@ -99,60 +99,60 @@ def _likely(front: Front, letters: str, sought: Sequence[Sought]) -> Iterable[So
     """Those that are named outright, and those whose titles share the most of their rare words."""
     name = _letters(front.name)
     said = _words(front.text[:4_000]) | _words(front.name)
-    often = Counter(word for it in sought for word in _words(it.title))
+    often = Counter(word for one in sought for word in _words(one.title))
     scored = []
-    for it in sought:
-        title = _letters(it.title)
-        if (it.doi and it.doi in front.dois) or (len(title) >= 20 and title in letters) or _named(it, name, front):
-            yield it
+    for one in sought:
+        title = _letters(one.title)
+        if (one.doi and one.doi in front.dois) or (len(title) >= 20 and title in letters) or _named(one, name, front):
+            yield one
             continue
-        words = _words(it.title)
+        words = _words(one.title)
         total = sum(1 / often[word] for word in words)
         share = sum(1 / often[word] for word in words & said) / total if total else 0
         if share > 0.5:
-            scored.append((share, it))
-    yield from (it for _, it in sorted(scored, key=lambda pair: -pair[0])[:_LIKELY])
+            scored.append((share, one))
+    yield from (number for _, number in sorted(scored, key=lambda pair: -pair[0])[:_LIKELY])
 
 
-def _named(it: Sought, name: str, front: Front) -> bool:
+def _named(sought: Sought, name: str, front: Front) -> bool:
     """Whether a file's name names a record: by its accession, the end of its DOI, or its first author with the year."""
     if (
-        it.accession
-        and len(it.accession) >= 5
-        and re.search(rf"(?<![0-9a-z]){re.escape(it.accession.lower())}(?![0-9a-z])", front.name.lower())
+        sought.accession
+        and len(sought.accession) >= 5
+        and re.search(rf"(?<![0-9a-z]){re.escape(sought.accession.lower())}(?![0-9a-z])", front.name.lower())
     ):
         return True
-    suffix = _letters(it.doi.partition("/")[2])
+    suffix = _letters(sought.doi.partition("/")[2])
     if len(suffix) >= 6 and suffix in name:
         return True
-    return bool(it.authors and it.year and str(it.year) in front.name and len(_family(it)) > 2 and _family(it) in name)
+    return bool(sought.authors and sought.year and str(sought.year) in front.name and len(_family(sought)) > 2 and _family(sought) in name)
 
 
-def _family(it: Sought) -> str:
-    return _letters(it.authors[0].partition(",")[0]) if it.authors else ""
+def _family(sought: Sought) -> str:
+    return _letters(sought.authors[0].partition(",")[0]) if sought.authors else ""
 
 
-def _compared(front: Front, letters: str, it: Sought) -> Found | None:
+def _compared(front: Front, letters: str, sought: Sought) -> Found | None:
     why: list[str] = []
     likely = 0.0
-    title = _letters(it.title)
+    title = _letters(sought.title)
     whole = len(title) >= 20 and title in letters
     like = 1.0 if whole else fuzz.partial_ratio(title, letters[:6_000], score_cutoff=80) / 100 if len(title) >= 12 else 0.0
-    first = bool(it.doi and front.dois[:1] == (it.doi,))
-    if first or (it.doi and it.doi in front.dois):
+    first = bool(sought.doi and front.dois[:1] == (sought.doi,))
+    if first or (sought.doi and sought.doi in front.dois):
         likely += 0.5 if first else 0.25
         why.append("its DOI" if first else "its DOI, not the first one in it")
     if like >= 0.8:
         likely += 0.45 if whole else 0.45 * (like - 0.6) / 0.4
         why.append("its title" if whole else f"a title that is {like:.0%} the same")
-    author = len(_family(it)) > 2 and _family(it) in letters[:4_000]
-    year = bool(it.year and re.search(rf"(?<!\d){it.year}(?!\d)", front.text[:6_000]))
-    named = _named(it, _letters(front.name), front)
+    author = len(_family(sought)) > 2 and _family(sought) in letters[:4_000]
+    year = bool(sought.year and re.search(rf"(?<!\d){sought.year}(?!\d)", front.text[:6_000]))
+    named = _named(sought, _letters(front.name), front)
     likely += 0.12 * author + 0.08 * year + 0.3 * named
     why += [said for said, holds in (("its first author", author), ("its year", year), ("the file's name", named)) if holds]
     if likely < 0.4:
         return None
-    other = bool(it.doi and front.dois and it.doi not in front.dois and _looks_own(front, front.dois[0]))
+    other = bool(sought.doi and front.dois and sought.doi not in front.dois and _looks_own(front, front.dois[0]))
     if other:
         likely -= 0.15
         why.append(f"but another DOI, {front.dois[0]}")
@@ -161,7 +161,7 @@ def _compared(front: Front, letters: str, it: Sought) -> Found | None:
         likely -= 0.2
         why.append("but a longer title")
     sure = not other and not longer and ((first and like >= 0.8) or (like >= 0.95 and (author or year or named)))
-    return Found(it.id, round(max(0.0, min(1.0, likely)), 3), tuple(why), sure)
+    return Found(sought.id, round(max(0.0, min(1.0, likely)), 3), tuple(why), sure)
 
 
 def _looks_own(front: Front, doi: str) -> bool:

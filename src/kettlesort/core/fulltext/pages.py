@@ -271,12 +271,12 @@ def _running(found: list[tuple[Page, list[Run]]]) -> set[tuple[str, int]]:
 def rows_of(runs: Sequence[Run]) -> list[Row]:
     """Runs as rows from top to bottom."""
     out: list[list[Run]] = []
-    for run in sorted(runs, key=lambda it: it.base):
+    for run in sorted(runs, key=lambda one: one.base):
         if out and run.base - out[-1][0].base <= 0.35 * min(run.size, out[-1][0].size) + 0.5:
             out[-1].append(run)
         else:
             out.append([run])
-    return [tuple(sorted(row, key=lambda it: it.left)) for row in out]
+    return [tuple(sorted(row, key=lambda one: one.left)) for row in out]
 
 
 def _parts(runs: list[Run], page: Page) -> list[list[Row]]:
@@ -289,8 +289,8 @@ def _parts(runs: list[Run], page: Page) -> list[list[Row]]:
     across = _across(runs, gutter)
     out: list[list[Row]] = []
     band: list[Run] = []
-    ordered = sorted(runs, key=lambda it: it.base)
-    for is_across, group in groupby(ordered, key=lambda it: id(it) in across):
+    ordered = sorted(runs, key=lambda run: run.base)
+    for is_across, group in groupby(ordered, key=lambda one: id(one) in across):
         some = list(group)
         if is_across:
             out += _sides(band, gutter, page)
@@ -308,23 +308,23 @@ def _sides(band: list[Run], gutter: float, page: Page) -> list[list[Row]]:
 
 def _gutter(runs: list[Run], page: Page) -> float | None:
     """The middle of a white stripe with columns of text on both sides, if there is one."""
-    left, right = min(it.left for it in runs), max(it.right for it in runs)
-    size = median(it.size for it in runs)
+    left, right = min(run.left for run in runs), max(run.right for run in runs)
+    size = median(run.size for run in runs)
     if right - left < 24 * size:
         return None
     best: tuple[float, float] | None = None
     step = max(2.0, size / 3, (right - left) / 400)  # however far text stands beside the page
     at = left + 0.25 * (right - left)
     while at < right - 0.25 * (right - left):
-        crossing = sum(it.right - it.left for it in runs if it.left < at < it.right)
-        total = sum(it.right - it.left for it in runs)
+        crossing = sum(run.right - run.left for run in runs if run.left < at < run.right)
+        total = sum(run.right - run.left for run in runs)
         if crossing < 0.45 * total:
-            before, after = ([it for it in runs if it.right <= at], [it for it in runs if it.left >= at])
+            before, after = ([run for run in runs if run.right <= at], [run for run in runs if run.left >= at])
             if _is_column(before) and _is_column(after):
-                edge = min((it.left for it in after), default=at)
+                edge = min((run.left for run in after), default=at)
                 share = crossing / total
                 if best is None or share < best[0] - 1e-9:
-                    best = (share, (max((it.right for it in before), default=at) + edge) / 2)
+                    best = (share, (max((run.right for run in before), default=at) + edge) / 2)
         at += step
     return best[1] if best else None
 
@@ -333,18 +333,18 @@ def _is_column(runs: list[Run]) -> bool:
     """Whether runs look like a column of running text: most of its letters in lines that fill its width."""
     if len(runs) < 4:
         return False
-    left, right = min(it.left for it in runs), max(it.right for it in runs)
-    full = sum(len(it.words) for it in runs if it.right - it.left > 0.75 * (right - left) and len(it.words) >= 4)
-    return full > 0.6 * sum(len(it.words) for it in runs)
+    left, right = min(run.left for run in runs), max(run.right for run in runs)
+    full = sum(len(run.words) for run in runs if run.right - run.left > 0.75 * (right - left) and len(run.words) >= 4)
+    return full > 0.6 * sum(len(run.words) for run in runs)
 
 
 def _across(runs: list[Run], gutter: float) -> set[int]:
     """The runs that go across columns: over the gutter, or in rows of a table that is as wide as the page."""
-    out = {id(it) for it in runs if it.left < gutter < it.right}
-    left, right = min(it.left for it in runs), max(it.right for it in runs)
+    out = {id(run) for run in runs if run.left < gutter < run.right}
+    left, right = min(run.left for run in runs), max(run.right for run in runs)
     wide: list[Row] = []
-    for row in [*rows_of([it for it in runs if id(it) not in out]), ()]:
-        sides = ([it for it in row if it.right <= gutter], [it for it in row if it.left >= gutter])
+    for row in [*rows_of([run for run in runs if id(run) not in out]), ()]:
+        sides = ([one for one in row if one.right <= gutter], [one for one in row if one.left >= gutter])
         loose = [
             bool(side) and (len(side) > 1 or side[-1].right - side[0].left < 0.5 * width)
             for side, width in zip(sides, (gutter - left, right - gutter), strict=True)
@@ -354,6 +354,6 @@ def _across(runs: list[Run], gutter: float) -> set[int]:
             continue
         if len(wide) >= 2:
             top, bottom = wide[0][0].base, wide[-1][0].base
-            out |= {id(it) for it in runs if top - 0.5 <= it.base <= bottom + 0.5}
+            out |= {id(run) for run in runs if top - 0.5 <= run.base <= bottom + 0.5}
         wide = []
     return out

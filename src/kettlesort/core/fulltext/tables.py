@@ -202,7 +202,7 @@ def _put_above(head: list[Cell], row: Row, line: Sequence[Cell], columns: Sequen
         left, right = columns[k]
         over = [run for run in runs if run.left < right and run.right > left]
         middle = (left + right) / 2
-        run = min(over or runs, key=lambda it: abs((it.left + it.right) / 2 - middle))
+        run = min(over or runs, key=lambda one: abs((one.left + one.right) / 2 - middle))
         wide = max(b[0] - a[0] for a, b in pairwise(columns))
         if over or abs((run.left + run.right) / 2 - middle) < 1.1 * wide:
             head[k] = Cell(head[k].words + run.words)
@@ -231,14 +231,14 @@ def _joined(lines: Sequence[list[Cell]], bases: Sequence[float]) -> list[Line]:
         elif close and out and not waiting and label.text[:1].islower() and _goes_on(out[-1].cells, line):
             out[-1] = Line([Cell(a.words + b.words) for a, b in zip(out[-1].cells, line, strict=True)], out[-1].group)
         elif not label.words and waiting:
-            words = tuple(word for it in waiting for word in it.words)
+            words = tuple(word for one in waiting for word in one.words)
             out.append(Line([Cell(words), *rest], group))
             waiting = []
         elif not label.words and out:
             out[-1] = Line([Cell(a.words + b.words) for a, b in zip(out[-1].cells, line, strict=True)], out[-1].group)
         else:
             if waiting and (label.text[:1].islower() or label.text[:1] in "([") and close and k > 0:
-                label = Cell(tuple(word for it in waiting for word in it.words) + label.words)
+                label = Cell(tuple(word for one in waiting for word in one.words) + label.words)
             elif waiting:
                 group = waiting[-1]
             waiting = []

@@ -74,18 +74,20 @@ class Matching(NamedTuple):
 
     def kinds(self) -> dict[str, int]:
         """How many pairs of look-alikes of each kind were left apart."""
-        it = self.judged
-        counts = np.bincount(it.kind[(it.verdict == APART) & (it.kind > 0)], minlength=len(ALIKE) + 1)
+        judged = self.judged
+        counts = np.bincount(judged.kind[(judged.verdict == APART) & (judged.kind > 0)], minlength=len(ALIKE) + 1)
         return {one.name: int(n) for one, n in zip(ALIKE, counts[1:], strict=True) if n}
 
     def left_apart(self, most: int, seed: int = 1) -> LeftApart:
         """Pairs that came near and are not in one group, at most so many, drawn at random with a seed."""
-        it = self.judged
+        judged = self.judged
         apart = [
-            k for k in np.flatnonzero(it.verdict == APART).tolist() if self.groups.of(int(it.left[k])) != self.groups.of(int(it.right[k]))
+            k
+            for k in np.flatnonzero(judged.verdict == APART).tolist()
+            if self.groups.of(int(judged.left[k])) != self.groups.of(int(judged.right[k]))
         ]
         chosen = sorted(random.Random(seed).sample(apart, min(most, len(apart))))
-        return LeftApart(len(apart), [(int(it.left[k]), int(it.right[k]), float(it.weight[k])) for k in chosen])
+        return LeftApart(len(apart), [(int(judged.left[k]), int(judged.right[k]), float(judged.weight[k])) for k in chosen])
 
 
 class LeftApart(NamedTuple):
@@ -190,13 +192,13 @@ def _group(
     more = judge(columns, compare(columns, _untold(linked, same, judged, len(columns))), rule, learnt.weights, sources)
     tick(0.9)
     join, _ = thresholds(rule, learnt.weights)
-    for it in (judged, more):
-        named = (it.kind > 0) & ~np.isin(it.kind, _UNSUPPORTED)
-        likely = (it.kind == NUMBER["elsewhere"]) & (it.weight >= join)  # years apart, and all else agrees
-        against = (it.verdict == APART) & ((it.weight < _AGAINST) | named | (it.by >= 0)) | (
-            (it.verdict == ASK) & RELATED[it.kind] & ~likely
+    for one in (judged, more):
+        named = (one.kind > 0) & ~np.isin(one.kind, _UNSUPPORTED)
+        likely = (one.kind == NUMBER["elsewhere"]) & (one.weight >= join)  # years apart, and all else agrees
+        against = (one.verdict == APART) & ((one.weight < _AGAINST) | named | (one.by >= 0)) | (
+            (one.verdict == ASK) & RELATED[one.kind] & ~likely
         )
-        for i, j in zip(it.left[against].tolist(), it.right[against].tolist(), strict=True):
+        for i, j in zip(one.left[against].tolist(), one.right[against].tolist(), strict=True):
             if (i, j) not in settled:
                 groups.keep_apart(i, j)
     joined: list[Pair] = []
@@ -242,7 +244,7 @@ def _questions(doubtful: list[Pair], groups: Groups, settled: set[tuple[int, int
     """One question for each two groups, the one with most evidence, unless a person has told them apart."""
     answered = {_ordered((groups.of(i), groups.of(j))) for i, j in settled}
     best: dict[tuple[int, int], Pair] = {}
-    for pair in sorted(doubtful, key=lambda it: (-it.score, it.left, it.right)):
+    for pair in sorted(doubtful, key=lambda one: (-one.score, one.left, one.right)):
         key = _ordered((groups.of(pair.left), groups.of(pair.right)))
         if key[0] != key[1] and key not in answered:
             best.setdefault(key, pair._replace(verdict="unsure"))

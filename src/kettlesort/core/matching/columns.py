@@ -114,24 +114,24 @@ class _Making:
         """Take in some records."""
         out, ids, put = self.out, self.ids, self._put
         first = len(out)
-        said = [title_of(it.title) for it in chunk]
+        said = [title_of(record.title) for record in chunk]
         words = [significant(title) for title in said]
         titles = [" ".join(some) for some in words]
-        names = [it.authors[: AUTHORS + 1] for it in chunk]
+        names = [record.authors[: AUTHORS + 1] for record in chunk]
         people = [[one for one in map(person_of, some) if one][:AUTHORS] for some in names]
         families = [[one.family for one in some] for some in people]
-        pages = [page_of(it.pages) if it.pages else ("", True) for it in chunk]
-        dois = [version_of(it.doi) if it.doi else ("", "") for it in chunk]
-        volumes = [number_of(it.volume) if it.volume else "" for it in chunk]
-        marks = [marks_of(it, title, some) for it, title, some in zip(chunk, said, words, strict=True)]
-        accessions = [it.accession.lower() if len(it.accession) >= 7 else "" for it in chunk]
-        abstracts = [it.abstract[:_SAID] if len(it.abstract) >= 60 else "" for it in chunk]
+        pages = [page_of(record.pages) if record.pages else ("", True) for record in chunk]
+        dois = [version_of(record.doi) if record.doi else ("", "") for record in chunk]
+        volumes = [number_of(record.volume) if record.volume else "" for record in chunk]
+        marks = [marks_of(each, title, some) for each, title, some in zip(chunk, said, words, strict=True)]
+        accessions = [record.accession.lower() if len(record.accession) >= 7 else "" for record in chunk]
+        abstracts = [record.abstract[:_SAID] if len(record.abstract) >= 60 else "" for record in chunk]
         self.keyed.append(
             keys_of(
                 Keyed(
                     words,
                     families,
-                    [it.year or 0 for it in chunk],
+                    [record.year or 0 for record in chunk],
                     [doi for doi, _ in dois],
                     volumes,
                     [page for page, _ in pages],
@@ -140,35 +140,35 @@ class _Making:
                 )
             )
         )
-        for k, it in enumerate(chunk):
-            if it.title.endswith(("]", "].")) and it.title[:1] != "[" and (again := SAID_TWICE.search(it.title)):
+        for k, record in enumerate(chunk):
+            if record.title.endswith(("]", "].")) and record.title[:1] != "[" and (again := SAID_TWICE.search(record.title)):
                 second = significant(title_of(again[1]))
                 out.second[first + k] = " ".join(second)
-                self.more.append((first + k, second, families[k], it.year or 0))
+                self.more.append((first + k, second, families[k], record.year or 0))
         out.titles += titles
         out.names += ["|".join([one.names for one in some[:3]]) for some in people]
         out.abstracts += abstracts
         family, word = ids["family"], ids["word"]
         put("families", [family[name] for some in families for name in some])
-        put("words", [word[it] for some in words for it in some])
+        put("words", [word[each] for some in words for each in some])
         put("worded", map(len, words))
-        put("title", [ids["title"][it] for it in titles])
+        put("title", [ids["title"][text] for text in titles])
         put("length", map(len, titles))
         put("authors", map(len, families))
         put("several", [len(some) != len(fam) and len(some) <= AUTHORS for some, fam in zip(names, families, strict=True)])
         put("initial", [ord(some[0].initial) if some and some[0].initial else 0 for some in people])
-        put("year", [it.year or 0 for it in chunk])
-        put("venue", [self.venues[it.journal, it.journal_short, it.issn] for it in chunk])
-        put("volume", [ids["volume"][it] for it in volumes])
-        put("issue", [ids["issue"][number_of(it.issue)] if it.issue else 0 for it in chunk])
+        put("year", [each.year or 0 for each in chunk])
+        put("venue", [self.venues[each.journal, each.journal_short, each.issn] for each in chunk])
+        put("volume", [ids["volume"][volume] for volume in volumes])
+        put("issue", [ids["issue"][number_of(each.issue)] if each.issue else 0 for each in chunk])
         put("page", [ids["page"][page] for page, _ in pages])
         put("lone", [lone for _, lone in pages])
         put("doi", [ids["doi"][doi] for doi, _ in dois])
         put("version", [ids["version"][version] for _, version in dois])
-        put("accession", [ids["accession"][it] for it in accessions])
-        put("kind", [_KINDS.get(it.kind, 0) for it in chunk])
-        put("language", [ids["language"][language_of(it.language)] if it.language else 0 for it in chunk])
-        put("bracketed", [it.title[:2].lstrip()[:1] == "[" for it in chunk])
+        put("accession", [ids["accession"][accession] for accession in accessions])
+        put("kind", [_KINDS.get(each.kind, 0) for each in chunk])
+        put("language", [ids["language"][language_of(each.language)] if each.language else 0 for each in chunk])
+        put("bracketed", [each.title[:2].lstrip()[:1] == "[" for each in chunk])
         put("abstracted", map(bool, abstracts))
         for name, values in zip(Marks._fields, zip(*marks, strict=True) if marks else [()] * len(Marks._fields), strict=True):
             put(name, [ids["mark"][value] for value in values] if name in ("numbers", "edition", "update") else values)
@@ -178,7 +178,7 @@ class _Making:
         out, count = self.out, len(self.out)
         more, none = self.more, [""] * len(self.more)
         self.keyed.append(
-            keys_of(Keyed([it[1] for it in more], [it[2] for it in more], [it[3] for it in more], none, none, none, none, none))
+            keys_of(Keyed([one[1] for one in more], [one[2] for one in more], [one[3] for one in more], none, none, none, none, none))
         )
         if not count:
             self.add([])

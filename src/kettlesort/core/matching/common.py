@@ -237,7 +237,7 @@ def _by_people(columns: Columns, at: Array) -> int:
     """How many sets of authors there are of which no two share half of the smaller one or are spelled alike."""
     said = {frozenset(row) - {0}: columns.names[k] for k, row in zip(at.tolist(), columns.families[at].tolist(), strict=True)}
     chosen: list[tuple[frozenset[int], str]] = []
-    for people, names in sorted(said.items(), key=lambda it: (-len(it[0]), it[1])):
+    for people, names in sorted(said.items(), key=lambda pair: (-len(pair[0]), pair[1])):
         if people and not any(2 * len(people & them) >= min(len(people), len(them)) or names_are_close(names, so) for them, so in chosen):
             chosen.append((people, names))
     return len(chosen)
@@ -273,7 +273,7 @@ def _unlike(titles: list[str]) -> int:
     """How many titles of some are unlike all before them."""
     kinds: list[str] = []
     for title in titles:
-        if not any(Indel.normalized_similarity(title, it) >= 0.7 or one_is_cut(title, it) for it in kinds):
+        if not any(Indel.normalized_similarity(title, kind) >= 0.7 or one_is_cut(title, kind) for kind in kinds):
             kinds.append(title)
     return len(kinds)
 
@@ -283,7 +283,7 @@ _SEEN = 4
 _MOSTLY = 2 / 3
 
 
-def renamed_venues(columns: Columns, it: Compared) -> list[tuple[str, str]]:
+def renamed_venues(columns: Columns, compared: Compared) -> list[tuple[str, str]]:
     """Pairs of names that one journal goes by, as sources translate or call it; names that abbreviate each other count together.
 
     Taken from pairs that agree on title and authors (leave out those that only look the same): most of them must
@@ -293,18 +293,22 @@ def renamed_venues(columns: Columns, it: Compared) -> list[tuple[str, str]]:
     from scipy.sparse import coo_matrix
     from scipy.sparse.csgraph import connected_components
 
-    i, j, size = it.left, it.right, len(columns.venues)
+    i, j, size = compared.left, compared.right, len(columns.venues)
     a, b = columns.venue[i], columns.venue[j]
-    strong = it.is_at("title", "same rare", "same", "close", "cut rare") & it.is_at("authors", "all", "one", "most", "close")
-    strong |= it.is_at("title", "same common") & it.is_at("authors", "all")
-    bare = it.level("place") == 0  # where no place is said, a venue that calls itself a conference is one name more
+    strong = compared.is_at("title", "same rare", "same", "close", "cut rare") & compared.is_at("authors", "all", "one", "most", "close")
+    strong |= compared.is_at("title", "same common") & compared.is_at("authors", "all")
+    bare = compared.level("place") == 0  # where no place is said, a venue that calls itself a conference is one name more
     strong &= (a != b) & ((columns.meeting[i] == columns.meeting[j]) | bare)
-    alike = strong & it.is_at("journal", "same")
+    alike = strong & compared.is_at("journal", "same")
     graph = coo_matrix((np.ones(int(alike.sum())), (a[alike], b[alike])), shape=(size, size))
     journal = connected_components(graph, directed=False)[1].astype(np.int64)
     one, two = np.minimum(journal[a], journal[b]), np.maximum(journal[a], journal[b])
-    otherwise = strong & it.is_at("journal", "unlike", "partly") & (one != two)
-    good = (it.level("year") == 1) & ~it.is_at("place", "neither", "no page", "volume", "no volume") & ~it.is_at("doi", "other")
+    otherwise = strong & compared.is_at("journal", "unlike", "partly") & (one != two)
+    good = (
+        (compared.level("year") == 1)
+        & ~compared.is_at("place", "neither", "no page", "volume", "no volume")
+        & ~compared.is_at("doi", "other")
+    )
     titled = np.stack((one * size + two, columns.title[i]), axis=1)
     codes, counts = np.unique(np.unique(titled[otherwise], axis=0)[:, 0], return_counts=True)
     agreed, times = np.unique(np.unique(titled[otherwise & good], axis=0)[:, 0], return_counts=True)

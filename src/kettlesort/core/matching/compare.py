@@ -50,8 +50,8 @@ def together(parts: Sequence[Compared]) -> Compared:
     if len(parts) == 1:
         return parts[0]
     return Compared(
-        np.concatenate([it.left for it in parts]), np.concatenate([it.right for it in parts]),
-        np.concatenate([it.levels for it in parts]), np.concatenate([it.alike for it in parts]),
+        np.concatenate([part.left for part in parts]), np.concatenate([part.right for part in parts]),
+        np.concatenate([part.levels for part in parts]), np.concatenate([part.alike for part in parts]),
     )  # fmt: skip
 
 
@@ -304,11 +304,11 @@ def _journal(columns: Columns, i: Array, j: Array, out: Array, worth: Array) -> 
         out[rest] = found[back.ravel()]
 
 
-def rename(columns: Columns, it: Compared) -> None:
+def rename(columns: Columns, compared: Compared) -> None:
     """Set the level of journals right in pairs that were compared before it was known that they were ``renamed``."""
-    code, level = CODE["journal"], it.level("journal")
+    code, level = CODE["journal"], compared.level("journal")
     said = np.flatnonzero((level == code["unlike"]) | (level == code["partly"]))
-    pairs = zip(columns.venue[it.left[said]].tolist(), columns.venue[it.right[said]].tolist(), strict=True)
+    pairs = zip(columns.venue[compared.left[said]].tolist(), columns.venue[compared.right[said]].tolist(), strict=True)
     level[said[[pair in columns.renamed for pair in pairs]]] = code["renamed"]
 
 
@@ -321,7 +321,7 @@ _SMALL = frozenset(
 def _venues(one: str, serials: frozenset[str], two: str, other: frozenset[str]) -> str:
     if serials & other:
         return "same"
-    names, others = [it for it in one.split("|") if it], [it for it in two.split("|") if it]
+    names, others = [word for word in one.split("|") if word], [word for word in two.split("|") if word]
     best = "unlike"
     for x in names:
         for y in others:
@@ -425,7 +425,7 @@ def _abstract(columns: Columns, i: Array, j: Array, out: dict[str, Array], worth
         return
     begins = {k: abstract_of(texts[k]) for k in {*i[which].tolist(), *j[which].tolist()}}
     one, two = [begins[k] for k in i[which].tolist()], [begins[k] for k in j[which].tolist()]
-    short = np.minimum([len(it) for it in one], [len(it) for it in two])
+    short = np.minimum([len(each) for each in one], [len(each) for each in two])
     # what one source cut off is not compared
     found = cpdist(
         [x[:n] for x, n in zip(one, short.tolist(), strict=True)], [y[:n] for y, n in zip(two, short.tolist(), strict=True)],

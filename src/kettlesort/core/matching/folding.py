@@ -210,7 +210,7 @@ def page_of(pages: str) -> tuple[str, bool]:
 def venue_of(journal: str, short: str, issn: str) -> tuple[str, frozenset[str]]:
     """A journal's names, joined by a bar, and its serial numbers."""
     names = dict.fromkeys([venue_name(name) for name in (journal, short) if name])
-    return "|".join(names), frozenset(["".join(it).lower() for it in _SERIAL.findall(issn)])
+    return "|".join(names), frozenset(["".join(one).lower() for one in _SERIAL.findall(issn)])
 
 
 @lru_cache(maxsize=65536)

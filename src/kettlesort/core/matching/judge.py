@@ -50,7 +50,11 @@ class Judged(NamedTuple):
 
     def pairs(self, which: Array, rule: Rule) -> list[Pair]:
         """Some pairs, given by their numbers, with words for what they were found to be."""
-        passes, kinds, verdicts = [*(it.name for it in rule.passes), ""], ["", *(it.name for it in ALIKE)], ("apart", "unsure", "same")
+        passes, kinds, verdicts = (
+            [*(pass_.name for pass_ in rule.passes), ""],
+            ["", *(alike.name for alike in ALIKE)],
+            ("apart", "unsure", "same"),
+        )
         left, right, weight, kind, verdict, by = (
             values[which].tolist() for values in (self.left, self.right, self.weight, self.kind, self.verdict, self.by)
         )
@@ -66,11 +70,15 @@ def thresholds(rule: Rule, weights: Weights) -> tuple[float, float]:
     return max(join, ask), ask
 
 
-def _lone(columns: Columns, it: Compared) -> Array:
+def _lone(columns: Columns, compared: Compared) -> Array:
     """Pairs of a title that comes again and again, in two sources that say no places: by one person, in one venue and year, and once in each."""
-    i, j = it.left, it.right
-    same = it.is_at("title", "same untitled", "same common", "same") & it.is_at("authors", "all", "one") & (it.level("year") == 1)
-    bare = (it.level("place") == 0) & (it.level("doi") == 0) & it.is_at("journal", "same", "renamed")
+    i, j = compared.left, compared.right
+    same = (
+        compared.is_at("title", "same untitled", "same common", "same")
+        & compared.is_at("authors", "all", "one")
+        & (compared.level("year") == 1)
+    )
+    bare = (compared.level("place") == 0) & (compared.level("doi") == 0) & compared.is_at("journal", "same", "renamed")
     placed = np.bincount(columns.source, weights=(columns.volume > 0) | (columns.page > 0), minlength=1)
     without = placed < _SELDOM * np.bincount(columns.source, minlength=1)
     without[0] = False

@@ -55,34 +55,34 @@ class Keyed(NamedTuple):
     abstracts: Sequence[str]
 
 
-def keys_of(it: Keyed) -> tuple[Array, Array, Array]:
+def keys_of(keyed: Keyed) -> tuple[Array, Array, Array]:
     """The keys of m records, `KEYS` × m; and their places among records of a like title, and among others, each of m.
 
     Keys and places are below 2^63; a record that lacks a key has 0.
     """
-    joined = ["".join(words).encode() for words in it.words]
-    longer = [sorted({word for word in words if len(word) > 3}) for words in it.words]
+    joined = ["".join(words).encode() for words in keyed.words]
+    longer = [sorted({word for word in words if len(word) > 3}) for words in keyed.words]
     said = (
-        [crc32(doi.encode()) if doi else _NONE for doi in it.dois],
+        [crc32(doi.encode()) if doi else _NONE for doi in keyed.dois],
         [crc32(title[:20]) if title else _NONE for title in joined],
         [crc32(title[-20:]) if len(title) > 24 else _NONE for title in joined],
         [crc32(f"{words[0]} {words[1]}".encode()) if len(words) > 1 else _NONE for words in longer],
         [crc32(f"{words[-1]} {words[-2]}".encode()) if len(words) > 3 else _NONE for words in longer],
         [
             crc32(f"{volume or year} {page}".encode()) if page and (volume or year) and page != "1" else _NONE
-            for volume, year, page in zip(it.volumes, it.years, it.pages, strict=True)
+            for volume, year, page in zip(keyed.volumes, keyed.years, keyed.pages, strict=True)
         ],
-        [crc32(f"{names[0]} {year}".encode()) if names and year else _NONE for names, year in zip(it.authors, it.years, strict=True)],
-        [crc32(" ".join(sorted(names[:4])).encode()) if len(names) > 2 else _NONE for names in it.authors],
-        [_second_sentence(abstract) if abstract else _NONE for abstract in it.abstracts],
-        [crc32(accession.encode()) if accession else _NONE for accession in it.accessions],
-        [crc32(b"%b%d" % (title[:12], year)) if title and year else _NONE for title, year in zip(joined, it.years, strict=True)],
+        [crc32(f"{names[0]} {year}".encode()) if names and year else _NONE for names, year in zip(keyed.authors, keyed.years, strict=True)],
+        [crc32(" ".join(sorted(names[:4])).encode()) if len(names) > 2 else _NONE for names in keyed.authors],
+        [_second_sentence(abstract) if abstract else _NONE for abstract in keyed.abstracts],
+        [crc32(accession.encode()) if accession else _NONE for accession in keyed.accessions],
+        [crc32(b"%b%d" % (title[:12], year)) if title and year else _NONE for title, year in zip(joined, keyed.years, strict=True)],
     )
     size = len(joined)
     values = np.array([np.fromiter(some, np.int64, size) for some in said])
     keys = np.where(values == _NONE, 0, values | np.arange(1, KEYS + 1)[:, None] << 32)
-    years = np.fromiter(it.years, np.int64, size)
-    among_titles = years << 40 | np.fromiter([crc32(" ".join(names[:2]).encode()) for names in it.authors], np.int64, size)
+    years = np.fromiter(keyed.years, np.int64, size)
+    among_titles = years << 40 | np.fromiter([crc32(" ".join(names[:2]).encode()) for names in keyed.authors], np.int64, size)
     among_others = np.array([title[:7] for title in joined], dtype="S8").view(">u8").astype(np.int64) >> 8
     return keys, among_titles, among_others
 

@@ -49,29 +49,29 @@ ALIKE = (
 )
 THEN = ("apart", "ask", "weigh")
 """What can be done with a kind: left apart, asked, or weighed like any other pair."""
-NUMBER = {it.name: k for k, it in enumerate(ALIKE, 1)}
-RELATED = np.array([False, *(it.related for it in ALIKE)])
+NUMBER = {alike.name: k for k, alike in enumerate(ALIKE, 1)}
+RELATED = np.array([False, *(alike.related for alike in ALIKE)])
 
 _AGREES = ("same rare", "same", "same common", "same untitled", "cut rare", "cut", "close", "near")
 _ALIKE_ENOUGH = 0.72
 
 
-def lookalikes(columns: Columns, it: Compared) -> Array:
+def lookalikes(columns: Columns, compared: Compared) -> Array:
     """The kind of each pair, as its number in `ALIKE`, from 1; 0 for a pair that is of none."""
-    i, j = it.left, it.right
+    i, j = compared.left, compared.right
     out = np.zeros(len(i), np.int8)
-    same = it.is_at("title", "same rare", "same", "same common", "same untitled")
-    cut = it.is_at("title", "cut rare", "cut")
-    agrees = it.is_at("title", *_AGREES)
-    like = agrees | (np.nan_to_num(it.alike) >= _ALIKE_ENOUGH)
-    doi = it.is_at("doi", "same")
-    other_doi = it.is_at("doi", "other", "near")
-    placed = it.is_at("place", "both", "only page")
-    displaced = it.is_at("place", "neither", "no page", "volume", "no volume")
-    elsewhere = displaced | other_doi | it.is_at("journal", "unlike")
-    people = it.is_at("authors", "all", "one", "most", "close")
-    strangers = it.is_at("authors", "none")
-    years = it.level("year")
+    same = compared.is_at("title", "same rare", "same", "same common", "same untitled")
+    cut = compared.is_at("title", "cut rare", "cut")
+    agrees = compared.is_at("title", *_AGREES)
+    like = agrees | (np.nan_to_num(compared.alike) >= _ALIKE_ENOUGH)
+    doi = compared.is_at("doi", "same")
+    other_doi = compared.is_at("doi", "other", "near")
+    placed = compared.is_at("place", "both", "only page")
+    displaced = compared.is_at("place", "neither", "no page", "volume", "no volume")
+    elsewhere = displaced | other_doi | compared.is_at("journal", "unlike")
+    people = compared.is_at("authors", "all", "one", "most", "close")
+    strangers = compared.is_at("authors", "none")
+    years = compared.level("year")
     other_year = years > 1
 
     def differ(name: str) -> Array:
@@ -101,33 +101,33 @@ def lookalikes(columns: Columns, it: Compared) -> Array:
         if found and not (there and (found == "word" or (years[k] == 1 and not columns.meeting[i[k]]))):
             out[k] = NUMBER[found]
     mark(cut & differ("counted") & displaced & ~doi & ~placed, "part")
-    one_counts = cut & differ("counted") & ~both("counted") & (it.level("place") == 0) & ~doi
+    one_counts = cut & differ("counted") & ~both("counted") & (compared.level("place") == 0) & ~doi
     for k in np.flatnonzero(one_counts & (out == 0)).tolist():
         if _is_a_part(columns.titles[i[k]], columns.titles[j[k]]):
             out[k] = NUMBER["word"]  # which of its parts the shorter one is, nothing says
     fronted = cut & (columns.among_others[i] != columns.among_others[j])  # the beginning is missing, not the end
     mark((fronted | (cut & displaced)) & ~doi & ~placed, "word")
     mark(agrees & ~both("edition") & differ("edition") & other_year & ~doi & ~placed, "edition")
-    at_once = it.is_at("place", "volume") & (years == 1)  # a wrong page, more likely
+    at_once = compared.is_at("place", "volume") & (years == 1)  # a wrong page, more likely
     mark(agrees & differ("update") & ~doi & ~placed & (other_year | (elsewhere & ~at_once) | both("update")), "update")
-    mark(agrees & (it.level("doi") == CODE["doi"]["version"]) & both("update") & differ("update"), "update")
+    mark(agrees & (compared.level("doi") == CODE["doi"]["version"]) & both("update") & differ("update"), "update")
     mark(agrees & differ("preprint") & ~placed, "preprint")
-    languages = it.is_at("language", "other")
+    languages = compared.is_at("language", "other")
     mark(agrees & languages & people & elsewhere & ~doi & ~placed, "translation")
-    renamed = it.is_at("journal", "renamed")  # one venue then, whatever it calls itself
+    renamed = compared.is_at("journal", "renamed")  # one venue then, whatever it calls itself
     mark(agrees & differ("meeting") & ~renamed & ~strangers & ~doi & ~placed & (elsewhere | other_year), "abstract")
     mark(agrees & differ("thesis") & ~strangers & ~doi & ~placed & (elsewhere | (other_year & ~people)), "thesis")
     mark(agrees & strangers & ~doi & ~placed, "namesake")
     recurs = same & columns.recurs[i] & ~doi & ~placed
     once = recurs & people & (years == 1) & ~displaced & ~other_doi & ~(columns.crowded[i] | columns.crowded[j])
-    single = it.is_at("title", "same", "same common") & it.is_at("authors", "one") & it.is_at("place", "volume")
-    mark(once | (single & ~doi & ~it.is_at("abstract", "same", "alike")), "recurring")
+    single = compared.is_at("title", "same", "same common") & compared.is_at("authors", "one") & compared.is_at("place", "volume")
+    mark(once | (single & ~doi & ~compared.is_at("abstract", "same", "alike")), "recurring")
     mark(recurs, "untitled")
     mark(same & (columns.info[i] < 6.5) & ~doi & (displaced | other_doi | (other_year & ~placed)), "untitled")
-    telling = it.is_at("title", "same rare", "close", "cut rare")
-    rare = telling | it.is_at("title", "same")
-    mark(rare & people & ~doi & ((displaced & other_doi) | it.is_at("place", "neither")), "elsewhere")
-    mark(rare & people & it.is_at("journal", "unlike") & ~doi & ~placed, "elsewhere")
+    telling = compared.is_at("title", "same rare", "close", "cut rare")
+    rare = telling | compared.is_at("title", "same")
+    mark(rare & people & ~doi & ((displaced & other_doi) | compared.is_at("place", "neither")), "elsewhere")
+    mark(rare & people & compared.is_at("journal", "unlike") & ~doi & ~placed, "elsewhere")
     mark((telling | same) & people & (years > 2) & ~doi & ~placed, "elsewhere")
     return out
 
@@ -204,7 +204,7 @@ def by_word(a: str, b: str) -> str:
         return ""
     if "".join(sorted("".join(one))) == "".join(sorted("".join(two))):
         return ""  # joined, taken apart or with letters swapped
-    if any(contrasted(word, it) for word in one for it in two):
+    if any(contrasted(word, text) for word in one for text in two):
         return "contrast"
     if len(one) + len(two) > 1 and _slip_of_a_space(one, two):
         return ""
@@ -217,7 +217,7 @@ def by_word(a: str, b: str) -> str:
     rest = list(two)
     unmatched = []
     for word in one:
-        best = max(rest, key=lambda it: Indel.normalized_similarity(word, it), default="")
+        best = max(rest, key=lambda each: Indel.normalized_similarity(word, each), default="")
         if _misspelt(word, best):
             rest.remove(best)
         else:

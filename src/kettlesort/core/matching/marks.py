@@ -253,7 +253,7 @@ def _meant(word: str) -> str:
     if len(word) < 7 or word in OPPOSITES:
         return word
     swapped = _OPPOSITE_OF.get("".join(sorted(word)))
-    return swapped or next((it for it in _OPPOSITE_OF.values() if Indel.distance(it, word, score_cutoff=1) == 1), word)
+    return swapped or next((text for text in _OPPOSITE_OF.values() if Indel.distance(text, word, score_cutoff=1) == 1), word)
 
 
 def contrasted(one: str, two: str) -> bool:

@@ -118,7 +118,7 @@ class Rule(BaseModel):
     @classmethod
     def are_alike(cls, said: dict[str, Then]) -> dict[str, Then]:
         """Every kind of look-alikes is known."""
-        known = [it.name for it in ALIKE]
+        known = [alike.name for alike in ALIKE]
         for name in said:
             if name not in known:
                 raise ValueError(f"there is no kind of look-alikes “{name}”; a kind is one of {', '.join(known)}")
@@ -131,15 +131,15 @@ class Rule(BaseModel):
             raise ValueError("ask_from must not be above join_from")
         if not self.weights and not self.passes:
             raise ValueError("needs a pass, or the weights; nothing would ever be joined")
-        names = [it.name for it in self.passes]
+        names = [pass_.name for pass_ in self.passes]
         if len(set(names)) != len(names):
             raise ValueError("two passes have the same name")
         return self
 
     def then(self, kind: int) -> Then:
         """What is done with pairs of a kind of look-alikes (its number in `ALIKE`, from 1)."""
-        it = ALIKE[kind - 1]
-        found: Any = self.alike.get(it.name, it.then)
+        alike = ALIKE[kind - 1]
+        found: Any = self.alike.get(alike.name, alike.then)
         return found  # type: ignore[no-any-return]
 
     def text(self) -> str:
@@ -151,11 +151,11 @@ class Rule(BaseModel):
         lines += [f"trust = {_listed(self.trust)}"] if self.trust else []
         if self.alike:
             lines += ["", "[alike]", *(f"{name} = {quoted(then)}" for name, then in self.alike.items())]
-        for it in self.passes:
-            lines += ["", "[[passes]]", f"name = {quoted(it.name)}", f"then = {quoted(it.then)}", f"agree = {_table(it.agree)}"]
-            lines += [f"not_differ = {_table(it.not_differ)}"] if it.not_differ else []
-            lines += [f"kinds = {_listed(it.kinds)}"] if it.kinds else []
-            lines += [f"sources = {_listed(it.sources)}"] if it.sources else []
+        for pass_ in self.passes:
+            lines += ["", "[[passes]]", f"name = {quoted(pass_.name)}", f"then = {quoted(pass_.then)}", f"agree = {_table(pass_.agree)}"]
+            lines += [f"not_differ = {_table(pass_.not_differ)}"] if pass_.not_differ else []
+            lines += [f"kinds = {_listed(pass_.kinds)}"] if pass_.kinds else []
+            lines += [f"sources = {_listed(pass_.sources)}"] if pass_.sources else []
         return "\n".join(lines) + "\n"
 
 
@@ -194,9 +194,9 @@ def told(error: ValidationError) -> str:
 YES, UNKNOWN, NO = 1, 0, -1
 
 
-def agreement(columns: Columns, it: Compared, field: str, how: How) -> Array:
+def agreement(columns: Columns, compared: Compared, field: str, how: How) -> Array:
     """Whether each pair agrees in a field: 1, -1 if it differs, 0 if one of the two does not say."""
-    i, j = it.left, it.right
+    i, j = compared.left, compared.right
     if field == "year":
         a, b = columns.year[i], columns.year[j]
         within = how if isinstance(how, int) else 0
@@ -207,15 +207,15 @@ def agreement(columns: Columns, it: Compared, field: str, how: How) -> Array:
         return _equal(columns.page, i, j)
     if field == "first_author":
         a, b = columns.families[i, 0], columns.families[j, 0]
-        close = it.is_at("authors", "close") if how == "closely" else np.zeros(len(i), bool)
+        close = compared.is_at("authors", "close") if how == "closely" else np.zeros(len(i), bool)
         return _three((a != 0) & (b != 0), (a == b) | close)
     exact, close_too = _LEVELS[field]
-    at = partial(it.is_at, field)
+    at = partial(compared.is_at, field)
     if field == "journal" and how == "exactly":
         a, b = columns.venue[i], columns.venue[j]
         return _three((a != 0) & (b != 0), a == b)
     holds = at(*exact) if how == "exactly" else at(*exact, *close_too)
-    return _three(it.level(field) != 0, holds)
+    return _three(compared.level(field) != 0, holds)
 
 
 _LEVELS = {
@@ -236,27 +236,27 @@ def _equal(values: Array, i: Array, j: Array) -> Array:
     return _three((a != 0) & (b != 0), a == b)
 
 
-def failures(columns: Columns, it: Compared, one: Pass, sources: Array | None) -> Array:
+def failures(columns: Columns, compared: Compared, rule_pass: Pass, sources: Array | None) -> Array:
     """How many conditions of a pass each pair fails."""
-    out = np.zeros(len(it), np.int16)
-    for field, how in one.agree.items():
-        out += agreement(columns, it, field, how) != YES
-    for field, how in one.not_differ.items():
-        out += agreement(columns, it, field, how) == NO
-    if one.kinds:
-        kinds = [k + 1 if kind != "other" else 0 for k, kind in enumerate(KINDS) if kind in one.kinds]
-        out += ~(np.isin(columns.kind[it.left], kinds) & np.isin(columns.kind[it.right], kinds))
-    if one.sources:
+    out = np.zeros(len(compared), np.int16)
+    for field, how in rule_pass.agree.items():
+        out += agreement(columns, compared, field, how) != YES
+    for field, how in rule_pass.not_differ.items():
+        out += agreement(columns, compared, field, how) == NO
+    if rule_pass.kinds:
+        kinds = [k + 1 if kind != "other" else 0 for k, kind in enumerate(KINDS) if kind in rule_pass.kinds]
+        out += ~(np.isin(columns.kind[compared.left], kinds) & np.isin(columns.kind[compared.right], kinds))
+    if rule_pass.sources:
         if sources is None:
             out += 1
         else:
-            among = np.isin(sources, list(one.sources))
-            out += ~(among[it.left] & among[it.right])
+            among = np.isin(sources, list(rule_pass.sources))
+            out += ~(among[compared.left] & among[compared.right])
     return out
 
 
-def failed(columns: Columns, it: Compared, one: Pass, at: int) -> list[str]:
+def failed(columns: Columns, compared: Compared, rule_pass: Pass, at: int) -> list[str]:
     """Which conditions of a pass the pair at a position fails, by field."""
-    pair = it.of(np.array([at]))
-    out = [field for field, how in one.agree.items() if agreement(columns, pair, field, how)[0] != YES]
-    return out + [field for field, how in one.not_differ.items() if agreement(columns, pair, field, how)[0] == NO]
+    pair = compared.of(np.array([at]))
+    out = [field for field, how in rule_pass.agree.items() if agreement(columns, pair, field, how)[0] != YES]
+    return out + [field for field, how in rule_pass.not_differ.items() if agreement(columns, pair, field, how)[0] == NO]

@@ -176,7 +176,7 @@ def _given_names() -> frozenset[str]:
 
 def _said(provider: type, name: str) -> list[str]:
     held = getattr(provider, name, ())
-    return [str(it).casefold() for it in held] if isinstance(held, (tuple, list, dict)) else []
+    return [str(one).casefold() for one in held] if isinstance(held, (tuple, list, dict)) else []
 
 
 @lru_cache(maxsize=1 << 16)

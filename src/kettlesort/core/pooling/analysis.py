@@ -43,20 +43,20 @@ class Study(NamedTuple):
 def study(name: str, values: dict[str, float], how: How, key: Any = None) -> Study:
     """A study from its figures, by the columns of its measure (`effects.COLUMNS`). Raises `effects.Bad`."""
     cells = cells_of(values) if how.measure in OF_COUNTS else None
-    it = counts.peto(cells) if cells and how.weights == "peto" else effect(how.measure, values, how.correction)
-    return Study(name, *it, cells, key)
+    peto = counts.peto(cells) if cells and how.weights == "peto" else effect(how.measure, values, how.correction)
+    return Study(name, *peto, cells, key)
 
 
 def pooled(studies: Sequence[Study], how: How) -> Pooled | None:
     """Studies as one figure, those that are left out not among them; None where nothing can be pooled."""
-    used = [it for it in studies if it.estimate is not None]
+    used = [study for study in studies if study.estimate is not None]
     if not used:
         return None
     y, v = effects_of(used)
     found = models.pool(y, v, how.model)
     if how.weights != "mh":
         return found  # Peto's is inverse variance of Z/V with variance 1/V
-    told = counts.mantel_haenszel(how.measure, [it.cells for it in used if it.cells], how.correction)
+    told = counts.mantel_haenszel(how.measure, [study.cells for study in used if study.cells], how.correction)
     if told is None:
         return None
     q, _, q_p, i2 = models.heterogeneity(y, v, told.estimate)
@@ -65,19 +65,19 @@ def pooled(studies: Sequence[Study], how: How) -> Pooled | None:
 
 def effects_of(used: Sequence[Study]) -> tuple[models.Floats, models.Floats]:
     """Estimates and variances (k,) of studies that have them."""
-    return np.array([it.estimate for it in used], float), np.array([it.variance for it in used], float)
+    return np.array([study.estimate for study in used], float), np.array([study.variance for study in used], float)
 
 
 def without_each(studies: Sequence[Study], how: How) -> list[tuple[Study, Pooled | None]]:
     """What is pooled without each study that is used."""
-    used = [it for it in studies if it.estimate is not None]
-    return [(it, pooled([other for other in used if other is not it], how)) for it in used]
+    used = [study for study in studies if study.estimate is not None]
+    return [(study, pooled([other for other in used if other is not study], how)) for study in used]
 
 
 def added(ordered: Sequence[Study], how: How) -> list[tuple[Study, Pooled | None]]:
     """What is pooled as studies are added one by one, in the order in which they are given."""
-    used = [it for it in ordered if it.estimate is not None]
-    return [(it, pooled(used[: k + 1], how)) for k, it in enumerate(used)]
+    used = [study for study in ordered if study.estimate is not None]
+    return [(study, pooled(used[: k + 1], how)) for k, study in enumerate(used)]
 
 
 def by_group(groups: Mapping[str, Sequence[Study]], how: How) -> tuple[list[tuple[str, Pooled]], Between]:

@@ -26,10 +26,10 @@ class Between(NamedTuple):
 def between_groups(pooled: list[Estimate]) -> Between:
     """Σ(θ - θ̄)²/se² over groups, with the standard errors of their intervals (Borenstein M et al. Introduction to meta-analysis. 2009, ch. 19)."""
     df = max(0, len(pooled) - 1)
-    errors = [it.se for it in pooled if it.se]
+    errors = [estimate.se for estimate in pooled if estimate.se]
     if not df or len(errors) < len(pooled):
         return Between(0.0 if df == 0 else None, df, 1.0 if df == 0 else None)
-    w, y = np.array(errors) ** -2.0, np.array([it.estimate for it in pooled])
+    w, y = np.array(errors) ** -2.0, np.array([estimate.estimate for estimate in pooled])
     q = float(w @ (y - w @ y / w.sum()) ** 2)
     return Between(q, df, float(chdtrc(df, q)))
 

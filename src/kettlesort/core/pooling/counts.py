@@ -25,8 +25,8 @@ def mantel_haenszel(measure: str, studies: Sequence[Cells], correction: float) -
     OR: Robins J, Breslow N, Greenland S. Biometrics 1986;42:311-323; RR, RD: Greenland S, Robins JM. Biometrics 1985;41:55-68. A correction is
     added only where every study has the same cell empty.
     """
-    if measure != "RD" and any(all(it[k] == 0 for it in studies) for k in range(4)):
-        studies = [it.plus(correction) for it in studies]
+    if measure != "RD" and any(all(study[k] == 0 for study in studies) for k in range(4)):
+        studies = [study.plus(correction) for study in studies]
     a, b, c, d = (np.array(column, float) for column in zip(*studies, strict=True))
     n1, n2 = a + b, c + d
     n = n1 + n2
@@ -53,12 +53,12 @@ def _told(estimate: float, variance: float, weights: np.ndarray) -> Stratified:
     )
 
 
-def peto(it: Cells) -> Effect:
+def peto(cells: Cells) -> Effect:
     """The logarithm of Peto's OR, Z/V, with the variance 1/V: Z the observed less the expected events of arm 1, V their hypergeometric variance (Yusuf S et al. Prog
     Cardiovasc Dis 1985;27:335-371). Pooled by inverse variance these are ΣZ/ΣV.
     """
-    if reason := silent(it, "OR"):
+    if reason := silent(cells, "OR"):
         return Effect(None, None, reason)
-    n, events = it.total, it.a + it.c
-    variance = it.n1 * it.n2 * events * (n - events) / (n**2 * (n - 1)) if n > 1 else 0.0
-    return Effect((it.a - it.n1 * events / n) / variance, 1 / variance) if variance > 0 else Effect(None, None, "its variance is 0")
+    n, events = cells.total, cells.a + cells.c
+    variance = cells.n1 * cells.n2 * events * (n - events) / (n**2 * (n - 1)) if n > 1 else 0.0
+    return Effect((cells.a - cells.n1 * events / n) / variance, 1 / variance) if variance > 0 else Effect(None, None, "its variance is 0")

@@ -58,48 +58,48 @@ class Derived(NamedTuple):
     sd_by: str
 
 
-def check(it: Group) -> None:
+def check(group: Group) -> None:
     """Raise Contradiction for what contradicts itself or cannot be."""
-    if it.n is not None and (it.n < 2 or it.n != int(it.n)):
-        raise Contradiction("n", f"{it.n:g} is not a whole number from 2")
+    if group.n is not None and (group.n < 2 or group.n != int(group.n)):
+        raise Contradiction("n", f"{group.n:g} is not a whole number from 2")
     for name in ("sd", "se"):
-        value = getattr(it, name)
+        value = getattr(group, name)
         if value is not None and value < 0:
             raise Contradiction(name, f"{value:g} is negative")
-    if it.level is not None and not 0 < it.level < 1:
-        raise Contradiction("level", f"{it.level:g} is not a share between 0 and 1")
-    _rising(it, ("ci_low", "ci_high"))
-    _rising(it, ("min", "q1", "median", "q3", "max"))
-    _rising(it, ("ci_low", "mean", "ci_high"))
-    _rising(it, ("min", "mean", "max"))
+    if group.level is not None and not 0 < group.level < 1:
+        raise Contradiction("level", f"{group.level:g} is not a share between 0 and 1")
+    _rising(group, ("ci_low", "ci_high"))
+    _rising(group, ("min", "q1", "median", "q3", "max"))
+    _rising(group, ("ci_low", "mean", "ci_high"))
+    _rising(group, ("min", "mean", "max"))
 
 
-def _rising(it: Group, names: Sequence[str]) -> None:
-    said = [(name, value) for name in names if (value := getattr(it, name)) is not None]
+def _rising(group: Group, names: Sequence[str]) -> None:
+    said = [(name, value) for name in names if (value := getattr(group, name)) is not None]
     for (below, low), (above, high) in pairwise(said):
         if low > high:
             raise Contradiction(below, f"{below} {low:g} is above {above} {high:g}")
 
 
-def derive(it: Group) -> Derived:
+def derive(group: Group) -> Derived:
     """Mean and standard deviation by the first way that can be had: as given; from the standard error; from the interval of the mean; from
     five numbers; from the quartiles; from the range.
 
     SD = SE √n; SD = √n (high - low) / 2t, t on n - 1 degrees; mean = the interval's middle. From median and quantiles the mean is that of
     Luo D et al. Stat Methods Med Res 2018;27:1785-1805, the SD that of Wan X et al. BMC Med Res Methodol 2014;14:135, equations 13, 16 and 9. Raises Contradiction.
     """
-    check(it)
-    mean, mean_by = _mean(it)
-    sd, sd_by = _sd(it)
+    check(group)
+    mean, mean_by = _mean(group)
+    sd, sd_by = _sd(group)
     return Derived(mean, sd, mean_by, sd_by)
 
 
-def _mean(it: Group) -> tuple[float | None, str]:
-    n, m, q1, q3, a, b = it.n, it.median, it.q1, it.q3, it.min, it.max
-    if it.mean is not None:
-        return it.mean, "given"
-    if it.ci_low is not None and it.ci_high is not None:
-        return (it.ci_low + it.ci_high) / 2, "interval"
+def _mean(group: Group) -> tuple[float | None, str]:
+    n, m, q1, q3, a, b = group.n, group.median, group.q1, group.q3, group.min, group.max
+    if group.mean is not None:
+        return group.mean, "given"
+    if group.ci_low is not None and group.ci_high is not None:
+        return (group.ci_low + group.ci_high) / 2, "interval"
     if n is None or m is None:
         return None, ""
     if q1 is not None and q3 is not None and a is not None and b is not None:
@@ -114,17 +114,17 @@ def _mean(it: Group) -> tuple[float | None, str]:
     return None, ""
 
 
-def _sd(it: Group) -> tuple[float | None, str]:
-    n, q1, q3, a, b = it.n, it.q1, it.q3, it.min, it.max
-    if it.sd is not None:
-        return it.sd, "given"
+def _sd(group: Group) -> tuple[float | None, str]:
+    n, q1, q3, a, b = group.n, group.q1, group.q3, group.min, group.max
+    if group.sd is not None:
+        return group.sd, "given"
     if n is None:
         return None, ""
-    if it.se is not None:
-        return it.se * math.sqrt(n), "se"
-    if it.ci_low is not None and it.ci_high is not None:
-        t = float(stdtrit(n - 1, (1 + (it.level or LEVEL)) / 2))
-        return math.sqrt(n) * (it.ci_high - it.ci_low) / (2 * t), "interval"
+    if group.se is not None:
+        return group.se * math.sqrt(n), "se"
+    if group.ci_low is not None and group.ci_high is not None:
+        t = float(stdtrit(n - 1, (1 + (group.level or LEVEL)) / 2))
+        return math.sqrt(n) * (group.ci_high - group.ci_low) / (2 * t), "interval"
     whole = float(ndtri((n - 0.375) / (n + 0.25)))
     half = float(ndtri((0.75 * n - 0.125) / (n + 0.25)))
     if q1 is not None and q3 is not None and a is not None and b is not None:
@@ -185,7 +185,7 @@ def of_change(mean1: float, sd1: float, mean2: float, sd2: float, correlation: f
 
 def joined(groups: Sequence[tuple[float, float, float]]) -> tuple[float, float, float]:
     """Groups of n, mean and SD as one group, exactly as if all their members were in it."""
-    n = math.fsum(it[0] for it in groups)
-    mean = math.fsum(it[0] * it[1] for it in groups) / n
+    n = math.fsum(group[0] for group in groups)
+    mean = math.fsum(one[0] * one[1] for one in groups) / n
     squares = math.fsum((size - 1) * sd**2 + size * (own - mean) ** 2 for size, own, sd in groups)
     return n, mean, math.sqrt(squares / (n - 1))

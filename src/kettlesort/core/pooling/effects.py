@@ -105,25 +105,28 @@ def effect(measure: str, values: dict[str, float], correction: float = 0.5) -> E
     return _of_means(measure, values)
 
 
-def _of_counts(measure: str, it: Cells, correction: float) -> Effect:
-    if reason := silent(it, measure):
+def _of_counts(measure: str, cells: Cells, correction: float) -> Effect:
+    if reason := silent(cells, measure):
         return Effect(None, None, reason)
     if measure == "RD":
-        variance = it.a * it.b / it.n1**3 + it.c * it.d / it.n2**3
+        variance = cells.a * cells.b / cells.n1**3 + cells.c * cells.d / cells.n2**3
         if variance == 0:
-            more = it.plus(correction)
+            more = cells.plus(correction)
             variance = more.a * more.b / more.n1**3 + more.c * more.d / more.n2**3
             if variance == 0:
                 return Effect(None, None, "its variance is 0, and no correction is made")
-        return Effect(it.a / it.n1 - it.c / it.n2, variance)
-    if 0 in it:
+        return Effect(cells.a / cells.n1 - cells.c / cells.n2, variance)
+    if 0 in cells:
         if correction == 0:
             return Effect(None, None, "a zero cell, and no correction is made")
-        it = it.plus(correction)
+        cells = cells.plus(correction)
     if measure == "OR":
-        return Effect(math.log(it.a) + math.log(it.d) - math.log(it.b) - math.log(it.c), 1 / it.a + 1 / it.b + 1 / it.c + 1 / it.d)
-    log = math.log(it.a) - math.log(it.n1) - math.log(it.c) + math.log(it.n2)
-    return Effect(log, it.b / (it.a * it.n1) + it.d / (it.c * it.n2))
+        return Effect(
+            math.log(cells.a) + math.log(cells.d) - math.log(cells.b) - math.log(cells.c),
+            1 / cells.a + 1 / cells.b + 1 / cells.c + 1 / cells.d,
+        )
+    log = math.log(cells.a) - math.log(cells.n1) - math.log(cells.c) + math.log(cells.n2)
+    return Effect(log, cells.b / (cells.a * cells.n1) + cells.d / (cells.c * cells.n2))
 
 
 def _of_means(measure: str, values: dict[str, float]) -> Effect:

@@ -155,9 +155,9 @@ def likeliest(y: Floats, v: Floats, x: Floats, *, restricted: bool) -> float:
 
     top = 4 * (float(np.ptp(y)) ** 2 + float(v.max()))
     grid = np.concatenate([[0.0], np.geomspace(1e-7 * float(v.min()), top, 240)])
-    slopes = [fitted(float(it))[1] for it in grid]
+    slopes = [fitted(float(one))[1] for one in grid]
     found = [0.0] if slopes[0] <= 0 else []
     for low, high, rising, falling in zip(grid, grid[1:], slopes, slopes[1:], strict=False):
         if rising > 0 >= falling:
-            found.append(crossing(lambda it: fitted(it)[1], float(low), float(high)))
-    return max(found, key=lambda it: fitted(it)[0], default=0.0)
+            found.append(crossing(lambda one: fitted(one)[1], float(low), float(high)))
+    return max(found, key=lambda one: fitted(one)[0], default=0.0)

@@ -61,8 +61,8 @@ def seen_in(measure: str, events: float, total: float) -> tuple[float, float]:
 def components(count: int, studies: Sequence[Arms]) -> list[list[int]]:
     """The parts of a network that hang together, each in the order of its treatments."""
     part = list(range(count))
-    for it in studies:
-        joined = {part[k] for k in it.treatments.tolist()}
+    for study in studies:
+        joined = {part[k] for k in study.treatments.tolist()}
         part = [min(joined) if p in joined else p for p in part]
     return [[k for k in range(count) if part[k] == p] for p in sorted(set(part))]
 
@@ -74,7 +74,7 @@ def compare(count: int, studies: Sequence[Arms], method: str | None) -> Network:
     2004;23:3105-3124; Rücker G. Res Synth Methods 2012;3:312-324).
     """
     fixed = _fit(count, studies, 0.0)
-    df = sum(len(it.y) - 1 for it in studies) - (count - 1)
+    df = sum(len(study.y) - 1 for study in studies) - (count - 1)
     tau2 = 0.0
     if method == "DL" and df > 0:
         tau2 = max(0.0, (fixed.q - df) / _trace(studies, fixed.inverse))
@@ -104,13 +104,13 @@ def _fit(count: int, studies: Sequence[Arms], tau2: float) -> _Fitted:
     inner, right = np.zeros((count, count)), np.zeros(count)
     turned = np.zeros((count, count))  # the derivative of inner
     height = slope = 0.0
-    for it in studies:
-        w = 1 / (it.v + tau2 / 2)
+    for study in studies:
+        w = 1 / (study.v + tau2 / 2)
         total, fall = float(w.sum()), -0.5 * w**2
-        at = np.ix_(it.treatments, it.treatments)
+        at = np.ix_(study.treatments, study.treatments)
         block = np.diag(w) - np.outer(w, w) / total
         inner[at] += block
-        right[it.treatments] += block @ it.y
+        right[study.treatments] += block @ study.y
         crossed = np.outer(fall, w)
         turned[at] += np.diag(fall) - (crossed + crossed.T) / total + np.outer(w, w) * fall.sum() / total**2
         height += float(np.log(w).sum()) - math.log(total)
@@ -119,9 +119,9 @@ def _fit(count: int, studies: Sequence[Arms], tau2: float) -> _Fitted:
     inverse[1:, 1:] = np.linalg.inv(inner[1:, 1:])
     effects = inverse @ right
     q = 0.0
-    for it in studies:
-        w = 1 / (it.v + tau2 / 2)
-        rest = it.y - effects[it.treatments]
+    for study in studies:
+        w = 1 / (study.v + tau2 / 2)
+        rest = study.y - effects[study.treatments]
         rest = rest - w @ rest / w.sum()
         q += float(w @ rest**2)
         slope += float(0.5 * w**2 @ rest**2)
@@ -133,33 +133,33 @@ def _fit(count: int, studies: Sequence[Arms], tau2: float) -> _Fitted:
 def _trace(studies: Sequence[Arms], inverse: Floats) -> float:
     """tr(WD) - tr((X'WX)⁻¹X'WDWX)."""
     whole, shared = 0.0, np.zeros_like(inverse)
-    for it in studies:
-        w = 1 / it.v
+    for study in studies:
+        w = 1 / study.v
         block = np.diag(w) - np.outer(w, w) / w.sum()
         whole += 0.5 * float(np.trace(block))
-        shared[np.ix_(it.treatments, it.treatments)] += 0.5 * block @ block
+        shared[np.ix_(study.treatments, study.treatments)] += 0.5 * block @ block
     return whole - float((inverse * shared).sum())
 
 
 def _likeliest(count: int, studies: Sequence[Arms]) -> float:
     """The τ² ≥ 0 of the highest restricted likelihood: every maximum on a grid, then by the root of the slope."""
-    top = 8 * max(float(np.ptp(it.y)) ** 2 + float(it.v.max()) for it in studies)
-    grid = [0.0, *np.geomspace(1e-7 * min(float(it.v.min()) for it in studies), top, 80).tolist()]
-    slopes = [_fit(count, studies, it).slope for it in grid]
+    top = 8 * max(float(np.ptp(study.y)) ** 2 + float(study.v.max()) for study in studies)
+    grid = [0.0, *np.geomspace(1e-7 * min(float(arms.v.min()) for arms in studies), top, 80).tolist()]
+    slopes = [_fit(count, studies, value).slope for value in grid]
     found = [0.0] if slopes[0] <= 0 else []
     for low, high, rising, falling in zip(grid, grid[1:], slopes, slopes[1:], strict=False):
         if rising > 0 >= falling:
-            found.append(crossing(lambda it: _fit(count, studies, it).slope, low, high))
-    return max(found, key=lambda it: _fit(count, studies, it).height, default=0.0)
+            found.append(crossing(lambda one: _fit(count, studies, one).slope, low, high))
+    return max(found, key=lambda one: _fit(count, studies, one).height, default=0.0)
 
 
 def _within(studies: Sequence[Arms]) -> tuple[float, int]:
     """Q within designs, studies of the same treatments, and its degrees."""
     designs: dict[tuple[int, ...], list[Arms]] = {}
-    for it in studies:
-        order = np.argsort(it.treatments)
-        own = Arms(np.arange(len(order)), it.y[order], it.v[order])
-        designs.setdefault(tuple(it.treatments[order].tolist()), []).append(own)
+    for study in studies:
+        order = np.argsort(study.treatments)
+        own = Arms(np.arange(len(order)), study.y[order], study.v[order])
+        designs.setdefault(tuple(study.treatments[order].tolist()), []).append(own)
     q = sum(_fit(len(design), members, 0.0).q for design, members in designs.items() if len(members) > 1)
     return q, sum((len(members) - 1) * (len(design) - 1) for design, members in designs.items())
 
@@ -167,11 +167,11 @@ def _within(studies: Sequence[Arms]) -> tuple[float, int]:
 def direct(studies: Sequence[Arms], a: int, b: int, tau2: float, level: float) -> tuple[Estimate, int] | None:
     """Treatment a against b over the studies that have both arms, by inverse variance with the network's τ²; and how many these are."""
     y, w = [], []
-    for it in studies:
-        at = {k: place for place, k in enumerate(it.treatments.tolist())}
+    for study in studies:
+        at = {k: place for place, k in enumerate(study.treatments.tolist())}
         if a in at and b in at:
-            y.append(float(it.y[at[a]] - it.y[at[b]]))
-            w.append(1 / float(it.v[at[a]] + it.v[at[b]] + tau2))
+            y.append(float(study.y[at[a]] - study.y[at[b]]))
+            w.append(1 / float(study.v[at[a]] + study.v[at[b]] + tau2))
     if not y:
         return None
     total = math.fsum(w)
@@ -186,8 +186,8 @@ def p_scores(network: Network, *, smaller_is_better: bool = False) -> list[float
         surer = []
         for b in range(count):
             if a != b:
-                it = network.against(a, b, 0.95)
-                z = it.estimate / it.se if it.se else 0.0
+                estimate = network.against(a, b, 0.95)
+                z = estimate.estimate / estimate.se if estimate.se else 0.0
                 surer.append(float(ndtr(-z if smaller_is_better else z)))
         scores.append(math.fsum(surer) / (count - 1))
     return scores

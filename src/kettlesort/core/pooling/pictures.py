@@ -58,11 +58,11 @@ class Axis(NamedTuple):
         """Round numbers along the axis."""
         if self.ratio:
             finer = ([m * 10.0**e for e in range(-6, 7) for m in some] for some in _STEPS)
-            within = [[it for it in some if self.low <= math.log(it) <= self.high] for some in finer]
+            within = [[number for number in some if self.low <= math.log(number) <= self.high] for some in finer]
             chosen = next((some for some in within if len(some) > 2), within[-1])
             if len(chosen) > 7:
-                chosen = [it for it in chosen if f"{it:e}".startswith("1.")]
-            return [(math.log(it), f"{it:g}") for it in chosen]
+                chosen = [one for one in chosen if f"{one:e}".startswith("1.")]
+            return [(math.log(number), f"{number:g}") for number in chosen]
         step = 10 ** math.floor(math.log10((self.high - self.low) / 3))
         step *= next(m for m in (1, 2, 5, 10) if (self.high - self.low) / (step * m) <= 7)
         first = math.ceil(self.low / step)
@@ -71,10 +71,10 @@ class Axis(NamedTuple):
 
 def _axis(lines: Sequence[Line], ratio: bool, x1: float, x2: float) -> Axis:
     """An axis that holds every estimate, and intervals as far as they are not much wider than all estimates."""
-    known = [it.estimate for it in lines if it.estimate is not None] + [0.0]
+    known = [line.estimate for line in lines if line.estimate is not None] + [0.0]
     low, high = min(known), max(known)
     reach = max(0.5 * (high - low), 0.2)
-    ends = [end for it in lines if it.ci for end in it.ci]
+    ends = [end for line in lines if line.ci for end in line.ci]
     return Axis(max(min([low, *ends]), low - reach) - 0.02 * reach, min(max([high, *ends]), high + reach) + 0.02 * reach, ratio, x1, x2)
 
 
@@ -83,10 +83,10 @@ def _text(x: float, y: float, text: str, colour: str, *, anchor: str = "start", 
     return f'<text x="{x:.1f}" y="{y:.1f}" font-size="12" text-anchor="{anchor}" fill="{colour}"{weight}>{said(text)}</text>'
 
 
-def _shown(it: Line, ratio: bool) -> str:
-    if it.estimate is None or it.ci is None:
-        return it.note
-    numbers = [math.exp(x) if ratio and x < 700 else x for x in (it.estimate, *it.ci)]
+def _shown(line: Line, ratio: bool) -> str:
+    if line.estimate is None or line.ci is None:
+        return line.note
+    numbers = [math.exp(x) if ratio and x < 700 else x for x in (line.estimate, *line.ci)]
     return "{:.2f} [{:.2f}, {:.2f}]".format(*numbers)
 
 
@@ -98,20 +98,22 @@ def forest(
     that an interval goes on. Studies of a subgroup stand under its name and have a diamond of their own, which ``groups`` gives by that name; a study that is left
     out is drawn hollow."""
     ratio = measure in ("OR", "RR")
-    wide = [_wide([head, *(it.columns[k] for it in (*studies, pooled) if len(it.columns) > k)]) for k, head in enumerate(labels.heads)]
+    wide = [
+        _wide([head, *(line.columns[k] for line in (*studies, pooled) if len(line.columns) > k)]) for k, head in enumerate(labels.heads)
+    ]
     ends = tuple(_LEFT + sum(wide[: k + 1]) for k in range(len(wide)))
     left = (ends[-1] if ends else _LEFT) + 12
     axis = _axis([*studies, *groups, pooled], ratio, left, left + _AXIS)
     width = left + _AXIS + 16 + _FIGURES + 62
-    drawing = _Forest(measure, ratio, axis, width, palette, max((it.weight for it in studies), default=0) or 1, ends)
+    drawing = _Forest(measure, ratio, axis, width, palette, max((study.weight for study in studies), default=0) or 1, ends)
     drawing.heads(labels)
-    of = {it.name: it for it in groups}
+    of = {group.name: group for group in groups}
     for name in [*of, ""] if of else [""]:
-        members = [it for it in studies if (it.group if it.group in of else "") == name]
+        members = [study for study in studies if (study.group if study.group in of else "") == name]
         if name or (of and members):
             drawing.heading(name or "In no group")
-        for it in members:
-            drawing.study(it, indent=bool(of))
+        for member in members:
+            drawing.study(member, indent=bool(of))
         if name:
             drawing.diamond(of[name], small=True)
     bottom = drawing.rule()
@@ -148,26 +150,26 @@ class _Forest:
         self._y += _ROW + 4
         self._say(8, _short(name, 40), bold=True)
 
-    def study(self, it: Line, *, indent: bool) -> None:
+    def study(self, line: Line, *, indent: bool) -> None:
         self._y += _ROW
         y, at = self._y - 4, 20 if indent else 8
         begun = len(self._parts)
-        self._say(at, _short(it.name, 34 if indent else 36), soft=it.out)
-        for x, column in zip(self._ends, it.columns, strict=False):
-            self._say(x, column, anchor="end", soft=it.out)
-        self._say(self._figures, _shown(it, self._ratio) if it.ci else _short(it.note, 36), soft=it.ci is None or it.out)
-        if it.estimate is not None and it.ci is not None:
-            if not it.out:
-                self._say(self._width - 8, f"{it.weight:.1f} %", anchor="end")
-            self._parts.append(_whisker(self._axis, it.ci, y, self._ink.soft if it.out else self._ink.ink))
-            side = 7.0 if it.out else max(2.0, 12 * (it.weight / self._heaviest) ** 0.5)
-            fill = f'fill="{self._ink.sheet}" stroke="{self._ink.soft}"' if it.out else f'fill="{self._ink.pine}"'
+        self._say(at, _short(line.name, 34 if indent else 36), soft=line.out)
+        for x, column in zip(self._ends, line.columns, strict=False):
+            self._say(x, column, anchor="end", soft=line.out)
+        self._say(self._figures, _shown(line, self._ratio) if line.ci else _short(line.note, 36), soft=line.ci is None or line.out)
+        if line.estimate is not None and line.ci is not None:
+            if not line.out:
+                self._say(self._width - 8, f"{line.weight:.1f} %", anchor="end")
+            self._parts.append(_whisker(self._axis, line.ci, y, self._ink.soft if line.out else self._ink.ink))
+            side = 7.0 if line.out else max(2.0, 12 * (line.weight / self._heaviest) ** 0.5)
+            fill = f'fill="{self._ink.sheet}" stroke="{self._ink.soft}"' if line.out else f'fill="{self._ink.pine}"'
             self._parts.append(
-                f'<rect x="{self._axis.at(it.estimate) - side / 2:.1f}" y="{y - side / 2:.1f}" width="{side:.1f}" height="{side:.1f}" {fill}/>'
+                f'<rect x="{self._axis.at(line.estimate) - side / 2:.1f}" y="{y - side / 2:.1f}" width="{side:.1f}" height="{side:.1f}" {fill}/>'
             )
-        if it.link:
+        if line.link:
             row = "".join(self._parts[begun:])
-            self._parts[begun:] = [f'<a href="{said(it.link)}" aria-label="{said(it.name)}: {said(_shown(it, self._ratio))}">{row}</a>']
+            self._parts[begun:] = [f'<a href="{said(line.link)}">{row}</a>']
 
     def rule(self) -> float:
         self._y += _ROW + 4
@@ -175,16 +177,16 @@ class _Forest:
         self._y -= _ROW
         return self._y
 
-    def diamond(self, it: Line, *, small: bool = False) -> None:
+    def diamond(self, line: Line, *, small: bool = False) -> None:
         self._y += _ROW
-        name = f"Together{f', {it.note}' if it.note else ''}" if small else it.name
+        name = f"Together{f', {line.note}' if line.note else ''}" if small else line.name
         self._say(20 if small else 8, name, bold=True, soft=small)
-        for x, column in zip(self._ends, it.columns, strict=False):
+        for x, column in zip(self._ends, line.columns, strict=False):
             self._say(x, column, anchor="end", bold=True, soft=small)
-        self._say(self._figures, _shown(it, self._ratio), bold=True)
-        if it.ci and it.estimate is not None:
-            low, high = (self._axis.at(min(max(end, self._axis.low), self._axis.high)) for end in it.ci)
-            middle, y, high_ = self._axis.at(it.estimate), self._y - 4, 5 if small else 6
+        self._say(self._figures, _shown(line, self._ratio), bold=True)
+        if line.ci and line.estimate is not None:
+            low, high = (self._axis.at(min(max(end, self._axis.low), self._axis.high)) for end in line.ci)
+            middle, y, high_ = self._axis.at(line.estimate), self._y - 4, 5 if small else 6
             fill = f'fill="{self._ink.sheet}" stroke="{self._ink.ink}"' if small else f'fill="{self._ink.ink}"'
             self._parts.append(
                 f'<polygon points="{low:.1f},{y:.1f} {middle:.1f},{y - high_:.1f} {high:.1f},{y:.1f} {middle:.1f},{y + high_:.1f}" {fill}/>'
@@ -222,7 +224,7 @@ class _Forest:
 
 def _wide(texts: Sequence[str]) -> float:
     """How wide a column of texts is, with what parts it from the one before."""
-    return 20 + max(60.0, 6.7 * max(len(_short(it, 30)) for it in texts))
+    return 20 + max(60.0, 6.7 * max(len(_short(text, 30)) for text in texts))
 
 
 def _short(text: str, most: int) -> str:

@@ -98,7 +98,7 @@ def written(
         spread = f"Q was {pooled.q:.2f} on {pooled.q_df} degrees (p {chance(pooled.q_p)}), I² {pooled.i2:.0f} %, τ² {pooled.tau2:.3g}"
         results.append(f"{spread}{_predicted(pooled, how)}.")
     if groups:
-        each = "; ".join(f"{name}, {_figure(it, how)} in {_studies(it.k).lower()}" for name, it in groups)
+        each = "; ".join(f"{name}, {_figure(group, how)} in {_studies(group.k).lower()}" for name, group in groups)
         test = (
             f" Between groups Q was {between.q:.2f} on {between.q_df} (p {chance(between.q_p)})."
             if between and between.q is not None
@@ -140,18 +140,18 @@ def _scaled(value: float, how: How) -> str:
     return f"{math.exp(value) if how.ratio and value < 700 else value:.2f}".replace("-", "−")
 
 
-def _figure(it: Pooled, how: How) -> str:
-    said = _scaled(it.pooled.estimate, how)
-    if it.pooled.ci is None:
+def _figure(pooled: Pooled, how: How) -> str:
+    said = _scaled(pooled.pooled.estimate, how)
+    if pooled.pooled.ci is None:
         return said
-    low, high = (_scaled(end, how) for end in it.pooled.ci)
-    return f"{said} ({100 * how.model.level:g} % interval {low} to {high}; p {chance(it.pooled.p)})"
+    low, high = (_scaled(end, how) for end in pooled.pooled.ci)
+    return f"{said} ({100 * how.model.level:g} % interval {low} to {high}; p {chance(pooled.pooled.p)})"
 
 
-def _predicted(it: Pooled, how: How) -> str:
-    if it.prediction is None:
+def _predicted(pooled: Pooled, how: How) -> str:
+    if pooled.prediction is None:
         return ""
-    low, high = (_scaled(end, how) for end in it.prediction)
+    low, high = (_scaled(end, how) for end in pooled.prediction)
     return f"; a new study would lie between {low} and {high}"
 
 

@@ -35,7 +35,7 @@ def count_records(
             hits = np.any([index.with_word(word, fields) for (word,) in spellings], axis=0)
             out[k] = np.count_nonzero(hits & counted)
         else:
-            phrases += [(k, [number_of[word] for word in it]) for it in spellings if all(word in number_of for word in it)]
+            phrases += [(k, [number_of[word] for word in one]) for one in spellings if all(word in number_of for word in one)]
     if not phrases:
         return out
     tree = _Tree([spelling for _, spelling in phrases], len(index.vocabulary))

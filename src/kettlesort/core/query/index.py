@@ -83,13 +83,13 @@ class Index:
         headings: defaultdict[str, list[int]] = defaultdict(list)
         dois: defaultdict[str, list[int]] = defaultdict(list)
         number_of = numbers.__getitem__
-        for k, it in enumerate(records):
+        for k, record in enumerate(records):
             texts = [
-                (0, it.title),
-                (1, it.abstract),
-                *((2, word) for word in it.keywords),
-                *((3, name) for name in it.authors),
-                (4, it.journal),
+                (0, record.title),
+                (1, record.abstract),
+                *((2, word) for word in record.keywords),
+                *((3, name) for name in record.authors),
+                (4, record.journal),
             ]
             for field, text in texts:
                 if text:
@@ -98,13 +98,18 @@ class Index:
                     lengths.append(len(words) - before)
                     owners.append(k)
                     fields.append(field)
-            years.append(it.year or 0)
-            if it.doi:
-                dois[" ".join(folded(it.doi).split())].append(k)
-            for name, value in (("language", it.language), ("type", it.type), ("country", it.country), ("journal", it.journal)):
+            years.append(record.year or 0)
+            if record.doi:
+                dois[" ".join(folded(record.doi).split())].append(k)
+            for name, value in (
+                ("language", record.language),
+                ("type", record.type),
+                ("country", record.country),
+                ("journal", record.journal),
+            ):
                 if value:
                     values[name][" ".join(value.split())].append(k)
-            for keyword in it.keywords:
+            for keyword in record.keywords:
                 heads = headings_of(keyword)
                 for heading in heads:
                     headings[heading].append(k)
@@ -174,7 +179,7 @@ class Index:
     @classmethod
     def unpack(cls, data: bytes) -> Index:
         """The index that ``pack`` made bytes of."""
-        it = cls.__new__(cls)
+        _new__ = cls.__new__(cls)
         with np.load(io.BytesIO(data), allow_pickle=False) as said:
             lists: Lists = {}
             for name in LISTS:
@@ -183,7 +188,7 @@ class Index:
                 lists[name] = (
                     dict(zip(values, np.split(said[f"{name}_records"].astype(np.int64), ends[:-1]), strict=True)) if values else {}
                 )
-            it._set(
+            _new__._set(
                 _texts_of(said["vocabulary"]),
                 said["stream"],
                 said["lengths"].astype(np.int64),
@@ -192,7 +197,7 @@ class Index:
                 said["years"].astype(np.int64),
                 lists,
             )
-        return it
+        return _new__
 
     def words_like(self, pattern: str) -> list[tuple[int, int]]:
         """The words that ``pattern`` matches, as ranges of the vocabulary."""
@@ -288,8 +293,8 @@ def _by_number(stream: NDArray[np.int32], numbers: int) -> NDArray[np.int32]:
 
 def commonest(counted: Counter[str], field: str, most: int) -> list[tuple[str, int]]:
     """The commonest values first, or all years in order; none that is not there."""
-    there = [it for it in counted.items() if it[1]]
-    return sorted(there) if field == "year" else sorted(there, key=lambda it: (-it[1], it[0]))[:most]
+    there = [one for one in counted.items() if one[1]]
+    return sorted(there) if field == "year" else sorted(there, key=lambda pair: (-pair[1], pair[0]))[:most]
 
 
 def _bytes_of(texts: Sequence[str]) -> NDArray[np.uint8]:
@@ -330,6 +335,6 @@ def near(left: Spans, right: Spans, within: int) -> Spans:
 
 def either(spans: Sequence[Spans]) -> Spans:
     """All of several sets of spans, in order."""
-    first, last = np.concatenate([it.first for it in spans]), np.concatenate([it.last for it in spans])
+    first, last = np.concatenate([span.first for span in spans]), np.concatenate([span.last for span in spans])
     order = np.argsort(first, kind="stable")
     return Spans(first[order], last[order])

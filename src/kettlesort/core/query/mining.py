@@ -105,7 +105,7 @@ def mine(seeds: Sequence[SeedText], index: Index | Parts, settings: Settings = S
     kept = [key for key in sorted(candidates) if len(having[key]) >= settings.least]
     counts: dict[tuple[str, ...], Counter[str]] = {key: Counter() for key in kept}
     forms: dict[tuple[str, ...], Counter[tuple[str, ...]]] = {key: Counter() for key in kept}
-    for field, text in (it for seed in seeds for it in _texts(seed)):
+    for field, text in (one for seed in seeds for one in _texts(seed)):
         for gram in _grams(words_of(text), settings.longest):
             key = _key(gram, settings)
             if key in counts:
@@ -132,7 +132,7 @@ def mine(seeds: Sequence[SeedText], index: Index | Parts, settings: Settings = S
                 special=log_likelihood_ratio(having_it, len(seeds), records, others),
             )
         )
-    return sorted(out, key=lambda it: (-it.weight, -it.special, it.term))
+    return sorted(out, key=lambda one: (-one.weight, -one.special, one.term))
 
 
 def _texts(seed: SeedText) -> Iterator[tuple[str, str]]:

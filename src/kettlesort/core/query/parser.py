@@ -277,7 +277,7 @@ class _Reader:
         all_ = nodes[:1]
         kinds = {joint.text for joint in joints}
         if "OR" in kinds and len(kinds) > 1:
-            self.note("AND and NOT are read before OR; parentheses would say it plainly", next(it for it in joints if it.text == "OR"))
+            self.note("AND and NOT are read before OR; parentheses would say it plainly", next(one for one in joints if one.text == "OR"))
         for joint, node in zip(joints, nodes[1:], strict=True):
             if joint.text == "OR":
                 any_.append(_joined("all", all_))
@@ -492,4 +492,4 @@ def _not_too_deep(node: Node) -> None:
             raise NotAQuery(
                 f"Groups are nested more than {DEEPEST} deep.", 0, 0, "fewer levels", "give parts of the query a line of their own"
             )
-        level = [part for it in level for part in parts_of(it)]
+        level = [part for group in level for part in parts_of(group)]

@@ -136,7 +136,7 @@ def try_on(node: Node, index: Index | Parts, seeds: Sequence[int], narrower: Nar
         hits = results.hits[path]
         rest = results.without(path)
         lost = () if rest is None else _places(found[at] & ~rest[at])
-        it = Branch(
+        tried = Branch(
             path=path,
             node=branch,
             text=write(branch),
@@ -150,8 +150,8 @@ def try_on(node: Node, index: Index | Parts, seeds: Sequence[int], narrower: Nar
         )
         above = nodes.get(path[:-1]) if path else None
         if isinstance(above, Group) and above.joint == "any" and len(above.parts) > 1:
-            it = it._replace(remark=_remark(it, int(np.count_nonzero(results.hits[path[:-1]])), seeded=len(at) > 0))
-        branches.append(it)
+            tried = tried._replace(remark=_remark(tried, int(np.count_nonzero(results.hits[path[:-1]])), seeded=len(at) > 0))
+        branches.append(tried)
     return Trial(branches, found)
 
 
@@ -159,15 +159,15 @@ def _places(mask: Hits) -> tuple[int, ...]:
     return tuple(int(k) for k in np.flatnonzero(mask))
 
 
-def _remark(it: Branch, group: int, *, seeded: bool) -> str:
+def _remark(branch: Branch, group: int, *, seeded: bool) -> str:
     """What stands out of one of several alternatives, which find ``group`` records together."""
-    if it.lost_seeds:
+    if branch.lost_seeds:
         return "alone brings a seed"
-    if not it.hits:
+    if not branch.hits:
         return "finds nothing"
-    if not it.adds:
+    if not branch.adds:
         return "adds nothing"
-    return "many hits, no seed" if seeded and not it.seeds and it.hits * 20 >= group else ""
+    return "many hits, no seed" if seeded and not branch.seeds and branch.hits * 20 >= group else ""
 
 
 class _Results:

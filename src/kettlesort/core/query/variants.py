@@ -61,8 +61,8 @@ def variants(words: tuple[str, ...], index: Index | Parts, most: int = 12) -> li
     own = count(said)
     found = [Variant(form, why, count(form)) for form, why in offered.items()]
     return sorted(
-        (it for it in found if it.records and not (it.why == "all forms of the stem" and it.records == own)),
-        key=lambda it: (-it.records, it.words),
+        (variant for variant in found if variant.records and not (variant.why == "all forms of the stem" and variant.records == own)),
+        key=lambda one: (-one.records, one.words),
     )[:most]
 
 

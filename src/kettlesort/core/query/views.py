@@ -51,33 +51,33 @@ def _concept(node: Node, left_out: bool) -> Concept:
 
 def of_concepts(concepts: Sequence[Concept]) -> Node:
     """The query of these concepts; those without a term count for nothing. NotAQuery when nothing is left to search for."""
-    kept = [_group(it) for it in concepts if it.terms and not it.left_out]
+    kept = [_group(concept) for concept in concepts if concept.terms and not concept.left_out]
     if not kept:
         raise NotAQuery(
             "No concept has a term to search for.", 0, 0, "a term in a concept that is not left out", "write a term into a concept"
         )
     node: Node = kept[0] if len(kept) == 1 else Group("all", tuple(kept))
-    for it in concepts:
-        unknown = set(it.fields) - set(TEXT_FIELDS)
-        if unknown or (it.fields and any(not isinstance(node, _PLAIN) for term in it.terms for _, node in walk(term))):
+    for concept in concepts:
+        unknown = set(concept.fields) - set(TEXT_FIELDS)
+        if unknown or (concept.fields and any(not isinstance(node, _PLAIN) for term in concept.terms for _, node in walk(term))):
             raise NotAQuery(
-                f"In {', '.join(it.fields)} only words and phrases can be looked for.",
+                f"In {', '.join(concept.fields)} only words and phrases can be looked for.",
                 0,
                 0,
                 "words, phrases and groups of them",
                 "look for this concept everywhere, or give the term a concept of its own",
             )
-    for it in concepts:
-        if it.terms and it.left_out:
-            node = Without(node, _group(it))
+    for concept in concepts:
+        if concept.terms and concept.left_out:
+            node = Without(node, _group(concept))
     return normal(node)
 
 
-def _group(it: Concept) -> Node:
-    if it.fields:
-        part: Node = In(it.fields, Group(it.joint, it.terms) if len(it.terms) > 1 else it.terms[0])
-        return Group("any", (part,), it.label) if it.label else part
-    return Group(it.joint, it.terms, it.label) if it.label or len(it.terms) > 1 else it.terms[0]
+def _group(concept: Concept) -> Node:
+    if concept.fields:
+        part: Node = In(concept.fields, Group(concept.joint, concept.terms) if len(concept.terms) > 1 else concept.terms[0])
+        return Group("any", (part,), concept.label) if concept.label else part
+    return Group(concept.joint, concept.terms, concept.label) if concept.label or len(concept.terms) > 1 else concept.terms[0]
 
 
 def lines_of(node: Node) -> list[str]:

@@ -97,10 +97,14 @@ class Ranker:
         width = self.texts.meaning.shape[1]
         return Direction(np.zeros(self._said.shape[1]), np.zeros(width), np.zeros(width), 0.0)
 
-    def _dot(self, it: Direction) -> Floats:
+    def _dot(self, direction: Direction) -> Floats:
         texts = self.texts
         return np.asarray(
-            self._said @ it.said + texts.meaning @ it.meaning + texts.title_meaning @ it.title_meaning + it.constant, np.float64
+            self._said @ direction.said
+            + texts.meaning @ direction.meaning
+            + texts.title_meaning @ direction.title_meaning
+            + direction.constant,
+            np.float64,
         )
 
     def _against(self, excluded: Sequence[int], lesser: Sequence[int], undecided: NDArray[np.bool_]) -> list[tuple[int, float]]:
@@ -109,7 +113,7 @@ class Ranker:
         told = [*((k, 1.0) for k in excluded), *((k, _LESSER) for k in lesser)]
         if len(told) > _LEARNT_FROM:
             place = np.argsort(self._shuffled)
-            told = sorted(told, key=lambda it: place[it[0]])[:_LEARNT_FROM]
+            told = sorted(told, key=lambda pair: place[pair[0]])[:_LEARNT_FROM]
         return [*told, *((k, 1.0) for k in stand_ins)]
 
     def _towards(self, belong: NDArray[np.int64], against: list[tuple[int, float]], undecided: NDArray[np.bool_], told: int) -> Direction:
@@ -140,12 +144,17 @@ class Ranker:
         total = _sum(total, self._weighed(near, undecided, _NEAR / (10 + told) if len(others) else 1.0))
         return self._weighed(total, undecided, 1.0)
 
-    def _weighed(self, it: Direction, undecided: NDArray[np.bool_], weight: float) -> Direction:
+    def _weighed(self, direction: Direction, undecided: NDArray[np.bool_], weight: float) -> Direction:
         """``it`` so that the undecided have mean 0 and standard deviation ``weight``."""
-        scores = self._dot(it)
+        scores = self._dot(direction)
         among = scores[undecided] if undecided.any() else scores
         factor = weight / (float(among.std()) or 1.0)
-        return Direction(it.said * factor, it.meaning * factor, it.title_meaning * factor, (it.constant - float(among.mean())) * factor)
+        return Direction(
+            direction.said * factor,
+            direction.meaning * factor,
+            direction.title_meaning * factor,
+            (direction.constant - float(among.mean())) * factor,
+        )
 
     def _products(self, rows: NDArray[np.int64]) -> NDArray[np.float32]:
         """The dot products between ``rows`` in what the regression learns from; those worked out once are kept."""

@@ -82,15 +82,15 @@ def group(records: Sequence[RankedText], seeds: Sequence[int], how: Settings, am
                 float(near[inside].mean()) if len(known) else None,
             )
         )
-    return sorted(out, key=lambda it: (-(it.near or 0.0), -len(it.members), it.members[0]))
+    return sorted(out, key=lambda one: (-(one.near or 0.0), -len(one.members), one.members[0]))
 
 
 def _terms(records: Sequence[RankedText], how: Settings) -> tuple[csr_matrix, list[str]]:
     """Weights of stems (n, t), and the commonest spelling of each stem."""
     spelt: dict[str, Counter[str]] = defaultdict(Counter)
     stemmed = []
-    for it in records:
-        words = words_of(f"{it.title}. {it.abstract}")
+    for record in records:
+        words = words_of(f"{record.title}. {record.abstract}")
         language = language_of(words)
         stems = [(stem, word) for word in words if (stem := stem_of(word, language)) and not word.isdigit()]
         for stem, word in stems:
@@ -101,7 +101,7 @@ def _terms(records: Sequence[RankedText], how: Settings) -> tuple[csr_matrix, li
     kept = np.flatnonzero((often > 0) & (often <= max(how.rarest, how.commonest * len(records))))
     if not len(kept) or not names:
         return csr_matrix((len(records), 1)), [""]
-    forms = [max(spelt[names[k]].items(), key=lambda it: (it[1], it[0]))[0] for k in kept]
+    forms = [max(spelt[names[k]].items(), key=lambda pair: (pair[1], pair[0]))[0] for k in kept]
     return weighed(csr_matrix(counts[:, kept])), forms
 
 

@@ -52,12 +52,12 @@ def fit(gram: NDArray[np.float32], labels: NDArray[np.bool_], weights: Floats, s
     target = np.where(labels, 1.0, -1.0)
     cost = strength * weights
 
-    def loss(it: _Step, z: Floats) -> float:
-        return 0.5 * float(it.shares @ it.image) + float(cost @ np.logaddexp(0, -target * z))
+    def loss(step: _Step, z: Floats) -> float:
+        return 0.5 * float(step.shares @ step.image) + float(cost @ np.logaddexp(0, -target * z))
 
-    def gradient(it: _Step, z: Floats) -> _Step:
+    def gradient(step: _Step, z: Floats) -> _Step:
         pull = -cost * target / (1 + np.exp(np.clip(target * z, -500, 500)))
-        shares = it.shares + pull
+        shares = step.shares + pull
         return _Step(shares, np.asarray(gram @ shares.astype(np.float32), np.float64), float(pull.sum()))
 
     at = _Step(np.zeros(len(labels)), np.zeros(len(labels)), 0.0)

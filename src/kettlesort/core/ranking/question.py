@@ -38,21 +38,21 @@ def ask(question: str, records: Sequence[RankedText]) -> list[Spoken]:
     wanted = {stem for word in asked if (stem := stem_of(word, language))}
     units: list[str] = []
     place: list[tuple[int, int, int]] = []
-    for k, it in enumerate(records):
-        found = [(0, 0), *sentences(it.abstract)[:_LONGEST]]
-        units += [it.title, *(it.abstract[a:b] for a, b in found[1:])]
+    for k, text in enumerate(records):
+        found = [(0, 0), *sentences(text.abstract)[:_LONGEST]]
+        units += [text.title, *(text.abstract[a:b] for a, b in found[1:])]
         place += [(k, a, b) for a, b in found]
     stems = [{stem for word in words_of(unit) if (stem := stem_of(word, language))} & wanted for unit in units]
     owner = np.array([k for k, _, _ in place], np.int64)
     whole = _together(stems, owner, len(records))
-    often = Counter(stem for it in whole for stem in it)
+    often = Counter(stem for one in whole for stem in one)
     weight = {stem: log((1 + len(records)) / (1 + often[stem])) + 0.01 for stem in wanted}
     total = sum(weight.values()) or 1.0
 
     def share(some: Sequence[set[str]]) -> NDArray[np.float64]:
-        return np.array([sum(weight[stem] for stem in it) / total for it in some])
+        return np.array([sum(weight[stem] for stem in one) / total for one in some])
 
-    sense = meanings([question, *units, *(f"{it.title}. {it.abstract}" for it in records)])
+    sense = meanings([question, *units, *(f"{ranked_text.title}. {ranked_text.abstract}" for ranked_text in records)])
     like = np.maximum(sense[1:] @ sense[0], 0).astype(np.float64)
     of_units = (share(stems) + like[: len(units)]) / 2
     of_whole = (share(whole) + like[len(units) :]) / 2

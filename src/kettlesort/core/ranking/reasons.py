@@ -37,7 +37,7 @@ class Reasons(NamedTuple):
     @property
     def total(self) -> float:
         """The score."""
-        return sum(it.share for it in self.words) + self.rest + self.sense + sum(share for _, share in self.alike)
+        return sum(word.share for word in self.words) + self.rest + self.sense + sum(share for _, share in self.alike)
 
 
 def reasons(texts: Texts, ranking: Ranking, position: int, most: int = 7) -> Reasons:

@@ -64,16 +64,16 @@ class Texts(NamedTuple):
 
 def build(records: Sequence[RankedText]) -> Texts:
     """Records as numbers. Costs about a second for 2,000 of them; an abstract that is missing is stood in for by the keywords."""
-    full = [f"{it.title}. {it.abstract or '. '.join(it.keywords)}" for it in records]
+    full = [f"{record.title}. {record.abstract or '. '.join(record.keywords)}" for record in records]
     spoken = [words_of(text) for text in full]
-    heads = [words_of(it.title) for it in records]
+    heads = [words_of(record.title) for record in records]
     languages = [language_of(words) for words in spoken]
     stemmed = [[stem for word in words if (stem := stem_of(word, code))] for words, code in zip(spoken, languages, strict=True)]
     headed = [[stem for word in words if (stem := stem_of(word, code))] for words, code in zip(heads, languages, strict=True)]
     n = len(records)
     counts, words = counted(spoken)
     least, most = (2, 3) if n > _FEW else (1, 1)
-    stems, names = counted([[*it, *map(" ".join, pairwise(it))] for it in stemmed], least)
+    stems, names = counted([[*one, *map(" ".join, pairwise(one))] for one in stemmed], least)
     number = {name: k for k, name in enumerate(names)}
     titles, _ = counted(headed, known=number)
     spelling = _spelling(words)
@@ -82,7 +82,7 @@ def build(records: Sequence[RankedText]) -> Texts:
     kept = np.flatnonzero((common >= most) & (common <= (0.3 * n if n > _FEW else n)))
     grams, spelling = csr_matrix(grams[:, kept]), csr_matrix(spelling[:, kept])
     weights = (weighed(stems), weighed(grams), weighed(titles) * np.float32(_TITLE))
-    meaning, title_meaning = meanings(full), meanings([it.title for it in records]) * np.float32(_TITLE)
+    meaning, title_meaning = meanings(full), meanings([record.title for record in records]) * np.float32(_TITLE)
     said = csr_matrix(hstack(weights, format="csr"))
     alike = neighbours(said, weights[0], np.hstack([meaning, title_meaning]))
     scale = np.float32(_MEANING)
@@ -95,7 +95,11 @@ def counted(texts: Iterable[Sequence[str]], least: int = 1, known: dict[str, int
     columns: list[int] = []
     ends = [0]
     for text in texts:
-        columns += [number[it] for it in text if it in number] if known is not None else [number.setdefault(it, len(number)) for it in text]
+        columns += (
+            [number[word] for word in text if word in number]
+            if known is not None
+            else [number.setdefault(word, len(number)) for word in text]
+        )
         ends.append(len(columns))
     out = csr_matrix(
         (np.ones(len(columns), np.float32), np.array(columns, np.int32), np.array(ends, np.int64)),
@@ -115,7 +119,7 @@ def counted(texts: Iterable[Sequence[str]], least: int = 1, known: dict[str, int
 def _spelling(words: Sequence[str]) -> Matrix:
     """How often each run of four characters occurs in each word, a blank before and behind it; a shorter word is one run."""
     padded = (f" {word} " for word in words or [""])
-    return counted([[it[k : k + _GRAM] for k in range(max(1, len(it) - _GRAM + 1))] for it in padded])[0]
+    return counted([[text[k : k + _GRAM] for k in range(max(1, len(text) - _GRAM + 1))] for text in padded])[0]
 
 
 def weighed(counts: Matrix) -> Matrix:

@@ -62,13 +62,13 @@ def allot(
         extra += overlap
         wanted = readers + (1 if extra >= 1 - 1e-9 else 0)
         extra -= wanted - readers
-        having = [it for it in (taken or {}).get(record, ()) if it in shares]
+        having = [number for number in (taken or {}).get(record, ()) if number in shares]
         missing = wanted - len((taken or {}).get(record, ()))
         chosen = list(having)
         for _ in range(min(missing, len(shares) - len(having))):
             person = min(
-                (it for it in shares if it not in chosen),
-                key=lambda it: (round(loads[it] * whole / shares[it], 6), sum(met[min(it, o), max(it, o)] for o in chosen), it),
+                (share for share in shares if share not in chosen),
+                key=lambda each: (round(loads[each] * whole / shares[each], 6), sum(met[min(each, o), max(each, o)] for o in chosen), each),
             )
             chosen.append(person)
             loads[person] += 1

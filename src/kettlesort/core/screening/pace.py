@@ -54,8 +54,8 @@ def until_done(left: int, times: Sequence[datetime], today: date) -> Until | Non
 
     None while there are decisions of less than three days. The band is that of the mean of days: its standard error, as if days were independent.
     """
-    begin = max(min((it.date() for it in times), default=today), today - timedelta(days=_DAYS - 1))
-    by_day = Counter(it.date() for it in times if it.date() >= begin)
+    begin = max(min((one.date() for one in times), default=today), today - timedelta(days=_DAYS - 1))
+    by_day = Counter(one.date() for one in times if one.date() >= begin)
     days = (today - begin).days + 1
     if len(by_day) < 3 or not left:
         return None

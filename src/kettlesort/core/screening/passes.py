@@ -65,22 +65,22 @@ def outcome(mode: Mode, said: Iterable[Said], allotted: int = 0, order: Mapping[
     needed = max(mode.readers, allotted)
     if needed == 1:
         return _one(mode, held[-1]) if held else Outcome("open")
-    settled = [it for it in held if it.settles]
+    settled = [one for one in held if one.settles]
     if settled:
         return _one(mode, settled[-1])
-    each = {it.person: it for it in held}
+    each = {one.person: one for one in held}
     if len(each) < needed:
         return Outcome("open", blind=True)
-    verdicts = {_counts_as(mode, it.verdict) for it in each.values()}
+    verdicts = {_counts_as(mode, one.verdict) for one in each.values()}
     if verdicts == {"include"}:
         return Outcome("include")
     if verdicts != {"exclude"}:
         return Outcome("differs")
-    reasons = {it.criterion for it in each.values() if it.criterion is not None}
+    reasons = {one.criterion for one in each.values() if one.criterion is not None}
     if mode.differ == "reason" and len(reasons) > 1:
         return Outcome("differs")
     places = order or {}
-    return Outcome("exclude", min(reasons, key=lambda it: (places.get(it, len(places)), it), default=None))
+    return Outcome("exclude", min(reasons, key=lambda reason: (places.get(reason, len(places)), reason), default=None))
 
 
 def _counts_as(mode: Mode, verdict: Verdict) -> Verdict:

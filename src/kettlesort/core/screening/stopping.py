@@ -84,9 +84,9 @@ def remaining(records: int, answers: Sequence[int] | NDArray[np.int8], random: i
     else:
         stretches, method, assumptions = _last_stretches(records, said), "last stretches of the ranked order", RANKED
     too_many = found // 19 + 1
-    p95 = 0.0 if too_many > open_ else min(1.0, min(likely(it, too_many) / it.weight for it in stretches))
+    p95 = 0.0 if too_many > open_ else min(1.0, min(likely(stretch, too_many) / stretch.weight for stretch in stretches))
     level = _LEVEL / 2 if random else _LEVEL  # without a sample nothing speaks against 0
-    high = min(_most(it, open_, level * it.weight) for it in stretches)
+    high = min(_most(stretch, open_, level * stretch.weight) for stretch in stretches)
     low = _least(stretches[0], open_, _LEVEL / 2) if random else 0
     estimate = min(max(_of_sample(stretches[0], open_) if random else _expected(records, said), low), high)
     share = [1.0 if not found and not left else found / (found + left) for left in (estimate, high, low)]
@@ -98,14 +98,14 @@ def _sample(records: int, said: NDArray[np.int64], random: int, after: int) -> S
     return Stretch(records - begin, random, int(said[begin:end].sum()), 1.0, int(said[end:].sum()))
 
 
-def _of_sample(it: Stretch, open_: int) -> float:
+def _of_sample(stretch: Stretch, open_: int) -> float:
     """How many are left if the sample is what all were: its share of those that were undecided then, less what was found since."""
-    return min(float(open_), max(0.0, it.found / it.drawn * (it.among - it.drawn) - it.more))
+    return min(float(open_), max(0.0, stretch.found / stretch.drawn * (stretch.among - stretch.drawn) - stretch.more))
 
 
-def likely(it: Stretch, left: int) -> float:
+def likely(stretch: Stretch, left: int) -> float:
     """How likely at most so many would be found in a stretch if ``left`` included records were left after it: the hypergeometric distribution's lower tail."""
-    return _tail(it.among, it.found + it.more + left, it.drawn, 0, it.found)
+    return _tail(stretch.among, stretch.found + stretch.more + left, stretch.drawn, 0, stretch.found)
 
 
 def _tail(among: int, included: int, drawn: int, first: int, last: int) -> float:
@@ -122,22 +122,24 @@ def _tail(among: int, included: int, drawn: int, first: int, last: int) -> float
     return float(min(1.0, np.exp(log).sum()))
 
 
-def _most(it: Stretch, open_: int, level: float) -> int:
+def _most(stretch: Stretch, open_: int, level: float) -> int:
     """The most that can be left if what was found in a stretch is not to be less likely than ``level``."""
     low, high = 0, open_
     while low < high:
         middle = (low + high + 1) // 2
-        low, high = (middle, high) if likely(it, middle) > level else (low, middle - 1)
+        low, high = (middle, high) if likely(stretch, middle) > level else (low, middle - 1)
     return low
 
 
-def _least(it: Stretch, open_: int, level: float) -> int:
+def _least(stretch: Stretch, open_: int, level: float) -> int:
     """The fewest that can be left if finding so many is not to be less likely than ``level``."""
     low, high = 0, open_
     while low < high:
         middle = (low + high) // 2
         low, high = (
-            (low, middle) if _tail(it.among, it.found + it.more + middle, it.drawn, it.found, it.drawn) > level else (middle + 1, high)
+            (low, middle)
+            if _tail(stretch.among, stretch.found + stretch.more + middle, stretch.drawn, stretch.found, stretch.drawn) > level
+            else (middle + 1, high)
         )
     return low
 

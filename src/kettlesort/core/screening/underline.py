@@ -67,13 +67,13 @@ def underlined(text: str, words: Iterable[tuple[str, bool]], learned: Sequence[t
         if not pieces:
             continue
         pattern = r"(?<!\w)" + r"[\s-]+".join(pieces) + (r"\w*" if word.endswith("*") else r"(?!\w)")
-        found += [Underlined(places[it.start()], places[it.end() - 1] + 1, supports, True) for it in re.finditer(pattern, plain)]
+        found += [Underlined(places[match.start()], places[match.end() - 1] + 1, supports, True) for match in re.finditer(pattern, plain)]
     out: list[Underlined] = []
     taken: list[tuple[int, int]] = []
-    for it in sorted(found, key=lambda it: (not it.own, it.begin - it.end, it.begin)):
-        if it.begin < it.end and all(it.end <= a or it.begin >= b for a, b in taken):
-            taken.append((it.begin, it.end))
-            out.append(it)
+    for one in sorted(found, key=lambda each: (not each.own, each.begin - each.end, each.begin)):
+        if one.begin < one.end and all(one.end <= a or one.begin >= b for a, b in taken):
+            taken.append((one.begin, one.end))
+            out.append(one)
     return sorted(out)
 
 
@@ -82,9 +82,9 @@ def _folded(text: str) -> tuple[str, list[int]]:
     out: list[str] = []
     places: list[int] = []
     for k, letter in enumerate(text):
-        for it in unicodedata.normalize("NFKD", letter.lower()):
-            if not unicodedata.combining(it):
-                out.append(it)
+        for word in unicodedata.normalize("NFKD", letter.lower()):
+            if not unicodedata.combining(word):
+                out.append(word)
                 places.append(k)
     return "".join(out), places
 
@@ -95,5 +95,5 @@ def parts(abstract: str) -> list[tuple[int, int]]:
     >>> [("AIM: To count. RESULTS: We counted."[a:b]) for a, b in parts("AIM: To count. RESULTS: We counted.")]
     ['AIM', 'RESULTS']
     """
-    found = [(it.start("label"), it.end("label")) for it in _LABEL.finditer(abstract)]
+    found = [(match.start("label"), match.end("label")) for match in _LABEL.finditer(abstract)]
     return found if len(found) > 1 else []

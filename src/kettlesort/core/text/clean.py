@@ -29,7 +29,7 @@ def kept_within(value: Any) -> Any:
     if isinstance(value, str):
         return kept(value)
     if isinstance(value, list):
-        return [kept_within(it) for it in value]
+        return [kept_within(one) for one in value]
     if isinstance(value, dict):
-        return {kept(name): kept_within(it) for name, it in value.items()}
+        return {kept(name): kept_within(one) for name, one in value.items()}
     return value

@@ -40,9 +40,9 @@ def meanings(texts: Sequence[str]) -> NDArray[np.float32]:
     out = np.zeros((len(texts), vectors.shape[1]), np.float32)
     for begin in range(0, len(texts), _BATCH):
         chunk = [text[:_LONGEST] for text in texts[begin : begin + _BATCH]]
-        ids = [it.ids for it in tokenizer.encode_batch_fast(chunk, add_special_tokens=False)]
-        lengths = np.array([len(it) for it in ids], np.int64)
-        flat = np.fromiter((number for it in ids for number in it), np.int32, int(lengths.sum()))
+        ids = [encoding.ids for encoding in tokenizer.encode_batch_fast(chunk, add_special_tokens=False)]
+        lengths = np.array([len(one) for one in ids], np.int64)
+        flat = np.fromiter((number for one in ids for number in one), np.int32, int(lengths.sum()))
         ends = np.concatenate([[0], np.cumsum(lengths)])
         counts = csr_matrix((np.ones(len(flat), np.float32), flat, ends), shape=(len(chunk), len(vectors)))
         out[begin : begin + len(chunk)] = (counts @ vectors) / np.maximum(lengths, 1)[:, None]

@@ -36,10 +36,12 @@ async function connect() {
     asking.value = false
   }
 }
-async function disconnect(it: Schemas['Catalogue']) {
-  const params = { path: { review: props.review, number: it.id } }
+async function disconnect(catalogue: Schemas['Catalogue']) {
+  const params = { path: { review: props.review, number: catalogue.id } }
   if (await attempt(() => got(DELETE('/api/reviews/{review}/catalogues/{number}', { params }))))
-    say(`${it.name} is disconnected.`, () => got(POST('/api/reviews/{review}/catalogues/{number}/back', { params })))
+    say(`${catalogue.name} is disconnected.`, () =>
+      got(POST('/api/reviews/{review}/catalogues/{number}/back', { params })),
+    )
   await refresh('catalogues')
 }
 </script>
@@ -50,14 +52,21 @@ async function disconnect(it: Schemas['Catalogue']) {
       <h2>Connected catalogues</h2>
       <table v-if="catalogues.length" class="small">
         <tbody>
-          <tr v-for="it in catalogues" :key="it.id">
+          <tr v-for="catalogue in catalogues" :key="catalogue.id">
             <td>
-              <b>{{ it.name }}</b>
-              <div class="soft mono">{{ it.address }}</div>
+              <b>{{ catalogue.name }}</b>
+              <div class="soft mono">{{ catalogue.address }}</div>
             </td>
-            <td class="soft">{{ it.version }}, {{ FORMS.find((one) => one.value === it.form)?.title }}</td>
+            <td class="soft">
+              {{ catalogue.version }}, {{ FORMS.find((one) => one.value === catalogue.form)?.title }}
+            </td>
             <td class="num">
-              <button v-if="may" class="link" :aria-label="`Disconnect ${it.name}`" @click="disconnect(it)">
+              <button
+                v-if="may"
+                class="link"
+                :aria-label="`Disconnect ${catalogue.name}`"
+                @click="disconnect(catalogue)"
+              >
                 Disconnect
               </button>
             </td>

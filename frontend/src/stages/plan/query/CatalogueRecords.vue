@@ -52,16 +52,16 @@ const last = computed(() => (data.value ? data.value.start + data.value.records.
       <p v-if="error" class="bad" role="alert">{{ (error as Error).message }}</p>
       <p v-else-if="data && !data.records.length" class="soft">It finds nothing.</p>
       <ol v-else class="records" tabindex="0" aria-label="Records">
-        <li v-for="(it, k) in data?.records" :key="`${start} ${k}`">
+        <li v-for="(record, k) in data?.records" :key="`${start} ${k}`">
           <details>
             <summary class="read">
-              {{ it.title || 'Untitled' }}
-              <span class="soft small">{{ people(it.authors) }} {{ it.year ?? '' }} {{ it.journal }}</span>
-              <router-link v-if="it.here" :to="`/reviews/${review}/screen?record=${it.here}`" class="small"
+              {{ record.title || 'Untitled' }}
+              <span class="soft small">{{ people(record.authors) }} {{ record.year ?? '' }} {{ record.journal }}</span>
+              <router-link v-if="record.here" :to="`/reviews/${review}/screen?record=${record.here}`" class="small"
                 >here too</router-link
               >
             </summary>
-            <p class="read small">{{ it.abstract || 'No abstract.' }}</p>
+            <p class="read small">{{ record.abstract || 'No abstract.' }}</p>
           </details>
         </li>
       </ol>

@@ -31,8 +31,8 @@ function put(k: number, term: string) {
 
 function add(k: number) {
   const concept = concepts.value[k]!
-  const parts = (typed[k] ?? '').split(/[;\n]/).map((it) => it.trim())
-  const terms = parts.filter((it) => it && !concept.terms.includes(it))
+  const parts = (typed[k] ?? '').split(/[;\n]/).map((one) => one.trim())
+  const terms = parts.filter((part) => part && !concept.terms.includes(part))
   typed[k] = ''
   if (!terms.length) return
   concept.terms.push(...terms)
@@ -76,11 +76,11 @@ const odd = (k: number, n: number) => props.wrong?.concept === k && props.wrong?
 
 <template>
   <ol ref="box" class="cards">
-    <li v-for="(it, k) in concepts" :key="k" class="card" :class="{ out: it.left_out }">
+    <li v-for="(concept, k) in concepts" :key="k" class="card" :class="{ out: concept.left_out }">
       <div class="top">
-        <span class="soft small joint">{{ it.left_out ? 'and none of' : k ? 'and' : 'all of' }}</span>
+        <span class="soft small joint">{{ concept.left_out ? 'and none of' : k ? 'and' : 'all of' }}</span>
         <input
-          v-model="it.label"
+          v-model="concept.label"
           class="name"
           :aria-label="`Name of concept ${k + 1}`"
           :placeholder="`Concept ${k + 1}`"
@@ -88,33 +88,34 @@ const odd = (k: number, n: number) => props.wrong?.concept === k && props.wrong?
           :readonly="!may"
           @change="emit('changed')"
         />
-        <button v-if="may" class="soft drop" :aria-label="`Remove concept ${it.label || k + 1}`" @click="drop(k)">
+        <button v-if="may" class="soft drop" :aria-label="`Remove concept ${concept.label || k + 1}`" @click="drop(k)">
           ×
         </button>
         <span v-if="may" class="deeds small">
           <button
-            :aria-label="`Concept ${k + 1}: ${it.joint === 'any' ? 'any of its terms' : 'all of its terms'}; change`"
-            @click="((it.joint = it.joint === 'any' ? 'all' : 'any'), emit('changed'))"
+            :aria-label="`Concept ${k + 1}: ${concept.joint === 'any' ? 'any of its terms' : 'all of its terms'}; change`"
+            @click="((concept.joint = concept.joint === 'any' ? 'all' : 'any'), emit('changed'))"
           >
-            {{ it.joint === 'any' ? 'any of' : 'all of' }}
+            {{ concept.joint === 'any' ? 'any of' : 'all of' }}
           </button>
           <select
-            :value="(it.fields ?? []).join(',')"
+            :value="(concept.fields ?? []).join(',')"
             :aria-label="`Where concept ${k + 1} is looked for`"
             @change="
-              ((it.fields = ($event.target as HTMLSelectElement).value.split(',').filter(Boolean)), emit('changed'))
+              ((concept.fields = ($event.target as HTMLSelectElement).value.split(',').filter(Boolean)),
+              emit('changed'))
             "
           >
             <option v-for="[value, words] in PLACES" :key="value" :value="value">{{ words }}</option>
             <option
-              v-if="!PLACES.some(([value]) => value === (it.fields ?? []).join(','))"
-              :value="(it.fields ?? []).join(',')"
+              v-if="!PLACES.some(([value]) => value === (concept.fields ?? []).join(','))"
+              :value="(concept.fields ?? []).join(',')"
             >
-              in {{ (it.fields ?? []).join(', ') }}
+              in {{ (concept.fields ?? []).join(', ') }}
             </option>
           </select>
-          <button :aria-pressed="it.left_out" @click="((it.left_out = !it.left_out), emit('changed'))">
-            {{ it.left_out ? 'look for it' : 'leave out' }}
+          <button :aria-pressed="concept.left_out" @click="((concept.left_out = !concept.left_out), emit('changed'))">
+            {{ concept.left_out ? 'look for it' : 'leave out' }}
           </button>
           <button :disabled="k === 0" :aria-label="`Move concept ${k + 1} before`" @click="move(k, -1)">←</button>
           <button :disabled="k === concepts.length - 1" :aria-label="`Move concept ${k + 1} after`" @click="move(k, 1)">
@@ -123,12 +124,12 @@ const odd = (k: number, n: number) => props.wrong?.concept === k && props.wrong?
         </span>
       </div>
       <ul class="terms">
-        <li v-for="(term, n) in it.terms" :key="`${n}-${term}`" class="term" :class="{ wrong: odd(k, n) }">
+        <li v-for="(term, n) in concept.terms" :key="`${n}-${term}`" class="term" :class="{ wrong: odd(k, n) }">
           <input
             class="mono"
             :value="term"
             :size="Math.min(60, Math.max(3, term.length))"
-            :aria-label="`Term ${n + 1} of ${it.label || `concept ${k + 1}`}`"
+            :aria-label="`Term ${n + 1} of ${concept.label || `concept ${k + 1}`}`"
             :aria-invalid="odd(k, n)"
             :readonly="!may"
             @focus="looked = { k, n }"
@@ -140,14 +141,14 @@ const odd = (k: number, n: number) => props.wrong?.concept === k && props.wrong?
           <input
             v-model="typed[k]"
             class="more"
-            :aria-label="`Add a term to ${it.label || `concept ${k + 1}`}`"
-            :placeholder="it.terms.length ? 'or …' : 'a word or a phrase, then Enter'"
+            :aria-label="`Add a term to ${concept.label || `concept ${k + 1}`}`"
+            :placeholder="concept.terms.length ? 'or …' : 'a word or a phrase, then Enter'"
             @keydown.enter.prevent="add(k)"
             @blur="add(k)"
           />
           <button
             class="small suggest"
-            :aria-label="`Suggest terms for ${it.label || `concept ${k + 1}`}`"
+            :aria-label="`Suggest terms for ${concept.label || `concept ${k + 1}`}`"
             @click="((suggestFor = k), (suggesting = true))"
           >
             suggest
@@ -155,9 +156,9 @@ const odd = (k: number, n: number) => props.wrong?.concept === k && props.wrong?
         </li>
       </ul>
       <TermOffers
-        v-if="may && looked?.k === k && it.terms[looked.n]"
-        :term="it.terms[looked.n]!"
-        :present="it.terms"
+        v-if="may && looked?.k === k && concept.terms[looked.n]"
+        :term="concept.terms[looked.n]!"
+        :present="concept.terms"
         @add="put(k, $event)"
       />
     </li>

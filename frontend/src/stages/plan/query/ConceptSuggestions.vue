@@ -34,9 +34,9 @@ const ORIGINS = [
   ['seeds', 'Special to the seeds'],
   ['hits', 'Special to what the query finds now'],
 ] as const
-const here = computed(() => new Set(props.concepts.flatMap((it) => it.terms)))
+const here = computed(() => new Set(props.concepts.flatMap((concept) => concept.terms)))
 const of = (origin: string) =>
-  (data.value ?? []).filter((it) => it.origin === origin && !here.value.has(it.term)).slice(0, 40)
+  (data.value ?? []).filter((one) => one.origin === origin && !here.value.has(one.term)).slice(0, 40)
 </script>
 
 <template>
@@ -63,13 +63,13 @@ const of = (origin: string) =>
               </tr>
             </thead>
             <tbody>
-              <tr v-for="it in of(origin)" :key="it.term">
-                <td class="mono">{{ it.term }}</td>
-                <td class="num">{{ count(it.records) }}</td>
-                <td class="num">{{ count(it.brings) }}</td>
-                <td class="num">{{ it.seeds || '' }}</td>
+              <tr v-for="one in of(origin)" :key="one.term">
+                <td class="mono">{{ one.term }}</td>
+                <td class="num">{{ count(one.records) }}</td>
+                <td class="num">{{ count(one.brings) }}</td>
+                <td class="num">{{ one.seeds || '' }}</td>
                 <td class="num">
-                  <button class="link" :aria-label="`Add ${it.term}`" @click="emit('add', it.term)">add</button>
+                  <button class="link" :aria-label="`Add ${one.term}`" @click="emit('add', one.term)">add</button>
                 </td>
               </tr>
             </tbody>

@@ -16,9 +16,9 @@ const BY = [
   ['descriptor', 'Descriptor'],
 ].map(([value, title]) => ({ value: value!, title: title! }))
 const all = computed(() => props.breakdown[by.value] ?? [])
-const divided = computed(() => all.value.filter((it) => it.value))
-const unnamed = computed(() => all.value.find((it) => !it.value)?.count ?? 0)
-const longest = computed(() => Math.max(1, ...divided.value.map((it) => it.count)))
+const divided = computed(() => all.value.filter((one) => one.value))
+const unnamed = computed(() => all.value.find((one) => !one.value)?.count ?? 0)
+const longest = computed(() => Math.max(1, ...divided.value.map((one) => one.count)))
 </script>
 
 <template>
@@ -29,15 +29,15 @@ const longest = computed(() => Math.max(1, ...divided.value.map((it) => it.count
     </div>
     <table class="small">
       <tbody>
-        <tr v-for="it in divided" :key="it.value">
-          <td class="clip value" :title="it.value">{{ it.value }}</td>
+        <tr v-for="one in divided" :key="one.value">
+          <td class="clip value" :title="one.value">{{ one.value }}</td>
           <td class="gauge">
-            <span class="bar" :style="{ width: `${Math.max(2, (60 * it.count) / longest)}px` }" />
+            <span class="bar" :style="{ width: `${Math.max(2, (60 * one.count) / longest)}px` }" />
           </td>
-          <td class="num">{{ count(it.count) }}</td>
+          <td class="num">{{ count(one.count) }}</td>
           <td v-if="mayWrite" class="num nowrap">
-            <button class="link" :aria-label="`only ${it.value}`" @click="emit('limit', it.term)">only</button>
-            <button class="link" :aria-label="`not ${it.value}`" @click="emit('limit', it.term, true)">not</button>
+            <button class="link" :aria-label="`only ${one.value}`" @click="emit('limit', one.term)">only</button>
+            <button class="link" :aria-label="`not ${one.value}`" @click="emit('limit', one.term, true)">not</button>
           </td>
         </tr>
         <tr v-if="unnamed">

@@ -15,10 +15,10 @@ useKeys({
 
 <template>
   <ol class="concepts">
-    <li v-for="(it, k) in concepts.slice(0, 9)" :key="k">
+    <li v-for="(concept, k) in concepts.slice(0, 9)" :key="k">
       <button @click="into(k)">
-        <kbd>{{ k + 1 }}</kbd> {{ it.label || it.terms.join(' OR ').slice(0, 40) || `Concept ${k + 1}` }}
-        <span class="soft small">{{ plural(it.terms.length, 'term') }}</span>
+        <kbd>{{ k + 1 }}</kbd> {{ concept.label || concept.terms.join(' OR ').slice(0, 40) || `Concept ${k + 1}` }}
+        <span class="soft small">{{ plural(concept.terms.length, 'term') }}</span>
       </button>
     </li>
     <li>

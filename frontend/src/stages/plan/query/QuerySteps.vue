@@ -38,25 +38,29 @@ const found = (query: string) => ({ path: `/reviews/${review.value}/records`, qu
     </form>
     <table v-if="history?.steps.length" class="small">
       <tbody>
-        <tr v-for="it in history.steps" :key="it.id" :class="{ on: it.text === text }">
+        <tr v-for="step in history.steps" :key="step.id" :class="{ on: step.text === text }">
           <td>
-            <button class="link plain-link" :title="`${it.text}\n${it.by}, ${moment(it.at)}`" @click="emit('back', it)">
-              <b v-if="it.version">Version {{ it.version }}</b
-              >{{ it.version && it.note ? ': ' : ''
-              }}{{ it.note || (it.version ? '' : it.text.slice(0, 34) + (it.text.length > 34 ? '…' : '')) }}
+            <button
+              class="link plain-link"
+              :title="`${step.text}\n${step.by}, ${moment(step.at)}`"
+              @click="emit('back', step)"
+            >
+              <b v-if="step.version">Version {{ step.version }}</b
+              >{{ step.version && step.note ? ': ' : ''
+              }}{{ step.note || (step.version ? '' : step.text.slice(0, 34) + (step.text.length > 34 ? '…' : '')) }}
             </button>
           </td>
           <td class="num">
-            <router-link :to="found(it.text)">{{ count(it.hits) }}</router-link>
+            <router-link :to="found(step.text)">{{ count(step.hits) }}</router-link>
           </td>
-          <td class="num soft nowrap">{{ it.seeds }} of {{ history.seeds }}</td>
+          <td class="num soft nowrap">{{ step.seeds }} of {{ history.seeds }}</td>
           <td class="num">
             <button
-              v-if="it.text !== text"
+              v-if="step.text !== text"
               class="link"
-              :aria-pressed="beside?.id === it.id"
-              :aria-label="`Compare with ${it.version ? `version ${it.version}` : it.note || 'this step'}`"
-              @click="beside = beside?.id === it.id ? null : it"
+              :aria-pressed="beside?.id === step.id"
+              :aria-label="`Compare with ${step.version ? `version ${step.version}` : step.note || 'this step'}`"
+              @click="beside = beside?.id === step.id ? null : step"
             >
               ⇄
             </button>
@@ -75,7 +79,7 @@ const found = (query: string) => ({ path: `/reviews/${review.value}/records`, qu
         <router-link :to="found(comparison.found_by_one)">{{
           plural(comparison.only_one, 'record')
         }}</router-link><template v-if="comparison.seeds_one.length"
-          >, seeds gained: {{ comparison.seeds_one.map((it) => it.title).join('; ') }}</template
+          >, seeds gained: {{ comparison.seeds_one.map((one) => one.title).join('; ') }}</template
         >
       </div>
       <div>
@@ -84,7 +88,7 @@ const found = (query: string) => ({ path: `/reviews/${review.value}/records`, qu
           plural(comparison.only_other, 'record')
         }}</router-link><template v-if="comparison.seeds_other.length"
           >,
-          <span class="bad">seeds lost: {{ comparison.seeds_other.map((it) => it.title).join('; ') }}</span></template
+          <span class="bad">seeds lost: {{ comparison.seeds_other.map((one) => one.title).join('; ') }}</span></template
         >
       </div>
     </div>

@@ -14,7 +14,7 @@ const { data, isFetching } = useQuery({
   queryFn: () => got(POST('/api/reviews/{review}/query/variants', { params: path.value, body: { text: props.term } })),
   placeholderData: keepPreviousData,
 })
-const offered = computed(() => (data.value ?? []).filter((it) => !props.present.includes(it.term)))
+const offered = computed(() => (data.value ?? []).filter((one) => !props.present.includes(one.term)))
 </script>
 
 <template>
@@ -22,16 +22,16 @@ const offered = computed(() => (data.value ?? []).filter((it) => !props.present.
     <span class="soft">Also of {{ term }}:</span> <span v-if="isFetching" class="soft" role="status">looking …</span
     ><span v-else-if="!offered.length" class="soft">no other form stands in the records</span>
     <button
-      v-for="it in offered"
+      v-for="one in offered"
       v-else
-      :key="it.term"
+      :key="one.term"
       class="offer"
-      :title="it.why"
-      :aria-label="`Add ${it.term}, ${it.why}, in ${it.records} records`"
+      :title="one.why"
+      :aria-label="`Add ${one.term}, ${one.why}, in ${one.records} records`"
       @mousedown.prevent
-      @click="emit('add', it.term)"
+      @click="emit('add', one.term)"
     >
-      <span class="mono">{{ it.term }}</span> {{ count(it.records) }}
+      <span class="mono">{{ one.term }}</span> {{ count(one.records) }}
     </button>
   </p>
 </template>

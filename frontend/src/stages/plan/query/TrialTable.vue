@@ -16,11 +16,11 @@ const props = defineProps<{
 }>()
 const emit = defineEmits<{ light: [branch: Branch]; look: [branch: Branch] }>()
 
-const most = computed(() => Math.max(1, ...props.trial.branches.map((it) => it.hits)))
+const most = computed(() => Math.max(1, ...props.trial.branches.map((branch) => branch.hits)))
 const width = (n: number) => (n ? 4 + 96 * (Math.log(1 + n) / Math.log(1 + most.value)) : 0)
 
 interface Row {
-  it: Branch
+  branch: Branch
   key: string
   depth: number
   joint: string
@@ -30,16 +30,16 @@ interface Row {
 /** One row for each branch; a branch with a single part, such as a field around a group, is one with its part. */
 const rows = computed<Row[]>(() => {
   const out: Row[] = []
-  const below = (it: Branch) =>
+  const below = (branch: Branch) =>
     props.trial.branches.filter(
-      (other) => other.path.length === it.path.length + 1 && it.path.every((k, n) => other.path[n] === k),
+      (other) => other.path.length === branch.path.length + 1 && branch.path.every((k, n) => other.path[n] === k),
     )
-  function put(it: Branch, depth: number) {
+  function put(branch: Branch, depth: number) {
     let [inner, parts, label, where] = [
-      it,
-      below(it),
-      it.joint === 'in' ? '' : it.label,
-      it.joint === 'in' ? it.label : '',
+      branch,
+      below(branch),
+      branch.joint === 'in' ? '' : branch.label,
+      branch.joint === 'in' ? branch.label : '',
     ]
     while (parts.length === 1) {
       inner = parts[0]!
@@ -48,38 +48,41 @@ const rows = computed<Row[]>(() => {
       else label ||= inner.label
     }
     const joint = parts.length ? inner.joint : ''
-    const name = label || (!parts.length ? it.text : !it.path.length ? 'The whole query' : inner.text)
-    out.push({ it, key: it.path.join('.'), depth, joint, name, where: parts.length ? where : '' })
+    const name = label || (!parts.length ? branch.text : !branch.path.length ? 'The whole query' : inner.text)
+    out.push({ branch, key: branch.path.join('.'), depth, joint, name, where: parts.length ? where : '' })
     parts.forEach((part) => put(part, depth + 1))
   }
   if (props.trial.branches[0]) put(props.trial.branches[0], 0)
   return out
 })
 const JOINTS: Record<string, string> = { any: 'any of', all: 'all of', not: 'without', near: 'near' }
-const records = (it: Branch) => ({ path: `/reviews/${props.review}/records`, query: { list: 'all', query: it.query } })
-const change = (it: Branch) => {
-  if (it.without_hits === null) return ''
-  const by = it.without_hits - props.trial.branches[0]!.hits
+const records = (branch: Branch) => ({
+  path: `/reviews/${props.review}/records`,
+  query: { list: 'all', query: branch.query },
+})
+const change = (branch: Branch) => {
+  if (branch.without_hits === null) return ''
+  const by = branch.without_hits - props.trial.branches[0]!.hits
   return by === 0 ? '±0' : (by > 0 ? '+' : '−') + count(Math.abs(by))
 }
 const seeded = computed(() => props.trial.seeds.length)
-const there = (it: Branch) => props.elsewhere?.of(it)
+const there = (branch: Branch) => props.elsewhere?.of(branch)
 const whole = computed(() => props.trial.branches[0])
 /** How the catalogue's count of the whole would change without a branch. */
-function thereWithout(it: Branch) {
-  const [without, total] = [there(it)?.without, whole.value && there(whole.value)?.hits]
+function thereWithout(branch: Branch) {
+  const [without, total] = [there(branch)?.without, whole.value && there(whole.value)?.hits]
   if (without === undefined || total === undefined) return ''
   return without === total ? '±0' : (without > total ? '+' : '−') + count(Math.abs(without - total))
 }
-const parentOf = (it: Branch) =>
+const parentOf = (branch: Branch) =>
   props.trial.branches.find(
-    (other) => other.path.length === it.path.length - 1 && other.path.every((k, n) => it.path[n] === k),
+    (other) => other.path.length === branch.path.length - 1 && other.path.every((k, n) => branch.path[n] === k),
   )
 /** What stands out of a branch in the catalogue, by the same rules as in the records. */
-function thereRemark(it: Branch) {
-  const found = there(it)
+function thereRemark(branch: Branch) {
+  const found = there(branch)
   if (!found || found.hits === undefined) return found?.problem ?? ''
-  const [above, total] = [parentOf(it), whole.value && there(whole.value)]
+  const [above, total] = [parentOf(branch), whole.value && there(whole.value)]
   if (above?.joint === 'any' && total?.hits !== undefined) {
     if (found.withoutSeeds !== undefined && total.seeds && found.withoutSeeds < total.seeds.length)
       return 'alone brings a seed'
@@ -88,7 +91,7 @@ function thereRemark(it: Branch) {
     const group = there(above)?.hits
     if (seeded.value && !found.seeds?.length && group && found.hits * 20 >= group) return 'many hits, no seed'
   }
-  return found.understood?.length && !it.joint ? `taken as ${found.understood.map((u) => u.taken).join('; ')}` : ''
+  return found.understood?.length && !branch.joint ? `taken as ${found.understood.map((u) => u.taken).join('; ')}` : ''
 }
 </script>
 
@@ -110,8 +113,8 @@ function thereRemark(it: Branch) {
       </tr>
     </thead>
     <tbody>
-      <tr v-for="{ it, key, depth, joint, name, where } in rows" :key="key" :class="{ on: lit === key }">
-        <td :style="{ paddingLeft: `${12 + 22 * depth}px` }" class="clip what" :title="it.text">
+      <tr v-for="{ branch, key, depth, joint, name, where } in rows" :key="key" :class="{ on: lit === key }">
+        <td :style="{ paddingLeft: `${12 + 22 * depth}px` }" class="clip what" :title="branch.text">
           <span v-if="joint" class="soft joint">{{ `${JOINTS[joint]} ` }}</span><b v-if="!depth">{{ name }}</b
           ><span v-else :class="{ mono: !joint }">{{ name }}</span
           ><span v-if="where" class="soft"> in {{ where }}</span>
@@ -120,49 +123,55 @@ function thereRemark(it: Branch) {
           <td class="drawn">
             <span
               class="bar"
-              :class="{ ochre: it.remark === 'many hits, no seed' }"
-              :style="{ width: `${width(it.hits)}%` }"
+              :class="{ ochre: branch.remark === 'many hits, no seed' }"
+              :style="{ width: `${width(branch.hits)}%` }"
             />
           </td>
           <td class="num">
-            <router-link :to="records(it)">{{ count(it.hits) }}</router-link>
+            <router-link :to="records(branch)">{{ count(branch.hits) }}</router-link>
           </td>
           <td class="num">
             <button
               v-if="seeded"
               class="seeds"
-              :aria-label="`${it.seeds.length} of ${seeded} seeds found by ${it.text.slice(0, 80)}: show which`"
-              @click="emit('light', it)"
+              :aria-label="`${branch.seeds.length} of ${seeded} seeds found by ${branch.text.slice(0, 80)}: show which`"
+              @click="emit('light', branch)"
             >
-              {{ it.seeds.length }} of {{ seeded }}</button
+              {{ branch.seeds.length }} of {{ seeded }}</button
             ><span v-else class="soft">—</span>
           </td>
         </template>
         <template v-if="elsewhere">
-          <td class="num there" :title="there(it)?.asked">
+          <td class="num there" :title="there(branch)?.asked">
             <button
-              v-if="there(it)?.hits"
+              v-if="there(branch)?.hits"
               class="seeds"
-              :aria-label="`${count(there(it)!.hits!)} in the catalogue: read them`"
-              @click="emit('look', it)"
+              :aria-label="`${count(there(branch)!.hits!)} in the catalogue: read them`"
+              @click="emit('look', branch)"
             >
-              {{ count(there(it)!.hits!) }}</button><template v-else>{{
-              there(it)?.hits === 0 ? 0 : there(it)?.problem ? '?' : '…'
+              {{ count(there(branch)!.hits!) }}</button><template v-else>{{
+              there(branch)?.hits === 0 ? 0 : there(branch)?.problem ? '?' : '…'
             }}</template>
           </td>
-          <td class="num there">{{ there(it)?.seeds ? `${there(it)!.seeds!.length} of ${seeded}` : '' }}</td>
+          <td class="num there">{{ there(branch)?.seeds ? `${there(branch)!.seeds!.length} of ${seeded}` : '' }}</td>
         </template>
-        <td class="num soft">{{ alone ? thereWithout(it) : change(it) }}</td>
+        <td class="num soft">{{ alone ? thereWithout(branch) : change(branch) }}</td>
         <td
-          v-if="alone || thereRemark(it).startsWith('The catalogue')"
+          v-if="alone || thereRemark(branch).startsWith('The catalogue')"
           class="small clip"
-          :title="thereRemark(it)"
-          :class="thereRemark(it).startsWith('alone') ? 'pine' : thereRemark(it).startsWith('taken') ? 'soft' : 'odd'"
+          :title="thereRemark(branch)"
+          :class="
+            thereRemark(branch).startsWith('alone') ? 'pine' : thereRemark(branch).startsWith('taken') ? 'soft' : 'odd'
+          "
         >
-          {{ thereRemark(it) }}
+          {{ thereRemark(branch) }}
         </td>
-        <td v-else class="small" :class="it.remark.startsWith('alone') ? 'pine' : 'odd'">
-          {{ it.lost_seeds.length > 1 && it.remark ? `alone brings ${it.lost_seeds.length} seeds` : it.remark }}
+        <td v-else class="small" :class="branch.remark.startsWith('alone') ? 'pine' : 'odd'">
+          {{
+            branch.lost_seeds.length > 1 && branch.remark
+              ? `alone brings ${branch.lost_seeds.length} seeds`
+              : branch.remark
+          }}
         </td>
       </tr>
     </tbody>

@@ -31,8 +31,8 @@ export function useCatalogueCounts(
   const stopped = ref(false)
   let turn = 0
 
-  const keyOf = (it: Branch) => `${catalogue.value}\u0000${it.query}`
-  const withoutKey = (it: Branch) => `${catalogue.value}\u0000${text.value}\u0000${it.path.join('.')}`
+  const keyOf = (branch: Branch) => `${catalogue.value}\u0000${branch.query}`
+  const withoutKey = (one: Branch) => `${catalogue.value}\u0000${text.value}\u0000${one.path.join('.')}`
   const ask = (body: { text: string; without?: number[] }) =>
     got(
       POST('/api/reviews/{review}/catalogues/{number}/count', {
@@ -47,10 +47,10 @@ export function useCatalogueCounts(
     stopped.value = false
     const wanted = catalogue.value === null ? [] : branches.value.slice(0, MOST_BRANCHES)
     const jobs: (() => Promise<void>)[] = []
-    for (const it of wanted) if (kept.get(keyOf(it))?.hits === undefined) jobs.push(() => countOne(it))
-    for (const it of wanted)
-      if (it.path.length && it.without_hits !== null && kept.get(withoutKey(it))?.without === undefined)
-        jobs.push(() => countWithout(it))
+    for (const each of wanted) if (kept.get(keyOf(each))?.hits === undefined) jobs.push(() => countOne(each))
+    for (const each of wanted)
+      if (each.path.length && each.without_hits !== null && kept.get(withoutKey(each))?.without === undefined)
+        jobs.push(() => countWithout(each))
     waiting.value = total.value = jobs.length
     async function work() {
       while (jobs.length && mine === turn) {
@@ -60,19 +60,19 @@ export function useCatalogueCounts(
     }
     await Promise.all(Array.from({ length: AT_ONCE }, work))
   }
-  async function countOne(it: Branch) {
-    const key = keyOf(it)
+  async function countOne(each: Branch) {
+    const key = keyOf(each)
     try {
-      const { hits, seeds, asked, understood } = await ask({ text: it.query })
+      const { hits, seeds, asked, understood } = await ask({ text: each.query })
       kept.set(key, { hits, seeds, asked, understood })
     } catch (error) {
       kept.set(key, { problem: error instanceof Refusal ? error.message : 'The catalogue could not be asked.' })
     }
   }
-  async function countWithout(it: Branch) {
-    const key = withoutKey(it)
+  async function countWithout(each: Branch) {
+    const key = withoutKey(each)
     try {
-      const { hits, seeds } = await ask({ text: text.value, without: it.path })
+      const { hits, seeds } = await ask({ text: text.value, without: each.path })
       kept.set(key, { without: hits, withoutSeeds: seeds.length })
     } catch {
       kept.set(key, {}) // its own count says what is wrong
@@ -87,7 +87,7 @@ export function useCatalogueCounts(
   onBeforeUnmount(() => turn++)
 
   const elsewhere = computed<Elsewhere | null>(() =>
-    catalogue.value === null ? null : { of: (it) => ({ ...kept.get(withoutKey(it)), ...kept.get(keyOf(it)) }) },
+    catalogue.value === null ? null : { of: (each) => ({ ...kept.get(withoutKey(each)), ...kept.get(keyOf(each)) }) },
   )
   return { elsewhere, waiting, total, stopped, start, stop }
 }

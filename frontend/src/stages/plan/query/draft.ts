@@ -53,23 +53,23 @@ export function useDraft(review: Ref<number>, latest: Ref<string | undefined>) {
         : from === 'lines'
           ? { lines: state.lines.filter((line, k) => line.trim() || k < state.lines.length - 1) }
           : { concepts: state.concepts }
-    const sent = state.concepts.map((it) => [...it.terms])
+    const sent = state.concepts.map((concept) => [...concept.terms])
     reading.value = true
     try {
-      const it = await got(
+      const understood = await got(
         POST('/api/reviews/{review}/query/read', { params: { path: { review: review.value } }, body }),
       )
       if (mine !== asked) return
-      state.problem = it.problem
-      state.wrongIn = it.problem ? from : null
-      if (!it.problem) {
-        state.text = it.text
-        state.notes = from === 'text' ? it.notes : []
-        if (from !== 'text') state.typed = it.text
-        if (from !== 'lines') state.lines = it.lines
-        if (from !== 'concepts') state.concepts = it.concepts
+      state.problem = understood.problem
+      state.wrongIn = understood.problem ? from : null
+      if (!understood.problem) {
+        state.text = understood.text
+        state.notes = from === 'text' ? understood.notes : []
+        if (from !== 'text') state.typed = understood.text
+        if (from !== 'lines') state.lines = understood.lines
+        if (from !== 'concepts') state.concepts = understood.concepts
       }
-      if (from === 'concepts') adopt(sent, it.typed)
+      if (from === 'concepts') adopt(sent, understood.typed)
       remember()
     } catch (error) {
       if (mine === asked) complain(error)

@@ -15,22 +15,22 @@ const left = ref(new Set<string>())
 const asking = ref(true)
 const busy = ref(false)
 let stopped = false
-const titleOf = (record: number) => props.seeds.find((it) => it.id === record)?.title ?? ''
+const titleOf = (record: number) => props.seeds.find((seed) => seed.id === record)?.title ?? ''
 
 async function ask() {
-  for (const it of props.seeds) {
+  for (const seed of props.seeds) {
     if (stopped) break
     try {
       proposals.value.push(
         await got(
           GET('/api/reviews/{review}/seeds/{record}/proposal', {
-            params: { path: { review: review.value, record: it.id } },
+            params: { path: { review: review.value, record: seed.id } },
           }),
         ),
       )
     } catch (error) {
       proposals.value.push({
-        record: it.id,
+        record: seed.id,
         fields: {},
         problem: error instanceof Refusal ? error.message : 'It could not be asked for.',
       })
@@ -42,26 +42,26 @@ void ask()
 onBeforeUnmount(() => (stopped = true))
 const NAMES: Record<string, string> = { keywords: 'descriptors' }
 const rows = computed(() =>
-  proposals.value.flatMap((it) =>
-    Object.entries(it.fields).map(([field, value]) => ({
-      record: it.record,
+  proposals.value.flatMap((proposal) =>
+    Object.entries(proposal.fields).map(([field, value]) => ({
+      record: proposal.record,
       field,
       value: Array.isArray(value) ? value.join('; ') : String(value),
-      key: `${it.record} ${field}`,
+      key: `${proposal.record} ${field}`,
     })),
   ),
 )
-const chosen = computed(() => rows.value.filter((it) => !left.value.has(it.key)))
-const without = computed(() => proposals.value.filter((it) => !Object.keys(it.fields).length))
+const chosen = computed(() => rows.value.filter((row) => !left.value.has(row.key)))
+const without = computed(() => proposals.value.filter((proposal) => !Object.keys(proposal.fields).length))
 function leave(key: string) {
   const next = new Set(left.value)
   if (!next.delete(key)) next.add(key)
   left.value = next
 }
 async function apply() {
-  const body = [...new Set(chosen.value.map((it) => it.record))].map((record) => ({
+  const body = [...new Set(chosen.value.map((one) => one.record))].map((record) => ({
     record,
-    fields: chosen.value.filter((it) => it.record === record).map((it) => it.field),
+    fields: chosen.value.filter((one) => one.record === record).map((one) => one.field),
   }))
   busy.value = true
   const done = await attempt(async () => {
@@ -97,18 +97,18 @@ async function apply() {
         </tr>
       </thead>
       <tbody>
-        <tr v-for="it in rows" :key="it.key">
+        <tr v-for="row in rows" :key="row.key">
           <td>
             <input
               type="checkbox"
-              :checked="!left.has(it.key)"
-              :aria-label="`Fill ${it.field} of ${titleOf(it.record)}`"
-              @change="leave(it.key)"
+              :checked="!left.has(row.key)"
+              :aria-label="`Fill ${row.field} of ${titleOf(row.record)}`"
+              @change="leave(row.key)"
             />
           </td>
-          <td class="read title">{{ titleOf(it.record) }}</td>
-          <td class="small">{{ NAMES[it.field] ?? it.field }}</td>
-          <td class="read small value">{{ it.value }}</td>
+          <td class="read title">{{ titleOf(row.record) }}</td>
+          <td class="small">{{ NAMES[row.field] ?? row.field }}</td>
+          <td class="read small value">{{ row.value }}</td>
         </tr>
       </tbody>
     </table>
@@ -116,9 +116,9 @@ async function apply() {
       <h2 class="gap">Nothing to fill</h2>
       <table class="small">
         <tbody>
-          <tr v-for="it in without" :key="it.record">
-            <td class="read">{{ titleOf(it.record) }}</td>
-            <td class="soft">{{ it.problem }}</td>
+          <tr v-for="one in without" :key="one.record">
+            <td class="read">{{ titleOf(one.record) }}</td>
+            <td class="soft">{{ one.problem }}</td>
           </tr>
         </tbody>
       </table>

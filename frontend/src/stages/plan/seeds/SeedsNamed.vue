@@ -20,10 +20,11 @@ const pasted = ref('')
 const asking = ref(false)
 const answers = ref<Schemas['SeedAnswer'][] | null>(null)
 const left = ref(new Set<string>())
-const keyOf = (it: Schemas['SeedAnswer']) => `${it.kind} ${it.key}`
+const keyOf = (answer: Schemas['SeedAnswer']) => `${answer.kind} ${answer.key}`
 const wanted = computed(() =>
   (answers.value ?? []).filter(
-    (it) => !left.value.has(keyOf(it)) && !it.seed && !(it.state === 'nowhere' && it.kind === 'title'),
+    (answer) =>
+      !left.value.has(keyOf(answer)) && !answer.seed && !(answer.state === 'nowhere' && answer.kind === 'title'),
   ),
 )
 
@@ -36,24 +37,24 @@ async function lookUp() {
         body: { text: pasted.value, catalogue: catalogue.value },
       }),
     )
-    left.value = new Set(answers.value.filter((it) => !it.sure).map(keyOf))
+    left.value = new Set(answers.value.filter((answer) => !answer.sure).map(keyOf))
   } catch (error) {
     complain(error)
   } finally {
     asking.value = false
   }
 }
-function leave(it: Schemas['SeedAnswer']) {
+function leave(answer: Schemas['SeedAnswer']) {
   const next = new Set(left.value)
-  if (!next.delete(keyOf(it))) next.add(keyOf(it))
+  if (!next.delete(keyOf(answer))) next.add(keyOf(answer))
   left.value = next
 }
 async function add() {
-  const of = (state: string) => wanted.value.filter((it) => it.state === state)
+  const of = (state: string) => wanted.value.filter((one) => one.state === state)
   const body = {
-    records: of('here').flatMap((it) => (it.record ? [it.record] : [])),
-    keys: of('nowhere').map((it) => it.key),
-    bring: of('catalogue').map((it) => it.doi || it.line),
+    records: of('here').flatMap((one) => (one.record ? [one.record] : [])),
+    keys: of('nowhere').map((one) => one.key),
+    bring: of('catalogue').map((one) => one.doi || one.line),
     catalogue: catalogue.value,
   }
   asking.value = true
@@ -120,7 +121,9 @@ const missing = computed(() =>
             :value="catalogue ?? ''"
             @change="chosen = Number(($event.target as HTMLSelectElement).value) || null"
           >
-            <option v-for="it in catalogues" :key="it.id" :value="it.id">{{ it.name }}</option>
+            <option v-for="offered in catalogues" :key="offered.id" :value="offered.id">
+              {{ offered.name }}
+            </option>
             <option value="">no catalogue</option>
           </select></label
         >
@@ -159,38 +162,38 @@ const missing = computed(() =>
       <h2>{{ plural(answers.length, 'line') }} looked up</h2>
       <table class="small">
         <tbody>
-          <tr v-for="it in answers" :key="keyOf(it)">
+          <tr v-for="answer in answers" :key="keyOf(answer)">
             <td>
               <input
                 type="checkbox"
-                :checked="wanted.includes(it)"
-                :disabled="it.seed || (it.state === 'nowhere' && it.kind === 'title')"
-                :aria-label="`Add ${it.line}`"
-                @change="leave(it)"
+                :checked="wanted.includes(answer)"
+                :disabled="answer.seed || (answer.state === 'nowhere' && answer.kind === 'title')"
+                :aria-label="`Add ${answer.line}`"
+                @change="leave(answer)"
               />
             </td>
             <td class="named">
-              <router-link v-if="it.record" :to="`/reviews/${review}/screen?record=${it.record}`">{{
-                it.title
-              }}</router-link><template v-else>{{ it.title || it.line }}</template
-              ><span v-if="it.year" class="soft">{{ ` ${it.year}` }}</span>
-              <div v-if="it.title && (it.kind !== 'title' || !it.sure)" class="soft">{{ it.line }}</div>
+              <router-link v-if="answer.record" :to="`/reviews/${review}/screen?record=${answer.record}`">{{
+                answer.title
+              }}</router-link><template v-else>{{ answer.title || answer.line }}</template
+              ><span v-if="answer.year" class="soft">{{ ` ${answer.year}` }}</span>
+              <div v-if="answer.title && (answer.kind !== 'title' || !answer.sure)" class="soft">{{ answer.line }}</div>
             </td>
-            <td class="what" :class="it.state === 'here' && it.sure ? 'soft' : 'odd'">
+            <td class="what" :class="answer.state === 'here' && answer.sure ? 'soft' : 'odd'">
               {{
-                it.seed
+                answer.seed
                   ? 'a seed already'
-                  : !it.sure
+                  : !answer.sure
                     ? 'much like it, not the same: look before you add it'
-                    : it.state === 'here'
+                    : answer.state === 'here'
                       ? 'found here'
-                      : it.state === 'catalogue'
+                      : answer.state === 'catalogue'
                         ? 'in the catalogue: will be brought in'
-                        : it.kind === 'title'
+                        : answer.kind === 'title'
                           ? 'not found'
                           : 'not found: waited for'
               }}
-              <div v-if="it.problem" class="bad">{{ it.problem }}</div>
+              <div v-if="answer.problem" class="bad">{{ answer.problem }}</div>
             </td>
           </tr>
         </tbody>

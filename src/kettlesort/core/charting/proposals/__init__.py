@@ -50,20 +50,22 @@ class Rated(NamedTuple):
 
 def propose(article: Article, items: Sequence[Asked]) -> list[Proposal]:
     """What a report says of data items: by item and arm the surest first, at most five; nothing where nothing is likely."""
-    return [it.proposal for it in rated(article, items)]
+    return [one.proposal for one in rated(article, items)]
 
 
 def rated(article: Article, items: Sequence[Asked], weights: Mapping[str, Family] | None = None) -> list[Rated]:
     """What `propose` proposes, with the signs of each; ``weights`` are those that were learnt from a team's answers."""
-    kinds = {it.id: it.kind for it in items}
+    kinds = {one.id: one.kind for one in items}
     out: list[Rated] = []
     for (item, arm), some in candidates(article, items).items():
-        for sure, it in kept(kinds[item], _rated(kinds[item], some, weights), weights)[:MOST]:
-            out.append(Rated(Proposal(item, arm, it.value, it.quote.text, it.quote.page, round(sure, 4)), it.signs))
-    order = {it.id: k for k, it in enumerate(items)}
-    arms = {(it.id, arm.id): k for it in items for k, arm in enumerate(it.arms)}
+        for sure, candidate in kept(kinds[item], _rated(kinds[item], some, weights), weights)[:MOST]:
+            out.append(
+                Rated(Proposal(item, arm, candidate.value, candidate.quote.text, candidate.quote.page, round(sure, 4)), candidate.signs)
+            )
+    order = {one.id: k for k, one in enumerate(items)}
+    arms = {(one.id, arm.id): k for one in items for k, arm in enumerate(one.arms)}
     return sorted(
-        out, key=lambda it: (order[it.proposal.item], arms.get((it.proposal.item, it.proposal.arm or ""), -1), -it.proposal.confidence)
+        out, key=lambda one: (order[one.proposal.item], arms.get((one.proposal.item, one.proposal.arm or ""), -1), -one.proposal.confidence)
     )
 
 
@@ -73,9 +75,9 @@ def candidates(article: Article, items: Sequence[Asked]) -> dict[tuple[str, str 
     asking = Asking(pieces, Speech(pieces.texts, items))
     out: dict[tuple[str, str | None], list[Candidate]] = defaultdict(list)
     for item in items:
-        for it in _of(asking, item):
-            if _is_true(it):
-                out[item.id, it.arm].append(it)
+        for candidate in _of(asking, item):
+            if _is_true(candidate):
+                out[item.id, candidate.arm].append(candidate)
     return {at: _related(some) for at, some in out.items()}
 
 
@@ -87,47 +89,49 @@ def _of(asking: Asking, item: Asked) -> list[Candidate]:
     return list(dates(asking, item) if item.kind == "date" else answers(asking, item))
 
 
-def _is_true(it: Candidate) -> bool:
+def _is_true(candidate: Candidate) -> bool:
     """Whether the quote holds every figure of the value."""
     figures = [
         value
-        for value in (it.value.values() if isinstance(it.value, dict) else [it.value])
+        for value in (candidate.value.values() if isinstance(candidate.value, dict) else [candidate.value])
         if isinstance(value, int | float) and not isinstance(value, bool)
     ]
     if not figures:
         return True
-    held = {number.value for commas in (False, True) for spaces in (False, True) for number in numbers(it.quote.text, commas, spaces)}
+    held = {
+        number.value for commas in (False, True) for spaces in (False, True) for number in numbers(candidate.quote.text, commas, spaces)
+    }
     return all(float(value) in held for value in figures)
 
 
 def _related(some: list[Candidate]) -> list[Candidate]:
     """Add how a candidate stands among the others: how much less it speaks of the item than the best, and in how many other places its value stands."""
-    best_name = max(it.signs["name"] for it in some)
-    best_near = max(it.signs["near"] for it in some)
+    best_name = max(candidate.signs["name"] for candidate in some)
+    best_near = max(one.signs["near"] for one in some)
     places: dict[str, set[str]] = defaultdict(set)
-    for it in some:
-        places[json.dumps(it.value, sort_keys=True)].add(it.quote.text)
+    for one in some:
+        places[json.dumps(one.value, sort_keys=True)].add(one.quote.text)
     return [
-        it._replace(
+        each._replace(
             signs={
-                **it.signs,
-                "below name": best_name - it.signs["name"],
-                "below near": best_near - it.signs["near"],
-                "again": min(1.0, (len(places[json.dumps(it.value, sort_keys=True)]) - 1) / 2),
+                **each.signs,
+                "below name": best_name - each.signs["name"],
+                "below near": best_near - each.signs["near"],
+                "again": min(1.0, (len(places[json.dumps(each.value, sort_keys=True)]) - 1) / 2),
             }
         )
-        for it in some
+        for each in some
     ]
 
 
 def _rated(kind: Kind, some: Sequence[Candidate], weights: Mapping[str, Family] | None = None) -> list[tuple[float, Candidate]]:
     """Candidates with their chances, the surest first; of several with one value and of one quote that holds another's, the surest."""
-    rated = sorted(((chance(kind, it.signs, weights), it) for it in some), key=lambda pair: -pair[0])
+    rated = sorted(((chance(kind, candidate.signs, weights), candidate) for candidate in some), key=lambda pair: -pair[0])
     seen: set[str] = set()
     out = []
-    for sure, it in rated:
-        value = json.dumps(it.value, sort_keys=True)
+    for sure, one in rated:
+        value = json.dumps(one.value, sort_keys=True)
         if value not in seen:
             seen.add(value)
-            out.append((sure, it))
+            out.append((sure, one))
     return out

@@ -110,10 +110,10 @@ def _several(text: str, found: list[Number]) -> Iterator[Amount]:
 
 
 def _singles(text: str, found: list[Number]) -> Iterator[Amount]:
-    for k, it in enumerate(found):
-        before, after = text[max(0, it.begin - 40) : it.begin], text[it.end : it.end + 30]
-        if _SIZE.search(before) and it.whole:
-            yield Amount("size", it.begin, it.end, (it,))
+    for k, number in enumerate(found):
+        before, after = text[max(0, number.begin - 40) : number.begin], text[number.end : number.end + 30]
+        if _SIZE.search(before) and number.whole:
+            yield Amount("size", number.begin, number.end, (number,))
             continue
         note = ""
         if _P.search(before):
@@ -122,15 +122,21 @@ def _singles(text: str, found: list[Number]) -> Iterator[Amount]:
             _INTERVAL.search(before)
             or (
                 k
-                and _TO.match(text[found[k - 1].end : it.begin])
+                and _TO.match(text[found[k - 1].end : number.begin])
                 and _INTERVAL.search(text[max(0, found[k - 1].begin - 30) : found[k - 1].begin])
             )
-            or (it.percent and re.match(r"\s*(?:c\.?i\.?|confidence|credible)", after, re.I))
+            or (number.percent and re.match(r"\s*(?:c\.?i\.?|confidence|credible)", after, re.I))
         ):
             note = "interval"
         elif _CITED.search(before) and _AFTER_CITED.match(after):
             note = "cited"
-        elif it.whole and 1900 <= it.value <= 2100 and not it.in_words and "," not in text[it.begin : it.end] and not _unit_word(after):
+        elif (
+            number.whole
+            and 1900 <= number.value <= 2100
+            and not number.in_words
+            and "," not in text[number.begin : number.end]
+            and not _unit_word(after)
+        ):
             note = "year"
         elif re.search(
             r"\b(?:table|fig(?:ure)?|section|chapter|ref|appendix|version|grant(?:\s+(?:no|number))?|no|doi)\.?\s*$", before, re.I
@@ -138,7 +144,7 @@ def _singles(text: str, found: list[Number]) -> Iterator[Amount]:
             note = "label"
         elif _SD.match(before[-30:][before[-30:].rfind(" ") + 1 :] or " ") or re.search(r"(?:±|\bSD\b\s*[=:]?)\s*$", before):
             note = "sd"
-        yield Amount("single", it.begin, it.end, (it,), 1.0, note)
+        yield Amount("single", number.begin, number.end, (number,), 1.0, note)
 
 
 def _unit_word(after: str) -> bool:

@@ -126,8 +126,8 @@ _NO_NAME = frozenset(
 def _names_of(text: str) -> Iterator[tuple[str, ...]]:
     """Names of groups in a text: two that stand beside each other, or one."""
     for pattern in (*_PAIRS, *_ALONE):
-        for it in pattern.finditer(text):
-            yield it.groups()
+        for one in pattern.finditer(text):
+            yield one.groups()
 
 
 class Mention(NamedTuple):
@@ -156,7 +156,7 @@ class Arms:
         self._phrases = [frozenset(phrase.lower() for phrase in arm.phrases if len(phrase) > 1) for arm in arms]
         self._sequences = sorted(
             ((stems, k) for k, arm in enumerate(arms) for phrase in arm.phrases if (stems := _named(phrase))),
-            key=lambda it: -len(it[0]),
+            key=lambda pair: -len(pair[0]),
         )
         self._sequences = [
             (stems, k) for stems, k in self._sequences if sum(other == stems and j != k for other, j in self._sequences) == 0
@@ -172,10 +172,10 @@ class Arms:
                 for stem in words:
                     self._aliases[self._role.index(role)].setdefault(stem, 0.6)
         for text in texts:
-            for it in _SHORT.finditer(text):
-                before = text[max(0, it.start() - 45) : it.start()]
+            for match in _SHORT.finditer(text):
+                before = text[max(0, match.start() - 45) : match.start()]
                 near = [m for m in self.mentions(before, aliases=False) if re.fullmatch(r"[\w\s-]{0,25}", before[m.end :])]
-                name = it[1].lower()
+                name = match[1].lower()
                 if near and not name.isdigit() and name not in ("n", "sd", "table", "figure", "p", "yes", "no"):
                     stems = _stems(name)
                     if stems and not any(stem in own for own in self._own for stem in stems):
@@ -183,10 +183,10 @@ class Arms:
                             if stem not in _GENERAL:
                                 self._aliases[near[-1].arm][stem] = 0.9
         self._learn_names(texts)
-        taken = [frozenset(it) for it in self._aliases]
+        taken = [frozenset(aliase) for aliase in self._aliases]
         for at, alias in enumerate(self._aliases):
             for stem in list(alias):
-                if any(stem in it for k, it in enumerate(taken) if k != at and self._aliases[k].get(stem, 0) >= alias[stem]):
+                if any(stem in one for k, one in enumerate(taken) if k != at and self._aliases[k].get(stem, 0) >= alias[stem]):
                     del alias[stem]
 
     def _learn_names(self, texts: Sequence[str]) -> None:
@@ -197,9 +197,9 @@ class Arms:
         for text in texts:
             for names in _names_of(text):
                 called = [tuple(s for s in _named(name) if s not in _NO_NAME and not s.isdigit()) for name in names]
-                found = [it[0] if (it := self.one_of(name)) else None for name in names]
-                known |= {it for it in found if it is not None}
-                beside = next((it for it in found if it is not None), None)
+                found = [named[0] if (named := self.one_of(name)) else None for name in names]
+                known |= {arm for arm in found if arm is not None}
+                beside = next((arm for arm in found if arm is not None), None)
                 for its, arm in zip(called, found, strict=True):
                     if arm is None and its:
                         unknown[beside if len(names) == 2 else None, its] += 1
@@ -280,8 +280,8 @@ class Arms:
         if len(exact) == 1:
             return exact[0], 1.0
         score = [0.0] * len(self.arms)
-        for it in self.mentions(text, label=True):
-            score[it.arm] += it.sure
+        for mention in self.mentions(text, label=True):
+            score[mention.arm] += mention.sure
         best = max(range(len(score)), key=lambda k: score[k], default=None)
         if best is None or not score[best] or sorted(score)[-1] - (sorted(score)[-2] if len(score) > 1 else 0) < 0.25:
             return None
@@ -290,7 +290,7 @@ class Arms:
 
     def assign(self, labels: Sequence[str]) -> dict[int, tuple[int, float]]:
         """Which of some labels (of columns, of rows) stands for which arm: label → arm and how surely. What is left goes to the arm that is left."""
-        found = {k: it for k, label in enumerate(labels) if (it := self.one_of(label))}
+        found = {k: arm for k, label in enumerate(labels) if (arm := self.one_of(label))}
         taken = {arm for arm, _ in found.values()}
         free = [k for k in range(len(self.arms)) if k not in taken]
         left = [k for k, label in enumerate(labels) if k not in found and _is_group(label)]

@@ -51,7 +51,7 @@ def by_arm(asking: Asking, item: Asked) -> Iterator[Candidate]:
     """What may be the values of an item that has arms; of one without arms, for the study as a whole."""
     heads = [normal(cell.text) for table in asking.passages.article.tables for cell in table.head]
     labels = [normal(line.cells[0].text) for table in asking.passages.article.tables for line in table.lines]
-    arms = Arms(item.arms, [*(it.text for it in asking.passages.sentences), *heads, *labels], frozenset(stems_of(item.name)))
+    arms = Arms(item.arms, [*(sentence.text for sentence in asking.passages.sentences), *heads, *labels], frozenset(stems_of(item.name)))
     sizes = list(_sizes(asking, arms)) if item.arms else []
     for k in range(len(asking.passages.sentences)):
         yield from _from_sentence(asking, item, arms, sizes, k)
@@ -59,11 +59,11 @@ def by_arm(asking: Asking, item: Asked) -> Iterator[Candidate]:
 
 
 def _sizes(asking: Asking, arms: Arms) -> Iterator[Size]:
-    for k, it in enumerate(asking.passages.sentences):
-        if not (mentions := arms.mentions(it.text)):
+    for k, sentence in enumerate(asking.passages.sentences):
+        if not (mentions := arms.mentions(sentence.text)):
             continue
         found = [amount for amount in amounts_of(asking, k) if amount.sort == "size"]
-        surely = bool(found or _ASSIGNED.search(it.text))
+        surely = bool(found or _ASSIGNED.search(sentence.text))
         if not found:
             found = [
                 amount
@@ -72,13 +72,13 @@ def _sizes(asking: Asking, arms: Arms) -> Iterator[Size]:
                 and not amount.note
                 and amount.numbers[0].whole
                 and amount.numbers[0].value > 1
-                and of_unit(unit_after(it.text, amount.numbers[0]))[0] not in DIMENSIONS
+                and of_unit(unit_after(sentence.text, amount.numbers[0]))[0] not in DIMENSIONS
             ]
             if len(found) == len(mentions) + 1 and found[0].numbers[0].value == sum(amount.numbers[0].value for amount in found[1:]):
                 found = found[1:]
             if len(found) != len(mentions):
                 continue
-        for amount, arm, _ in assigned(it.text, found, mentions):
+        for amount, arm, _ in assigned(sentence.text, found, mentions):
             yield Size(arm, amount.numbers[0], k, surely)
 
 
@@ -96,7 +96,7 @@ def assigned(text: str, found: Sequence[Amount], mentions: Sequence[Mention]) ->
         return [
             min(
                 _nearest(text, found, mentions),
-                key=lambda it: min(abs(it[0].begin - m.end) if it[0].begin > m.end else abs(m.begin - it[0].end) for m in mentions),
+                key=lambda pair: min(abs(pair[0].begin - m.end) if pair[0].begin > m.end else abs(m.begin - pair[0].end) for m in mentions),
             )
         ]
     if len(found) == len(mentions) and len(set(arms)) == len(arms):
@@ -147,11 +147,11 @@ def _nearest(text: str, found: Sequence[Amount], mentions: Sequence[Mention]) ->
 
 
 def _from_sentence(asking: Asking, item: Asked, arms: Arms, sizes: Sequence[Size], k: int) -> Iterator[Candidate]:
-    it = asking.passages.sentences[k]
+    sentence = asking.passages.sentences[k]
     signs = of_sentence(asking, item, k)
     if signs["contrary"] or (signs["name"] < 0.1 and signs["sense"] < 0.05):
         return
-    mentions = arms.mentions(it.text) if item.arms else []
+    mentions = arms.mentions(sentence.text) if item.arms else []
     every = amounts_of(asking, k)
     for sort in _SORTS[item.kind]:
         some = _apart([amount for amount in every if amount.sort == sort and _may_be(item, amount)])
@@ -159,9 +159,9 @@ def _from_sentence(asking: Asking, item: Asked, arms: Arms, sizes: Sequence[Size
             some = [
                 amount for amount in some if not any(o.begin <= amount.begin < o.end for o in every if o.sort not in ("single", "size"))
             ]
-        if not mentions and len(some) == len(item.arms) > 1 and _RESPECTIVELY.search(it.text):
+        if not mentions and len(some) == len(item.arms) > 1 and _RESPECTIVELY.search(sentence.text):
             mentions = _said_before(asking, arms, k)
-        for amount, arm, sure in assigned(it.text, some, mentions) if item.arms else [(amount, -1, 1.0) for amount in some]:
+        for amount, arm, sure in assigned(sentence.text, some, mentions) if item.arms else [(amount, -1, 1.0) for amount in some]:
             yield from _candidate(asking, item, k, amount, arm, sure, sizes, signs)
 
 
@@ -169,8 +169,8 @@ def _said_before(asking: Asking, arms: Arms, k: int) -> list[Mention]:
     """The arms in the order in which one of the two sentences before named them all: what "respectively" means."""
     for before in range(k - 1, max(-1, k - 3), -1):
         first: dict[int, Mention] = {}
-        for it in arms.mentions(asking.passages.sentences[before].text):
-            first.setdefault(it.arm, it._replace(begin=10**6, end=10**6, sure=0.7 * it.sure))
+        for mention in arms.mentions(asking.passages.sentences[before].text):
+            first.setdefault(mention.arm, mention._replace(begin=10**6, end=10**6, sure=0.7 * mention.sure))
         if len(first) == len(arms.arms):
             return list(first.values())
     return []
@@ -178,7 +178,7 @@ def _said_before(asking: Asking, arms: Arms, k: int) -> list[Mention]:
 
 def _apart(found: Sequence[Amount]) -> list[Amount]:
     out: list[Amount] = []
-    for amount in sorted(found, key=lambda it: (it.begin, -it.sure)):
+    for amount in sorted(found, key=lambda one: (one.begin, -one.sure)):
         if not out or amount.begin >= out[-1].end:
             out.append(amount)
     return out
@@ -194,10 +194,10 @@ def _may_be(item: Asked, amount: Amount) -> bool:
 def _candidate(
     asking: Asking, item: Asked, k: int, amount: Amount, arm: int, sure: float, sizes: Sequence[Size], signs: dict[str, float]
 ) -> Iterator[Candidate]:
-    it = asking.passages.sentences[k]
+    sentence = asking.passages.sentences[k]
     own = {
-        **signs, "near": nearness(asking, item, it.text, amount.begin, amount.end), "pattern": amount.sure, "arm": sure,
-        "odd": _odd(item, amount, it.text), "single": float(amount.sort == "single"), "share": float(amount.sort == "share"),
+        **signs, "near": nearness(asking, item, sentence.text, amount.begin, amount.end), "pattern": amount.sure, "arm": sure,
+        "odd": _odd(item, amount, sentence.text), "single": float(amount.sort == "single"), "share": float(amount.sort == "share"),
     }  # fmt: skip
     name = item.arms[arm].id if item.arms else None
     if amount.sort == "of":
@@ -270,12 +270,12 @@ class _OneTable:
         self._at = {(asking.passages.cells[k].row, asking.passages.cells[k].column): k for k in cells}
         self._table: Table = asking.passages.cells[cells[0]].table
         heads = [cell.text for cell in self._table.head]
-        self._columns = {k: it for k, it in arms.assign(heads).items() if k > 0} if item.arms else {}
+        self._columns = {k: arm for k, arm in arms.assign(heads).items() if k > 0} if item.arms else {}
         if len({arm for arm, _ in self._columns.values()}) < min(2, len(item.arms)):
             labels = [line.cells[0].text for line in self._table.lines]
             found = arms.assign(labels)
             self._rows = found if len({arm for arm, _ in found.values()}) >= min(2, len(item.arms)) else {}
-            groups = {line.group.text: it for line in self._table.lines if line.group.words and (it := arms.one_of(line.group.text))}
+            groups = {line.group.text: arm for line in self._table.lines if line.group.words and (arm := arms.one_of(line.group.text))}
             if not self._rows and len(groups) > 1:
                 self._rows = {k: groups[line.group.text] for k, line in enumerate(self._table.lines) if line.group.text in groups}
             if self._rows:
@@ -329,7 +329,7 @@ class _OneTable:
     def _amounts(self, cell: CellAt, text: str, hint: str, arm: int) -> Iterator[tuple[Amount, list[Cell], float, float]]:
         """What a cell says of the kind that is asked, alone or with the cells beside it: further cells to quote, how sure, how odd."""
         found = amounts(text, self._asking.passages.commas)
-        first = [it for it in found if it.begin <= 3]
+        first = [one for one in found if one.begin <= 3]
         kind = self._item.kind
         for amount in first:
             if kind == "counts" and amount.sort in ("of", "share"):
@@ -351,7 +351,7 @@ class _OneTable:
                     1.0 if _MEDIAN.search(hint) else 0.6,
                     float(iqr != bool(_IQR.search(f"{self._item.name} {self._item.instructions}"))),
                 )
-        alone = next((it for it in first if it.sort == "single" and it.end >= len(text) - 3 and not it.note), None)
+        alone = next((one for one in first if one.sort == "single" and one.end >= len(text) - 3 and not one.note), None)
         if alone:
             yield from self._beside(cell, alone, arm)
 
@@ -366,13 +366,15 @@ class _OneTable:
             others.append((column, said[0], self._last_of(column)))
         number = alone.numbers[0]
         if self._item.kind == "counts":
-            total = next((it for it in others if _TOTAL_HEAD.match(it[2]) and it[1].whole and it[1].value >= number.value), None)
+            total = next(
+                (other for other in others if _TOTAL_HEAD.match(other[2]) and other[1].whole and other[1].value >= number.value), None
+            )
             if number.whole and total and not _TOTAL_HEAD.fullmatch(head if head.lower() != "n" else ""):
                 yield Amount("of", alone.begin, alone.end, (number, total[1])), [line.cells[total[0]]], 0.9, 0.0
             elif number.whole and not (_SIZE_LABEL.match(cell.label) and not _EVENT_HEAD.match(head)):
                 yield alone, [], 0.4, 0.0
         if self._item.kind == "mean_sd" and _MEAN_HEAD.search(head):
-            sd = next((it for it in others if _SD_HEAD.search(it[2])), None)
+            sd = next((other for other in others if _SD_HEAD.search(other[2])), None)
             if sd:
                 yield Amount("spread", alone.begin, alone.end, (number, sd[1])), [line.cells[sd[0]]], 1.0, 0.0
         if self._item.kind == "median_range" and _MEDIAN.search(head) and others:
@@ -404,14 +406,14 @@ class _OneTable:
         commas = self._asking.passages.commas
         lines, head = self._table.lines, self._table.head
         places: list[tuple[str, list[Cell]]] = []
-        for column, it in enumerate(lines[cell.row].cells):
+        for column, one in enumerate(lines[cell.row].cells):
             if (
                 column
                 and column != cell.column
                 and _TOTAL_HEAD.match(self._last_of(column))
                 and (self._rows or (self._arm(cell.row, column) or (-1,))[0] == arm)
             ):
-                places.append((f"n = {it.text}", [it]))
+                places.append((f"n = {one.text}", [one]))
         if not self._table.inherited:
             places.append((head[cell.column].text, [head[cell.column]]))
             if self._columns:

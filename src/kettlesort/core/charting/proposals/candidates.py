@@ -40,33 +40,33 @@ class Asking(NamedTuple):
 
 def of_sentence(asking: Asking, item: Asked, k: int) -> dict[str, float]:
     """What a sentence as a whole says for being about an item."""
-    it = asking.passages.sentences[k]
+    sentence = asking.passages.sentences[k]
     spoken = asking.speech.of(item, k)
-    wanted, said = times_of(f"{item.name} {item.instructions}"), times_of(it.text)
+    wanted, said = times_of(f"{item.name} {item.instructions}"), times_of(sentence.text)
     return {
         "name": spoken.name,
         "instructions": spoken.instructions,
         "sense": spoken.sense,
         "key": spoken.key,
-        "abstract": float(it.section in ("abstract", "title")),
-        "methods": float(it.section == "methods"),
-        "results": float(it.section == "results"),
-        "discussion": float(it.section in ("discussion", "introduction")),
-        "contrary": float(contrary(item.name, it.text)),
-        "others": float(bool(_OTHERS.search(it.text))),
-        "cites": float(bool(_CITES.search(it.text))),
+        "abstract": float(sentence.section in ("abstract", "title")),
+        "methods": float(sentence.section == "methods"),
+        "results": float(sentence.section == "results"),
+        "discussion": float(sentence.section in ("discussion", "introduction")),
+        "contrary": float(contrary(item.name, sentence.text)),
+        "others": float(bool(_OTHERS.search(sentence.text))),
+        "cites": float(bool(_CITES.search(sentence.text))),
         "same time": float(bool(wanted & said)),
         "other time": float(bool(wanted and said and not wanted & said)),
-        "baseline": _same_baseline(item, it.text),
+        "baseline": _same_baseline(item, sentence.text),
     }
 
 
 def of_cell(asking: Asking, item: Asked, k: int, label: str | None = None) -> dict[str, float]:
     """What the labels around a cell say for being about an item; ``label``: that which names what is measured, as a rule that of the row."""
-    it: CellAt = asking.passages.cells[k]
+    at: CellAt = asking.passages.cells[k]
     own = asking.speech.of(item, asking.passages.of_cell(k))
     whole = asking.speech.of(item, asking.passages.of_cell(k, caption=True))
-    labels = f"{it.table.caption} {it.about}"
+    labels = f"{at.table.caption} {at.about}"
     wanted, said = times_of(f"{item.name} {item.instructions}"), times_of(labels)
     return {
         "table": 1.0,
@@ -75,8 +75,8 @@ def of_cell(asking: Asking, item: Asked, k: int, label: str | None = None) -> di
         "sense": own.sense,
         "key": whole.key,
         "with caption": whole.name - own.name,
-        "contrary": float(contrary(item.name, it.about)),
-        "label": _covered(asking, item, f"{it.group} {it.label}" if label is None else label),
+        "contrary": float(contrary(item.name, at.about)),
+        "label": _covered(asking, item, f"{at.group} {at.label}" if label is None else label),
         "same time": float(bool(wanted & said)),
         "other time": float(bool(wanted and said and not wanted & said)),
         "baseline": _same_baseline(item, labels),
@@ -115,9 +115,9 @@ def nearness(asking: Asking, item: Asked, text: str, begin: int, end: int) -> fl
             continue
         gap = max(0, begin - word.end(), word.start() - end)
         near = exp(-gap / 70)
-        for it in wanted:
-            if (like := asking.speech.likeness(it, (stem,))) * near > best[it]:
-                best[it] = like * near
+        for one in wanted:
+            if (like := asking.speech.likeness(one, (stem,))) * near > best[one]:
+                best[one] = like * near
     return sum(weight * best[stem] for stem, weight in wanted.items()) / total
 
 

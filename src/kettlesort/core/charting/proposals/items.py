@@ -46,57 +46,57 @@ def items_of(given: Any) -> list[Asked]:
         raise NotAnItem("a list of data items is expected, each with id, name and kind")
     if len(given) > _MOST:
         raise NotAnItem(f"{len(given)} data items are more than {_MOST}")
-    found = [_item(it, f"item {k}") for k, it in enumerate(given, 1)]
+    found = [_item(one, f"item {k}") for k, one in enumerate(given, 1)]
     seen: set[str] = set()
-    for k, it in enumerate(found, 1):
-        if it.id in seen:
-            raise NotAnItem(f"item {k}: the id “{it.id}” is there twice")
-        seen.add(it.id)
+    for k, item in enumerate(found, 1):
+        if item.id in seen:
+            raise NotAnItem(f"item {k}: the id “{item.id}” is there twice")
+        seen.add(item.id)
     return found
 
 
-def _item(it: Any, where: str) -> Asked:
-    if not isinstance(it, dict):
+def _item(said: Any, where: str) -> Asked:
+    if not isinstance(said, dict):
         raise NotAnItem(f"{where}: an object with id, name and kind is expected")
-    name = _text(it, "name", where)
+    name = _text(said, "name", where)
     if not name:
         raise NotAnItem(f"{where}: it has no name")
-    kind = it.get("kind")
+    kind = said.get("kind")
     if kind not in KINDS:
         raise NotAnItem(f"{where}: the kind is one of {', '.join(KINDS)}")
-    options = tuple(_texts(it.get("options"), f"{where}: options"))
+    options = tuple(_texts(said.get("options"), f"{where}: options"))
     if kind in ("choice", "choices") and not options:
         raise NotAnItem(f"{where}: a {'choice' if kind == 'choice' else 'list of choices'} needs options")
-    arms = it.get("arms") or []
+    arms = said.get("arms") or []
     if not isinstance(arms, list):
         raise NotAnItem(f"{where}: arms are a list")
     return Asked(
-        _id(it, where) or name, name, kind, _text(it, "instructions", where), _text(it, "unit", where), options,
+        _id(said, where) or name, name, kind, _text(said, "instructions", where), _text(said, "unit", where), options,
         tuple(_arm(arm, f"{where}, arm {k}") for k, arm in enumerate(arms, 1)),
     )  # fmt: skip
 
 
-def _arm(it: Any, where: str) -> Arm:
-    if isinstance(it, str) and it.strip():
-        return Arm(it.strip(), it.strip())
-    if not isinstance(it, dict):
+def _arm(said: Any, where: str) -> Arm:
+    if isinstance(said, str) and said.strip():
+        return Arm(said.strip(), said.strip())
+    if not isinstance(said, dict):
         raise NotAnItem(f"{where}: an object with id and name is expected")
-    name = _text(it, "name", where) or _id(it, where)
+    name = _text(said, "name", where) or _id(said, where)
     if not name:
         raise NotAnItem(f"{where}: it has no name")
-    words = it.get("words")
-    return Arm(_id(it, where) or name, name, tuple(_texts([words] if isinstance(words, str) else words, f"{where}: words")))
+    words = said.get("words")
+    return Arm(_id(said, where) or name, name, tuple(_texts([words] if isinstance(words, str) else words, f"{where}: words")))
 
 
-def _id(it: dict[str, Any], where: str) -> str:
-    value = it.get("id", "")
+def _id(row: dict[str, Any], where: str) -> str:
+    value = row.get("id", "")
     if isinstance(value, bool) or not isinstance(value, str | int):
         raise NotAnItem(f"{where}: an id is a text")
     return str(value).strip()
 
 
-def _text(it: dict[str, Any], name: str, where: str) -> str:
-    value = it.get(name) or ""
+def _text(row: dict[str, Any], name: str, where: str) -> str:
+    value = row.get(name) or ""
     if not isinstance(value, str):
         raise NotAnItem(f"{where}: {name} is a text")
     return value.strip()
@@ -105,6 +105,6 @@ def _text(it: dict[str, Any], name: str, where: str) -> str:
 def _texts(value: Any, where: str) -> list[str]:
     if value is None:
         return []
-    if not isinstance(value, list) or not all(isinstance(it, str) for it in value):
+    if not isinstance(value, list) or not all(isinstance(one, str) for one in value):
         raise NotAnItem(f"{where} are a list of texts")
-    return [it.strip() for it in value if it.strip()]
+    return [one.strip() for one in value if one.strip()]

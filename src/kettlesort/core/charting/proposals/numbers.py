@@ -84,25 +84,25 @@ def numbers(text: str, commas: bool = False, spaces: bool = False) -> list[Numbe
     """
     found = sorted([*_figures(text, commas, spaces), *_in_words(text)])
     out: list[Number] = []
-    for it in found:
-        if not out or it.begin >= out[-1].end:
-            sign = _PERCENT.match(text, it.end)
-            out.append(it._replace(end=sign.end(), percent=True) if sign else it)
+    for one in found:
+        if not out or one.begin >= out[-1].end:
+            sign = _PERCENT.match(text, one.end)
+            out.append(one._replace(end=sign.end(), percent=True) if sign else one)
     return out
 
 
 def _figures(text: str, commas: bool, spaces: bool) -> Iterator[Number]:
-    for it in (_FIGURES_SPACED if spaces else _FIGURES).finditer(text):
-        before = text[it.start() - 1 : it.start()]
-        if before and (before.isalpha() or before == "_") and not it["sign"]:
+    for match in (_FIGURES_SPACED if spaces else _FIGURES).finditer(text):
+        before = text[match.start() - 1 : match.start()]
+        if before and (before.isalpha() or before == "_") and not match["sign"]:
             continue
-        begin, sign = it.start(), it["sign"]
+        begin, sign = match.start(), match["sign"]
         if sign and before and (before.isalnum() or before in ")%]"):
             begin, sign = begin + 1, None  # a range, 3–5
-        body = it["body"].replace("·", ".")
+        body = match["body"].replace("·", ".")
         value, decimals = _value(body, commas)
         if value is not None and value < _GREATEST:
-            yield Number(begin, it.end(), -value if sign else value, decimals)
+            yield Number(begin, match.end(), -value if sign else value, decimals)
 
 
 def _value(body: str, commas: bool) -> tuple[float | None, int]:
@@ -120,13 +120,13 @@ def _value(body: str, commas: bool) -> tuple[float | None, int]:
 
 
 def _in_words(text: str) -> Iterator[Number]:
-    for it in _IN_WORDS.finditer(text):
-        words = re.findall(r"[a-z]+", it[0].lower())
+    for match in _IN_WORDS.finditer(text):
+        words = re.findall(r"[a-z]+", match[0].lower())
         if words in (["no"], ["neither"], ["none"]):
-            if words != ["no"] and re.match(r"\s+(?:of|died|had|were)\b", text[it.end() :]):
-                yield Number(it.start(), it.end(), 0.0, 0, in_words=True)
+            if words != ["no"] and re.match(r"\s+(?:of|died|had|were)\b", text[match.end() :]):
+                yield Number(match.start(), match.end(), 0.0, 0, in_words=True)
             continue
-        if words == ["one"] and not re.match(r"\s+(?:of|\(|\w+s?\s+(?:died|had|was|in))", text[it.end() :]):
+        if words == ["one"] and not re.match(r"\s+(?:of|\(|\w+s?\s+(?:died|had|was|in))", text[match.end() :]):
             continue
         total = part = 0
         for word in words:
@@ -138,7 +138,7 @@ def _in_words(text: str) -> Iterator[Number]:
                 part = max(1, part) * 100
             elif word == "thousand":
                 total, part = total + max(1, part) * 1000, 0
-        yield Number(it.start(), it.end(), float(total + part), 0, in_words=True)
+        yield Number(match.start(), match.end(), float(total + part), 0, in_words=True)
 
 
 def plain(value: float, decimals: int = 0) -> int | float:

@@ -68,7 +68,7 @@ class Passages(NamedTuple):
 
 def passages(article: Article) -> Passages:
     """The pieces of a report that can be quoted: without its list of references."""
-    sentences = [it for it in article.sentences if it.section != "references" and len(it.text) < 2_000]
+    sentences = [sentence for sentence in article.sentences if sentence.section != "references" and len(sentence.text) < 2_000]
     cells = [
         CellAt(table, row, column)
         for table in article.tables
@@ -77,12 +77,12 @@ def passages(article: Article) -> Passages:
         if line.cells[column].words
     ]
     texts = [
-        *(f"{it.heading}. {it.text}" if it.heading else it.text for it in sentences),
-        *(it.about for it in cells),
-        *(f"{it.table.caption} {it.about}" for it in cells),
+        *(f"{sentence.heading}. {sentence.text}" if sentence.heading else sentence.text for sentence in sentences),
+        *(cell.about for cell in cells),
+        *(f"{cell.table.caption} {cell.about}" for cell in cells),
     ]
-    commas = has_decimal_commas([it.text for it in sentences] + [it.text for it in cells])
-    return Passages(article, sentences, cells, texts, [numbers(it.text, commas, spaces=True) for it in sentences], commas)
+    commas = has_decimal_commas([sentence.text for sentence in sentences] + [cell.text for cell in cells])
+    return Passages(article, sentences, cells, texts, [numbers(sentence.text, commas, spaces=True) for sentence in sentences], commas)
 
 
 class Quote(NamedTuple):
@@ -92,21 +92,21 @@ class Quote(NamedTuple):
     page: int | None
 
 
-def of_sentences(it: Passages, first: int, last: int, at: int = 0) -> Quote | None:
+def of_sentences(passages: Passages, first: int, last: int, at: int = 0) -> Quote | None:
     """The sentences from one to another as a quote, as far as they stand on the page where character ``at`` of the last stands; None if they cannot be quoted together."""
-    some = it.sentences[first : last + 1]
+    some = passages.sentences[first : last + 1]
     if not some[-1].words:
         text = " ".join(sentence.text for sentence in some)
         return Quote(normal(text), None) if len(text) <= _LONGEST_QUOTE else None
     end = some[-1]
     page = next((page for (_, stop), page in zip(end.spans, end.pages, strict=True) if stop > at), end.pages[-1])
     words = [word for sentence in some for word, on in zip(sentence.words, sentence.pages, strict=True) if on == page]
-    return _quoted(it.article, page, words)
+    return _quoted(passages.article, page, words)
 
 
-def of_words(it: Passages, page: int, words: Sequence[Word]) -> Quote | None:
+def of_words(passages: Passages, page: int, words: Sequence[Word]) -> Quote | None:
     """Words of a page as a quote."""
-    return _quoted(it.article, page, words)
+    return _quoted(passages.article, page, words)
 
 
 def _quoted(article: Article, page: int, words: Sequence[Word]) -> Quote | None:

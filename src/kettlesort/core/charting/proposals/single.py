@@ -69,7 +69,7 @@ def single(asking: Asking, item: Asked) -> Iterator[Candidate]:
                 beside = {
                     "near": nearness(asking, item, sentence.text, amount.begin, amount.end), "first": 1 / (1 + k / 20),
                     "counted": _counted(asking, item, sentence.text[amount.end :]), **_sums(amount.numbers[0], asking.passages.numbers[k]),
-                    "compound": float(any(it.sort not in ("single", "size") and it.begin <= amount.begin < it.end for it in every)),
+                    "compound": float(any(one.sort not in ("single", "size") and one.begin <= amount.begin < one.end for one in every)),
                     "places": float(places and any(max(at.start("n"), at.start("m")) == amount.begin for at in _AT_PLACES.finditer(sentence.text))), "in all": float(bool(_IN_ALL.search(sentence.text[max(0, amount.begin - 30) : amount.begin]))),
                 }  # fmt: skip
                 yield Candidate(item.id, None, fit.value, quote, {**signs, **fit.signs, **beside})
@@ -98,7 +98,7 @@ def _counted(asking: Asking, item: Asked, after: str) -> float:
 
 def _sums(number: Number, others: Sequence[Number]) -> dict[str, float]:
     """Whether a number is the sum of two to six others of its sentence that follow each other, or a part of such a sum."""
-    whole = [it.value for it in others if it.whole and it.value > 1]
+    whole = [other.value for other in others if other.whole and other.value > 1]
     runs = [whole[k : k + size] for size in range(2, 7) for k in range(len(whole) - size + 1)]
     parts = [run for run in runs if sum(run) in whole]
     return {"sum": float(any(number.value == sum(run) for run in parts)), "part": float(any(number.value in run for run in parts))}
@@ -177,7 +177,7 @@ def dates(asking: Asking, item: Asked) -> Iterator[Candidate]:
     asked = f"{item.name} {item.instructions}"
     ends = bool(re.search(r"\b(?:end|ended|finish\w*|complet\w*|last|clos\w*|final|until|stop\w*)\b", asked, re.I))
     for k, sentence in enumerate(asking.passages.sentences):
-        found = [it for it in _dates(sentence.text) if not _of_the_report(sentence.text, it[0], it[1], asked)]
+        found = [date for date in _dates(sentence.text) if not _of_the_report(sentence.text, date[0], date[1], asked)]
         if not found:
             continue
         signs = of_sentence(asking, item, k)
@@ -226,16 +226,16 @@ def _dates(text: str) -> Iterator[tuple[int, int, str]]:
     >>> [value for _, _, value in _dates("from March to June 2016, and on 3 May 2017")]
     ['2016-03', '2016-06', '2017-05-03']
     """
-    found = [(it.start(), it.end("m"), f"{it['y']}-{_month(it['m']):02d}") for it in _RANGE.finditer(text)]
-    for it in _DATE.finditer(text):
-        year = next(value for key in ("y1", "y2", "y3", "y4", "y5", "y6") if (value := it[key]))
-        month = next((value for key in ("m1", "m2", "m3", "m4", "m5") if (value := it[key])), None)
-        day = next((value for key in ("d1", "d2", "d3", "d5") if (value := it[key])), None)
+    found = [(match.start(), match.end("m"), f"{match['y']}-{_month(match['m']):02d}") for match in _RANGE.finditer(text)]
+    for match in _DATE.finditer(text):
+        year = next(value for key in ("y1", "y2", "y3", "y4", "y5", "y6") if (value := match[key]))
+        month = next((value for key in ("m1", "m2", "m3", "m4", "m5") if (value := match[key])), None)
+        day = next((value for key in ("d1", "d2", "d3", "d5") if (value := match[key])), None)
         number = _month(month) if month else 0
         if not 0 <= number <= 12 or (month and not number):
             continue
         value = year + (f"-{number:02d}" if number else "") + (f"-{int(day):02d}" if day and number and 1 <= int(day) <= 31 else "")
-        found.append((it.start(), it.end(), value))
+        found.append((match.start(), match.end(), value))
     yield from sorted(found)
 
 

@@ -193,8 +193,8 @@ def times_of(text: str) -> set[tuple[int, str]]:
     [(3, 'day'), (12, 'week')]
     """
     out = {(0, "start")} if BASELINE.search(text) else set()
-    for it in _TIME.finditer(text):
-        number, unit = (it[1], it[2]) if it[1] else (it[4], it[3])
+    for match in _TIME.finditer(text):
+        number, unit = (match[1], match[2]) if match[1] else (match[4], match[3])
         unit = unit.lower()
         out.add((_NAMED.get(number.lower()) or int(number) if number.isdigit() or number.lower() in _NAMED else 0, _PLAIN.get(unit, unit)))
     return out
@@ -212,7 +212,7 @@ def contrary(asked: str, said: str) -> bool:
 
 def _concepts_of(text: str) -> set[object]:
     concepts = _concepts()
-    return {it for stem in stems_of(text) for it in (stem, *concepts.get(stem, ()))}
+    return {one for stem in stems_of(text) for one in (stem, *concepts.get(stem, ()))}
 
 
 @lru_cache(maxsize=1)
@@ -234,18 +234,18 @@ class Speech:
 
     def __init__(self, passages: Sequence[str], asked: Sequence[Asked]) -> None:
         self._stems = [frozenset(stems_of(text)) for text in passages]
-        often = Counter(stem for it in self._stems for stem in it)
+        often = Counter(stem for one in self._stems for stem in one)
         n = max(1, len(passages))
         self._rare = {stem: log((1 + n) / (1 + times)) + 0.2 for stem, times in often.items()}
         self._unseen = log(1 + n) + 0.2
-        self._asked = {it.id: (_wanted(it.name), _wanted(it.instructions) - _wanted(it.name)) for it in asked}
+        self._asked = {item.id: (_wanted(item.name), _wanted(item.instructions) - _wanted(item.name)) for item in asked}
         every = sorted({stem for name, rest in self._asked.values() for stem in name | rest} | set(often))
         self._place = {stem: k for k, stem in enumerate(every)}
         words = [f" {stem}" for stem in every]
         self._vectors = meanings(words) if words else np.zeros((0, 1), np.float32)
-        sense = meanings([*(f"{it.name}. {it.instructions}" for it in asked), *passages])
+        sense = meanings([*(f"{item.name}. {item.instructions}" for item in asked), *passages])
         self._sense: NDArray[np.float32] = sense[: len(asked)] @ sense[len(asked) :].T
-        self._row = {it.id: k for k, it in enumerate(asked)}
+        self._row = {item.id: k for k, item in enumerate(asked)}
         self._near: dict[str, dict[str, float]] = {}
 
     def of(self, item: Asked, passage: int) -> Spoken:

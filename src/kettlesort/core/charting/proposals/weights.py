@@ -32,7 +32,7 @@ _FLOOR = 0.03
 def families() -> dict[str, Family]:
     """The fitted weights."""
     held = json.loads(files(__package__).joinpath("weights.json").read_text("utf-8"))
-    return {name: Family(it["intercept"], it["weights"], it["least"]) for name, it in held.items()}
+    return {name: Family(one["intercept"], one["weights"], one["least"]) for name, one in held.items()}
 
 
 def chance(kind: str, signs: Mapping[str, float], weights: Mapping[str, Family] | None = None) -> float:
@@ -58,7 +58,7 @@ def kept(kind: str, rated: Sequence[tuple[float, T]], weights: Mapping[str, Fami
     """Of candidates with their chances, the surest first, those that are proposed: none if the surest is not likely enough."""
     if not rated or rated[0][0] < (weights or families())[FAMILY[kind]].least:
         return []
-    return [(sure, it) for sure, it in rated if sure >= _FLOOR]
+    return [(sure, one) for sure, one in rated if sure >= _FLOOR]
 
 
 class Answer(NamedTuple):
@@ -81,13 +81,13 @@ def learnt(answers: Sequence[Answer]) -> dict[str, Family]:
 
     out = dict(families())
     for name, family in families().items():
-        mine = [it for it in answers if FAMILY[it.kind] == name]
-        right = np.array([it.right for it in mine], dtype=float)
+        mine = [answer for answer in answers if FAMILY[answer.kind] == name]
+        right = np.array([answer.right for answer in mine], dtype=float)
         if not mine or right.min() == right.max():
             continue
-        signs = [crossed(it.signs) for it in mine]
-        names = sorted({sign for it in signs for sign in it if sign in family.weights})
-        x = np.array([[1.0, *(it.get(sign, 0.0) for sign in names)] for it in signs])
+        signs = [crossed(answer.signs) for answer in mine]
+        names = sorted({sign for entry in signs for sign in entry if sign in family.weights})
+        x = np.array([[1.0, *(entry.get(sign, 0.0) for sign in names)] for entry in signs])
         before = np.array([family.intercept, *(family.weights[sign] for sign in names)])
         weights = before.copy()
         for _ in range(30):
@@ -99,6 +99,6 @@ def learnt(answers: Sequence[Answer]) -> dict[str, Family]:
             if float(np.abs(step).max()) < 1e-8:
                 break
         out[name] = Family(
-            float(weights[0]), {**family.weights, **{sign: float(it) for sign, it in zip(names, weights[1:], strict=True)}}, family.least
+            float(weights[0]), {**family.weights, **{sign: float(one) for sign, one in zip(names, weights[1:], strict=True)}}, family.least
         )
     return out

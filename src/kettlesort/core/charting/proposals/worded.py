@@ -43,8 +43,8 @@ def choices(asking: Asking, item: Asked) -> Iterator[Candidate]:
     """What may be the option of a choice; the options of a list of choices that one passage names."""
     options = _Options(asking, item)
     several = item.kind == "choices"
-    read = [*(it.text for it in asking.passages.sentences), *(it.text for it in asking.passages.cells)]
-    exact = Counter(it.option for text in read for it in options.named(text) if it.covered >= 0.99 and not it.negated)
+    read = [sentence.text for sentence in asking.passages.sentences] + [cell.text for cell in asking.passages.cells]
+    exact = Counter(named.option for text in read for named in options.named(text) if named.covered >= 0.99 and not named.negated)
     for k, sentence in enumerate(asking.passages.sentences):
         found = options.named(sentence.text)
         if not found:
@@ -53,51 +53,51 @@ def choices(asking: Asking, item: Asked) -> Iterator[Candidate]:
         first = {**signs, "title": float(sentence.section == "title" or (sentence.section == "front" and k < 3)), "first": 1 / (1 + k / 15)}
         if several:
             if quote := of_sentences(asking.passages, k, k):
-                named = [it for it in found if not it.negated]
+                named = [one for one in found if not one.negated]
                 if named:
-                    near = max(nearness(asking, item, sentence.text, it.begin, it.end) for it in named)
+                    near = max(nearness(asking, item, sentence.text, one.begin, one.end) for one in named)
                     yield Candidate(
                         item.id,
                         None,
-                        [it.option for it in named],
+                        [one.option for one in named],
                         quote,
                         {
                             **first,
                             "near": near,
-                            "covered": max(it.covered for it in named),
+                            "covered": max(one.covered for one in named),
                             "several": min(1.0, (len(named) - 1) / 2),
                             "of all": len(named) / max(len(named), len(exact)),
                         },
                     )
             continue
-        for it in found:
-            if quote := of_sentences(asking.passages, k, k, it.begin):
-                rivals = sum(other.covered >= 0.99 for other in found if other.option != it.option)
-                near = nearness(asking, item, sentence.text, it.begin, it.end)
+        for one in found:
+            if quote := of_sentences(asking.passages, k, k, one.begin):
+                rivals = sum(other.covered >= 0.99 for other in found if other.option != one.option)
+                near = nearness(asking, item, sentence.text, one.begin, one.end)
                 yield Candidate(
                     item.id,
                     None,
-                    it.option,
+                    one.option,
                     quote,
                     {
                         **first,
                         "near": near,
-                        "covered": it.covered,
+                        "covered": one.covered,
                         "rivals": min(1.0, rivals / 2),
-                        "negated": float(it.negated),
-                        "spread": it.spread,
-                        "of all": exact[it.option] / max(1, exact.total()),
-                        "only": float(set(exact) == {it.option}),
+                        "negated": float(one.negated),
+                        "spread": one.spread,
+                        "of all": exact[one.option] / max(1, exact.total()),
+                        "only": float(set(exact) == {one.option}),
                     },
                 )
     for k, cell in enumerate(asking.passages.cells):
-        named = [it for it in options.named(cell.text) if not it.negated]
+        named = [each for each in options.named(cell.text) if not each.negated]
         if not named:
             continue
         signs = of_cell(asking, item, k)
         if signs["name"] < 0.3 or not (quote := of_words(asking.passages, cell.table.page, cell.words())):
             continue
-        for value in [[it.option for it in named]] if several else [it.option for it in named]:
+        for value in [[each.option for each in named]] if several else [each.option for each in named]:
             yield Candidate(
                 item.id,
                 None,
@@ -106,7 +106,7 @@ def choices(asking: Asking, item: Asked) -> Iterator[Candidate]:
                 {
                     **signs,
                     "near": signs["label"],
-                    "covered": max(it.covered for it in named),
+                    "covered": max(each.covered for each in named),
                     "rivals": min(1.0, (len(named) - 1) / 2),
                     "whole": float(len(cell.table.head) == 2),
                     "only": float(len(exact) == 1),
@@ -140,7 +140,7 @@ class _Options:
 
     def named(self, text: str) -> list[_Named]:
         """The options that a text names, in the order of the item."""
-        words = [(it.start(), it.end(), stem) for it in _WORD.finditer(text) if (stem := _stem(it[0]))]
+        words = [(match.start(), match.end(), stem) for match in _WORD.finditer(text) if (stem := _stem(match[0]))]
         out = []
         for option, wanted, letters in self._options:
             exact = _letters_at(text, letters)
@@ -151,10 +151,10 @@ class _Options:
                 continue
             best: dict[str, tuple[float, int, int]] = {}
             for begin, end, stem in words:
-                for it in wanted:
-                    like = self._asking.speech.likeness(it, (stem,)) if it != stem else 1.0
-                    if like > best.get(it, (0.0, 0, 0))[0]:
-                        best[it] = (like, begin, end)
+                for one in wanted:
+                    like = self._asking.speech.likeness(one, (stem,)) if one != stem else 1.0
+                    if like > best.get(one, (0.0, 0, 0))[0]:
+                        best[one] = (like, begin, end)
             covered = sum(like for like, _, _ in best.values()) / len(wanted)
             if covered >= 0.6:
                 places = [(begin, end) for like, begin, end in best.values() if like >= 0.5]
@@ -163,10 +163,11 @@ class _Options:
                     _Named(option, covered, begin, end, _negated(text, begin, end), min(1.0, max(0, end - begin - len(option)) / 60))
                 )
         return [
-            it
-            for it in out
+            each
+            for each in out
             if not any(
-                o is not it and o.covered >= it.covered and _inside(it.option, o.option) and o.begin <= it.begin < o.end for o in out
+                o is not each and o.covered >= each.covered and _inside(each.option, o.option) and o.begin <= each.begin < o.end
+                for o in out
             )
         ]
 
@@ -204,7 +205,7 @@ def _stem(word: str) -> str:
 def _negated(text: str, begin: int, end: int) -> bool:
     """Whether what stands at a place is denied: a negation before it in its clause, or close after it."""
     before = _NO_NEGATION.sub(" ", text[max(0, begin - 70) : begin])
-    before = before[max((it.end() for it in _NEW_CLAUSE.finditer(before)), default=0) :]
+    before = before[max((match.end() for match in _NEW_CLAUSE.finditer(before)), default=0) :]
     after = re.match(r"[^,;:.]{0,25}?\b(?:not|never|nor|impossible|infeasible|lacking|absent)\b", text[end:])
     return bool(_NEGATION.search(before) or after or _NEGATION.fullmatch(text[begin:end].split()[0] if text[begin:end].strip() else ""))
 
@@ -252,7 +253,7 @@ def _place(asking: Asking, item: Asked, text: str) -> tuple[int, int, float]:
     for word in _WORD.finditer(text):
         stem = _stem(word[0])
         if stem:
-            worth = max((weight * asking.speech.likeness(it, (stem,)) for it, weight in wanted.items()), default=0.0)
+            worth = max((weight * asking.speech.likeness(one, (stem,)) for one, weight in wanted.items()), default=0.0)
             if worth > best[0]:
                 best = (worth, word.start(), word.end())
     return best[1], best[2], nearness(asking, item, text, best[1], best[2])
@@ -264,7 +265,7 @@ def _last(asking: Asking, item: Asked, text: str) -> tuple[int, int] | None:
     found = [
         word
         for word in _WORD.finditer(text)
-        if (stem := _stem(word[0])) and any(asking.speech.likeness(it, (stem,)) >= 0.7 for it in wanted)
+        if (stem := _stem(word[0])) and any(asking.speech.likeness(one, (stem,)) >= 0.7 for one in wanted)
     ]
     return (found[-1].start(), found[-1].end()) if found else None
 
@@ -376,28 +377,28 @@ def _covered_by(asking: Asking, item: Asked, text: str) -> float:
 
 def _spans(text: str) -> Iterator[tuple[int, int, str]]:
     """Pieces of a sentence that may be an answer, each with what it is; none that ends within a name."""
-    names = [(it.start(), it.start() + len(it[0].rstrip(".'’&-"))) for it in _PROPER.finditer(text)]
-    return (it for it in _pieces(text) if not any(begin < it[1] < end for begin, end in names))
+    names = [(match.start(), match.start() + len(match[0].rstrip(".'’&-"))) for match in _PROPER.finditer(text)]
+    return (piece for piece in _pieces(text) if not any(begin < piece[1] < end for begin, end in names))
 
 
 def _pieces(text: str) -> Iterator[tuple[int, int, str]]:
     """An identifier, what follows a verb, a preposition, a name, what stands before a verb, all."""
-    for it in _ID.finditer(text):
-        yield it.start(), it.end(), "id"
-    for it in _COPULA.finditer(text):
-        yield it.end(), _until(text, it.end(), _CLAUSE), "is"
-        yield it.end(), _until(text, it.end(), _NARROW), "is short"
-    for it in _PREPOSITION.finditer(text):
-        sort = "how" if it["how"] else "where" if it["where"] else "to"
-        narrow = _until(text, it.end(), _NARROW)
-        if sort == "to" and it["to"].lower() == "of" and _PROPER.fullmatch(text[it.end() : narrow]):
+    for match in _ID.finditer(text):
+        yield match.start(), match.end(), "id"
+    for match in _COPULA.finditer(text):
+        yield match.end(), _until(text, match.end(), _CLAUSE), "is"
+        yield match.end(), _until(text, match.end(), _NARROW), "is short"
+    for match in _PREPOSITION.finditer(text):
+        sort = "how" if match["how"] else "where" if match["where"] else "to"
+        narrow = _until(text, match.end(), _NARROW)
+        if sort == "to" and match["to"].lower() == "of" and _PROPER.fullmatch(text[match.end() : narrow]):
             sort = "where"
-        yield it.end(), _until(text, it.end(), _CLAUSE), sort
-        yield it.end(), narrow, sort
-    for it in _PROPER.finditer(text):
-        article = re.match(r"(?:The|A|An|Our|In|At|From)\s+(?=[A-Z])", it[0])
-        if (it.start() > 0 or " " in it[0]) and not all(_CALENDAR.fullmatch(word) for word in re.findall(r"\w+", it[0])):
-            yield it.start() + (article.end() if article else 0), it.end(), "name"
+        yield match.end(), _until(text, match.end(), _CLAUSE), sort
+        yield match.end(), narrow, sort
+    for match in _PROPER.finditer(text):
+        article = re.match(r"(?:The|A|An|Our|In|At|From)\s+(?=[A-Z])", match[0])
+        if (match.start() > 0 or " " in match[0]) and not all(_CALENDAR.fullmatch(word) for word in re.findall(r"\w+", match[0])):
+            yield match.start() + (article.end() if article else 0), match.end(), "name"
     subject = re.match(r"[^.;:(]{2,80}?(?=\s+(?:was|were|is|are|paid|funded|supported|served)\b)", text)
     if subject:
         yield 0, subject.end(), "subject"

@@ -31,18 +31,18 @@ class Carried(NamedTuple):
 
 def carry(node: Node, profile: Profile) -> Carried:
     """Fit a query to a syntax."""
-    it = _Carrier(profile)
-    carried = it.carry(node, None)
+    carrier = _Carrier(profile)
+    carried = carrier.carry(node, None)
     names = [f"[{part.label}]" for _, part in walk(node) if isinstance(part, Group) and part.label]
     if names:
-        it.losses.append(Loss(" ".join(names), "names of concepts are left out"))
+        carrier.losses.append(Loss(" ".join(names), "names of concepts are left out"))
     if carried is not None and profile.code_of(EVERYWHERE):
         carried = _coded(carried)
-    return Carried(carried, tuple(dict.fromkeys(it.losses)), tuple(dict.fromkeys(it.checks)))
+    return Carried(carried, tuple(dict.fromkeys(carrier.losses)), tuple(dict.fromkeys(carrier.checks)))
 
 
 def _plain(node: Node) -> bool:
-    return all(isinstance(it, (Text, Near, Group, Without)) for _, it in walk(node))
+    return all(isinstance(group, (Text, Near, Group, Without)) for _, group in walk(node))
 
 
 def _coded(node: Node) -> Node:
@@ -57,7 +57,7 @@ def _coded(node: Node) -> Node:
 
 def _alternatives(node: Node) -> bool:
     """Whether any of its words is enough, so that looking in one field after the other finds the same."""
-    return all(isinstance(it, (Text, Near)) or (isinstance(it, Group) and it.joint == "any") for _, it in walk(node))
+    return all(isinstance(group, (Text, Near)) or (isinstance(group, Group) and group.joint == "any") for _, group in walk(node))
 
 
 def _joined(joint: Literal["any", "all"], parts: Sequence[Node | None]) -> Node | None:
@@ -123,11 +123,11 @@ class _Carrier:
                 said = "".join(sign for sign in word if sign not in "*?")
             out.append(said)
         if tuple(out) != node.words:
-            wider = all("*" in it or it == word for it, word in zip(out, node.words, strict=True))
+            wider = all("*" in one or one == word for one, word in zip(out, node.words, strict=True))
             self.lose(node, f"written as {' '.join(out)}, which finds {'more' if wider else 'less'}")
-        if len(out) > 1 and not signs.in_phrases and any("*" in it or "?" in it for it in out):
+        if len(out) > 1 and not signs.in_phrases and any("*" in one or "?" in one for one in out):
             self.lose(node, "its words are joined by AND, which finds more: a phrase cannot be truncated here")
-            return Group("all", tuple(Text((it,)) for it in out))
+            return Group("all", tuple(Text((one,)) for one in out))
         return Text(tuple(out))
 
     def coded(self, node: Node, fields: tuple[str, ...] | None) -> Node | None:
@@ -175,7 +175,7 @@ class _Carrier:
             if all(words) and len(words[0]) * len(words[1]) <= MOST_PAIRS and all(word.isalnum() for side in words for word in side):
                 pairs_ = [Near(Text((one,)), Text((other,)), within) for one, other in product(*words)]
                 if form.ordered:
-                    pairs_ += [Near(it.right, it.left, within) for it in pairs_ if it.left != it.right]
+                    pairs_ += [Near(each.right, each.left, within) for each in pairs_ if each.left != each.right]
                 return self.coded(Group("any", tuple(pairs_)) if len(pairs_) > 1 else pairs_[0], fields)
         self.lose(node, "joined by AND, which finds more: this proximity cannot be said here")
         return self.carry(Group("all", (node.left, node.right)), fields)
@@ -183,7 +183,7 @@ class _Carrier:
     def side(self, node: Node) -> Node | None:
         """A side of a proximity as it can be said, ``None`` where it cannot."""
         carried = self.carry(node, None)
-        alike = carried is not None and all(not isinstance(it, Group) or it.joint == "any" for _, it in walk(carried))
+        alike = carried is not None and all(not isinstance(group, Group) or group.joint == "any" for _, group in walk(carried))
         return carried if alike else None
 
     def descriptor(self, node: Descriptor) -> Node | None:

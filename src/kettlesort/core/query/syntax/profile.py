@@ -207,7 +207,7 @@ def profile_of(text: str) -> Profile:
         raise NotAProfile("This is not a profile: its values are nested too deep.") from None
     except ValidationError as error:
         said = error.errors()[0]
-        place = ".".join(str(it) for it in said["loc"]) or "the profile"
+        place = ".".join(str(word) for word in said["loc"]) or "the profile"
         raise NotAProfile(f"{place}: {said['msg'].removeprefix('Value error, ')}.") from None
 
 
@@ -215,4 +215,6 @@ def profile_of(text: str) -> Profile:
 def shipped() -> dict[str, str]:
     """The profiles that come with the program: key and text, in the order in which they are offered."""
     folder = files("kettlesort.core.query.syntax") / "profiles"
-    return {it.name[2:-5]: it.read_text("utf-8") for it in sorted(folder.iterdir(), key=lambda it: it.name) if it.name.endswith(".toml")}
+    return {
+        one.name[2:-5]: one.read_text("utf-8") for one in sorted(folder.iterdir(), key=lambda each: each.name) if one.name.endswith(".toml")
+    }

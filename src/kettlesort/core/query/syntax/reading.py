@@ -78,23 +78,23 @@ class _Turner:
         self.kinds |= {op.casefold(): "NOT" for op in profile.operators.not_}
 
     def _patterns(self) -> Iterator[tuple[str, str]]:
-        it = self.profile
-        code = r"[A-Za-z][\w.\-" + re.escape(it.fields.joined) + "]*?"
-        around = it.fields.form.partition("{term}")
+        profile = self.profile
+        code = r"[A-Za-z][\w.\-" + re.escape(profile.fields.joined) + "]*?"
+        around = profile.fields.form.partition("{term}")
         yield "blank", r"\s+"
         for name in ("since", "until", "between"):
             places = {place: rf"(?P<{name}_{place}>\d{{4}})" for place in ("first", "last")}
-            yield name, _pattern(getattr(it.years, name), **places) + (_END if getattr(it.years, name) else "")
-        if it.near.mark:
-            yield "marked", r'"(?P<words>[^"]*)"' + _pattern(it.near.mark, n=r"(?P<mark_n>\d{1,6})")
+            yield name, _pattern(getattr(profile.years, name), **places) + (_END if getattr(profile.years, name) else "")
+        if profile.near.mark:
+            yield "marked", r'"(?P<words>[^"]*)"' + _pattern(profile.near.mark, n=r"(?P<mark_n>\d{1,6})")
         yield "quoted", r'"[^"]*"'
         yield "unclosed", r'"[^"]*$'
-        if it.near.operator:
-            yield "near", _pattern(it.near.operator, n=r"\s*(?P<near_n>\d{1,6})") + _END
-        names = [*it.operators.and_, *it.operators.or_, *it.operators.not_]
+        if profile.near.operator:
+            yield "near", _pattern(profile.near.operator, n=r"\s*(?P<near_n>\d{1,6})") + _END
+        names = [*profile.operators.and_, *profile.operators.or_, *profile.operators.not_]
         yield "joint", "(?:" + "|".join(map(re.escape, sorted(names, key=len, reverse=True))) + ")" + _END
-        if it.code_before:
-            relation = "|".join(re.escape(word) for word in (it.fields.any, it.fields.all) if word)
+        if profile.code_before:
+            relation = "|".join(re.escape(word) for word in (profile.fields.any, profile.fields.all) if word)
             if relation:
                 yield "related", rf"(?P<related_code>{code})\s+(?P<relation>{relation})(?=[\s\"])"
             yield "field", _pattern(around[0], code=f"(?P<field_code>{code})")

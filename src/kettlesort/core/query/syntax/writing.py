@@ -29,7 +29,7 @@ class _Writer:
         self.profile = profile
         said = profile.operators
         near = re.escape(profile.near.operator).replace(r"\{n\}", r"\d+") if profile.near.operator else ""
-        names = [re.escape(it) for it in (*said.and_, *said.or_, *said.not_, profile.fields.any, profile.fields.all) if it]
+        names = [re.escape(word) for word in (*said.and_, *said.or_, *said.not_, profile.fields.any, profile.fields.all) if word]
         self.operator = re.compile("|".join([*names, *filter(None, [near])]), re.I)
         self.joints = {"any": f" {said.or_[0]} ", "all": f" {said.and_[0]} "}
         self.signs = str.maketrans({"*": profile.words.many, "?": profile.words.one})
