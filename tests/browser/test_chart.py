@@ -205,8 +205,8 @@ def test_ten_proposals_by_keyboard(person: Sit) -> None:
     it.until(lambda: waiting() == start - 9, "the last is taken back")
     it.click("By study")
     it.until(lambda: "by=study" in it.browser.current_url)
-    entry = "return [...document.querySelectorAll('button.entry')].find((it) => it.innerText.includes('Survived, Wrapped'))"
-    it.browser.execute_script("arguments[0].click()", it.until(lambda: it.browser.execute_script(entry), "a proposal of survival"))
+    entry = "const one = [...document.querySelectorAll('button.entry')].find((e) => e.innerText.includes('Survived, Wrapped')); one?.click(); return !!one"
+    it.until(lambda: it.browser.execute_script(entry), "a proposal of survival")
     it.click("Accept the")
     it.reads("taken as proposed")
     it.click("Undo")

@@ -11,11 +11,11 @@ from typer.testing import CliRunner
 
 from kettlesort.cli import app
 from kettlesort.core.picture import PAPER
-from kettlesort.work import chart, codebook, pool_out, pooling
+from kettlesort.work import chart, codebook, pool_closer, pool_out, pooling
 from kettlesort.work.chart import Typed
 from kettlesort.work.codebook import Book, ItemWording, LevelWording
 from kettlesort.work.errors import Conflict, Invalid, NotFound
-from kettlesort.work.pooling import Wording
+from kettlesort.work.pool_wording import BY_YEAR, Wording
 from tests.conftest import Room
 
 ITEMS = [
@@ -98,7 +98,7 @@ def test_arms_are_joined_and_a_value_that_changes_changes_the_analysis(pool: Poo
     assert after.pooled
     assert after.pooled.pooled.estimate < before.pooled.pooled.estimate
     opened = pooling.opened(pool.review, number, [pool.studies[0]])
-    without, closer = opened.result, pooling.closer(opened.used, opened.kept.said.how)
+    without, closer = opened.result, pool_closer.closer(opened.table, opened.kept.said, opened.used)
     assert without.pooled
     assert without.pooled.k == 2
     assert len(closer.ways) == 13
@@ -157,9 +157,104 @@ def test_an_analysis_is_told_in_words_with_its_figures_and_sources(pool: Pool) -
     assert "zero cell" not in told.methods
 
 
+def test_a_shared_group_is_divided_among_the_arms_that_share_it(pool: Pool) -> None:
+    wraps = (pool.levels["Foam wrap"], pool.levels["Straw wrap"])
+    it = pooling.preview(pool.review, pool.said(arms=wraps, split=True))
+    mine = [row for row in it.rows if row.study == pool.studies[0]]
+    assert [(row.arm, row.columns) for row in mine] == [
+        ("Foam wrap", ("12 / 40", "20 / 41 ÷ 2")),
+        ("Straw wrap", ("8 / 20", "20 / 41 ÷ 2")),
+    ]
+    assert sum(row.people for row in mine) == 40 + 20 + 41
+    by_hand = math.log(12 / 40) - math.log(20 / 41)
+    assert mine[0].effect
+    assert mine[0].effect.estimate == pytest.approx(by_hand)
+    assert mine[0].effect.se == pytest.approx((1 / 12 - 1 / 40 + 1 / 10 - 1 / 20.5) ** 0.5)
+    assert it.pooled
+    assert it.pooled.k == 6
+    number = pooling.keep(pool.review, pool.lead, pool.said(arms=wraps, split=True, left_out=(pool.studies[0],)))
+    assert [study.key.arm for study in pooling.opened(pool.review, number).used] == ["Foam wrap", "Straw wrap"] * 2
+    told = pool_out.in_words(pool.review, number)
+    assert "divided evenly among them [1]" in told.methods
+    assert "One study was left out" in told.results
+    pool.write(pool.studies[1], "Survived", "", "Straw wrap")
+    alone = next(row for row in pooling.preview(pool.review, pool.said(arms=wraps, split=True)).rows if row.study == pool.studies[1])
+    assert (alone.arm, alone.columns[1]) == ("", "9 / 28")
+
+
+def test_what_explains_differences_and_who_carries_the_whole(pool: Pool) -> None:
+    for study, thick in zip(pool.studies[:3], ("20", "30", "55"), strict=True):
+        pool.write(study, "Log ratio", thick)
+    said = pool.said(moderators=(pool.items["Log ratio"],), tau2="DL")
+    number = pooling.keep(pool.review, pool.lead, said)
+    opened = pooling.opened(pool.review, number)
+    closer = pool_closer.closer(opened.table, said, opened.used)
+    assert closer.moderated
+    assert closer.moderated.names == ["Log ratio"]
+    assert closer.moderated.regression
+    assert len(closer.influence) == 3
+    assert math.fsum(one.influence.hat for one in closer.influence) == pytest.approx(1)
+    assert closer.profile
+    words = pool_out.in_words(pool.review, number)
+    assert "Effects were regressed on Log ratio" in words.methods
+    assert "In 3 studies, by a factor of: Log ratio," in words.results
+    for drawn in (
+        pool_out.bubble(pool.review, number, PAPER, 0),
+        pool_out.labbe(pool.review, number, PAPER),
+        pool_out.curve(pool.review, number, PAPER),
+    ):
+        assert drawn.startswith("<svg")
+        assert "nan" not in drawn
+    with pytest.raises(Invalid, match="no such moderator"):
+        pool_out.bubble(pool.review, number, PAPER, 1)
+    pool.write(pool.studies[0], "Log ratio", "")
+    again = pooling.opened(pool.review, number)
+    lacking = pool_closer.moderated(again.table, said, again.used)
+    assert lacking
+    assert (len(lacking.used), len(lacking.lacking), lacking.regression) == (2, 1, None)
+    assert pool_closer.moderated(again.table, said._replace(moderators=(BY_YEAR,)), again.used)
+
+
+def test_a_network_is_the_same_as_by_command_and_falls_into_its_parts(pool: Pool, tmp_path: Path) -> None:
+    arms = tuple(pool.levels[name] for name in ("Plain", "Foam wrap", "Straw wrap"))
+    said = pool.said("OR", kind="network", arms=arms, against=(), better="smaller")
+    pool.write(pool.studies[1], "Survived", "", "Straw wrap")
+    table = tmp_path / "table.csv"
+    lines = ["study,treatment,events,total"]
+    for k, study in enumerate(COUNTS):
+        lines += [
+            f"S{k},{name},{n},{total}"
+            for name, (n, total) in zip(("Foam", "Straw", "Plain"), study, strict=True)
+            if (k, name) != (1, "Straw")
+        ]
+    table.write_text("\n".join(lines) + "\n")
+    told = json.loads(
+        CliRunner()
+        .invoke(app, ["network", str(table), "--measure", "OR", "--model", "random", "--reference", "Plain", "--smaller-is-better"])
+        .stdout
+    )
+    number = pooling.keep(pool.review, pool.lead, said)
+    _, it = pooling.opened_network(pool.review, number)
+    assert (it.used, it.people) == (3, [41 + 28 + 52, 40 + 30 + 50, 20 + 44])
+    assert [one.estimate.estimate for one in it.league] == pytest.approx([one["estimate"] for one in told["league"]])
+    assert sorted(score for _, score, _ in it.ranking) == pytest.approx(sorted(one["p_score"] for one in told["ranking"]))
+    assert it.studies == {(0, 1): 3, (0, 2): 2, (1, 2): 2}
+    assert "3 treatments were compared at once for Survived" in pool_out.in_words(pool.review, number).methods
+    assert pool_out.network(pool.review, number, PAPER).count("<circle") == 6
+    assert len(pool_out.data_rows(pool.review, number)) == 4
+    with pytest.raises(Invalid, match="no two sides"):
+        pooling.opened(pool.review, number)
+    for study in pool.studies[:4]:
+        pool.write(study, "Survived", "", "Plain")
+    apart = pooling.preview_network(pool.review, said)
+    assert (apart.parts, apart.network) == ([[0], [1, 2]], None)
+    assert "in 2 parts" in pool_out.network(pool.review, number, PAPER)
+
+
 @pytest.mark.parametrize(
     ("more", "said"),
     [
+        ({"kind": "network", "arms": (1,)}, "at least two arms"), ({"moderators": (10**9,)}, "asked once for a study"), ({"kind": "odd"}, "no such way"),
         ({"name": " "}, "needs a name"), ({"measure": "MD"}, "no item from which MD"), ({"arms": ()}, "at least one arm"), ({"weights": "peto", "model": "fixed"}, "not for this measure"),
         ({"outcome": 1}, "not asked for each outcome"), ({"item": 10**9}, "no longer in the codebook"), ({"group": 10**9}, "of the groups"), ({"level": 0.2}, "between 0.5 and 1"),
     ],
@@ -171,9 +266,10 @@ def test_an_analysis_that_cannot_be_is_refused(pool: Pool, more: dict[str, objec
 
 def test_an_analysis_is_changed_by_one_at_a_time_and_comes_back(pool: Pool) -> None:
     number = pooling.keep(pool.review, pool.lead, pool.said())
-    (kept, found, problem), *_ = pooling.analyses(pool.review)
-    assert found is not None
-    assert problem == ""
+    (listed,) = pooling.analyses(pool.review)
+    kept = listed.kept
+    assert listed.pooled is not None
+    assert listed.problem == ""
     pooling.keep(pool.review, pool.lead, pool.said(tau2="DL"), number, kept.version)
     with pytest.raises(Conflict, match="changed this analysis meanwhile"):
         pooling.keep(pool.review, pool.reviewer, pool.said(tau2="PM"), number, kept.version)
@@ -185,4 +281,4 @@ def test_an_analysis_is_changed_by_one_at_a_time_and_comes_back(pool: Pool) -> N
     assert pooling.opened(pool.review, number).kept.said.tau2 == "DL"
     now = codebook.codebook(pool.review)[0]
     codebook.set_codebook(pool.review, pool.lead, now._replace(items=[it for it in now.items if it.name != "Survived"]), agreed=True)
-    assert pooling.analyses(pool.review)[0][1:] == (None, "This item is no longer in the codebook.")
+    assert pooling.analyses(pool.review)[0][1:] == (None, None, "This item is no longer in the codebook.")

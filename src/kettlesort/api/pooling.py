@@ -12,11 +12,12 @@ from pydantic import BaseModel, Field
 from kettlesort.api.access import AsMember, AsReviewer
 from kettlesort.api.chart import Number
 from kettlesort.api.files import file_of
-from kettlesort.core import picture
 from kettlesort.core.formats import table
-from kettlesort.core.pooling import words
 from kettlesort.core.pooling.models import Estimate, Pooled
 from kettlesort.work import pool_out, pooling
+from kettlesort.work.pool_network import NetworkResult
+from kettlesort.work.pool_studies import Result
+from kettlesort.work.pool_wording import Wording, as_data, wording_of
 
 router = APIRouter(prefix="/api/reviews/{review}/analyses", tags=["pool"])
 Ids = Annotated[list[Number], Field(max_length=5000)]
@@ -25,7 +26,8 @@ Without = Annotated[list[int], Query(default_factory=list, max_length=500)]
 
 
 class AnalysisText(BaseModel):
-    """What an analysis pools and how. ``arms`` against ``against``, several joined as one; ``group``: an item by whose values studies are grouped, 0 for their appraisal."""
+    """What an analysis pools and how. ``arms`` against ``against``, several joined as one or with ``split`` each on its own; in a ``network`` all ``arms`` against each other,
+    the first leading. ``group``: an item by whose values studies are grouped, 0 for their appraisal; ``moderators``: items that are numbers, 0 for the year."""
 
     name: str = Field(max_length=300)
     measure: Literal["OR", "RR", "RD", "MD", "SMD", "GEN"]
@@ -46,11 +48,15 @@ class AnalysisText(BaseModel):
     order: Literal["name", "year", "effect", "weight", "people"] = "name"
     left: str = Field("", max_length=200)
     right: str = Field("", max_length=200)
+    kind: Literal["pair", "network"] = "pair"
+    split: bool = False
+    moderators: Annotated[list[Annotated[int, Field(ge=0, lt=2**63)]], Field(max_length=20)] = []
+    better: Literal["larger", "smaller"] = "larger"
 
     @property
-    def wording(self) -> pooling.Wording:
+    def wording(self) -> Wording:
         """As the rules know it."""
-        return pooling.wording_of(self.model_dump())
+        return wording_of(self.model_dump())
 
 
 class SetAnalysis(BaseModel):
@@ -114,29 +120,6 @@ class AnalysisResult(BaseModel):
     spread: str
 
 
-class NamedPooled(BaseModel):
-    name: str
-    pooled: PooledStudies | None
-
-
-class AsymmetryTest(BaseModel):
-    intercept: float
-    se: float
-    t: float
-    df: int
-    p: float
-
-
-class CloserLook(BaseModel):
-    """The same without each study, with one after another, and by every model."""
-
-    without: list[NamedPooled]
-    added: list[NamedPooled]
-    ways: list[NamedPooled]
-    asymmetry: AsymmetryTest | None
-    k: int
-
-
 class WholeAnalysis(BaseModel):
     id: int
     version: int
@@ -144,11 +127,19 @@ class WholeAnalysis(BaseModel):
     by: str
     at: datetime
     result: AnalysisResult
-    closer: CloserLook
+
+
+class NetworkInShort(BaseModel):
+    """How many treatments a network has, of how many studies, in how many parts, and which of them ranks first."""
+
+    treatments: int
+    studies: int
+    parts: int
+    first: str
 
 
 class ListedAnalysis(BaseModel):
-    """An analysis with what it comes to now, or why it cannot be worked out any more."""
+    """An analysis with what it comes to now, all together or as a network, or why it cannot be worked out any more."""
 
     id: int
     version: int
@@ -156,6 +147,7 @@ class ListedAnalysis(BaseModel):
     by: str
     at: datetime
     pooled: PooledStudies | None
+    network: NetworkInShort | None
     problem: str
 
 
@@ -171,7 +163,8 @@ class MadeAnalysis(BaseModel):
     id: int
 
 
-def _estimate(estimate: Estimate, ratio: bool) -> PooledEstimate:
+def estimate_out(estimate: Estimate, ratio: bool) -> PooledEstimate:
+    """An estimate, on the scale of its measure."""
     low, high = estimate.ci or (None, None)
 
     def shown(value: float | None) -> float | None:
@@ -180,33 +173,40 @@ def _estimate(estimate: Estimate, ratio: bool) -> PooledEstimate:
     return PooledEstimate(estimate=shown(estimate.estimate), low=shown(low), high=shown(high), se=estimate.se, p=estimate.p)
 
 
-def _pooled(pooled: Pooled | None, ratio: bool) -> PooledStudies | None:
+def pooled_out(pooled: Pooled | None, ratio: bool) -> PooledStudies | None:
+    """Pooled studies, on the scale of the measure."""
     if pooled is None:
         return None
     ends = [math.exp(min(end, 700)) if ratio else end for end in pooled.prediction or ()]
     return PooledStudies(
-        k=pooled.k, pooled=_estimate(pooled.pooled, ratio), prediction=ends or None, q=pooled.q, q_df=pooled.q_df, q_p=pooled.q_p, i2=pooled.i2, tau2=pooled.tau2
+        k=pooled.k, pooled=estimate_out(pooled.pooled, ratio), prediction=ends or None, q=pooled.q, q_df=pooled.q_df, q_p=pooled.q_p, i2=pooled.i2, tau2=pooled.tau2
     )  # fmt: skip
 
 
-def _result(result: pooling.Result, ratio: bool) -> AnalysisResult:
+def _result(result: Result, ratio: bool) -> AnalysisResult:
     return AnalysisResult(
         studies=[
             StudyInAnalysis(
-                study=row.study, label=row.label, columns=list(row.columns), effect=_estimate(row.effect, ratio) if row.effect else None, weight=row.weight,
+                study=row.study, label=row.name, columns=list(row.columns), effect=estimate_out(row.effect, ratio) if row.effect else None, weight=row.weight,
                 why_not=row.why_not, cells=[pool_out.cell_key(at) for at in row.cells], out=row.out, group=row.group,
             )
             for row in result.rows
         ],
-        pooled=_pooled(result.pooled, ratio),
-        groups=[GroupOfStudies(name=name, pooled=found) for name, one in result.groups if (found := _pooled(one, ratio))],
+        pooled=pooled_out(result.pooled, ratio),
+        groups=[GroupOfStudies(name=name, pooled=found) for name, one in result.groups if (found := pooled_out(one, ratio))],
         between=BetweenGroups(**result.between._asdict()) if result.between else None,
         spread=pool_out.spread_in_words(result),
     )  # fmt: skip
 
 
-def _text(wording: pooling.Wording) -> AnalysisText:
-    return AnalysisText.model_validate(pooling.as_data(wording))
+def _in_short(found: NetworkResult) -> NetworkInShort:
+    first = found.treatments[found.ranking[0][0]] if found.ranking else ""
+    return NetworkInShort(treatments=len(found.treatments), studies=found.used, parts=len(found.parts), first=first)
+
+
+def text_of(wording: Wording) -> AnalysisText:
+    """An analysis as it travels."""
+    return AnalysisText.model_validate(as_data(wording))
 
 
 @router.get("")
@@ -214,9 +214,10 @@ def analyses(member: AsMember) -> list[ListedAnalysis]:
     """Every analysis with what it comes to now."""
     return [
         ListedAnalysis(
-            id=analysis.id, version=analysis.version, analysis=_text(analysis.said), by=analysis.by, at=analysis.at, pooled=_pooled(found, analysis.said.how.ratio), problem=problem
+            id=one.kept.id, version=one.kept.version, analysis=text_of(one.kept.said), by=one.kept.by, at=one.kept.at, pooled=pooled_out(one.pooled, one.kept.said.how.ratio),
+            network=_in_short(one.network) if one.network else None, problem=one.problem,
         )
-        for analysis, found, problem in pooling.analyses(member.review)
+        for one in pooling.analyses(member.review)
     ]  # fmt: skip
 
 
@@ -237,16 +238,9 @@ def preview(said: AnalysisText, member: AsMember) -> AnalysisResult:
 def analysis(analysis: int, member: AsMember, without: Without) -> WholeAnalysis:
     """An analysis and what it comes to, without some studies for a look."""
     opened = pooling.opened(member.review, analysis, without)
-    kept, result, closer = opened.kept, opened.result, pooling.closer(opened.used, opened.kept.said.how)
-    ratio = kept.said.how.ratio
+    kept = opened.kept
     return WholeAnalysis(
-        id=kept.id, version=kept.version, analysis=_text(kept.said), by=kept.by, at=kept.at, result=_result(result, ratio),
-        closer=CloserLook(
-            without=[NamedPooled(name=name, pooled=_pooled(found, ratio)) for name, found in closer.without],
-            added=[NamedPooled(name=name, pooled=_pooled(found, ratio)) for name, found in closer.added],
-            ways=[NamedPooled(name=words.model(how), pooled=_pooled(found, ratio)) for how, found in closer.ways],
-            asymmetry=AsymmetryTest(**closer.asymmetry._asdict()) if closer.asymmetry else None, k=closer.k,
-        ),
+        id=kept.id, version=kept.version, analysis=text_of(kept.said), by=kept.by, at=kept.at, result=_result(opened.result, kept.said.how.ratio)
     )  # fmt: skip
 
 
@@ -273,35 +267,6 @@ def remove(analysis: int, member: AsReviewer) -> None:
 def bring_back(analysis: int, member: AsReviewer) -> None:
     """Bring an analysis back."""
     pooling.remove(member.review, member.account, analysis, back=True)
-
-
-Plot = Literal["forest", "funnel"]
-
-
-def _drawn(review: int, number: int, plot: Plot, palette: picture.Palette, without: list[int], *, link: bool = False) -> str:
-    if plot == "funnel":
-        return pool_out.funnel(review, number, palette)
-    return pool_out.forest(review, number, palette, without, link=link)
-
-
-@router.get("/{analysis}/{plot}.svg", response_class=Response)
-def plot_svg(analysis: int, plot: Plot, member: AsMember, without: Without, screen: bool = False) -> Response:
-    """A forest or funnel plot as SVG; with ``screen`` in the theme's colours, each study a link to its cell."""
-    if screen:
-        return Response(_drawn(member.review, analysis, plot, picture.SCREEN, without, link=True), media_type="image/svg+xml")
-    return file_of(_drawn(member.review, analysis, plot, picture.PAPER, without), "image/svg+xml", f"{plot}.svg")
-
-
-@router.get("/{analysis}/{plot}.png", response_class=Response)
-def plot_png(analysis: int, plot: Plot, member: AsMember) -> Response:
-    """The same as PNG."""
-    return file_of(picture.png(_drawn(member.review, analysis, plot, picture.PAPER, [])), "image/png", f"{plot}.png")
-
-
-@router.get("/{analysis}/{plot}.pdf", response_class=Response)
-def plot_pdf(analysis: int, plot: Plot, member: AsMember) -> Response:
-    """The same as PDF."""
-    return file_of(picture.pdf(_drawn(member.review, analysis, plot, picture.PAPER, [])), "application/pdf", f"{plot}.pdf")
 
 
 @router.get("/{analysis}/figures.csv", response_class=Response)

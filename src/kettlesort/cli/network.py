@@ -128,31 +128,20 @@ def _impossible(measure: str, values: tuple[float, ...]) -> tuple[str, str] | No
 
 def _studies(table: Path, arms: dict[str, list[Arm]], measure: str, problems: list[Problem]) -> dict[str, list[tuple[Arm, float, float]]]:
     """What is seen in each arm of each study that can be compared; those that cannot are told."""
-    from kettlesort.core.pooling.network import seen_in
+    from kettlesort.core.pooling.network import ArmSeen, all_seen
 
     out: dict[str, list[tuple[Arm, float, float]]] = {}
     for study, members in arms.items():
-        if len(members) < 2:
-            problems.append(Problem(members[0].row.line, "study", f"“{study}” has one arm, and nothing to compare it with"))
-            continue
         if measure == "MD":
-            out[study] = [(arm, arm.values[0], arm.values[1] ** 2 / arm.values[2]) for arm in members]
-            continue
-        cells = [(arm.values[0], arm.values[1] - arm.values[0]) for arm in members]
-        if measure in ("OR", "RR") and all(events == 0 for events, _ in cells):
-            say(f"{table}:{members[0].row.line}: study “{study}” has no event and is left out")
-            continue
-        if measure == "OR" and all(others == 0 for _, others in cells):
-            say(f"{table}:{members[0].row.line}: study “{study}” has events in everybody and is left out")
-            continue
-        more = _CORRECTION if measure != "RD" and any(0 in pair for pair in cells) else 0.0
-        seen = []
-        for arm, (events, others) in zip(members, cells, strict=True):
-            y, v = seen_in(measure, events + more, events + others + 2 * more)
-            if v == 0:  # RD alone
-                _, v = seen_in(measure, events + _CORRECTION, events + others + 2 * _CORRECTION)
-            seen.append((arm, y, v))
-        out[study] = seen
+            seen = all_seen(measure, [ArmSeen(None, arm.values[2], arm.values[0], arm.values[1]) for arm in members])
+        else:
+            seen = all_seen(measure, [ArmSeen(*arm.values) for arm in members], _CORRECTION)
+        if not isinstance(seen, str):
+            out[study] = [(arm, y, v) for arm, (y, v) in zip(members, seen, strict=True)]
+        elif len(members) < 2:
+            problems.append(Problem(members[0].row.line, "study", f"“{study}” {seen}"))
+        else:
+            say(f"{table}:{members[0].row.line}: study “{study}” {seen} and is left out")
     return out
 
 

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from kettlesort.demo.team import Team
 from kettlesort.work import chart, pooling
-from kettlesort.work.pooling import Wording
+from kettlesort.work.pool_wording import Wording
 
 
 def pool(review: int, team: Team) -> None:

@@ -5,12 +5,21 @@ from __future__ import annotations
 from collections.abc import Collection
 from importlib.metadata import version
 
+import numpy as np
+
 from kettlesort.core.picture import Palette
-from kettlesort.core.pooling import pictures, words
-from kettlesort.core.pooling.models import Pooled
+from kettlesort.core.pooling import closer_pictures, network_picture, network_words, pictures, words
+from kettlesort.core.pooling.analysis import OF_COUNTS, effects_of
+from kettlesort.core.pooling.closer import line
+from kettlesort.core.pooling.closer_pictures import Point
+from kettlesort.core.pooling.models import Estimate, Pooled
 from kettlesort.work import pooling
 from kettlesort.work.double import Cell
 from kettlesort.work.errors import Invalid
+from kettlesort.work.pool_closer import likelihood, moderated
+from kettlesort.work.pool_network import NetworkResult, compared
+from kettlesort.work.pool_studies import Result, StudyIn
+from kettlesort.work.pool_wording import BY_APPRAISAL, Wording
 
 
 def forest(review: int, number: int, palette: Palette, without: Collection[int] = (), *, link: bool = False) -> str:
@@ -20,7 +29,7 @@ def forest(review: int, number: int, palette: Palette, without: Collection[int] 
     assert whole
     lines = [
         pictures.Line(
-            row.label, row.effect.estimate if row.effect else None, row.effect.ci if row.effect else None, row.weight, row.why_not, _columns(row, said), row.group,
+            row.name, row.effect.estimate if row.effect else None, row.effect.ci if row.effect else None, row.weight, row.why_not, _columns(row, said), row.group,
             f"/reviews/{review}/chart?cell={cell_key(row.cells[0])}" if link and row.cells else "", row.out,
         )
         for row in result.rows
@@ -43,7 +52,7 @@ def _of_group(pooled: Pooled) -> str:
     return f"{pooled.k} studies, I² {pooled.i2:.0f} %" if pooled.k > 1 else "one study"
 
 
-def _columns(row: pooling.StudyIn, said: pooling.Wording) -> tuple[str, ...]:
+def _columns(row: StudyIn, said: Wording) -> tuple[str, ...]:
     """What each side says, "" where it says nothing."""
     wanted = 1 if said.measure == "GEN" else 2
     return (*row.columns, *([""] * wanted))[:wanted]
@@ -53,11 +62,11 @@ def _heads(opened: pooling.Opened) -> tuple[str, ...]:
     """What stands over the figures of each side."""
     if opened.kept.said.measure == "GEN":
         return ("Estimate",)
-    names = {one.id: one.name for one in opened.evidence.levels}
+    names = {one.id: one.name for one in opened.table.evidence.levels}
     return tuple(" + ".join(names.get(one, "?") for one in arms) for arms in (opened.kept.said.arms, opened.kept.said.against))
 
 
-def spread_in_words(result: pooling.Result) -> str:
+def spread_in_words(result: Result) -> str:
     """How far studies differ, in a line."""
     pooled = result.pooled
     if pooled is None:
@@ -76,24 +85,100 @@ def funnel(review: int, number: int, palette: Palette) -> str:
     """The funnel plot of an analysis."""
     opened = _pooled(review, number)
     assert opened.result.pooled
-    points = [(row.label, row.effect.estimate, row.effect.se) for row in opened.result.rows if row.effect and row.effect.se and not row.out]
+    points = [(row.name, row.effect.estimate, row.effect.se) for row in opened.result.rows if row.effect and row.effect.se and not row.out]
     return pictures.funnel(opened.kept.said.measure, points, opened.result.pooled.pooled.estimate, palette)
+
+
+def bubble(review: int, number: int, palette: Palette, which: int) -> str:
+    """Effects against one of the analysis's moderators."""
+    opened = _pooled(review, number)
+    found = moderated(opened.table, opened.kept.said, opened.used)
+    if found is None or not 0 <= which < len(found.names):
+        raise Invalid("This analysis has no such moderator.")
+    if found.regression is None:
+        raise Invalid(f"{len(found.used)} studies are too few for {len(found.names)} moderators, or one follows from the others.")
+    y, v = effects_of(found.used)
+    values = np.array(found.values, float)
+    at = np.linspace(values[:, which].min(), values[:, which].max(), 41).tolist()
+    drawn = line(y, v, values, opened.kept.said.how.model, which, at)
+    weights = 100 / (v + found.regression.tau2) / (1 / (v + found.regression.tau2)).sum()
+    points = [
+        Point(study.name, float(x), float(effect), float(w))
+        for study, x, effect, w in zip(found.used, values[:, which], y, weights, strict=True)
+    ]
+    band = [(x, one.estimate, *one.ci) for x, one in zip(at, drawn, strict=True) if one.ci]
+    return closer_pictures.bubble(opened.kept.said.measure, found.names[which], points, band, palette)
+
+
+def labbe(review: int, number: int, palette: Palette) -> str:
+    """The risks of both sides against each other."""
+    opened = _pooled(review, number)
+    said = opened.kept.said
+    assert opened.result.pooled
+    if said.measure not in OF_COUNTS:
+        raise Invalid("Only counts have risks on both sides.")
+    points = [Point(study.name, study.cells.c / study.cells.n2, study.cells.a / study.cells.n1) for study in opened.used if study.cells]
+    weight = {row.name: row.weight for row in opened.result.rows}
+    points = [point._replace(weight=weight.get(point.name, 0.0)) for point in points]
+    one, other = _heads(opened)
+    return closer_pictures.labbe(said.measure, points, opened.result.pooled.pooled.estimate, (one, other), palette)
+
+
+def curve(review: int, number: int, palette: Palette) -> str:
+    """The likelihood of τ²."""
+    opened = _pooled(review, number)
+    said = opened.kept.said
+    found = likelihood(said, opened.used)
+    if found is None:
+        raise Invalid("The likelihood of τ² is that of random effects, of three studies or more that differ.")
+    return closer_pictures.curve(found, "ML" if said.tau2 == "ML" else "REML", said.level, palette)
+
+
+def network(review: int, number: int, palette: Palette) -> str:
+    """The picture of a network."""
+    _, found = pooling.opened_network(review, number)
+    names = found.treatments
+    parts = [[names[k] for k in part] for part in found.parts]
+    joined = {(names[a], names[b]): n for (a, b), n in found.studies.items()}
+    return network_picture.network(parts, dict(zip(names, found.people, strict=True)), joined, palette)
 
 
 def in_words(review: int, number: int) -> words.Words:
     """An analysis as the methods and the results of a report would tell it."""
+    kept, table = pooling.found(review, number)
+    said, items = kept.said, table.items
+    at = ", ".join(table.levels[one] for one in (said.outcome, said.time) if one in table.levels)
+    item = f"{items[said.item].name}{f' ({at})' if at else ''}"
+    if said.kind == "network":
+        return _network_in_words(compared(table, said), item, said)
     opened = _pooled(review, number)
-    said, result = opened.kept.said, opened.result
+    result = opened.result
     assert result.pooled
-    items = {one.id: one.name for one in opened.evidence.book.items}
-    levels = {one.id: one.name for one in opened.evidence.levels}
-    at = ", ".join(levels[one] for one in (said.outcome, said.time) if one in levels)
     one, other = ("", "") if said.measure == "GEN" else _heads(opened)
-    groups = "appraisal as a whole" if said.group == pooling.BY_APPRAISAL else items.get(said.group, "")
-    about = words.About(f"{items[said.item]}{f' ({at})' if at else ''}", one, other, groups)
+    groups = "appraisal as a whole" if said.group == BY_APPRAISAL else items[said.group].name if said.group else ""
     missing = [row.why_not for row in result.rows if not row.effect and not row.out]
-    left_out = sum(row.out for row in result.rows)
-    return words.written(said.how, about, result.pooled, result.groups, result.between, missing, left_out, version("kettlesort"))
+    left_out = len({row.study for row in result.rows if row.out})
+    found = moderated(opened.table, said, opened.used)
+    explained = words.Explained(found.names, len(found.used), found.regression) if found and found.regression else None
+    about = words.About(item, one, other, groups, said.split)
+    return words.written(said.how, about, result.pooled, result.groups, result.between, missing, left_out, version("kettlesort"), explained)
+
+
+def _network_in_words(found: NetworkResult, item: str, said: Wording) -> words.Words:
+    if found.network is None:
+        raise Invalid("No study compares the first treatment with another; the list says why.")
+    names = found.treatments
+    against = [(names[one.b], turned(one.estimate)) for one in found.league if one.a == 0]
+    missing = [row.why_not for row in found.rows if row.why_not and not row.out]
+    ranking = [(names[treatment], score) for treatment, score, _ in found.ranking]
+    return network_words.network_written(
+        said.how, item, names, found.used, len(found.parts), found.network, against, found.apart, ranking, missing, sum(row.out for row in found.rows), version("kettlesort")
+    )  # fmt: skip
+
+
+def turned(estimate: Estimate) -> Estimate:
+    """The other against the one."""
+    return estimate._replace(estimate=-estimate.estimate, ci=(-estimate.ci[1], -estimate.ci[0]) if estimate.ci else None)
 
 
 def cell_key(at: Cell) -> str:
@@ -103,6 +188,9 @@ def cell_key(at: Cell) -> str:
 
 def data_rows(review: int, number: int) -> list[list[object]]:
     """What an analysis is worked out from, and what it comes to, for CSV."""
+    kept, table = pooling.found(review, number)
+    if kept.said.kind == "network":
+        return _network_rows(compared(table, kept.said))
     opened = pooling.opened(review, number)
     result = opened.result
     heads = _heads(opened)
@@ -113,7 +201,7 @@ def data_rows(review: int, number: int) -> list[list[object]]:
         low, high = effect.ci if effect and effect.ci else ("", "")
         out.append(
             [
-                row.label,
+                row.name,
                 *_columns(row, opened.kept.said),
                 row.group,
                 effect.estimate if effect else "",
@@ -128,4 +216,25 @@ def data_rows(review: int, number: int) -> list[list[object]]:
         estimate = result.pooled.pooled
         low, high = estimate.ci or ("", "")
         out.append(["pooled", *([""] * len(heads)), "", estimate.estimate, estimate.se, low, high, "", spread_in_words(result)])
+    return out
+
+
+def _network_rows(found: NetworkResult) -> list[list[object]]:
+    """Each treatment against each other: the network, direct and indirect evidence, and their difference, on the scale of the axis."""
+    out: list[list[object]] = [
+        [
+            "treatment",
+            "against",
+            "studies",
+            *(f"{of} {name}" for of in ("network", "direct", "indirect", "difference") for name in ("estimate", "se", "low", "high", "p")),
+        ]
+    ]
+    apart = {(one.a, one.b): one for one in found.apart}
+    for one in found.league:
+        own = apart.get((one.a, one.b))
+        row: list[object] = [found.treatments[one.a], found.treatments[one.b], one.studies]
+        for estimate in (one.estimate, own and own.direct, own and own.indirect, own and own.difference):
+            low, high = estimate.ci if estimate and estimate.ci else ("", "")
+            row += [estimate.estimate, estimate.se, low, high, estimate.p] if estimate else [""] * 5
+        out.append(row)
     return out

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from typing import NamedTuple
 
 import numpy as np
@@ -12,7 +13,7 @@ from kettlesort.core.pooling.models import Estimate, Model, between, interval, l
 
 Floats = NDArray[np.float64]
 RESIDUAL = ("REML", "ML", "DL")
-"""Estimators of what moderators leave of τ²."""
+"""Estimators of what moderators leave of τ²; for the others it is REML."""
 
 
 class Between(NamedTuple):
@@ -48,10 +49,15 @@ class Regression(NamedTuple):
     r2: float | None
 
 
-def regress(y: Floats, v: Floats, moderators: Floats, model: Model) -> Regression | None:
-    """Meta-regression of k effects on ``moderators`` (k, m), weights 1 / (v + τ²) (Thompson SG, Higgins JPT. Stat Med 2002;21:1559-1573; Knapp G, Hartung J. Stat Med
-    2003;22:2693-2710). None where k ≤ m + 1 or a moderator follows from the others.
-    """
+class _Solved(NamedTuple):
+    beta: Floats
+    covariance: Floats
+    tau2: float
+    qe: float
+    df: int
+
+
+def _solved(y: Floats, v: Floats, moderators: Floats, model: Model) -> _Solved | None:
     k = len(y)
     x = np.column_stack([np.ones(k), moderators])
     p = x.shape[1]
@@ -64,23 +70,42 @@ def regress(y: Floats, v: Floats, moderators: Floats, model: Model) -> Regressio
         trace = float(w.sum() - np.trace(fixed[1] @ (x.T @ (x * (w**2)[:, None]))))
         tau2 = max(0.0, (qe - (k - p)) / trace)
     elif model.random:
-        tau2 = likeliest(y, v, x, restricted=model.tau2 == "REML")
+        tau2 = likeliest(y, v, x, restricted=model.tau2 != "ML")
     (beta, covariance), rest = _fit(y, 1 / (v + tau2), x)
-    if model.hk:
-        covariance = covariance * (rest / (k - p))
+    return _Solved(beta, covariance * (rest / (k - p)) if model.hk else covariance, tau2, qe, k - p)
+
+
+def regress(y: Floats, v: Floats, moderators: Floats, model: Model) -> Regression | None:
+    """Meta-regression of k effects on ``moderators`` (k, m), weights 1 / (v + τ²) (Thompson SG, Higgins JPT. Stat Med 2002;21:1559-1573; Knapp G, Hartung J. Stat Med
+    2003;22:2693-2710). τ² of the residuals by DL or ML, else by REML. None where k ≤ m + 1 or a moderator follows from the others.
+    """
+    if (found := _solved(y, v, moderators, model)) is None:
+        return None
+    beta, covariance, tau2, qe, df = found
+    degrees = df if model.hk else None
     errors = np.sqrt(np.diag(covariance))
-    coefficients = [interval(float(b), float(se), model.level, k - p if model.hk else None) for b, se in zip(beta, errors, strict=True)]
-    inner = covariance[1:, 1:]
-    wald = float(beta[1:] @ np.linalg.solve(inner, beta[1:])) if np.linalg.matrix_rank(inner) == p - 1 else None
-    qm, qm_df, qm_p = (wald, p - 1, None if wald is None else float(chdtrc(p - 1, wald)))
-    tested: tuple[float | None, int | list[int], float | None] = (qm, qm_df, qm_p)
-    if model.hk and wald is not None:
-        tested = (wald / (p - 1), [p - 1, k - p], float(fdtrc(p - 1, k - p, wald / (p - 1))))
-    elif model.hk:
-        tested = (None, [p - 1, k - p], None)
-    whole = between(y, v, model.tau2) if model.random else 0.0
+    coefficients = [interval(float(b), float(se), model.level, degrees) for b, se in zip(beta, errors, strict=True)]
+    inner, m = covariance[1:, 1:], len(beta) - 1
+    wald = float(beta[1:] @ np.linalg.solve(inner, beta[1:])) if np.linalg.matrix_rank(inner) == m else None
+    tested: tuple[float | None, int | list[int], float | None] = (wald, m, None if wald is None else float(chdtrc(m, wald)))
+    if model.hk:
+        tested = (None, [m, df], None) if wald is None else (wald / m, [m, df], float(fdtrc(m, df, wald / m)))
+    whole = between(y, v, model.tau2 if model.tau2 in RESIDUAL else "REML") if model.random else 0.0
     r2 = 100 * max(0.0, 1 - tau2 / whole) if whole > 0 else None
-    return Regression(coefficients, tau2, qe, k - p, float(chdtrc(k - p, qe)), *tested, r2)
+    return Regression(coefficients, tau2, qe, df, float(chdtrc(df, qe)), *tested, r2)
+
+
+def line(y: Floats, v: Floats, moderators: Floats, model: Model, which: int, at: Sequence[float]) -> list[Estimate]:
+    """What a meta-regression predicts where one moderator has the values ``at`` and the others their mean, each with its interval; [] where `regress` gives None."""
+    if (found := _solved(y, v, moderators, model)) is None:
+        return []
+    out = []
+    for value in at:
+        x = np.concatenate([[1.0], moderators.mean(axis=0)])
+        x[1 + which] = value
+        se = float(x @ found.covariance @ x) ** 0.5
+        out.append(interval(float(x @ found.beta), se, model.level, found.df if model.hk else None))
+    return out
 
 
 def _fit(y: Floats, w: Floats, x: Floats) -> tuple[tuple[Floats, Floats], float]:

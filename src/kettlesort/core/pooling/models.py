@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Callable
+from functools import partial
 from typing import NamedTuple
 
 import numpy as np
@@ -139,20 +140,7 @@ def crossing(falling: Callable[[float], float], low: float, high: float) -> floa
 
 def likeliest(y: Floats, v: Floats, x: Floats, *, restricted: bool) -> float:
     """The τ² of the highest (restricted) likelihood for effects y = xβ with variances v + τ²: x (k, p). Every maximum is looked for on a fine grid, and found by the root of the slope."""
-
-    def fitted(tau2: float) -> tuple[float, float]:
-        w = 1 / (v + tau2)
-        weighed = x * w[:, None]
-        inner = x.T @ weighed
-        inverse = np.linalg.inv(inner)
-        rest = y - x @ (inverse @ (weighed.T @ y))
-        height = -0.5 * float(np.log(v + tau2).sum()) - 0.5 * float(w @ rest**2)
-        slope = -0.5 * float(w.sum()) + 0.5 * float(w**2 @ rest**2)
-        if restricted:
-            height -= 0.5 * float(np.linalg.slogdet(inner)[1])
-            slope += 0.5 * float(np.trace(inverse @ (weighed.T @ weighed)))
-        return height, slope
-
+    fitted = partial(_fitted, y, v, x, restricted)
     top = 4 * (float(np.ptp(y)) ** 2 + float(v.max()))
     grid = np.concatenate([[0.0], np.geomspace(1e-7 * float(v.min()), top, 240)])
     slopes = [fitted(float(one))[1] for one in grid]
@@ -161,3 +149,24 @@ def likeliest(y: Floats, v: Floats, x: Floats, *, restricted: bool) -> float:
         if rising > 0 >= falling:
             found.append(crossing(lambda one: fitted(one)[1], float(low), float(high)))
     return max(found, key=lambda one: fitted(one)[0], default=0.0)
+
+
+def likelihood(y: Floats, v: Floats, *, restricted: bool) -> Callable[[float], float]:
+    """The (restricted) log likelihood of τ² for effects with one mean and variances v + τ², without its constant."""
+    ones = np.ones((len(y), 1))
+    return lambda tau2: _fitted(y, v, ones, restricted, tau2)[0]
+
+
+def _fitted(y: Floats, v: Floats, x: Floats, restricted: bool, tau2: float) -> tuple[float, float]:
+    """The (restricted) log likelihood at a τ², and its slope there."""
+    w = 1 / (v + tau2)
+    weighed = x * w[:, None]
+    inner = x.T @ weighed
+    inverse = np.linalg.inv(inner)
+    rest = y - x @ (inverse @ (weighed.T @ y))
+    height = -0.5 * float(np.log(v + tau2).sum()) - 0.5 * float(w @ rest**2)
+    slope = -0.5 * float(w.sum()) + 0.5 * float(w**2 @ rest**2)
+    if restricted:
+        height -= 0.5 * float(np.linalg.slogdet(inner)[1])
+        slope += 0.5 * float(np.trace(inverse @ (weighed.T @ weighed)))
+    return height, slope

@@ -58,6 +58,39 @@ def seen_in(measure: str, events: float, total: float) -> tuple[float, float]:
     return events / total, events * others / total**3
 
 
+class ArmSeen(NamedTuple):
+    """Events of a total in one arm, or a mean with its SD of n: what is not of the measure is None."""
+
+    events: float | None = None
+    total: float | None = None
+    mean: float | None = None
+    sd: float | None = None
+
+
+def all_seen(measure: str, arms: Sequence[ArmSeen], correction: float = 0.5) -> list[tuple[float, float]] | str:
+    """What is seen in each arm of a study, with its variance, on the scale of OR, RR, RD or MD; or why the study can be compared with none.
+
+    A zero cell adds the ``correction`` to every cell of the study (OR, RR); for RD it enters the variance alone, of an arm whose variance is 0.
+    """
+    if len(arms) < 2:
+        return "has one arm, and nothing to compare it with"
+    if measure == "MD":
+        return [(arm.mean or 0.0, (arm.sd or 0.0) ** 2 / (arm.total or 1.0)) for arm in arms]
+    cells = [(arm.events or 0.0, (arm.total or 0.0) - (arm.events or 0.0)) for arm in arms]
+    if measure in ("OR", "RR") and all(events == 0 for events, _ in cells):
+        return "has no event"
+    if measure == "OR" and all(others == 0 for _, others in cells):
+        return "has events in everybody"
+    more = correction if measure != "RD" and any(0 in pair for pair in cells) else 0.0
+    seen = []
+    for events, others in cells:
+        y, v = seen_in(measure, events + more, events + others + 2 * more)
+        if v == 0:  # RD alone
+            _, v = seen_in(measure, events + correction, events + others + 2 * correction)
+        seen.append((y, v))
+    return seen
+
+
 def components(count: int, studies: Sequence[Arms]) -> list[list[int]]:
     """The parts of a network that hang together, each in the order of its treatments."""
     part = list(range(count))
@@ -178,6 +211,39 @@ def direct(studies: Sequence[Arms], a: int, b: int, tau2: float, level: float) -
     return interval(math.fsum(x * weight for x, weight in zip(y, w, strict=True)) / total, total**-0.5, level), len(y)
 
 
+class Apart(NamedTuple):
+    """Direct and indirect evidence on one comparison, a against b, and the difference between them; ``indirect`` and ``difference`` None where nothing goes around."""
+
+    a: int
+    b: int
+    studies: int
+    direct: Estimate
+    indirect: Estimate | None
+    difference: Estimate | None
+
+
+def taken_apart(network: Network, studies: Sequence[Arms], level: float) -> list[Apart]:
+    """Each comparison that studies make, with what the rest of the network says of it: back-calculated from direct and whole (Dias S et al. Stat Med
+    2010;29:932-944; König J, Krahn U, Binder H. Stat Med 2013;32:5414-5429). Exact where no study has more than two arms.
+    """
+    count = len(network.effects)
+    out = []
+    for a in range(count):
+        for b in range(a + 1, count):
+            if (found := direct(studies, a, b, network.tau2, level)) is None:
+                continue
+            own, whole = found[0], network.against(a, b, level)
+            v, all_v = (own.se or 0.0) ** 2, (whole.se or 0.0) ** 2
+            rest = 1 / all_v - 1 / v if v and all_v else 0.0
+            if rest <= 1e-9 / v:
+                out.append(Apart(a, b, found[1], own, None, None))
+                continue
+            indirect = interval((whole.estimate / all_v - own.estimate / v) / rest, rest**-0.5, level)
+            difference = interval(own.estimate - indirect.estimate, (v + 1 / rest) ** 0.5, level)
+            out.append(Apart(a, b, found[1], own, indirect, difference))
+    return out
+
+
 def p_scores(network: Network, *, smaller_is_better: bool = False) -> list[float]:
     """How sure a treatment is better than the others, on average (Rücker G, Schwarzer G. BMC Med Res Methodol 2015;15:58)."""
     count = len(network.effects)
@@ -191,3 +257,23 @@ def p_scores(network: Network, *, smaller_is_better: bool = False) -> list[float
                 surer.append(float(ndtr(-z if smaller_is_better else z)))
         scores.append(math.fsum(surer) / (count - 1))
     return scores
+
+
+class Rank(NamedTuple):
+    """Where a treatment stands, 1 the best: the median of its rank, its interval, and how likely it is the best, 0 to 1."""
+
+    median: float
+    low: float
+    high: float
+    best: float
+
+
+def ranks(network: Network, *, smaller_is_better: bool = False, level: float = 0.95, draws: int = 20_000) -> list[Rank]:
+    """Where each treatment would stand if effects were drawn from what the network says of them, ``draws`` times with a fixed seed (Salanti G, Ades AE, Ioannidis
+    JPA. J Clin Epidemiol 2011;64:163-171)."""
+    rng = np.random.default_rng(1)
+    drawn = rng.multivariate_normal(network.effects, network.covariance, draws, method="eigh")
+    place = np.argsort(np.argsort(drawn if smaller_is_better else -drawn, axis=1), axis=1) + 1
+    low, median, high = np.quantile(place, [(1 - level) / 2, 0.5, (1 + level) / 2], axis=0, method="inverted_cdf")
+    best = (place == 1).mean(axis=0)
+    return [Rank(*map(float, one)) for one in zip(median, low, high, best, strict=True)]

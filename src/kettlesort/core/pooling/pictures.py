@@ -7,12 +7,11 @@ from collections.abc import Sequence
 from typing import NamedTuple
 
 from kettlesort.core.picture import PAPER, Palette, document, pdf, png, said
+from kettlesort.core.pooling.axes import Axis, text_at
 
 _ROW = 20
 _LEFT, _AXIS, _FIGURES = 228, 304, 200
 """How wide names, the axis, and figures with weights are, in units."""
-_STEPS = ((1, 2, 5), (1, 1.5, 2, 3, 5, 7), (1, 1.1, 1.25, 1.5, 1.75, 2, 2.5, 3, 4, 5, 6, 7, 8, 9))
-"""Round numbers of a decade, ever more of them: as many are named as an axis needs."""
 
 
 class Line(NamedTuple):
@@ -41,34 +40,6 @@ class Labels(NamedTuple):
     below: str = ""
 
 
-class Axis(NamedTuple):
-    """From where to where, in numbers and in units of the drawing, and whether the numbers are logarithms."""
-
-    low: float
-    high: float
-    ratio: bool
-    x1: float
-    x2: float
-
-    def at(self, value: float) -> float:
-        """The place of a value."""
-        return self.x1 + (value - self.low) / (self.high - self.low) * (self.x2 - self.x1)
-
-    def ticks(self) -> list[tuple[float, str]]:
-        """Round numbers along the axis."""
-        if self.ratio:
-            finer = ([m * 10.0**e for e in range(-6, 7) for m in some] for some in _STEPS)
-            within = [[number for number in some if self.low <= math.log(number) <= self.high] for some in finer]
-            chosen = next((some for some in within if len(some) > 2), within[-1])
-            if len(chosen) > 7:
-                chosen = [one for one in chosen if f"{one:e}".startswith("1.")]
-            return [(math.log(number), f"{number:g}") for number in chosen]
-        step = 10 ** math.floor(math.log10((self.high - self.low) / 3))
-        step *= next(m for m in (1, 2, 5, 10) if (self.high - self.low) / (step * m) <= 7)
-        first = math.ceil(self.low / step)
-        return [(k * step, f"{k * step:g}") for k in range(first, math.floor(self.high / step) + 1)]
-
-
 def _axis(lines: Sequence[Line], ratio: bool, x1: float, x2: float) -> Axis:
     """An axis that holds every estimate, and intervals as far as they are not much wider than all estimates."""
     known = [line.estimate for line in lines if line.estimate is not None] + [0.0]
@@ -76,11 +47,6 @@ def _axis(lines: Sequence[Line], ratio: bool, x1: float, x2: float) -> Axis:
     reach = max(0.5 * (high - low), 0.2)
     ends = [end for line in lines if line.ci for end in line.ci]
     return Axis(max(min([low, *ends]), low - reach) - 0.02 * reach, min(max([high, *ends]), high + reach) + 0.02 * reach, ratio, x1, x2)
-
-
-def _text(x: float, y: float, text: str, colour: str, *, anchor: str = "start", bold: bool = False) -> str:
-    weight = ' font-weight="600"' if bold else ""
-    return f'<text x="{x:.1f}" y="{y:.1f}" font-size="12" text-anchor="{anchor}" fill="{colour}"{weight}>{said(text)}</text>'
 
 
 def _shown(line: Line, ratio: bool) -> str:
@@ -137,7 +103,7 @@ class _Forest:
         self._figures = axis.x2 + 16
 
     def _say(self, x: float, text: str, *, anchor: str = "start", bold: bool = False, soft: bool = False) -> None:
-        self._parts.append(_text(x, self._y, text, self._ink.soft if soft else self._ink.ink, anchor=anchor, bold=bold))
+        self._parts.append(text_at(x, self._y, text, self._ink.soft if soft else self._ink.ink, anchor=anchor, bold=bold))
 
     def heads(self, labels: Labels) -> None:
         self._say(8, "Study", bold=True)
@@ -209,16 +175,16 @@ class _Forest:
         for value, words in axis.ticks():
             x = axis.at(value)
             out.append(
-                f'<path d="M{x:.1f} {foot:.1f}v4" stroke="{self._ink.ink}"/>' + _text(x, foot + 16, words, self._ink.ink, anchor="middle")
+                f'<path d="M{x:.1f} {foot:.1f}v4" stroke="{self._ink.ink}"/>' + text_at(x, foot + 16, words, self._ink.ink, anchor="middle")
             )
         tall = foot + 24
         if labels.left or labels.right:
             tall += _ROW
-            out.append(_text(min(zero, axis.x2) - 8, tall - 8, f"← {labels.left}" if labels.left else "", self._ink.soft, anchor="end"))
-            out.append(_text(max(zero, axis.x1) + 8, tall - 8, f"{labels.right} →" if labels.right else "", self._ink.soft))
+            out.append(text_at(min(zero, axis.x2) - 8, tall - 8, f"← {labels.left}" if labels.left else "", self._ink.soft, anchor="end"))
+            out.append(text_at(max(zero, axis.x1) + 8, tall - 8, f"{labels.right} →" if labels.right else "", self._ink.soft))
         if labels.below:
             tall += _ROW
-            out.append(_text(8, tall - 8, labels.below, self._ink.soft))
+            out.append(text_at(8, tall - 8, labels.below, self._ink.soft))
         return document("".join(out), self._width, tall, f"Forest plot of {k} studies", self._ink)
 
 
@@ -252,7 +218,7 @@ def funnel(measure: str, studies: Sequence[tuple[str, float, float]], pooled: fl
     def down(se: float) -> float:
         return top + se / largest * (bottom - top)
 
-    parts = [_text(12, top + 4, "SE 0", palette.soft), _text(12, bottom, f"{largest:.2g}", palette.soft)]
+    parts = [text_at(12, top + 4, "SE 0", palette.soft), text_at(12, bottom, f"{largest:.2g}", palette.soft)]
     for z, dots in ((1.959964, "1 3"), (2.575829, "4 3")):
         far = min(z * largest, reach)
         parts.append(
@@ -267,9 +233,9 @@ def funnel(measure: str, studies: Sequence[tuple[str, float, float]], pooled: fl
             f'<circle cx="{axis.at(y):.1f}" cy="{down(se):.1f}" r="3.5" fill="{palette.pine}" fill-opacity=".75"><title>{said(name)}</title></circle>'
         )
     for value, words in axis.ticks():
-        parts.append(_text(axis.at(value), bottom + 16, words, palette.ink, anchor="middle"))
+        parts.append(text_at(axis.at(value), bottom + 16, words, palette.ink, anchor="middle"))
     parts.append(
-        _text((axis.x1 + axis.x2) / 2, bottom + 36, f"{measure}; dotted: p = 0.05, dashed: p = 0.01", palette.soft, anchor="middle")
+        text_at((axis.x1 + axis.x2) / 2, bottom + 36, f"{measure}; dotted: p = 0.05, dashed: p = 0.01", palette.soft, anchor="middle")
     )
     return document("".join(parts), width, bottom + 50, f"Funnel plot of {len(studies)} studies", palette)
 
