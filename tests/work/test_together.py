@@ -12,7 +12,7 @@ from kettlesort.store.base import session
 from kettlesort.store.sql import rows, run
 from kettlesort.store.standing import lock_state, refresh_standing
 from kettlesort.work import gather, groups, match, narrow, screen
-from kettlesort.work.change import lock_review
+from kettlesort.work.change import enqueue, lock_review
 from kettlesort.work.errors import Busy, Conflict
 from tests.conftest import Room, ris
 
@@ -149,6 +149,22 @@ def test_what_people_say_while_a_file_is_joined_holds(room: Room, monkeypatch: p
 def _titles(room: Room) -> Any:
     with session() as db:
         return rows(db, "SELECT id, title FROM record WHERE review_id = :r", r=room.review)
+
+
+def test_two_who_ask_for_the_same_work_in_one_moment_both_keep_what_they_did(room: Room, others: ThreadPoolExecutor) -> None:
+    room.gather(ris("Wrapped hives", "Foam lids"))
+    room.match()
+    one, two = room.records("open")
+    with session() as db:
+        run(db, "DELETE FROM procrastinate_jobs")
+    with session() as db:
+        enqueue(db, "rank", once=f"rank-{room.review}", review=room.review)
+        decision = others.submit(room.decide, one, "include")  # asks for the same, and cannot see yet that it is asked for
+        assert still_waits(decision)
+    decision.result(10)
+    assert standing(room) == {one: "include", two: "open"}
+    with session() as db:
+        assert len(rows(db, "SELECT 1 FROM procrastinate_jobs WHERE task_name = 'rank'")) == 1
 
 
 def test_who_would_wait_too_long_for_another_change_is_told_what_it_is(room: Room, others: ThreadPoolExecutor) -> None:

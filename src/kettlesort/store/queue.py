@@ -21,17 +21,11 @@ def defer(db: Session, task: str, queue: str, *, once: str | None, lock: str | N
     """
     if once and scalar(db, "SELECT EXISTS (SELECT 1 FROM procrastinate_jobs WHERE queueing_lock = :once AND status = 'todo')", once=once):
         return
-    job = _app.configure_task(
-        task,
-        queue=queue,
-        lock=lock,
-        queueing_lock=once,
-        schedule_in={"seconds": after} if after else None,
-        connection=db.connection().connection.driver_connection,
-    )
     try:
         with db.begin_nested():
-            job.defer(**arguments)
+            own = db.connection().connection.driver_connection  # asked for in here: with it the savepoint is made
+            schedule = {"seconds": after} if after else None
+            _app.configure_task(task, queue=queue, lock=lock, queueing_lock=once, schedule_in=schedule, connection=own).defer(**arguments)
     except AlreadyEnqueued:  # another transaction has asked for it in the same moment
         pass
 
