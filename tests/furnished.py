@@ -33,6 +33,7 @@ from kettlesort.work import (
     trials,
 )
 from kettlesort.work.codebook import Book, ConceptWording, ItemWording, LevelWording
+from kettlesort.work.pool_wording import Wording
 from tests.conftest import Room, ris
 
 TITLES = [
@@ -89,7 +90,7 @@ def furnish(room: Room) -> dict[str, Any]:
     asking.keep(review, lead, "Were wraps worth it?")
     stroke = proposals.refuse(review, lead, study, item, (None, None, None))
     chart.set_values(review, lead, [chart.Typed(study, item, "12", "twelve colonies")])
-    analysis = pooling.keep(review, lead, pooling.Wording("As told", "GEN", item, se_item=item))
+    analysis = pooling.keep(review, lead, Wording("As told", "GEN", item, se_item=item))
     recipes.keep(review, lead, RECIPE)
     trial = trials.begin(review, lead, rules.current(review)[0].text())
     with session() as db:

@@ -272,6 +272,11 @@ export const router = createRouter({
           meta: { stage: 'Pool', title: 'An analysis' },
         },
         {
+          path: 'pool/summary',
+          component: () => import('@/stages/pool/Summary.vue'),
+          meta: { stage: 'Pool', title: 'Summary table' },
+        },
+        {
           path: 'report',
           component: () => import('@/stages/report/Flow.vue'),
           meta: { stage: 'Report', title: 'Flow' },

@@ -61,6 +61,8 @@ export interface Page {
   click: (name: string) => Promise<void>
   press: (key: string, target?: EventTarget) => Promise<void>
   type: (label: string, text: string) => Promise<void>
+  choose: (label: string, title: string) => Promise<void>
+  leave: (label: string) => Promise<void>
   field: (label: string) => HTMLInputElement | HTMLTextAreaElement
   button: (name: string) => HTMLButtonElement | undefined
 }
@@ -104,15 +106,11 @@ export async function page(
   const named = (it: Element) => (it.getAttribute('aria-label') ?? it.textContent ?? '').replace(/\s+/g, ' ').trim()
   const button = (name: string) =>
     [...document.body.querySelectorAll<HTMLButtonElement>('button, a')].find((it) => named(it).startsWith(name))
-  const field = (label: string) => {
-    const found = [...document.body.querySelectorAll<HTMLInputElement | HTMLTextAreaElement>('input, textarea')].find(
-      (it) => {
-        const words = [...document.body.querySelectorAll(`label[for="${it.id}"]`)].map(
-          (label) => label.textContent ?? '',
-        )
-        return [...words, it.getAttribute('aria-label') ?? ''].some((text) => text.trim().startsWith(label))
-      },
-    )
+  const field = (label: string, kind = 'input, textarea'): HTMLInputElement | HTMLTextAreaElement => {
+    const found = [...document.body.querySelectorAll<HTMLInputElement | HTMLTextAreaElement>(kind)].find((it) => {
+      const words = [...document.body.querySelectorAll(`label[for="${it.id}"]`)].map((label) => label.textContent ?? '')
+      return [...words, it.getAttribute('aria-label') ?? ''].some((text) => text.trim().startsWith(label))
+    })
     if (!found) throw new Error(`no field “${label}”`)
     return found
   }
@@ -143,6 +141,16 @@ export async function page(
       const it = field(label)
       it.value = text
       it.dispatchEvent(new Event('input', { bubbles: true }))
+      await settled()
+    },
+    choose: async (label, title) => {
+      const it = field(label, 'select') as unknown as HTMLSelectElement
+      it.selectedIndex = [...it.options].findIndex((one) => one.text.trim() === title)
+      it.dispatchEvent(new Event('change', { bubbles: true }))
+      await settled()
+    },
+    leave: async (label) => {
+      field(label).dispatchEvent(new Event('blur'))
       await settled()
     },
   }

@@ -30,7 +30,7 @@ const result = (it: number, ...out: number[]) => ({
 })
 const analysis = {
   name: 'Alive', measure: 'RR', item: 2, arms: [10], against: [11], outcome: null, time: null, se_item: null, model: 'random', tau2: 'REML', hk: false, weights: 'iv',
-  level: 0.95, correction: 0.5, left_out: [], group: null, order: 'name', left: '', right: '',
+  level: 0.95, correction: 0.5, left_out: [], group: null, order: 'name', left: '', right: '', kind: 'pair', split: false, moderators: [], better: 'larger',
 } // prettier-ignore
 const kept = { id: 1, version: 4, analysis, by: 'Tamsin', at: '2026-11-01T10:00:00Z' }
 const closer = {
@@ -39,6 +39,14 @@ const closer = {
   ways: [{ name: 'Fixed effects', pooled: pooled(2, 0.79) }],
   without: [],
   added: [],
+  influence: [
+    { name: 'Ames 2003', residual: -2.4, cook: 0.9, hat: 0.4, tau2: 0.01, q: 2, stands_out: true },
+    { name: 'Brask 1998', residual: 0.3, cook: 0.1, hat: 0.6, tau2: 0.02, q: 3, stands_out: false },
+  ],
+  tau2: { best: 0.03, low: 0, high: 0.4, q_low: 0, q_high: 0.7 },
+  moderated: {
+    names: ['year'], k: 2, coefficients: [], tau2: null, qe: null, qe_df: 0, qe_p: null, qm: null, qm_df: [], qm_p: null, r2: null, lacking: ['Corvane 2011'],
+  }, // prettier-ignore
 }
 const PARTS = ['study', 'item', 'arm', 'outcome', 'time', 'text', 'shown', 'number', 'quoted', 'how', 'unfit', 'read']
 const level = (id: number, name: string) => ({ id, factor: 'arm', name, study: null })
@@ -57,8 +65,9 @@ const told = {
     values: Object.fromEntries(PARTS.map((it) => [it, []])),
     upto: 0,
   },
-  'GET /reviews/4/analyses': [{ ...kept, pooled: pooled(2, 0.8), problem: '' }],
-  'GET /reviews/4/analyses/1': { ...kept, result: result(0.8), closer },
+  'GET /reviews/4/analyses': [{ ...kept, pooled: pooled(2, 0.8), network: null, problem: '' }],
+  'GET /reviews/4/analyses/1': { ...kept, result: result(0.8), network: null },
+  'GET /reviews/4/analyses/1/closer': closer,
   'GET /reviews/4/analyses/1/words': { methods: 'Effects are risk ratios.', results: '2 studies.', sources: ['1. A'] },
 }
 
@@ -66,7 +75,7 @@ describe('A new analysis', () => {
   it('begins with what can be pooled, says what it comes to, and is kept', async () => {
     const it = await page(await loaded('Analysis'), '/reviews/4/pool/new', {
       ...told,
-      'POST /reviews/4/analyses/preview': result(0.8),
+      'POST /reviews/4/analyses/preview': { result: result(0.8), network: null },
       'POST /reviews/4/analyses': { id: 9 },
     })
     expect((it.field('Name') as HTMLInputElement).value).toBe('Alive: Foam against Plain')
@@ -95,7 +104,7 @@ describe('An analysis', () => {
   it('leaves a study out for a look by Space, and for good when that is said, with a way back', async () => {
     const it = await open({ 'PUT /reviews/4/analyses/1': undefined })
     expect(it.text()).toContain('2 pooled')
-    it.answers['GET /reviews/4/analyses/1'] = { ...kept, result: result(0.7, 6), closer }
+    it.answers['GET /reviews/4/analyses/1'] = { ...kept, result: result(0.7, 6), network: null }
     await it.press('ArrowDown')
     await it.press(' ')
     expect(it.router.currentRoute.value.query.without).toEqual(['6'])
@@ -113,12 +122,16 @@ describe('An analysis', () => {
     expect(it.text()).toContain('Fixed effects 0.79 [0.59, 0.99]')
     expect(it.text()).toContain('A test of asymmetry needs three studies')
     expect(it.text()).toContain('Effects are risk ratios.')
+    expect(it.text()).toContain('▸ Ames 2003 −2.40 0.90')
+    expect(it.text()).toContain('by the likelihood ratio 0.0000 to 0.4000, by Q 0.0000 to 0.7000')
+    expect(it.text()).toContain('2 studies with figures are too few for 1 moderator')
+    expect(it.text()).toContain('Without a figure: Corvane 2011.')
   })
 
   it('that somebody else changed meanwhile is not overwritten', async () => {
     const late = new Refused(409, 'Odile changed this analysis meanwhile. Look at what it is now.')
     const it = await open(
-      { 'POST /reviews/4/analyses/preview': result(0.8), 'PUT /reviews/4/analyses/1': late },
+      { 'POST /reviews/4/analyses/preview': { result: result(0.8), network: null }, 'PUT /reviews/4/analyses/1': late },
       '?edit=yes',
     )
     await it.type('Name', 'Alive in spring')
@@ -128,12 +141,124 @@ describe('An analysis', () => {
   })
 })
 
+describe('Several treatments', () => {
+  const comparison = (a: number, b: number, of: number, more: object = {}) => ({
+    a, b, network: estimate(of), studies: 2, direct: estimate(of), indirect: null, difference: null, ...more,
+  }) // prettier-ignore
+  const network = {
+    treatments: ['Plain', 'Foam', 'Straw', 'Lone'],
+    people: [40, 30, 20, 5],
+    parts: [[0, 1, 2], [3]],
+    studies: [row(5, 'Ames 2003'), row(6, 'Brask 1998', { why_not: 'has no event' })],
+    used: 1,
+    tau2: 0.1,
+    league: [
+      comparison(0, 1, 0.5),
+      comparison(0, 2, 0.8, { direct: null }),
+      comparison(1, 2, 2, { indirect: estimate(4), difference: { ...estimate(0.5), p: 0.01 } }),
+    ],
+    ranking: [{ treatment: 1, score: 0.9, rank: 1, low: 1, high: 2, best: 0.84, against_first: estimate(2) }],
+    q: { q: 5, df: 2, p: 0.08 },
+    within: { q: 3, df: 1, p: 0.1 },
+    between: { q: 2, df: 1, p: 0.2 },
+  } // prettier-ignore
+  const said = { ...analysis, kind: 'network', measure: 'OR', arms: [11, 10], against: [] }
+
+  it('are told all against all, directly and around, ranked, and what falls apart is said', async () => {
+    const it = await page(await loaded('Analysis'), '/reviews/4/pool/1', {
+      ...told,
+      'GET /reviews/4/analyses/1': { ...kept, analysis: said, result: null, network },
+    })
+    expect(it.text()).toContain('4 treatments by odds ratio in 1 study')
+    expect(it.text()).toContain('falls apart into 2 parts: Plain, Foam, Straw; Lone')
+    expect(it.text()).toContain('Foam 2.00 [1.80, 2.20] 0.90 1, 1 to 2 84 %')
+    // the row against the column: below by the network, turned round; above it the two alone
+    const [plain, foam, straw] = [...it.box.querySelectorAll('.league tbody tr')].map((one) =>
+      [...one.querySelectorAll('td')].map((cell) => cell.textContent?.trim()),
+    )
+    expect(plain).toEqual(['', '0.50 [0.30, 0.70]', '—'])
+    expect(foam![0]).toBe('2.00 [1.43, 3.33]')
+    expect(straw![0]).toBe('1.25 [1.00, 1.67]')
+    expect(it.text()).toContain('Of 1 comparison with both, 1 differs at 5 %')
+    expect(it.text()).toContain('has no event')
+    expect(it.button('A closer look')).toBeFalsy()
+  })
+
+  it('begin with all arms, the one that stood against leading', async () => {
+    const it = await page(await loaded('Analysis'), '/reviews/4/pool/new', {
+      ...told,
+      'POST /reviews/4/analyses/preview': { result: result(0.8), network: null },
+      'POST /reviews/4/analyses': { id: 9 },
+    })
+    await it.choose('Compares', 'several treatments at once')
+    await it.click('Keep the analysis')
+    const [body] = it.asked('POST /reviews/4/analyses') as (typeof analysis)[]
+    expect([body!.kind, body!.arms, body!.against]).toEqual(['network', [11, 10], []])
+  })
+})
+
+describe('The summary table', () => {
+  const line = { analysis: 1, baseline: null, doubts: [], certainty: '', note: '' }
+  const summed = {
+    version: 3,
+    by: 'Odile',
+    table: { words: ['sure', 'unsure'], domains: ['Exactness'], rows: [line] },
+    rows: [
+      {
+        analysis: 1, name: 'Alive', measure: 'RR', k: 2, people: 40, pooled: estimate(0.8), absolute: { baseline: 500, risk: 400, more: -100, low: -200, high: 0 }, usual: 500,
+        led_to: 'sure', problem: '',
+      },
+    ],
+    others: [{ id: 2, name: 'Weight' }],
+  } // prettier-ignore
+  const open = async (more: object = {}) =>
+    page(await loaded('Summary'), '/reviews/4/pool/summary', {
+      ...told,
+      'GET /reviews/4/summary': summed,
+      'PUT /reviews/4/summary': undefined,
+      ...more,
+    })
+  const sent = (it: Awaited<ReturnType<typeof open>>) =>
+    it.asked('PUT /reviews/4/summary') as { table: { rows: (typeof line)[] }; seen: number }[]
+
+  it('tells what an effect means for a thousand, and keeps each change with a way back', async () => {
+    const it = await open()
+    expect(it.text()).toContain('0.80 [0.60, 1.00] 500 → 400 −100 [−200, 0] not judged')
+    await it.click('unsure')
+    expect(sent(it)[0]).toMatchObject({ seen: 3, table: { rows: [{ certainty: 'unsure' }] } })
+    await messages.value[0]?.undo?.()
+    expect(sent(it)[1]).toMatchObject({ table: { rows: [{ certainty: '' }] } })
+  })
+
+  it('keeps a doubt once it has its reason, and no baseline that cannot be', async () => {
+    const it = await open()
+    await it.choose('Exactness', 'serious doubt')
+    expect(sent(it)).toHaveLength(0)
+    await it.type('Why', 'The interval holds both.')
+    await it.leave('Why')
+    expect(sent(it)[0]!.table.rows[0]!.doubts).toEqual([
+      { domain: 'Exactness', doubt: 'serious', why: 'The interval holds both.' },
+    ])
+    // what a colleague writes meanwhile comes into what nobody has touched, and takes away nothing that was typed
+    await it.type('Note', 'Mine')
+    const theirs = { ...line, certainty: 'sure', note: 'Theirs' }
+    it.answers['GET /reviews/4/summary'] = { ...summed, version: 4, table: { ...summed.table, rows: [theirs] } }
+    await it.click('unsure')
+    expect((it.field('Note') as HTMLTextAreaElement).value).toBe('Mine')
+    const baseline = 'Baseline: how many of 1,000 on the second side'
+    await it.type(baseline, '1200')
+    await it.leave(baseline)
+    expect(messages.value[0]?.text).toContain('above 0 and below 1,000')
+    expect(sent(it)).toHaveLength(2)
+  })
+})
+
 describe('All analyses', () => {
   it('say what each comes to, or why it cannot any more; one is copied, and removed with a way back', async () => {
-    const gone = { ...kept, id: 2, analysis: { ...analysis, name: 'Gone' }, pooled: null, problem: 'This item is no longer in the codebook.' } // prettier-ignore
+    const gone = { ...kept, id: 2, analysis: { ...analysis, name: 'Gone' }, pooled: null, network: null, problem: 'This item is no longer in the codebook.' } // prettier-ignore
     const it = await page(await loaded('Analyses'), '/reviews/4/pool', {
       ...told,
-      'GET /reviews/4/analyses': [{ ...kept, pooled: pooled(2, 0.8), problem: '' }, gone],
+      'GET /reviews/4/analyses': [{ ...kept, pooled: pooled(2, 0.8), network: null, problem: '' }, gone],
       'POST /reviews/4/analyses': { id: 3 },
       'DELETE /reviews/4/analyses/1': undefined,
       'POST /reviews/4/analyses/1/back': undefined,

@@ -15,6 +15,8 @@ from kettlesort.work import chart, codebook, pool_closer, pool_out, pooling
 from kettlesort.work.chart import Typed
 from kettlesort.work.codebook import Book, ItemWording, LevelWording
 from kettlesort.work.errors import Conflict, Invalid, NotFound
+from kettlesort.work.pool_network import NetworkResult
+from kettlesort.work.pool_studies import Result
 from kettlesort.work.pool_wording import BY_YEAR, Wording
 from tests.conftest import Room
 
@@ -50,6 +52,18 @@ class Pool:
         return base._replace(**more)  # type: ignore[arg-type]
 
 
+def preview(pool: Pool, said: Wording) -> Result:
+    found = pooling.preview(pool.review, said).result
+    assert found
+    return found
+
+
+def network(pool: Pool, said: Wording) -> NetworkResult:
+    found = pooling.preview(pool.review, said).network
+    assert found
+    return found
+
+
 @pytest.fixture
 def pool(room: Room) -> Pool:
     return Pool(room)
@@ -65,14 +79,14 @@ def test_the_application_and_the_command_line_give_the_same_figures(pool: Pool, 
             (["--model", "fixed", "--weights", "mh"], {"model": "fixed", "weights": "mh"}),
         ):
             told = json.loads(CliRunner().invoke(app, ["pool", str(table), "--measure", measure, *options]).stdout)
-            mine = pooling.preview(pool.review, pool.said(measure, **more)).pooled
+            mine = preview(pool, pool.said(measure, **more)).pooled
             assert mine is not None
             assert (mine.k, mine.pooled.estimate, mine.pooled.se) == (told["k"], told["pooled"]["estimate"], told["pooled"]["se"])
             assert (mine.q, mine.i2, mine.tau2) == (told["q"], told["i2"], told["tau2"])
 
 
 def test_what_cannot_be_pooled_is_listed_with_its_reason_and_cell(pool: Pool) -> None:
-    it = pooling.preview(pool.review, pool.said())
+    it = preview(pool, pool.said())
     assert {row.label: row.why_not for row in it.rows if not row.effect}.keys() == {row.label for row in it.rows if not row.effect}
     silent, empty = (next(row for row in it.rows if row.study == pool.studies[k]) for k in (3, 4))
     assert silent.why_not == "no events in either arm"
@@ -82,7 +96,7 @@ def test_what_cannot_be_pooled_is_listed_with_its_reason_and_cell(pool: Pool) ->
         ((pool.studies[4], pool.items["Survived"], (pool.levels["Foam wrap"], None, None)),),
     )
     pool.write(pool.studies[4], "Survived", "not reported", "Foam wrap")
-    again = pooling.preview(pool.review, pool.said())
+    again = preview(pool, pool.said())
     assert next(row.why_not for row in again.rows if row.study == pool.studies[4]) == "Foam wrap: not reported"
     assert "Nothing charted" not in pool_out.forest(pool.review, pooling.keep(pool.review, pool.lead, pool.said()), PAPER)
 
@@ -110,13 +124,13 @@ def test_means_want_the_size_of_their_groups_and_estimates_their_standard_error(
     for study, text in zip(pool.studies[:2], ("12.1 ± 2.5 (n 20)", "11 ± 2"), strict=True):
         pool.write(study, "Used", text, "Foam wrap", "Honey")
         pool.write(study, "Used", "13.4 ± 2.1 (n 22)", "Plain", "Honey")
-    it = pooling.preview(pool.review, used)
+    it = preview(pool, used)
     assert it.pooled
     assert it.pooled.k == 1
     assert next(row.why_not for row in it.rows if row.study == pool.studies[1]) == "the size of a group is missing"
     pool.write(pool.studies[0], "Log ratio", "-0.31")
     pool.write(pool.studies[0], "Its SE", "0.12")
-    given = pooling.preview(pool.review, Wording("As told", "GEN", pool.items["Log ratio"], se_item=pool.items["Its SE"]))
+    given = preview(pool, Wording("As told", "GEN", pool.items["Log ratio"], se_item=pool.items["Its SE"]))
     assert given.pooled
     assert given.pooled.pooled.estimate == pytest.approx(-0.31)
 
@@ -159,7 +173,7 @@ def test_an_analysis_is_told_in_words_with_its_figures_and_sources(pool: Pool) -
 
 def test_a_shared_group_is_divided_among_the_arms_that_share_it(pool: Pool) -> None:
     wraps = (pool.levels["Foam wrap"], pool.levels["Straw wrap"])
-    it = pooling.preview(pool.review, pool.said(arms=wraps, split=True))
+    it = preview(pool, pool.said(arms=wraps, split=True))
     mine = [row for row in it.rows if row.study == pool.studies[0]]
     assert [(row.arm, row.columns) for row in mine] == [
         ("Foam wrap", ("12 / 40", "20 / 41 ÷ 2")),
@@ -178,7 +192,7 @@ def test_a_shared_group_is_divided_among_the_arms_that_share_it(pool: Pool) -> N
     assert "divided evenly among them [1]" in told.methods
     assert "One study was left out" in told.results
     pool.write(pool.studies[1], "Survived", "", "Straw wrap")
-    alone = next(row for row in pooling.preview(pool.review, pool.said(arms=wraps, split=True)).rows if row.study == pool.studies[1])
+    alone = next(row for row in preview(pool, pool.said(arms=wraps, split=True)).rows if row.study == pool.studies[1])
     assert (alone.arm, alone.columns[1]) == ("", "9 / 28")
 
 
@@ -234,7 +248,7 @@ def test_a_network_is_the_same_as_by_command_and_falls_into_its_parts(pool: Pool
         .stdout
     )
     number = pooling.keep(pool.review, pool.lead, said)
-    _, it = pooling.opened_network(pool.review, number)
+    it = pooling.network_of(pool.review, number)
     assert (it.used, it.people) == (3, [41 + 28 + 52, 40 + 30 + 50, 20 + 44])
     assert [one.estimate.estimate for one in it.league] == pytest.approx([one["estimate"] for one in told["league"]])
     assert sorted(score for _, score, _ in it.ranking) == pytest.approx(sorted(one["p_score"] for one in told["ranking"]))
@@ -246,7 +260,7 @@ def test_a_network_is_the_same_as_by_command_and_falls_into_its_parts(pool: Pool
         pooling.opened(pool.review, number)
     for study in pool.studies[:4]:
         pool.write(study, "Survived", "", "Plain")
-    apart = pooling.preview_network(pool.review, said)
+    apart = network(pool, said)
     assert (apart.parts, apart.network) == ([[0], [1, 2]], None)
     assert "in 2 parts" in pool_out.network(pool.review, number, PAPER)
 
@@ -261,7 +275,7 @@ def test_a_network_is_the_same_as_by_command_and_falls_into_its_parts(pool: Pool
 )  # fmt: skip
 def test_an_analysis_that_cannot_be_is_refused(pool: Pool, more: dict[str, object], said: str) -> None:
     with pytest.raises(Invalid, match=said):
-        pooling.preview(pool.review, pool.said(**more))
+        preview(pool, pool.said(**more))
 
 
 def test_an_analysis_is_changed_by_one_at_a_time_and_comes_back(pool: Pool) -> None:

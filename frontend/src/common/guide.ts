@@ -362,12 +362,18 @@ export const GUIDES: Record<string, Guide> = {
   },
   'An analysis': {
     what: [
-      'Which numbers are pooled and how, the forest plot, and a closer look: without each study, one after another, by every model, the funnel. A study in the plot opens its numbers in the evidence table, and a number its quote.',
+      'Which numbers are pooled and how, the forest plot, and a closer look: the funnel, what explains the differences, who carries the whole, how well τ² is known, every model. Several treatments are compared at once, directly and around. A study in the plot opens its numbers in the evidence table, and a number its quote.',
       'A study can be left out for a look; what the team leaves out for good is kept, and drawn hollow.',
     ],
     keys: [
       ['↑ ↓', 'Move between studies'],
       ['Space', 'Leave a study out for a look, or put it back'],
+    ],
+  },
+  'Summary table': {
+    what: [
+      'One row for each outcome that the report tells of: studies, people, the effect, what it means for a thousand at a baseline risk, and how sure the team is, with its reasons. Figures are those of the analyses as they are now.',
+      'The words of certainty and the domains of doubt are the team’s own. What is typed is kept when its field is left, and every change has a way back.',
     ],
   },
   Flow: {

@@ -75,7 +75,10 @@ const VIEWS: Record<string, [string, string][]> = {
     ['chart/concepts', 'Concepts'],
     ['chart/ask', 'Ask'],
   ],
-  Pool: [['pool', 'Analyses']],
+  Pool: [
+    ['pool', 'Analyses'],
+    ['pool/summary', 'Summary table'],
+  ],
   Report: [
     ['report', 'Flow'],
     ['report/history', 'History'],
@@ -94,7 +97,10 @@ const WITHIN: Record<string, string> = {
   'chart/appraisal': 'chart/appraisal/form',
 }
 const current = (path: string) =>
-  route.path === `${base.value}/${path}` || (path in WITHIN && route.path.startsWith(`${base.value}/${WITHIN[path]}`))
+  route.path === `${base.value}/${path}` ||
+  (path in WITHIN &&
+    !tabs.value.some(([other]) => route.path === `${base.value}/${other}`) &&
+    route.path.startsWith(`${base.value}/${WITHIN[path]}`))
 const broken = computed(() => (figures.data.value?.checks ?? []).filter((check) => !check.holds))
 </script>
 

@@ -51,3 +51,26 @@ def versions(db: Session, analysis: int) -> Sequence[Row]:
         WHERE v.analysis_id = :analysis ORDER BY v.id DESC""",
         analysis=analysis,
     )
+
+
+class SummaryVersion(Table, table=True):
+    """What the summary table of a review holds, from then on. Appended; the latest holds."""
+
+    __tablename__ = "summary_version"
+
+    id: int | None = key()
+    review_id: int = reference("review.id", index=True)
+    content: dict[str, Any] = json_field({})
+    account_id: int = reference("account.id")
+    at: Moment | None = moment()
+
+
+def summary(db: Session, review: int) -> Row | None:
+    """The summary table as it stands, with the number of its version and who made it; None before there is one."""
+    found = rows(
+        db,
+        """SELECT v.id, v.content, v.at, a.full_name AS by FROM summary_version v JOIN account a ON a.id = v.account_id
+        WHERE v.review_id = :review ORDER BY v.id DESC LIMIT 1""",
+        review=review,
+    )
+    return found[0] if found else None

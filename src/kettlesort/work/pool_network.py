@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Collection
 from typing import NamedTuple
 
 import numpy as np
@@ -50,7 +51,7 @@ class NetworkResult(NamedTuple):
     ranking: list[tuple[int, float, Rank]]
 
 
-def compared(table: Table, said: Wording, without: tuple[int, ...] = ()) -> NetworkResult:
+def compared(table: Table, said: Wording, without: Collection[int] = ()) -> NetworkResult:
     """What a network comes to."""
     item = table.items[said.item]
     names = [table.levels.get(arm, "an arm that is gone") for arm in said.arms]

@@ -81,17 +81,17 @@ def spread_in_words(result: Result) -> str:
     return said
 
 
-def funnel(review: int, number: int, palette: Palette) -> str:
+def funnel(review: int, number: int, palette: Palette, without: Collection[int] = ()) -> str:
     """The funnel plot of an analysis."""
-    opened = _pooled(review, number)
+    opened = _pooled(review, number, without)
     assert opened.result.pooled
     points = [(row.name, row.effect.estimate, row.effect.se) for row in opened.result.rows if row.effect and row.effect.se and not row.out]
     return pictures.funnel(opened.kept.said.measure, points, opened.result.pooled.pooled.estimate, palette)
 
 
-def bubble(review: int, number: int, palette: Palette, which: int) -> str:
+def bubble(review: int, number: int, palette: Palette, which: int, without: Collection[int] = ()) -> str:
     """Effects against one of the analysis's moderators."""
-    opened = _pooled(review, number)
+    opened = _pooled(review, number, without)
     found = moderated(opened.table, opened.kept.said, opened.used)
     if found is None or not 0 <= which < len(found.names):
         raise Invalid("This analysis has no such moderator.")
@@ -110,9 +110,9 @@ def bubble(review: int, number: int, palette: Palette, which: int) -> str:
     return closer_pictures.bubble(opened.kept.said.measure, found.names[which], points, band, palette)
 
 
-def labbe(review: int, number: int, palette: Palette) -> str:
+def labbe(review: int, number: int, palette: Palette, without: Collection[int] = ()) -> str:
     """The risks of both sides against each other."""
-    opened = _pooled(review, number)
+    opened = _pooled(review, number, without)
     said = opened.kept.said
     assert opened.result.pooled
     if said.measure not in OF_COUNTS:
@@ -124,9 +124,9 @@ def labbe(review: int, number: int, palette: Palette) -> str:
     return closer_pictures.labbe(said.measure, points, opened.result.pooled.pooled.estimate, (one, other), palette)
 
 
-def curve(review: int, number: int, palette: Palette) -> str:
+def curve(review: int, number: int, palette: Palette, without: Collection[int] = ()) -> str:
     """The likelihood of τ²."""
-    opened = _pooled(review, number)
+    opened = _pooled(review, number, without)
     said = opened.kept.said
     found = likelihood(said, opened.used)
     if found is None:
@@ -134,9 +134,9 @@ def curve(review: int, number: int, palette: Palette) -> str:
     return closer_pictures.curve(found, "ML" if said.tau2 == "ML" else "REML", said.level, palette)
 
 
-def network(review: int, number: int, palette: Palette) -> str:
+def network(review: int, number: int, palette: Palette, without: Collection[int] = ()) -> str:
     """The picture of a network."""
-    _, found = pooling.opened_network(review, number)
+    found = pooling.network_of(review, number, without)
     names = found.treatments
     parts = [[names[k] for k in part] for part in found.parts]
     joined = {(names[a], names[b]): n for (a, b), n in found.studies.items()}

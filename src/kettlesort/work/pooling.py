@@ -35,6 +35,11 @@ def _kept(row: Row) -> Kept:
     return Kept(row["id"], row["version"], wording_of(row["content"]), row["by"], row["at"])
 
 
+def kept_in(db: Session, review: int) -> list[Kept]:
+    """Every analysis of a review, in their order."""
+    return [_kept(row) for row in store.analyses(db, review)]
+
+
 class Listed(NamedTuple):
     """An analysis with what it comes to now, all together or as a network, or why it cannot be worked out any more."""
 
@@ -47,7 +52,7 @@ class Listed(NamedTuple):
 def analyses(review: int) -> list[Listed]:
     """Every analysis with what it comes to now."""
     with snapshot() as db:
-        kept = [_kept(row) for row in store.analyses(db, review)]
+        kept = kept_in(db, review)
         table = table_of(db, review, [one.said for one in kept])
     out: list[Listed] = []
     for one in kept:
@@ -56,18 +61,16 @@ def analyses(review: int) -> list[Listed]:
         except Invalid as error:
             out.append(Listed(one, None, None, error.message))
             continue
-        if one.said.kind == "network":
-            out.append(Listed(one, None, compared(table, one.said), ""))
-        else:
-            out.append(Listed(one, worked_out(table, one.said)[0].pooled, None, ""))
+        now = _shown(table, one.said)
+        out.append(Listed(one, now.result.pooled if now.result else None, now.network, ""))
     return out
 
 
 def _find(db: Session, review: int, number: int) -> Kept:
-    found = next((analysis for analysis in store.analyses(db, review) if analysis["id"] == number), None)
+    found = next((one for one in kept_in(db, review) if one.id == number), None)
     if found is None:
         raise NotFound("There is no such analysis in this review.")
-    return _kept(found)
+    return found
 
 
 class Opened(NamedTuple):
@@ -96,30 +99,38 @@ def opened(review: int, number: int, without: Collection[int] = ()) -> Opened:
     return Opened(kept, table, *worked_out(table, kept.said, without))
 
 
-def opened_network(review: int, number: int, without: Collection[int] = ()) -> tuple[Kept, NetworkResult]:
+class Shown(NamedTuple):
+    """What an analysis comes to: of two sides a ``result``, of several treatments a ``network``."""
+
+    result: Result | None = None
+    network: NetworkResult | None = None
+
+
+def _shown(table: Table, said: Wording, without: Collection[int] = ()) -> Shown:
+    if said.kind == "network":
+        return Shown(network=compared(table, said, without))
+    return Shown(worked_out(table, said, without)[0])
+
+
+def shown(review: int, number: int, without: Collection[int] = ()) -> tuple[Kept, Shown]:
+    """An analysis and what it comes to now, without some studies for a look."""
+    kept, table = found(review, number)
+    return kept, _shown(table, kept.said, without)
+
+
+def network_of(review: int, number: int, without: Collection[int] = ()) -> NetworkResult:
     """A network and what it comes to now, without some studies for a look."""
     kept, table = found(review, number)
     if kept.said.kind != "network":
         raise Invalid("This analysis compares two sides; it is no network.")
-    return kept, compared(table, kept.said, tuple(without))
+    return compared(table, kept.said, without)
 
 
-def preview(review: int, said: Wording) -> Result:
-    """What an analysis of two sides would come to."""
-    table, said = _asked(review, said)
-    return worked_out(table, said)[0]
-
-
-def preview_network(review: int, said: Wording) -> NetworkResult:
-    """What a network would come to."""
-    table, said = _asked(review, said)
-    return compared(table, said)
-
-
-def _asked(review: int, said: Wording) -> tuple[Table, Wording]:
+def preview(review: int, said: Wording) -> Shown:
+    """What an analysis would come to."""
     with snapshot() as db:
         table = table_of(db, review, [said])
-    return table, checked(table.evidence, said)
+    return _shown(table, checked(table.evidence, said))
 
 
 def keep(review: int, account: int, said: Wording, number: int | None = None, seen: int | None = None) -> int:

@@ -65,8 +65,13 @@ async function copy(analysis: Analysis) {
                 <div v-if="one.problem" class="small odd">{{ one.problem }}</div>
               </td>
               <td>{{ MEASURE_NAMES[one.analysis.measure] }}</td>
-              <td class="num">{{ one.pooled?.k ?? 0 }}</td>
-              <td>{{ interval(one.pooled?.pooled) }}</td>
+              <td class="num">{{ one.network?.studies ?? one.pooled?.k ?? 0 }}</td>
+              <td v-if="one.network">
+                {{ plural(one.network.treatments, 'treatment')
+                }}{{ one.network.parts > 1 ? ` in ${one.network.parts} parts` : '' }}
+                <span v-if="one.network.first" class="soft small">{{ one.network.first }} ranks first</span>
+              </td>
+              <td v-else>{{ interval(one.pooled?.pooled) }}</td>
               <td class="num">{{ one.pooled && one.pooled.k > 1 ? `${Math.round(one.pooled.i2)} %` : '—' }}</td>
               <td class="small soft">{{ day(one.at) }}, {{ one.by }}</td>
               <td v-if="mayWrite">

@@ -13,8 +13,10 @@ import StateOf from '@/common/StateOf.vue'
 import { useEvidence } from '../chart/evidence'
 import AnalysisFields from './AnalysisFields.vue'
 import CloserLook from './CloserLook.vue'
+import Network from './Network.vue'
 import { chance, interval, MEASURE_NAMES, MEASURES, type Analysis } from './words'
 
+type Listed = Pick<Schemas['StudyInAnalysis'], 'study' | 'label' | 'columns' | 'cells' | 'out' | 'why_not'>
 const { review, path, mayWrite } = useReview()
 const refresh = useRefresh()
 const route = useRoute()
@@ -36,20 +38,19 @@ const { data, error, isPending, refetch } = useQuery({
       }),
     ),
 })
+const withoutQuery = computed(() => without.value.map((study) => `&without=${study}`).join(''))
 const address = (kind: string) => `/api/reviews/${review.value}/analyses/${number.value}/${kind}`
 const { data: drawn } = useQuery({
   queryKey: ['analyses', review, number, computed(() => without.value.join()), 'forest'],
-  enabled: computed(() => Boolean(data.value?.result.pooled)),
+  enabled: computed(() => Boolean(data.value?.result?.pooled)),
   placeholderData: keepPreviousData,
-  queryFn: async () =>
-    (
-      await file(`${address('forest.svg')}?screen=true${without.value.map((one) => `&without=${one}`).join('')}`)
-    ).text(),
+  queryFn: async () => (await file(`${address('forest.svg')}?screen=true${withoutQuery.value}`)).text(),
 })
 
 const EMPTY: Required<Analysis> = {
   name: '', measure: 'RR', item: 0, arms: [], against: [], outcome: null, time: null, se_item: null, model: 'random', tau2: 'REML', hk: false, weights: 'iv',
-  level: 0.95, correction: 0.5, left_out: [], group: null, order: 'name', left: '', right: '',
+  level: 0.95, correction: 0.5, left_out: [], group: null, order: 'name', left: '', right: '', kind: 'pair', split: false,
+  moderators: [], better: 'larger',
 } // prettier-ignore
 const draft = ref<Required<Analysis>>({ ...EMPTY })
 const editing = computed(() => !number.value || route.query.edit === 'yes')
@@ -110,9 +111,14 @@ async function keep() {
   })
 }
 
-const result = computed(() => (editing.value ? previewed.value : data.value?.result))
-const studies = computed(() => result.value?.studies.filter((study) => study.effect) ?? [])
-const missing = computed(() => result.value?.studies.filter((study) => !study.effect) ?? [])
+const shown = computed(() => (editing.value ? previewed.value : data.value))
+const result = computed(() => shown.value?.result)
+const network = computed(() => shown.value?.network)
+const all = computed<Listed[]>(() => network.value?.studies ?? result.value?.studies ?? [])
+const studies = computed(() => all.value.filter((study) => !study.why_not))
+const missing = computed(() => all.value.filter((study) => study.why_not))
+const effects = computed(() => result.value?.studies.filter((study) => study.effect) ?? [])
+const used = computed(() => network.value?.used ?? result.value?.pooled?.k ?? 0)
 /** How many studies are left out for a look. */
 const looked = computed(
   () => studies.value.filter((study) => study.out && !data.value?.analysis.left_out?.includes(study.study)).length,
@@ -153,7 +159,13 @@ function follow(event: MouseEvent) {
   event.preventDefault()
   void router.push(to)
 }
-const cell = (analysis: Schemas['StudyInAnalysis']) => `/reviews/${review.value}/chart?cell=${analysis.cells[0] ?? ''}`
+const cell = (study: Listed) => `/reviews/${review.value}/chart?cell=${study.cells[0] ?? ''}`
+const NETWORK_DOWNLOADS = [
+  ['treatments.svg', 'Treatments, SVG'],
+  ['treatments.png', 'Treatments, PNG'],
+  ['treatments.pdf', 'Treatments, PDF'],
+  ['figures.csv', 'Figures, CSV'],
+]
 const DOWNLOADS = [
   ['forest.svg', 'Forest plot, SVG'],
   ['forest.png', 'Forest plot, PNG'],
@@ -168,13 +180,21 @@ const DOWNLOADS = [
   <StateOf :pending="Boolean(number) && isPending" :error="error" :retry="() => refetch()">
     <Teleport to="#view-actions" defer>
       <template v-if="number && data">
-        <v-btn v-if="!editing" :aria-pressed="closer" @click="set({ view: closer ? undefined : 'closer' })"
+        <v-btn
+          v-if="!editing && data.result"
+          :aria-pressed="closer"
+          @click="set({ view: closer ? undefined : 'closer' })"
           >A closer look</v-btn
         >
-        <v-menu v-if="data.result.pooled && !editing">
+        <v-menu v-if="(data.result?.pooled || data.network) && !editing">
           <template #activator="{ props }"><v-btn v-bind="props">Download</v-btn></template>
           <v-list aria-label="Download"
-            ><v-list-item v-for="[kind, words] in DOWNLOADS" :key="kind" :title="words" :href="address(kind!)" download
+            ><v-list-item
+              v-for="[kind, words] in data.network ? NETWORK_DOWNLOADS : DOWNLOADS"
+              :key="kind"
+              :title="words"
+              :href="address(kind!)"
+              download
           /></v-list>
         </v-menu>
         <v-btn v-if="editing" @click="set({ edit: undefined })">Leave it</v-btn>
@@ -197,10 +217,10 @@ const DOWNLOADS = [
         </form>
         <template v-else>
           <div class="head">
-            <b>Studies</b><span class="soft small push">{{ result?.pooled?.k ?? 0 }} pooled</span>
+            <b>Studies</b><span class="soft small push">{{ used }} {{ network ? 'compared' : 'pooled' }}</span>
           </div>
           <ul class="studies">
-            <li v-for="(study, k) in studies" :key="study.study" :class="{ now: k === at }">
+            <li v-for="(study, k) in studies" :key="`${study.study} ${study.label}`" :class="{ now: k === at }">
               <TickBox
                 :model-value="!study.out"
                 :label="study.label"
@@ -227,10 +247,14 @@ const DOWNLOADS = [
             <router-link :to="`/reviews/${review}/chart/codebook`">To the codebook</router-link>
           </p>
         </div>
-        <template v-else-if="result">
+        <template v-else-if="shown">
           <div class="heading">
             <h2>{{ editing ? draft.name || 'A new analysis' : data?.analysis.name }}</h2>
-            <p v-if="result.pooled" role="status">
+            <p v-if="network" role="status">
+              {{ plural(network.treatments.length, 'treatment') }} by
+              {{ MEASURE_NAMES[(editing ? draft : data!.analysis).measure] }} in {{ plural(used, 'study', 'studies') }}
+            </p>
+            <p v-else-if="result?.pooled" role="status">
               {{ MEASURE_NAMES[(editing ? draft : data!.analysis).measure] }}
               <b class="figure">{{ interval(result.pooled.pooled) }}</b>, p {{ chance(result.pooled.pooled.p) }}
               <span class="soft small">{{ result.spread }}</span>
@@ -242,11 +266,24 @@ const DOWNLOADS = [
               <button v-if="mayWrite" class="link" @click="keepOut">Leave out for good</button>
             </p>
           </div>
-          <CloserLook v-if="closer && data && !editing" :analysis="data" :address="address" />
+          <Network
+            v-if="network"
+            :found="network"
+            :analysis="editing ? draft : data!.analysis"
+            :kept="editing || !data ? undefined : { id: data.id, version: data.version, query: withoutQuery, address }"
+          />
+          <CloserLook
+            v-else-if="closer && data?.result && !editing"
+            :analysis="data"
+            :result="data.result"
+            :address="address"
+            :without="without"
+            :query="withoutQuery"
+          />
           <template v-else>
             <!-- eslint-disable-next-line vue/no-v-html -- drawn by the server, every text in it escaped -->
             <div v-if="!editing && drawn" class="drawing" @click="follow" v-html="drawn" />
-            <table v-if="editing && studies.length" class="small">
+            <table v-if="editing && effects.length" class="small">
               <thead>
                 <tr>
                   <th>Study</th>
@@ -256,7 +293,7 @@ const DOWNLOADS = [
                 </tr>
               </thead>
               <tbody>
-                <tr v-for="study in studies" :key="study.study">
+                <tr v-for="study in effects" :key="`${study.study} ${study.label}`">
                   <td>
                     <router-link :to="cell(study)">{{ study.label }}</router-link>
                   </td>
@@ -266,16 +303,16 @@ const DOWNLOADS = [
                 </tr>
               </tbody>
             </table>
-            <details v-if="missing.length" class="small" :open="!studies.length">
-              <summary>{{ plural(missing.length, 'study', 'studies') }} without the numbers for it</summary>
-              <ul class="ruled">
-                <li v-for="one in missing" :key="one.study">
-                  <router-link :to="cell(one)">{{ one.label }}</router-link>
-                  <span class="soft"> {{ one.why_not }}</span>
-                </li>
-              </ul>
-            </details>
           </template>
+          <details v-if="missing.length && !(closer && result)" class="small" :open="!studies.length">
+            <summary>{{ plural(missing.length, 'study', 'studies') }} without the numbers for it</summary>
+            <ul class="ruled">
+              <li v-for="one in missing" :key="one.study">
+                <router-link :to="cell(one)">{{ one.label }}</router-link>
+                <span class="soft"> {{ one.why_not }}</span>
+              </li>
+            </ul>
+          </details>
           <p v-if="data && !editing" class="small soft">
             {{ data.by }}, {{ moment(data.at) }}. Worked out from the evidence table as it is now.
           </p>

@@ -19,6 +19,28 @@ const usable = computed(() =>
 const item = computed(() => props.items.find((item) => item.id === said.value.item))
 const measures = computed(() => MEASURES[item.value?.kind ?? ''] ?? [])
 const general = computed(() => said.value.measure === 'GEN')
+const network = computed(() => said.value.kind === 'network')
+const offered = computed(() => measures.value.filter((one) => !network.value || one.value !== 'SMD'))
+/** A network compares all arms, the first of them leads; two sides begin with the first two. */
+function turn(kind: 'pair' | 'network') {
+  const ids = arms.value.map((arm) => arm.value)
+  said.value = {
+    ...said.value,
+    kind,
+    arms: kind === 'network' ? [...new Set([...said.value.against, ...said.value.arms, ...ids])] : ids.slice(0, 1),
+    against: kind === 'network' ? [] : ids.slice(1, 2),
+    tau2: kind === 'network' && said.value.tau2 !== 'DL' ? 'REML' : said.value.tau2,
+    measure: kind === 'network' && said.value.measure === 'SMD' ? 'MD' : said.value.measure,
+    hk: kind === 'pair' && said.value.hk,
+  }
+}
+const lead = (arm: number) => (said.value.arms = [arm, ...said.value.arms.filter((one) => one !== arm)])
+const moderators = computed(() => [
+  { value: 0, title: 'year' },
+  ...props.items
+    .filter((item) => ['number', 'quantity'].includes(item.kind) && !item.per?.length)
+    .map((item) => ({ value: item.id!, title: item.name })),
+])
 const named = (factor: string) =>
   props.levels
     .filter((level) => level.factor === factor && level.study === null)
@@ -63,7 +85,18 @@ const WEIGHTS = computed(() => [
       :disabled="!mayWrite"
       @update:model-value="choose($event as number)"
     />
-    <ChoiceField v-model="said.measure" :items="measures" label="Measure" :disabled="!mayWrite" />
+    <ChoiceField
+      v-if="!general"
+      :model-value="said.kind"
+      :items="[
+        { value: 'pair' as const, title: 'two sides' },
+        { value: 'network' as const, title: 'several treatments at once' },
+      ]"
+      label="Compares"
+      :disabled="!mayWrite"
+      @update:model-value="turn($event as 'pair' | 'network')"
+    />
+    <ChoiceField v-model="said.measure" :items="offered" label="Measure" :disabled="!mayWrite" />
     <ChoiceField
       v-if="general"
       v-model="said.se_item"
@@ -85,7 +118,36 @@ const WEIGHTS = computed(() => [
       label="Time point"
       :disabled="!mayWrite"
     />
-    <div v-if="!general" class="two">
+    <fieldset v-if="network">
+      <legend class="small soft">Treatments</legend>
+      <TickBox
+        v-for="arm in arms"
+        :key="arm.value"
+        :model-value="said.arms.includes(arm.value)"
+        :label="arm.title"
+        :disabled="!mayWrite"
+        @update:model-value="said.arms = toggled(said.arms, arm.value)"
+      />
+    </fieldset>
+    <template v-if="network">
+      <ChoiceField
+        :model-value="said.arms[0] ?? null"
+        :items="arms.filter((arm) => said.arms.includes(arm.value))"
+        label="All against"
+        :disabled="!mayWrite"
+        @update:model-value="lead($event as number)"
+      />
+      <ChoiceField
+        v-model="said.better"
+        :items="[
+          { value: 'larger' as const, title: 'larger is better' },
+          { value: 'smaller' as const, title: 'smaller is better' },
+        ]"
+        label="For the ranking"
+        :disabled="!mayWrite"
+      />
+    </template>
+    <div v-else-if="!general" class="two">
       <fieldset v-for="side in ['arms', 'against'] as const" :key="side">
         <legend class="small soft">{{ side === 'arms' ? 'One side' : 'Against' }}</legend>
         <TickBox
@@ -99,6 +161,12 @@ const WEIGHTS = computed(() => [
         />
       </fieldset>
     </div>
+    <TickBox
+      v-if="!network && !general && said.arms.length > 1"
+      v-model="said.split"
+      label="Each arm on its own, the other side divided"
+      :disabled="!mayWrite"
+    />
     <ChoiceField
       v-model="said.model"
       :items="[
@@ -109,14 +177,32 @@ const WEIGHTS = computed(() => [
       :disabled="!mayWrite"
     />
     <template v-if="said.model === 'random'">
-      <ChoiceField v-model="said.tau2" :items="TAU2" label="Variance between studies (τ²)" :disabled="!mayWrite" />
-      <TickBox v-model="said.hk" label="Hartung and Knapp’s interval" :disabled="!mayWrite" />
+      <ChoiceField
+        v-model="said.tau2"
+        :items="TAU2.filter((one) => !network || ['REML', 'DL'].includes(one.value))"
+        label="Variance between studies (τ²)"
+        :disabled="!mayWrite"
+      />
+      <TickBox v-if="!network" v-model="said.hk" label="Hartung and Knapp’s interval" :disabled="!mayWrite" />
     </template>
-    <ChoiceField v-else v-model="said.weights" :items="WEIGHTS" label="Weights" :disabled="!mayWrite" />
-    <ChoiceField v-model="said.group" :items="groups" label="In groups by" :disabled="!mayWrite" />
-    <ChoiceField v-model="said.order" :items="ORDERS" label="Studies in the order of" :disabled="!mayWrite" />
-    <TextField v-model="said.left" label="To the left of no effect" placeholder="favours …" :readonly="!mayWrite" />
-    <TextField v-model="said.right" label="To the right of it" placeholder="favours …" :readonly="!mayWrite" />
+    <ChoiceField v-else-if="!network" v-model="said.weights" :items="WEIGHTS" label="Weights" :disabled="!mayWrite" />
+    <template v-if="!network">
+      <ChoiceField v-model="said.group" :items="groups" label="In groups by" :disabled="!mayWrite" />
+      <fieldset v-if="moderators.length">
+        <legend class="small soft">Effects regressed on</legend>
+        <TickBox
+          v-for="one in moderators"
+          :key="one.value"
+          :model-value="said.moderators.includes(one.value)"
+          :label="one.title"
+          :disabled="!mayWrite"
+          @update:model-value="said.moderators = toggled(said.moderators, one.value)"
+        />
+      </fieldset>
+      <ChoiceField v-model="said.order" :items="ORDERS" label="Studies in the order of" :disabled="!mayWrite" />
+      <TextField v-model="said.left" label="To the left of no effect" placeholder="favours …" :readonly="!mayWrite" />
+      <TextField v-model="said.right" label="To the right of it" placeholder="favours …" :readonly="!mayWrite" />
+    </template>
   </div>
 </template>
 

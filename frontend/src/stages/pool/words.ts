@@ -45,5 +45,10 @@ export const interval = (estimate: Schemas['PooledEstimate'] | undefined) =>
   estimate && estimate.estimate !== null
     ? `${figure(estimate.estimate)} [${figure(estimate.low)}, ${figure(estimate.high)}]`
     : '—'
+/** The other against the one. */
+export const turned = (estimate: Schemas['PooledEstimate'], ratio: boolean): Schemas['PooledEstimate'] => {
+  const of = (n: number | null) => (n === null ? null : ratio ? 1 / n : -n)
+  return { ...estimate, estimate: of(estimate.estimate), low: of(estimate.high), high: of(estimate.low) }
+}
 export const chance = (p: number | null | undefined) =>
   p === null || p === undefined ? '—' : p < 0.001 ? '< 0.001' : p.toFixed(3)

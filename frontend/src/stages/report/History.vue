@@ -161,6 +161,7 @@ const WORDS: Record<string, string> = {
   'chart.appraisal_form': 'changed the form of appraisal',
   'pool.made': 'made an analysis',
   'pool.changed': 'changed an analysis',
+  'pool.summed_up': 'changed the summary table',
   'pool.removed': 'took an analysis out of sight',
   'pool.brought_back': 'brought an analysis back',
   'chart.study_renamed': 'renamed a study',

@@ -55,5 +55,6 @@ def network(
         out.append(text_at(x + dx, y + dy, name if len(name) < 30 else name[:29] + "…", palette.ink, anchor=anchor, bold=True))
     body = "".join(out)
     whole = sum(studies.values())
+    foot = max(y for _, y in places.values()) + _NODE + 30
     title = f"Network of {len(places)} treatments, {whole} comparisons" + (f", in {len(parts)} parts" if len(parts) > 1 else "")
-    return document(f'<a href="{said(link)}">{body}</a>' if link else body, left, tall, title, palette)
+    return document(f'<a href="{said(link)}">{body}</a>' if link else body, left, foot, title, palette)
