@@ -119,6 +119,16 @@ def test_direct_and_indirect_evidence_of_a_triangle() -> None:
     assert [one.indirect for one in alone] == [None, None]
 
 
+def test_a_study_of_three_arms_does_not_go_around_itself() -> None:
+    whole = Arms(np.array([0, 1, 2]), np.array([0.5, 0.2, 0.0]), np.array([0.02, 0.03, 0.04]))
+    studies = [whole, two_arms(0, 1, 0.4, 0.05), two_arms(1, 2, 0.1, 0.06)]
+    found = {(one.a, one.b): one for one in taken_apart(compare(3, studies, None), studies, 0.95)}
+    assert found[0, 1].indirect is None
+    around = found[0, 2].indirect
+    assert around
+    assert (around.estimate, around.se) == pytest.approx((0.5, 0.11**0.5))
+
+
 def test_ranks_are_drawn_the_same_each_time_and_agree_with_the_scores() -> None:
     studies = [two_arms(0, 1, -1.0, 0.05), two_arms(1, 2, -1.0, 0.05)]
     network = compare(3, studies, None)

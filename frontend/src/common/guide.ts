@@ -433,7 +433,7 @@ export const FIRST: Record<string, { first: string; demo: string; to: string; go
   Pool: {
     first:
       'Choose an item that is charted for each arm, and which arms stand against which: the studies are pooled as they are charted.',
-    demo: 'How many colonies survived, wrapped against plain, and how much food they used; in groups by material.',
+    demo: 'How many colonies survived, wrapped against plain, and how much food they used; in groups by design, with three ways to winter compared at once.',
     to: 'pool/new',
     go: 'New analysis',
   },

@@ -29,7 +29,10 @@ CODEBOOK = Book(
         ConceptWording(None, "Setting"), ConceptWording(None, "Insulation"), ConceptWording(None, "Outcome"), ConceptWording(None, "Survival", "Outcome"),
         ConceptWording(None, "Stored food", "Outcome"), ConceptWording(None, "Mites", "Outcome"),
     ],
-    [LevelWording(None, "arm", "Wrapped", ["insulated"]), LevelWording(None, "arm", "Plain", ["uninsulated", "control"])],
+    [
+        LevelWording(None, "arm", "Wrapped", ["insulated"]), LevelWording(None, "arm", "Plain", ["uninsulated", "control"]),
+        LevelWording(None, "arm", "Indoors", ["cellar", "wintered indoors"]),
+    ],
 )  # fmt: skip
 
 
@@ -48,13 +51,16 @@ def chart_studies(review: int, team: Team, truth: dict[int, Document]) -> None:
         report = study.reports[0]["record_id"]
         said = facts(truth[report])
         cells = [
-            chart.Typed(study.id, items["Site"], truth[report].place), chart.Typed(study.id, items["Colonies"], str(said.wrapped.total + said.plain.total)),
+            chart.Typed(study.id, items["Site"], truth[report].place), chart.Typed(study.id, items["Colonies"], str(sum(arm.total for _, arm in said.arms))),
             chart.Typed(study.id, items["Design"], said.design), chart.Typed(study.id, items["First winter"], f"{said.winter}-10"),
             chart.Typed(study.id, items["Material"], said.material), chart.Typed(study.id, items["Thickness"], f"{said.thickness / 10 if k % 4 == 1 else said.thickness} {'cm' if k % 4 == 1 else 'mm'}"),
         ]  # fmt: skip
-        for arm, name in zip((said.wrapped, said.plain), arms, strict=True):
-            cells.append(chart.Typed(study.id, items["Survived"], f"{arm.alive} / {arm.total}", levels=(name, None, None)))
-            cells.append(chart.Typed(study.id, items["Food used"], f"{arm.used} ± {arm.sd} (n {arm.total})", levels=(name, None, None)))
+        for arm, name in zip((said.wrapped, said.plain, said.indoors), arms, strict=True):
+            alive, used = (
+                (f"{arm.alive} / {arm.total}", f"{arm.used} ± {arm.sd} (n {arm.total})") if arm else ("not applicable", "not applicable")
+            )
+            cells.append(chart.Typed(study.id, items["Survived"], alive, levels=(name, None, None)))
+            cells.append(chart.Typed(study.id, items["Food used"], used, levels=(name, None, None)))
         if k % 4 != 3:
             cells.append(chart.Typed(study.id, items["Food weighed"], "yes" if said.weighed else "no"))
         chart.set_values(review, (lead, second)[k % 2], cells)
@@ -97,7 +103,7 @@ def _read_twice(
             if other and k in (1, 3):
                 design = "Cohort" if design != "Cohort" else "Quasi-random"
             cells = [chart.Typed(study.id, items["Design"], design, ALLOCATED[said.design], "1", record=report)]
-            for n, arm, level in zip(alive, (said.wrapped, said.plain), arms, strict=True):
+            for n, arm, level in zip(alive, (said.wrapped, said.plain), arms[:2], strict=True):
                 cells.append(chart.Typed(study.id, items["Survived"], f"{n} / {arm.total}", levels=(level, None, None)))
             chart.set_values(review, reader, [cells[0], *(_quoted(review, cell, report) for cell in cells[1:])])
     first = next(compared for compared in extractors.compared(review) if compared.state == "differ")

@@ -42,7 +42,7 @@ class Arm(NamedTuple):
 
 
 class Facts(NamedTuple):
-    """What the full text of a document states."""
+    """What the full text of a document states. ``indoors``: a third arm, that spent the winter in a cellar, where there was one."""
 
     wrapped: Arm
     plain: Arm
@@ -51,19 +51,59 @@ class Facts(NamedTuple):
     thickness: int
     winter: int
     weighed: bool
+    indoors: Arm | None = None
+
+    @property
+    def arms(self) -> list[tuple[str, Arm]]:
+        """The arms by name."""
+        return [("Wrapped", self.wrapped), ("Plain", self.plain), *([("Indoors", self.indoors)] if self.indoors else [])]
+
+
+_APART = 7
+"""The number of a document whose plain hives fared worse than any others: in a picture it lies apart."""
+
+
+def _seen(document: Document) -> tuple[Arm, Arm]:
+    """Who was alive: in small studies plain hives fare worse than in large ones, as where small studies without a difference stay unpublished."""
+    alive1, total1, alive2, total2 = document.arms
+    if document.number == _APART:
+        alive1, alive2 = round(0.94 * total1), round(0.27 * total2)
+    elif total1 + total2 < 90:
+        alive2 = round(max(0.3 * total2, alive2 - 0.14 * total2))
+    return Arm(alive1, total1, 0.0, 0.0), Arm(alive2, total2, 0.0, 0.0)
 
 
 def facts(document: Document) -> Facts:
     """What the full text of a document states. The same every time."""
     rng = random.Random(900 + document.number)
-    alive1, total1, alive2, total2 = document.arms
+    wrapped, plain = _seen(document)
     used = round(rng.uniform(8, 13), 1)
     more = round(used + rng.uniform(0.4, 3.2), 1)
-    design, material = rng.choice(DESIGNS), rng.choice(MATERIALS)
+    ratio = wrapped.share / plain.share
+    design = (
+        "Randomised" if ratio < 1.1 else "Quasi-random" if ratio < 1.28 else "Cohort"
+    )  # where beekeepers chose, wraps seem to help more
+    rng.choice(DESIGNS)
+    material = rng.choice(MATERIALS)
+    material = next((name for name in MATERIALS if name.lower() in document.title.lower()), material)
     sds = round(rng.uniform(1.2, 3.1), 1), round(rng.uniform(1.4, 3.6), 1)
+    thickness, weighed = rng.choice((20, 30, 40, 50)), rng.random() < 0.7
+    indoors = None
+    if document.number % 3 == 1:
+        total = rng.randint(24, 80)
+        indoors = Arm(
+            round(total * rng.uniform(0.78, 0.94)), total, round(used - rng.uniform(0.2, 1.6), 1), round(rng.uniform(1.0, 2.6), 1)
+        )
     return Facts(
-        Arm(alive1, total1, used, sds[0]), Arm(alive2, total2, more, sds[1]), design, material, rng.choice((20, 30, 40, 50)), document.year - 3, rng.random() < 0.7
-    )  # fmt: skip
+        wrapped._replace(used=used, sd=sds[0]),
+        plain._replace(used=more, sd=sds[1]),
+        design,
+        material,
+        thickness,
+        document.year - 3,
+        weighed,
+        indoors,
+    )
 
 
 def paper(document: Document) -> bytes:
@@ -113,21 +153,24 @@ def _methods(document: Document, said: Facts) -> str:
         if said.weighed
         else "Stored food was not weighed; its use was judged by the number of full combs and is given in kilograms as beekeepers estimated it."
     )
+    cellar = " A third arm was wintered indoors, in a dark cellar." if said.indoors else ""
     return (
-        f"The {document.place.lower()} apiaries took part, with {said.wrapped.total + said.plain.total} colonies in all, from October {said.winter} on. {ALLOCATED[said.design]} "
-        f"Wrapped hives had {_WRAPS[said.material].format(mm=said.thickness)}; the others were left plain. Colonies were counted as alive if a laying queen and "
+        f"The {document.place.lower()} apiaries took part, with {sum(arm.total for _, arm in said.arms)} colonies in all, from October {said.winter} on. {ALLOCATED[said.design]} "
+        f"Wrapped hives had {_WRAPS[said.material].format(mm=said.thickness)}; the others were left plain.{cellar} Colonies were counted as alive if a laying queen and "
         f"brood were seen at the first spring inspection. {food}"
     )
 
 
 def _survival(said: Facts) -> str:
-    one, two = said.wrapped, said.plain
-    return f"At the first spring inspection {one.alive} of the {one.total} wrapped colonies were alive, against {two.alive} of the {two.total} left plain."
+    one, two, cellar = said.wrapped, said.plain, said.indoors
+    third = f" Of the {cellar.total} colonies indoors {cellar.alive} were alive." if cellar else ""
+    return f"At the first spring inspection {one.alive} of the {one.total} wrapped colonies were alive, against {two.alive} of the {two.total} left plain.{third}"
 
 
 def _food(said: Facts) -> str:
-    one, two = said.wrapped, said.plain
-    return f"Wrapped colonies used {one.used} ± {one.sd} kg of stored food (mean ± SD), plain ones {two.used} ± {two.sd} kg."
+    one, two, cellar = said.wrapped, said.plain, said.indoors
+    third = f", those indoors {cellar.used} ± {cellar.sd} kg" if cellar else ""
+    return f"Wrapped colonies used {one.used} ± {one.sd} kg of stored food (mean ± SD), plain ones {two.used} ± {two.sd} kg{third}."
 
 
 def _end() -> str:
@@ -167,23 +210,23 @@ def _by_arm(pdf: FPDF, document: Document, said: Facts) -> None:
     pdf.add_page()
     _sections(pdf, [("Results", "Table 1 gives the colonies that were seen alive in spring and the food that they had used, by arm.")])
     rows = [("Arm", "Colonies", "Alive in spring", "Food used, kg (mean ± SD)")]
-    for name, arm in (("Wrapped", said.wrapped), ("Plain", said.plain)):
+    for name, arm in said.arms:
         rows.append((name, str(arm.total), str(arm.alive), f"{arm.used} ± {arm.sd}"))
     _table(pdf, "Table 1. Survival and food used, by arm.", rows, (38, 30, 40, 55))
     _sections(pdf, [("Discussion", _end())])
 
 
 def _by_outcome(pdf: FPDF, document: Document, said: Facts) -> None:
-    one, two = said.wrapped, said.plain
+    arms = said.arms
     _sections(pdf, [("Background", _background(document)), ("Material and methods", _methods(document, said))])
     rows = [
-        ("Outcome", f"Wrapped (n = {one.total})", f"Plain (n = {two.total})"),
-        ("Survived until spring, n (%)", f"{one.alive} ({one.share:.1f})", f"{two.alive} ({two.share:.1f})"),
-        ("Stored food used, kg, mean (SD)", f"{one.used} ({one.sd})", f"{two.used} ({two.sd})"),
+        ("Outcome", *(f"{name} (n = {arm.total})" for name, arm in arms)),
+        ("Survived until spring, n (%)", *(f"{arm.alive} ({arm.share:.1f})" for _, arm in arms)),
+        ("Stored food used, kg, mean (SD)", *(f"{arm.used} ({arm.sd})" for _, arm in arms)),
     ]
     pdf.add_page()
     _sections(pdf, [("Results", "Both outcomes are shown in Table 2.")])
-    _table(pdf, "Table 2. Outcomes at the first spring inspection.", rows, (66, 46, 46))
+    _table(pdf, "Table 2. Outcomes at the first spring inspection.", rows, (62, *[40] * len(arms)))
     _sections(pdf, [("Discussion", _end())])
 
 

@@ -93,7 +93,7 @@ const picture = computed(() => ({ address: props.address, version: props.analysi
               <th>Study</th>
               <th class="num" title="From what the others give, over its standard error">Residual</th>
               <th class="num" title="Cook’s distance: how far the whole moves without it, squared, in standard errors">
-                Cook’s distance
+                Cook
               </th>
               <th class="num" title="Its share of the weight, from 0 to 1">Hat</th>
               <th class="num">τ² without</th>

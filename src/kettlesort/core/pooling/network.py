@@ -223,8 +223,8 @@ class Apart(NamedTuple):
 
 
 def taken_apart(network: Network, studies: Sequence[Arms], level: float) -> list[Apart]:
-    """Each comparison that studies make, with what the rest of the network says of it: back-calculated from direct and whole (Dias S et al. Stat Med
-    2010;29:932-944; König J, Krahn U, Binder H. Stat Med 2013;32:5414-5429). Exact where no study has more than two arms.
+    """Each comparison that studies make, set against the network of the studies that do not make it, with the same τ² (node splitting: Dias S et al. Stat Med
+    2010;29:932-944). A study of several arms speaks directly alone, so that both sides are independent.
     """
     count = len(network.effects)
     out = []
@@ -232,16 +232,32 @@ def taken_apart(network: Network, studies: Sequence[Arms], level: float) -> list
         for b in range(a + 1, count):
             if (found := direct(studies, a, b, network.tau2, level)) is None:
                 continue
-            own, whole = found[0], network.against(a, b, level)
-            v, all_v = (own.se or 0.0) ** 2, (whole.se or 0.0) ** 2
-            rest = 1 / all_v - 1 / v if v and all_v else 0.0
-            if rest <= 1e-9 / v:
-                out.append(Apart(a, b, found[1], own, None, None))
-                continue
-            indirect = interval((whole.estimate / all_v - own.estimate / v) / rest, rest**-0.5, level)
-            difference = interval(own.estimate - indirect.estimate, (v + 1 / rest) ** 0.5, level)
-            out.append(Apart(a, b, found[1], own, indirect, difference))
+            own, n = found
+            indirect = _around(
+                count, [study for study in studies if not {a, b} <= set(study.treatments.tolist())], a, b, network.tau2, level
+            )
+            difference = None
+            if indirect:
+                spread = math.hypot(own.se or 0.0, indirect.se or 0.0)
+                difference = interval(own.estimate - indirect.estimate, spread, level)
+            out.append(Apart(a, b, n, own, indirect, difference))
     return out
+
+
+def _around(count: int, studies: Sequence[Arms], a: int, b: int, tau2: float, level: float) -> Estimate | None:
+    """Treatment a against b by studies of which none has both; None where no way leads from one to the other."""
+    inside = next(part for part in components(count, studies) if a in part)
+    if b not in inside:
+        return None
+    place = {treatment: k for k, treatment in enumerate(inside)}
+    own = [
+        study._replace(treatments=np.array([place[k] for k in study.treatments.tolist()], np.int64))
+        for study in studies
+        if int(study.treatments[0]) in place
+    ]
+    fitted = _fit(len(inside), own, tau2)
+    c, x, y = fitted.inverse, place[a], place[b]
+    return interval(float(fitted.effects[x] - fitted.effects[y]), math.sqrt(max(0.0, c[x, x] + c[y, y] - 2 * c[x, y])), level)
 
 
 def p_scores(network: Network, *, smaller_is_better: bool = False) -> list[float]:
