@@ -117,18 +117,25 @@ def between(y: Floats, v: Floats, method: str) -> float:
         w = 1 / (v / start + 1)
         return float(w @ (y - w @ y / w.sum()) ** 2) / (k - 1)
     if method == "PM":
-        return _root(lambda tau2: _q(y, v, tau2) - (k - 1), spread + float(v.max()))
+        return _paule(y, v)
     ones = np.ones((k, 1))
     return likeliest(y, v, ones, restricted=method == "REML")
 
 
-def _root(falling: Callable[[float], float], top: float) -> float:
-    """Where a falling function meets 0; 0 where it is below from the beginning."""
-    if falling(0.0) <= 0:
-        return 0.0
-    while falling(top) > 0:
-        top *= 4
-    return crossing(falling, 0.0, top)
+def _paule(y: Floats, v: Floats) -> float:
+    """Where Q meets its degrees. Q falls and is convex, so that Newton's steps from 0 come nearer from one side and never go beyond."""
+    df, tau2 = len(y) - 1, 0.0
+    for _ in range(200):
+        w = 1 / (v + tau2)
+        rest = y - w @ y / w.sum()
+        q = float(w @ rest**2)
+        if q <= df:
+            break
+        nearer = tau2 + (q - df) / float(w**2 @ rest**2)
+        if nearer == tau2:
+            break
+        tau2 = nearer
+    return tau2
 
 
 def crossing(falling: Callable[[float], float], low: float, high: float) -> float:

@@ -106,14 +106,15 @@ def compare(count: int, studies: Sequence[Arms], method: str | None) -> Network:
     Arms of a study share a level of their own, which is what contrasts with shared arms and a correlation of ½ amount to (Lu G, Ades AE. Stat Med
     2004;23:3105-3124; Rücker G. Res Synth Methods 2012;3:312-324).
     """
-    fixed = _fit(count, studies, 0.0)
+    batches = _batched(studies)
+    fixed = _fit(count, batches, 0.0)
     df = sum(len(study.y) - 1 for study in studies) - (count - 1)
     tau2 = 0.0
     if method == "DL" and df > 0:
         tau2 = max(0.0, (fixed.q - df) / _trace(studies, fixed.inverse))
     elif method and df > 0:
-        tau2 = _likeliest(count, studies)
-    found = _fit(count, studies, tau2) if tau2 else fixed
+        tau2 = _likeliest(count, batches)
+    found = _fit(count, batches, tau2) if tau2 else fixed
     inner, inner_df = _within(studies)
     return Network(
         found.effects, found.inverse, tau2, _spread(fixed.q, df), _spread(inner, inner_df), _spread(max(0.0, fixed.q - inner), df - inner_df)
@@ -132,35 +133,68 @@ class _Fitted(NamedTuple):
     slope: float
 
 
-def _fit(count: int, studies: Sequence[Arms], tau2: float) -> _Fitted:
+class _Batch(NamedTuple):
+    """Studies of as many arms each, m: treatments, what is seen and its variance, (n, m)."""
+
+    treatments: Ints
+    y: Floats
+    v: Floats
+
+
+def _batched(studies: Sequence[Arms]) -> list[_Batch]:
+    """Studies by how many arms they have."""
+    by_size: dict[int, list[Arms]] = {}
+    for study in studies:
+        by_size.setdefault(len(study.y), []).append(study)
+    return [
+        _Batch(np.stack([study.treatments for study in some]), np.stack([study.y for study in some]), np.stack([study.v for study in some]))
+        for some in by_size.values()
+    ]
+
+
+def _fit(count: int, batches: Sequence[_Batch], tau2: float) -> _Fitted:
     """Least squares at a τ², the restricted log likelihood there, and its slope."""
     inner, right = np.zeros((count, count)), np.zeros(count)
     turned = np.zeros((count, count))  # the derivative of inner
     height = slope = 0.0
-    for study in studies:
-        w = 1 / (study.v + tau2 / 2)
-        total, fall = float(w.sum()), -0.5 * w**2
-        at = np.ix_(study.treatments, study.treatments)
-        block = np.diag(w) - np.outer(w, w) / total
-        inner[at] += block
-        right[study.treatments] += block @ study.y
-        crossed = np.outer(fall, w)
-        turned[at] += np.diag(fall) - (crossed + crossed.T) / total + np.outer(w, w) * fall.sum() / total**2
-        height += float(np.log(w).sum()) - math.log(total)
-        slope -= float(0.5 * w.sum() + fall.sum() / total)
+    for batch in batches:
+        w = 1 / (batch.v + tau2 / 2)
+        total, fall = w.sum(axis=1), -0.5 * w**2
+        at = (batch.treatments[:, :, None], batch.treatments[:, None, :])
+        block = _diagonal(w) - _crossed(w, w) / total[:, None, None]
+        np.add.at(inner, at, block)
+        np.add.at(right, batch.treatments, np.einsum("nij,nj->ni", block, batch.y))
+        mixed = _crossed(fall, w)
+        sums = fall.sum(axis=1)
+        change = (
+            _diagonal(fall) - (mixed + mixed.transpose(0, 2, 1)) / total[:, None, None] + _crossed(w, w) * (sums / total**2)[:, None, None]
+        )
+        np.add.at(turned, at, change)
+        height += float(np.log(w).sum() - np.log(total).sum())
+        slope -= float(0.5 * w.sum() + (sums / total).sum())
     inverse = np.zeros((count, count))
     inverse[1:, 1:] = np.linalg.inv(inner[1:, 1:])
     effects = inverse @ right
     q = 0.0
-    for study in studies:
-        w = 1 / (study.v + tau2 / 2)
-        rest = study.y - effects[study.treatments]
-        rest = rest - w @ rest / w.sum()
-        q += float(w @ rest**2)
-        slope += float(0.5 * w**2 @ rest**2)
+    for batch in batches:
+        w = 1 / (batch.v + tau2 / 2)
+        rest = batch.y - effects[batch.treatments]
+        rest = rest - ((w * rest).sum(axis=1) / w.sum(axis=1))[:, None]
+        q += float((w * rest**2).sum())
+        slope += float((0.5 * w**2 * rest**2).sum())
     height -= float(np.linalg.slogdet(inner[1:, 1:])[1]) + q
     slope -= float((inverse * turned).sum())
     return _Fitted(effects, inverse, q, height / 2, slope / 2)
+
+
+def _diagonal(some: Floats) -> Floats:
+    """Each row of (n, m) as the diagonal of a matrix, (n, m, m)."""
+    return some[:, :, None] * np.eye(some.shape[1])
+
+
+def _crossed(one: Floats, other: Floats) -> Floats:
+    """Each row with each row, (n, m, m)."""
+    return one[:, :, None] * other[:, None, :]
 
 
 def _trace(studies: Sequence[Arms], inverse: Floats) -> float:
@@ -174,16 +208,16 @@ def _trace(studies: Sequence[Arms], inverse: Floats) -> float:
     return whole - float((inverse * shared).sum())
 
 
-def _likeliest(count: int, studies: Sequence[Arms]) -> float:
+def _likeliest(count: int, batches: Sequence[_Batch]) -> float:
     """The τ² ≥ 0 of the highest restricted likelihood: every maximum on a grid, then by the root of the slope."""
-    top = 8 * max(float(np.ptp(study.y)) ** 2 + float(study.v.max()) for study in studies)
-    grid = [0.0, *np.geomspace(1e-7 * min(float(arms.v.min()) for arms in studies), top, 80).tolist()]
-    slopes = [_fit(count, studies, value).slope for value in grid]
+    top = 8 * max(float((np.ptp(batch.y, axis=1) ** 2 + batch.v.max(axis=1)).max()) for batch in batches)
+    grid = [0.0, *np.geomspace(1e-7 * min(float(batch.v.min()) for batch in batches), top, 80).tolist()]
+    slopes = [_fit(count, batches, value).slope for value in grid]
     found = [0.0] if slopes[0] <= 0 else []
     for low, high, rising, falling in zip(grid, grid[1:], slopes, slopes[1:], strict=False):
         if rising > 0 >= falling:
-            found.append(crossing(lambda one: _fit(count, studies, one).slope, low, high))
-    return max(found, key=lambda one: _fit(count, studies, one).height, default=0.0)
+            found.append(crossing(lambda one: _fit(count, batches, one).slope, low, high))
+    return max(found, key=lambda one: _fit(count, batches, one).height, default=0.0)
 
 
 def _within(studies: Sequence[Arms]) -> tuple[float, int]:
@@ -193,7 +227,7 @@ def _within(studies: Sequence[Arms]) -> tuple[float, int]:
         order = np.argsort(study.treatments)
         own = Arms(np.arange(len(order)), study.y[order], study.v[order])
         designs.setdefault(tuple(study.treatments[order].tolist()), []).append(own)
-    q = sum(_fit(len(design), members, 0.0).q for design, members in designs.items() if len(members) > 1)
+    q = sum(_fit(len(design), _batched(members), 0.0).q for design, members in designs.items() if len(members) > 1)
     return q, sum((len(members) - 1) * (len(design) - 1) for design, members in designs.items())
 
 
@@ -255,7 +289,7 @@ def _around(count: int, studies: Sequence[Arms], a: int, b: int, tau2: float, le
         for study in studies
         if int(study.treatments[0]) in place
     ]
-    fitted = _fit(len(inside), own, tau2)
+    fitted = _fit(len(inside), _batched(own), tau2)
     c, x, y = fitted.inverse, place[a], place[b]
     return interval(float(fitted.effects[x] - fitted.effects[y]), math.sqrt(max(0.0, c[x, x] + c[y, y] - 2 * c[x, y])), level)
 
