@@ -32,10 +32,10 @@ VIEWS = {
     "proposals": "chart/proposals?by=study",
     "extracted": "chart/differences",
     "appraisal": "chart/appraisal?study=10&domain=wrapping",
-    "codebook": "chart/codebook",
     "concepts": "chart/concepts",
-    "ask": "chart/ask?q=Was stored food weighed",
     "pool": "pool/1",
+    "closer-dark": "pool/1?view=closer",
+    "network": "pool/3",
     "flow": "report",
 }
 
@@ -83,7 +83,7 @@ def main() -> None:
         wanted = sys.argv[1:] or [*VIEWS, "empty"]
         if "empty" in wanted:
             of_a_new_review(browser, address)
-        for name in (it for it in wanted if it != "empty"):
+        for name in (view for view in wanted if view != "empty"):
             browser.get(f"{address}/reviews/1/{VIEWS.get(name, name)}")
             time.sleep(2.5)
             if name in CLICKED:

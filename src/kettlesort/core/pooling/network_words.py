@@ -25,7 +25,7 @@ def network_written(
         f"{len(treatments)} treatments were compared at once for {item}, by {NAMES[how.measure]}s, with {treatments[0]} as reference.",
         f"The network was fitted by generalised least squares over what each study contrasts, with the covariance that arms of a study share{cited(21)}{cited(22)}, {way}.",
         f"The studies that compare two treatments were set against the network of those that do not{cited(23)}; Q was divided into what is within and between designs{cited(21)}.",
-        f"Treatments were ranked by P-scores{cited(25)}, and by their ranks in 20,000 draws from the estimated distribution{cited(26)}.",
+        f"Treatments were ranked by P-scores{cited(24)}, and by their ranks in 20,000 draws from the estimated distribution{cited(25)}.",
         f"Intervals are at {100 * how.model.level:g} %. All was worked out with Kettle Sort {version}.",
     ]
     results = [

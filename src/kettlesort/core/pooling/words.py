@@ -25,8 +25,8 @@ SOURCES = {
     10: "Hartung J, Knapp G. Stat Med 2001;20:3875-3889.", 11: "Higgins JPT, Thompson SG, Spiegelhalter DJ. J R Stat Soc A 2009;172:137-159.", 12: "Higgins JPT, Thompson SG. Stat Med 2002;21:1539-1558.",
     13: "Knapp G, Hartung J. Stat Med 2003;22:2693-2710.", 17: "Thompson SG, Higgins JPT. Stat Med 2002;21:1559-1573.",
     21: "Rücker G. Res Synth Methods 2012;3:312-324.", 22: "Lu G, Ades AE. Stat Med 2004;23:3105-3124.", 23: "Dias S et al. Stat Med 2010;29:932-944.",
-    25: "Rücker G, Schwarzer G. BMC Med Res Methodol 2015;15:58.", 26: "Salanti G, Ades AE, Ioannidis JPA. J Clin Epidemiol 2011;64:163-171.",
-    27: "Higgins JPT, Eldridge S, Li T. In: Cochrane Handbook for Systematic Reviews of Interventions, 23.3.4.",
+    24: "Rücker G, Schwarzer G. BMC Med Res Methodol 2015;15:58.", 25: "Salanti G, Ades AE, Ioannidis JPA. J Clin Epidemiol 2011;64:163-171.",
+    26: "Higgins JPT, Eldridge S, Li T. In: Cochrane Handbook for Systematic Reviews of Interventions, 23.3.4.",
 }  # fmt: skip
 """The sources of `docs/pooling.md` that methods name, by the number that they have there."""
 
@@ -118,7 +118,7 @@ def _effects(how: How, about: About, cited: Cited) -> list[str]:
     sides = f" of {about.one} against {about.other}" if about.one else ""
     said = [f"Effects are {NAMES[how.measure]}s{sides} for {about.item}."]
     if about.split:
-        said.append(f"Each arm of a study is a comparison of its own; the group that they share is divided evenly among them{cited(27)}.")
+        said.append(f"Each arm of a study is a comparison of its own; the group that they share is divided evenly among them{cited(26)}.")
     if how.measure == "SMD":
         said.append(f"They are Hedges’ g with the exact correction{cited(1)}.")
     if how.measure in OF_COUNTS and how.weights == "iv":
