@@ -92,7 +92,7 @@ def test_an_archive_becomes_files_of_its_own_with_a_label_that_goes_everywhere(r
     first = records.ids_of(room.review, Wanted(f"label:{label['id']}"))[0]
     assert screen.sheet(room.review, room.lead, first).origins[0]["labels"] == ["hand search, autumn"]
     for format in formats.WRITABLE:
-        data = records.export(room.review, Wanted("all"), format).data
+        data = records.export(room.review, Wanted("all"), format).file.read()
         text = (
             data.decode()
             if format != "xlsx"

@@ -2,8 +2,8 @@
 
 from __future__ import annotations
 
-import io
-from typing import Any, BinaryIO
+import tempfile
+from typing import IO, Any, BinaryIO
 from urllib.parse import quote
 
 from fastapi import APIRouter, Query, Request, Response
@@ -11,6 +11,7 @@ from pydantic import BaseModel
 
 from kettlesort import apart
 from kettlesort.api.access import SignedIn
+from kettlesort.api.files import streamed
 from kettlesort.api.records import KINDS, LossSaid, WriteFormat
 from kettlesort.api.uploads import ONE_FILE, receive
 from kettlesort.core import formats
@@ -19,6 +20,7 @@ from kettlesort.core.record import Record
 from kettlesort.settings import settings
 from kettlesort.work import gather
 from kettlesort.work.errors import Invalid
+from kettlesort.work.records import IN_MEMORY
 
 router = APIRouter(prefix="/api/convert", tags=["convert"])
 MOST_COMPARED = 3000
@@ -61,8 +63,8 @@ def _look(filename: str, file: BinaryIO) -> Converted:
     )  # fmt: skip
 
 
-def _write(filename: str, file: BinaryIO, to: str, columns: list[str]) -> bytes:
-    out = io.BytesIO()
+def _write(filename: str, file: BinaryIO, to: str, columns: list[str]) -> IO[bytes]:
+    out = tempfile.SpooledTemporaryFile(max_size=IN_MEMORY)  # noqa: SIM115 -- whoever sends it closes it
     try:
         reading = apart.open_reading(file)
         records = (entry.record for entry in reading)
@@ -74,7 +76,7 @@ def _write(filename: str, file: BinaryIO, to: str, columns: list[str]) -> bytes:
         raise Invalid(f"{filename}: {error}.", field="file") from None
     if not reading.records:
         raise Invalid(f"{filename}: no record could be read from it.", field="file")
-    return out.getvalue()
+    return out
 
 
 @router.post("/look", openapi_extra=ONE_FILE)
@@ -92,6 +94,6 @@ async def convert(account: SignedIn, request: Request, to: WriteFormat, columns:
     if unknown:
         raise Invalid(f"There is no column {', '.join(sorted(unknown))}.", field="columns")
     async with receive(request, settings().max_upload) as (filename, file, run):
-        data = await run(_write, filename, file, to, columns)
+        made = await run(_write, filename, file, to, columns)
     name = f"{filename.rsplit('.', 1)[0] or 'records'}.{formats.suffix_of(to)}"
-    return Response(data, media_type=KINDS[to], headers={"Content-Disposition": f"attachment; filename*=UTF-8''{quote(name)}"})
+    return streamed(made, KINDS[to], f"attachment; filename*=UTF-8''{quote(name)}")

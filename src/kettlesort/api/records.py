@@ -11,7 +11,7 @@ from fastapi import APIRouter, Depends, Query, Response
 from pydantic import BaseModel, Field
 
 from kettlesort.api.access import AsMember, AsReviewer
-from kettlesort.api.files import CSV, XLSX
+from kettlesort.api.files import CSV, XLSX, streamed
 from kettlesort.core.formats import suffix_of
 from kettlesort.core.record import Record
 from kettlesort.core.screening import in_words, mark
@@ -205,9 +205,7 @@ def _chosen(wanted: Wanted, chosen: Chosen) -> Wanted:
 def export(member: AsMember, wanted: Filter, chosen: Chosen, to: WriteFormat = "ris") -> Response:
     """Records as a file, with where each came from."""
     one = lists.export(member.review, _chosen(wanted, chosen), to, chosen.columns)
-    name = f"records.{suffix_of(to)}"
-    headers = {"Content-Disposition": f'attachment; filename="{name}"', "X-Records": str(one.records)}
-    return Response(one.data, media_type=KINDS[to], headers=headers)
+    return streamed(one.file, KINDS[to], f'attachment; filename="records.{suffix_of(to)}"', **{"X-Records": str(one.records)})
 
 
 @router.post("/records/losses")

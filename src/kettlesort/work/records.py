@@ -2,15 +2,16 @@
 
 from __future__ import annotations
 
-import io
+import tempfile
 from collections import Counter, OrderedDict
-from collections.abc import Mapping, Sequence
+from collections.abc import Iterator, Mapping, Sequence
 from dataclasses import replace
 from datetime import datetime
-from typing import Any, NamedTuple
+from typing import IO, Any, NamedTuple
 
 import numpy as np
 from numpy.typing import NDArray
+from sqlmodel import Session
 
 from kettlesort.core import formats
 from kettlesort.core.formats import Loss
@@ -274,48 +275,80 @@ def whole(review: int, record: int) -> Whole:
 
 
 class Export(NamedTuple):
-    """Records as a file."""
+    """Records as a file, which lies on the disk when it is large, and is gone when it is closed."""
 
-    data: bytes
+    file: IO[bytes]
     records: int
 
 
 ORIGIN_COLUMNS = ("record", "sources", "searches", "files and lines", "versions of the query", "labels", "state", "seed")
 
 
-def _records(review: int, wanted: Wanted) -> tuple[list[int], list[Record]]:
+def _listed(review: int, wanted: Wanted) -> list[int]:
+    """The records of a list. Raises Invalid where there are none."""
     held = ids_of(review, wanted)
     if not held:
         raise Invalid("This list is empty; there is nothing to write.", field="list")
-    with snapshot() as db:
-        found = {record["id"]: record_of(record) for record in provenance.records(db, held)}
-    return [number for number in held if number in found], [found[number] for number in held if number in found]
+    return held
 
 
 def export(review: int, wanted: Wanted, format: str, columns: Sequence[str] = ()) -> Export:
     """The records of a list as a file, with their origin: in tables in columns of its own, elsewhere among what has no field."""
-    held, records = _records(review, wanted)
-    origins = _origins(review, held)
-    out = io.BytesIO()
-    if format in ("csv", "xlsx"):
-        chosen = [name for name in columns if name in (*Record._fields, "other") and name != "extra"] or list(formats.table.COLUMNS)
-        wanted_more = [name for name in ORIGIN_COLUMNS if not columns or name in columns]
-        more = {name: [str(origins[one][name]) for one in held] for name in wanted_more}
-        formats.write(records, format, out, chosen, more)
-    else:
-        place, label = {"ris": ("C8", "C7"), "nbib": ("ORIG", "LABL")}.get(format, ("origin", "label"))
-        with_origin = []
-        for number, one in zip(held, records, strict=True):
-            said = [(place, line) for line in origins[number]["files and lines"].split(" | ")]
-            said += [(label, name) for name in origins[number]["labels"].split("; ") if name]
-            with_origin.append(one._replace(extra=(*one.extra, *said)))
-        formats.write(with_origin, format, out)
-    return Export(out.getvalue(), len(records))
-
-
-def _origins(review: int, held: Sequence[int]) -> dict[int, dict[str, Any]]:
+    held = _listed(review, wanted)
+    out = tempfile.SpooledTemporaryFile(max_size=IN_MEMORY)  # noqa: SIM115 -- whoever sends it closes it
     with snapshot() as db:
-        found = provenance.origins(db, review, held)
+        told = _Told(db, review, held)
+        if format in ("csv", "xlsx"):
+            chosen = [name for name in columns if name in (*Record._fields, "other") and name != "extra"] or list(formats.table.COLUMNS)
+            wanted_more = [name for name in ORIGIN_COLUMNS if not columns or name in columns]
+            formats.write(told.records(), format, out, chosen, {name: told.beside(name) for name in wanted_more})
+        else:
+            formats.write(told.with_origin(*{"ris": ("C8", "C7"), "nbib": ("ORIG", "LABL")}.get(format, ("origin", "label"))), format, out)
+    out.seek(0)
+    return Export(out, told.told)
+
+
+AT_ONCE = 2000
+"""So many records are in memory at a time while they are written."""
+IN_MEMORY = 4_000_000
+"""A file of more bytes lies on the disk until it is sent."""
+
+
+class _Told:
+    """Records of a list, some at a time, each with its origin."""
+
+    def __init__(self, db: Session, review: int, held: Sequence[int]) -> None:
+        self._db, self._review, self._held = db, review, held
+        self._origin: dict[str, Any] = {}
+        self.told = 0
+
+    def records(self) -> Iterator[Record]:
+        """The records, one after the other."""
+        for begin in range(0, len(self._held), AT_ONCE):
+            some = self._held[begin : begin + AT_ONCE]
+            found = {record["id"]: record_of(record) for record in provenance.records(self._db, some)}
+            origins = _origins(self._db, self._review, some)
+            for number in some:
+                if number in found:
+                    self._origin = origins[number]
+                    self.told += 1
+                    yield found[number]
+
+    def beside(self, name: str) -> Iterator[str]:
+        """A part of the origin of the record that was told last, each time that it is asked for."""
+        while True:
+            yield str(self._origin[name])
+
+    def with_origin(self, place: str, label: str) -> Iterator[Record]:
+        """The records with their origin and labels among what has no field."""
+        for record in self.records():
+            said = [(place, line) for line in self._origin["files and lines"].split(" | ")]
+            said += [(label, name) for name in self._origin["labels"].split("; ") if name]
+            yield record._replace(extra=(*record.extra, *said))
+
+
+def _origins(db: Session, review: int, held: Sequence[int]) -> dict[int, dict[str, Any]]:
+    found = provenance.origins(db, review, held)
     return {
         row["id"]: {
             "record": row["id"], "sources": row["sources"], "searches": row["searches"], "files and lines": row["files"], "versions of the query": row["versions"],
@@ -327,5 +360,7 @@ def _origins(review: int, held: Sequence[int]) -> dict[int, dict[str, Any]]:
 
 def losses(review: int, wanted: Wanted, format: str) -> tuple[int, list[Loss]]:
     """What a format would lose of the first records of a list: how many were looked at, and what of them."""
-    _, records = _records(review, wanted)
-    return min(len(records), MOST_TO_COMPARE), formats.losses(records[:MOST_TO_COMPARE], format)
+    held = _listed(review, wanted)[:MOST_TO_COMPARE]
+    with snapshot() as db:
+        records = [record_of(record) for record in provenance.records(db, held)]
+    return len(records), formats.losses(records, format)

@@ -14,7 +14,7 @@ import tempfile
 import zipfile
 from collections.abc import Callable, Iterable, Iterator, Mapping, Sequence
 from pathlib import Path
-from typing import Any, BinaryIO, NamedTuple, cast
+from typing import IO, Any, BinaryIO, NamedTuple, cast
 
 from kettlesort.core.formats import archive, bibtex, csljson, listed, medline, nbib, ris, table
 from kettlesort.core.formats.detection import GUESS, LIKELY, SURE, Detected, NotReadable, format_of, refuse_others
@@ -367,9 +367,9 @@ def _zipped(file: BinaryIO, how: How, recipes: Sequence[Recipe]) -> Reading:
 def write(
     records: Iterable[Record],
     format: str,
-    out: BinaryIO,
+    out: IO[bytes],
     columns: Sequence[str] = table.COLUMNS,
-    more: Mapping[str, Sequence[str]] | None = None,
+    more: Mapping[str, Iterable[str]] | None = None,
 ) -> None:
     """Write records as one of `WRITABLE`; of a table the ``columns``, and ``more`` columns with a value for each record.
 

@@ -8,7 +8,7 @@ import itertools
 import re
 from collections.abc import Iterable, Iterator, Mapping, Sequence
 from datetime import datetime, time
-from typing import TYPE_CHECKING, BinaryIO, NamedTuple
+from typing import IO, TYPE_CHECKING, BinaryIO, NamedTuple
 
 from kettlesort.core.formats.entry import Entry
 from kettlesort.core.formats.guess import field_named, fields_by_likeness, likeness, points_elsewhere
@@ -347,7 +347,7 @@ def write_csv(rows: Iterable[Sequence[object]]) -> Iterator[str]:
         yield out.getvalue()
 
 
-def write_xlsx(rows: Iterable[Sequence[object]], out: BinaryIO, sheet: str = "Records") -> None:
+def write_xlsx(rows: Iterable[Sequence[object]], out: IO[bytes], sheet: str = "Records") -> None:
     """A workbook of one sheet; text stays text, whatever it looks like."""
     import xlsxwriter
 
@@ -364,13 +364,14 @@ def write_xlsx(rows: Iterable[Sequence[object]], out: BinaryIO, sheet: str = "Re
 
 
 def rows_of(
-    records: Iterable[Record], columns: Sequence[str] = COLUMNS, more: Mapping[str, Sequence[str]] | None = None
+    records: Iterable[Record], columns: Sequence[str] = COLUMNS, more: Mapping[str, Iterable[str]] | None = None
 ) -> Iterator[list[str]]:
-    """A row of column names, then one row a record: ``columns`` are fields or "other", ``more`` columns have a value for each record."""
+    """A row of column names, then one row a record: ``columns`` are fields or "other", ``more`` columns have a value for each record, asked for after it."""
     more = more or {}
+    beside = [iter(values) for values in more.values()]
     yield [*(_HEADERS.get(column, column) for column in columns), *more]
-    for k, record in enumerate(records):
-        yield [*(_cell(record, column) for column in columns), *(values[k] for values in more.values())]
+    for record in records:
+        yield [*(_cell(record, column) for column in columns), *(next(values) for values in beside)]
 
 
 def forced_shape(sample: str, delimiter: str) -> Shape:
