@@ -11,6 +11,7 @@ from hypothesis import strategies as st
 from sklearn.linear_model import LogisticRegression
 
 from kettlesort.core.ranking import RankedText, Ranker, build
+from kettlesort.core.ranking.chance import Decision, calibrate
 from kettlesort.core.ranking.logistic import fit
 from kettlesort.core.ranking.reasons import marked, nearest, reasons
 from kettlesort.core.ranking.replay import measure, replay
@@ -182,3 +183,36 @@ def test_measures_follow_their_definitions() -> None:
     assert saving.screened_at == {0.95: 6, 0.99: 6, 1.0: 6}
     assert saving.wss[0.95] == pytest.approx(4 / 10 - 0.05)
     assert saving.mean_discovery == pytest.approx((2 + 4 + 6) / 3 / 10)
+
+
+def test_a_chance_is_told_once_decisions_reach_and_not_before() -> None:
+    rng = np.random.default_rng(5)
+    topics = ["hives wrapped foam winter survival", "queen rearing mating drones", "honey heating quality sugar"]
+    texts = [
+        RankedText(
+            f"{topics[k % 3]} {' '.join(rng.choice(['cold', 'north', 'valley', 'apiary', 'spring', 'loss'], 3))}",
+            f"Report {k} on {topics[k % 3]}.",
+        )
+        for k in range(300)
+    ]
+    ranker = Ranker(build(texts))
+    belongs = [k % 3 == 0 and k % 4 != 0 for k in range(300)]
+    decisions: list[Decision] = []
+    while len(decisions) < 160:
+        seen = {0, *(one.position for one in decisions)}
+        found = [one.position for one in decisions if one.belongs]
+        order = ranker.rank([0, *found], [one.position for one in decisions if not one.belongs]).order
+        decisions += [Decision(k, belongs[k]) for k in [k for k in order.tolist() if k not in seen][:10]]
+    assert calibrate(ranker, [0], decisions[:12]) is None
+    told = calibrate(ranker, [0], decisions)
+    assert told
+    assert (told.found, told.excluded) == (sum(one.belongs for one in decisions[14:]), sum(not one.belongs for one in decisions[14:]))
+    again = calibrate(ranker, [0], decisions)
+    assert again
+    assert again.of(told.reaches + 1) == told.of(told.reaches + 1)
+    near, far = told.of(told.reaches + 2), told.of(told.reaches)
+    assert near
+    assert far
+    assert far.chance < near.chance
+    assert far.low <= far.chance <= far.high
+    assert told.of(told.reaches - 0.01) is None

@@ -30,14 +30,26 @@ class Other(BaseModel):
     seed: bool
 
 
+class Chance(BaseModel):
+    """How likely a record belongs, 0 to 1, with its 95 % band, learnt from so many included and excluded records."""
+
+    chance: float
+    low: float
+    high: float
+    included: int
+    excluded: int
+
+
 class Why(BaseModel):
-    """What adds up to a record's score: its words, the rest of them, the sense of the whole text, and the records most like it; and the nearest decided ones."""
+    """What adds up to a record's score: its words, the rest of them, the sense of the whole text, and the records most like it; the nearest decided ones; and the chance
+    that it belongs, where decisions reach so far."""
 
     words: list[Term]
     rest: float
     sense: float
     alike: list[Other]
     nearest: list[Other]
+    chance: Chance | None
 
 
 class Mark(BaseModel):
@@ -193,6 +205,7 @@ def _why(sheet: screen.Sheet) -> Why | None:
     return Why(
         words=[Term(term=word, weight=share) for word, share, _ in sheet.why.words], rest=sheet.why.rest, sense=sheet.why.sense,
         alike=others(sheet.why.alike), nearest=others(sheet.why.nearest),
+        chance=Chance(**dict(zip(Chance.model_fields, sheet.why.chance, strict=True))) if sheet.why.chance else None,
     )  # fmt: skip
 
 

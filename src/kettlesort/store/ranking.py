@@ -45,7 +45,8 @@ PLACED = """LEFT JOIN ranking o ON o.review_id = :review
 
 class Why(NamedTuple):
     """What adds up to a record's score: ``words`` with their shares and the forms that stand in the record, the ``rest`` of them, the ``sense`` of the
-    whole, and what the records most ``alike`` lend; and the decided ones that are ``nearest``, with their likeness.
+    whole, and what the records most ``alike`` lend; and the decided ones that are ``nearest``, with their likeness. ``chance`` of belonging with its band and the
+    numbers of included and excluded records that it was learnt from; None while it cannot be told.
     """
 
     words: list[tuple[str, float, list[str]]]
@@ -53,6 +54,7 @@ class Why(NamedTuple):
     sense: float
     alike: list[tuple[int, float]]
     nearest: list[tuple[int, float]]
+    chance: tuple[float, float, float, int, int] | None = None
 
 
 class Ranked(NamedTuple):
@@ -82,6 +84,18 @@ def decided(db: Session, review: int) -> Decided:
     ):
         out[entry["told"]].append(entry["record_id"])
     return out
+
+
+def decided_in_time(db: Session, review: int) -> Sequence[Row]:
+    """Decided records but for the seeds, in the order in which they were first read: whether they belong, and whether their full text excluded them."""
+    return rows(
+        db,
+        """SELECT s.record_id, s.second = 'include' OR (s.second <> 'exclude' AND s.first = 'include') AS belongs, s.first = 'include' AND s.second = 'exclude' AS lesser
+        FROM standing s JOIN placement p ON p.record_id = s.record_id JOIN verdict v ON v.copy_id = p.copy_id
+        WHERE s.review_id = :review AND NOT s.seed AND s.first IN ('include', 'exclude') AND v.withdrawn_at IS NULL
+        GROUP BY s.record_id, s.first, s.second ORDER BY min(v.id)""",
+        review=review,
+    )
 
 
 def order_of(db: Session, review: int) -> Row | None:

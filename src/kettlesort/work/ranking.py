@@ -8,10 +8,11 @@ from itertools import islice
 from typing import NamedTuple
 
 from kettlesort.core.ranking import RankedText, Ranker, Ranking, build
+from kettlesort.core.ranking.chance import Calibration, Decision, calibrate
 from kettlesort.core.ranking.reasons import nearest, reasons
 from kettlesort.store import query
 from kettlesort.store.base import session, snapshot
-from kettlesort.store.ranking import Ranked, Why, decided, write_order
+from kettlesort.store.ranking import Ranked, Why, decided, decided_in_time, write_order
 from kettlesort.store.records import all_texts
 from kettlesort.work.change import tell
 
@@ -39,17 +40,38 @@ def rank_review(review: int) -> None:
         return
     with snapshot() as db:
         told = decided(db, review)
+        history = decided_in_time(db, review)
     place = {record: k for k, record in enumerate(held.ids)}
     belong, excluded, lesser = ([place[record] for record in some if record in place] for some in told)
     order = held.ranker.rank(belong, excluded, lesser)
-    why = _explained(held, order, [*belong, *excluded, *lesser]) if belong else {}
+    seen = {row["record_id"] for row in history}
+    seeds = [place[record] for record in told.belong if record in place and record not in seen]
+    chances = _calibrated(
+        review,
+        held,
+        seeds,
+        [Decision(place[row["record_id"]], row["belongs"], row["lesser"]) for row in history if row["record_id"] in place],
+    )
+    why = _explained(held, order, [*belong, *excluded, *lesser], chances) if belong else {}
     places = [Ranked(held.ids[k], float(order.closeness[k]), why.get(k)) for k in order.order.tolist()]
     with session() as db:
         write_order(db, review, sum(map(len, told)) if belong else 0, places)
         tell(db, review, "ranking")
 
 
-def _explained(held: Held, order: Ranking, seen: Sequence[int]) -> dict[int, Why]:
+_chances: dict[int, tuple[tuple[object, ...], int, Calibration | None]] = {}
+"""By review: the mark of the texts, of how many decisions, and what they tell of a score. Costs ten orders, so it is kept until there are a twentieth more."""
+
+
+def _calibrated(review: int, held: Held, seeds: Sequence[int], decisions: Sequence[Decision]) -> Calibration | None:
+    mark, n, found = _chances.get(review, ((), 0, None))
+    if mark != held.mark or len(decisions) < n or len(decisions) >= n + max(5, n // 20):
+        found = calibrate(held.ranker, seeds, decisions)
+        _chances[review] = (held.mark, len(decisions), found)
+    return found
+
+
+def _explained(held: Held, order: Ranking, seen: Sequence[int], chances: Calibration | None) -> dict[int, Why]:
     """Why the next records stand where they do, by position; those that are ``seen`` need it no more."""
     texts, passed = held.ranker.texts, frozenset(seen)
     out = {}
@@ -57,9 +79,14 @@ def _explained(held: Held, order: Ranking, seen: Sequence[int]) -> dict[int, Why
         found = reasons(texts, order, k)
         out[k] = Why(
             [(word.word, word.share, word.forms) for word in found.words], found.rest, found.sense,
-            [(held.ids[j], share) for j, share in found.alike], [(held.ids[j], like) for j, like in nearest(texts, k, seen)],
+            [(held.ids[j], share) for j, share in found.alike], [(held.ids[j], like) for j, like in nearest(texts, k, seen)], _chance(chances, float(order.score[k])),
         )  # fmt: skip
     return out
+
+
+def _chance(chances: Calibration | None, score: float) -> tuple[float, float, float, int, int] | None:
+    likely = chances.of(score) if chances else None
+    return (*likely, chances.found, chances.excluded) if chances and likely else None
 
 
 def texts_of(review: int) -> Held:
@@ -74,5 +101,5 @@ def texts_of(review: int) -> Held:
     _held[review] = held
     _held.move_to_end(review)
     while len(_held) > _KEPT:
-        _held.popitem(last=False)
+        _chances.pop(_held.popitem(last=False)[0], None)
     return held

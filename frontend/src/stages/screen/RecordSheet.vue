@@ -2,7 +2,7 @@
 // A record for reading: title, reference, abstract, why it stands at its place, and where it comes from.
 import { computed } from 'vue'
 import type { Schemas } from '@/api/client'
-import { ago, KIND_WORDS, people, place, VERDICT_WORDS, moment } from '@/common/format'
+import { ago, KIND_WORDS, moment, people, percent, place, plural, VERDICT_WORDS } from '@/common/format'
 import MarkedText from '@/common/MarkedText.vue'
 import VerdictMark from '@/common/VerdictMark.vue'
 import { useKeys } from '@/common/keys'
@@ -113,6 +113,19 @@ const past = computed(() => props.sheet.history.filter((one) => one.pass_number 
               </li>
             </ol>
           </details>
+        </dd>
+        <dt>Chance</dt>
+        <dd v-if="sheet.why.chance">
+          {{ sheet.why.chance.chance < 0.005 ? 'below 1 %' : percent(sheet.why.chance.chance) }}
+          <span class="soft"
+            >of belonging, 95 % band {{ percent(sheet.why.chance.low) }} to {{ percent(sheet.why.chance.high) }}, as
+            {{ plural(sheet.why.chance.included, 'included', 'included') }} and
+            {{ plural(sheet.why.chance.excluded, 'excluded', 'excluded') }} of the team’s own tell</span
+          >
+        </dd>
+        <dd v-else class="soft">
+          not told: it takes ten included and thirty excluded records, some of them lately, and decisions that reach
+          this far
         </dd>
         <template v-if="sheet.why.nearest.length">
           <dt>Nearest decided</dt>
