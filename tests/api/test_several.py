@@ -16,6 +16,7 @@ from kettlesort.store.sql import scalar
 from living import Copy, Person, running
 from tests.conftest import Room, ris
 
+pytestmark = pytest.mark.xdist_group("several")
 TITLES = [f"Wrapped hives in the winter of {year}, told at some length" for year in range(1970, 1994)]
 
 

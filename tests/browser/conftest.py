@@ -17,6 +17,7 @@ import psycopg
 import pytest
 from chromium import chromium
 from selenium.common.exceptions import StaleElementReferenceException, TimeoutException, WebDriverException
+from selenium.webdriver.common.action_chains import ActionChains
 from selenium.webdriver.common.by import By
 from selenium.webdriver.common.keys import Keys
 from selenium.webdriver.remote.webelement import WebElement
@@ -175,9 +176,20 @@ class Person:
         """
         self.until(lambda: self.browser.execute_script(script, label, option, nth), f"“{option}” in a choice “{label}”")
 
+    def view(self, name: str, path: str) -> None:
+        """Click on a view's name until its address is there: tabs move as figures come in beside them."""
+
+        def there() -> bool:
+            if path not in self.browser.current_url:
+                self.click(name)
+            return path in self.browser.current_url
+
+        self.until(there, f"the view {name}")
+
     def press(self, *keys: str) -> None:
+        """Keys, to whatever has the focus, as a person presses them who does not look where that is."""
         for key in keys:
-            self.browser.switch_to.active_element.send_keys(key)
+            ActionChains(self.browser).send_keys(key).perform()
 
     def upload(self, *paths: Path, into: str = "") -> None:
         """Into the box of that name, or the one that is meant for it, not into the sheet for files of any searches."""

@@ -2,8 +2,10 @@
 
 from __future__ import annotations
 
+import io
 from collections.abc import Callable
 
+import docx
 import pytest
 from selenium.webdriver.common.by import By
 from selenium.webdriver.common.keys import Keys
@@ -68,4 +70,38 @@ def test_an_analysis_from_nothing_to_the_picture_and_back_to_the_sentence(person
     it.reads("is out of sight")
     it.click("Undo")
     it.until(lambda: it._named("Survived: Wrapped against Plain"), "the analysis again")
+    assert it.complaints() == []
+
+
+def test_three_ways_at_once_and_what_it_all_means(person: Sit) -> None:
+    it = person()
+    it.sign_in("odile")
+    it.go("/reviews/1/pool")
+    it.click("Three ways to winter")
+    it.reads("3 treatments by odds ratio", "Ranking", "Direct against indirect", "Indoors", "3 treatments were compared at once")
+    it.until(lambda: it.browser.find_elements(By.CSS_SELECTOR, ".drawing svg circle"), "the picture of comparisons")
+    against = it.until(lambda: it.browser.find_element(By.CSS_SELECTOR, ".league tbody tr:nth-child(2) td"), "wrapped against plain").text
+    it.press(Keys.ARROW_DOWN, Keys.SPACE)
+    it.reads("Without 1 study, for a look")
+    it.until(lambda: it.browser.find_element(By.CSS_SELECTOR, ".league tbody tr:nth-child(2) td").text != against, "another figure")
+    it.click("Put back")
+
+    # what each outcome means, how sure it is, and why
+    it.click("Summary table")
+    it.reads("Survival of winter", "Small studies show more than large ones", "The doubts lead to “unsure”")
+    it.type("Baseline", "650")
+    it.press(Keys.TAB)
+    it.reads("The baseline is 650 of 1,000", "650 →")
+    it.click("Stored food used")
+    it.pick("How exact", "serious doubt")
+    it.type("Why", "Few hives were weighed.")
+    it.press(Keys.TAB)
+    it.reads("How exact: serious doubt.", "The doubts lead to “unsure”")
+    it.click("rather sure")
+    it.reads("Stored food used: rather sure.")
+    it.click("DOCX")
+    table = docx.Document(io.BytesIO(it.downloaded("summary.docx"))).tables[0]
+    assert [cell.text for cell in table.rows[2].cells][0::7] == ["Stored food used", "rather sure"]
+    it.click("Undo")
+    it.until(lambda: "not judged" in it.browser.find_element(By.CSS_SELECTOR, "tbody tr:nth-child(2)").text, "no certainty again")
     assert it.complaints() == []

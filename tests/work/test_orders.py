@@ -83,3 +83,16 @@ def test_what_comes_later_stands_at_the_end_and_another_review_has_no_such_order
         records.ids_of(other.review, Wanted("all", order=order))
     with pytest.raises(NotFound):
         orders.begin(other.review, other.lead, "alike", records=[late])
+
+
+def test_the_most_cited_come_first_as_sources_say_then_as_records_here_cite_them(room: Room) -> None:
+    texts = [
+        ("Told often", "TC  - 12\nZ9  - 15\n"), ("Told seldom", "TC  - 2\n"), ("Cited here", "DO  - 10.5555/cited.1\n"), ("Nobody", "DO  - 10.5555/nobody.1\n"),
+        ("Cites", "CR  - Marsh O. Cited here. doi:10.5555/cited.1.\nCR  - https://doi.org/10.5555/CITED.1\n"),
+    ]  # fmt: skip
+    room.gather("".join(f"TY  - JOUR\nTI  - {title} of all hives\nPY  - 2001\n{more}ER  - \n\n" for title, more in texts))
+    room.match()
+    titles = {one: record.title.split(" of")[0] for one in room.records() if (record := records.whole(room.review, one).record)}
+    order = made(room, "cited")
+    assert [titles[one] for one in listed(room, order)] == ["Told often", "Told seldom", "Cited here", "Nobody", "Cites"]
+    assert orders.orders(room.review)[0]["name"] == "Most cited first"

@@ -12,7 +12,7 @@ from kettlesort.api.access import AsMember, AsReviewer
 from kettlesort.work import orders
 
 router = APIRouter(prefix="/api/reviews/{review}/orders", tags=["screen"])
-Kind = Literal["shuffled", "newest", "oldest", "unsure", "question", "alike"]
+Kind = Literal["shuffled", "newest", "oldest", "unsure", "question", "alike", "cited"]
 
 
 class NewOrder(BaseModel):

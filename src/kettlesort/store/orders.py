@@ -12,7 +12,7 @@ from kettlesort.store.base import Moment, Row, Table, json_field, key, moment, o
 from kettlesort.store.ranking import PLACED
 from kettlesort.store.sql import copying, row, rows, run
 
-KINDS = ("shuffled", "newest", "oldest", "unsure", "question", "alike")
+KINDS = ("shuffled", "newest", "oldest", "unsure", "question", "alike", "cited")
 
 
 class OtherOrder(Table, table=True):

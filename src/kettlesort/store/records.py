@@ -391,6 +391,11 @@ def all_texts(db: Session, review: int) -> Sequence[Row]:
     return rows(db, "SELECT id, title, abstract, keywords FROM record WHERE review_id = :review ORDER BY id", review=review)
 
 
+def citations(db: Session, review: int) -> Sequence[Row]:
+    """Id, DOI, references and what has no field, of every record, for telling how often each was cited."""
+    return rows(db, 'SELECT id, doi, "references", extra FROM record WHERE review_id = :review ORDER BY id', review=review)
+
+
 def kept(db: Session, review: int, record: int) -> Row | None:
     """A record with all its fields, and ``whose`` each of them is."""
     return row(db, f"SELECT id, whose, {COLUMNS} FROM record WHERE id = :record AND review_id = :review", record=record, review=review)

@@ -12,10 +12,11 @@ from sqlmodel import Session
 from kettlesort.core.ranking.question import ask
 from kettlesort.core.ranking.texts import RankedText
 from kettlesort.core.screening.allocation import in_order
+from kettlesort.core.screening.cited import cited_here, times_cited
 from kettlesort.store import orders as store
 from kettlesort.store.base import Row, session, snapshot
 from kettlesort.store.orders import KINDS, OtherOrder, Placed
-from kettlesort.store.records import all_texts
+from kettlesort.store.records import all_texts, citations
 from kettlesort.work import jobs
 from kettlesort.work.change import changing, tell
 from kettlesort.work.errors import Conflict, Invalid, NotFound
@@ -26,7 +27,7 @@ MOST_RECORDS = 50
 
 
 def begin(review: int, account: int, kind: str, *, seed: int = 0, question: str = "", records: Sequence[int] = ()) -> int:
-    """Ask for an order. A question and likeness to some records are worked out in the background, the others at once."""
+    """Ask for an order. A question, likeness to some records and citations are worked out in the background, the others at once."""
     if kind not in KINDS:
         raise Invalid(f"An order is one of {', '.join(KINDS)}.", field="kind")
     question = " ".join(question.split())
@@ -52,8 +53,9 @@ def begin(review: int, account: int, kind: str, *, seed: int = 0, question: str 
         change.db.add(made)
         change.db.flush()
         assert made.id is not None
-        if kind in ("question", "alike"):
-            jobs.begin(change, "order_records", f"Ordering by “{question or said['title']}”"[:120], made.id)
+        if kind in ("question", "alike", "cited"):
+            what = "how often records were cited" if kind == "cited" else f"“{question or said['title']}”"
+            jobs.begin(change, "order_records", f"Ordering by {what}"[:120], made.id)
         else:
             store.write_places(change.db, made.id, _at_once(change.db, review, kind, seed))
             made.state = "ready"
@@ -92,7 +94,12 @@ def order_records(job_id: int) -> None:
             assert held is not None
             kind, said = held.kind, dict(held.said)
         progress.tick(0.1)
-        places = _by_question(job.review_id, said["question"]) if kind == "question" else _alike(texts_of(job.review_id), said["records"])
+        if kind == "cited":
+            places = _by_citations(job.review_id)
+        else:
+            places = (
+                _by_question(job.review_id, said["question"]) if kind == "question" else _alike(texts_of(job.review_id), said["records"])
+            )
         progress.tick(0.9)
         with session() as db:
             made = db.get(OtherOrder, job.subject_id)
@@ -113,6 +120,17 @@ def _by_question(review: int, question: str) -> list[Placed]:
         (Placed(record, one.score, one.begin, one.end) for record, one in zip(ids, spoken, strict=True)),
         key=lambda one: (-(one.score or 0), one.record),
     )
+
+
+def _by_citations(review: int) -> list[Placed]:
+    """The most cited first, as sources say; then those of which no source says it, by how many records here cite them."""
+    with snapshot() as db:
+        found = citations(db, review)
+    here = cited_here(row["references"] for row in found)
+    told = [(row["id"], times_cited(row["extra"]), here[row["doi"]] if row["doi"] else 0) for row in found]
+    placed = [Placed(record, None if times is None else float(times)) for record, times, _ in told]
+    rank = {record: (times is None, -(times or 0), -inside, record) for record, times, inside in told}
+    return sorted(placed, key=lambda place: rank[place.record])
 
 
 def _alike(held: Held, records: Sequence[int]) -> list[Placed]:
@@ -137,6 +155,6 @@ def orders(review: int) -> list[dict[str, Any]]:
 def name_of(kind: str, said: dict[str, Any]) -> str:
     """What an order is called."""
     return {
-        "shuffled": f"Shuffled, seed {said.get('seed', 0)}", "newest": "Newest first", "oldest": "Oldest first", "unsure": "Most unsure first",
+        "shuffled": f"Shuffled, seed {said.get('seed', 0)}", "newest": "Newest first", "oldest": "Oldest first", "unsure": "Most unsure first", "cited": "Most cited first",
         "question": f"“{said.get('question', '')}”", "alike": f"Most like “{said.get('title', '')}”" + (f" and {len(said['records']) - 1} more" if len(said.get("records", [])) > 1 else ""),
     }[kind]  # fmt: skip

@@ -2,6 +2,7 @@
 // What can be done with records that were picked: labelled, set aside under a name, let in again, written to a file.
 import { useQuery } from '@tanstack/vue-query'
 import { nextTick, ref } from 'vue'
+import { useRouter } from 'vue-router'
 import { GET, got, POST } from '@/api/client'
 import { plural } from '@/common/format'
 import { attempt, say } from '@/common/messages'
@@ -11,6 +12,7 @@ const props = defineProps<{ records: number[]; label: number; aside: boolean }>(
 const emit = defineEmits<{ export: []; none: [] }>()
 const { review, path, mayWrite } = useReview()
 const refresh = useRefresh()
+const router = useRouter()
 const { data: labels } = useQuery({
   queryKey: ['labels', review],
   queryFn: () => got(GET('/api/reviews/{review}/labels', { params: path.value })),
@@ -81,6 +83,15 @@ async function letIn() {
   done()
   await refresh('records', 'figures', 'narrowings')
 }
+/** The desk, with those that are most like the picked ones first. */
+async function screenAlike() {
+  const body = { kind: 'alike' as const, seed: 0, question: '', records: props.records }
+  await attempt(async () => {
+    const { id } = await got(POST('/api/reviews/{review}/orders', { params: path.value, body }))
+    await refresh('orders', 'jobs')
+    await router.push(`/reviews/${review.value}/screen?order=${id}`)
+  })
+}
 defineExpose({ ask, stop: () => (naming.value = false) })
 </script>
 
@@ -104,6 +115,12 @@ defineExpose({ ask, stop: () => (naming.value = false) })
   <template v-else-if="mayWrite">
     <v-btn @click="ask('label')">Label <kbd>T</kbd></v-btn>
     <v-btn v-if="!aside" @click="ask('aside')">Set aside <kbd>S</kbd></v-btn>
+    <v-btn
+      v-if="!aside && records.length <= 50"
+      title="Screen the records that are most like these"
+      @click="screenAlike"
+      >Most like these first</v-btn
+    >
     <v-btn v-if="label" @click="unlabel">Take the label off</v-btn>
     <v-btn v-if="aside" @click="letIn">Let in again</v-btn>
   </template>

@@ -35,6 +35,7 @@ const KINDS = [
   { value: 'shuffled', title: 'Shuffled, with a kept seed' },
   { value: 'newest', title: 'Newest first' },
   { value: 'oldest', title: 'Oldest first' },
+  { value: 'cited', title: 'Most cited first, where that is known' },
   { value: 'unsure', title: 'Most unsure first' },
   { value: 'alike', title: 'Most like the record that is shown' },
 ] as const
