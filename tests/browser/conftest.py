@@ -16,7 +16,7 @@ from typing import Any
 import psycopg
 import pytest
 from chromium import chromium
-from selenium.common.exceptions import StaleElementReferenceException, TimeoutException, WebDriverException
+from selenium.common.exceptions import ElementNotInteractableException, StaleElementReferenceException, TimeoutException, WebDriverException
 from selenium.webdriver.common.action_chains import ActionChains
 from selenium.webdriver.common.by import By
 from selenium.webdriver.common.keys import Keys
@@ -187,9 +187,12 @@ class Person:
         self.until(there, f"the view {name}")
 
     def press(self, *keys: str) -> None:
-        """Keys, to whatever has the focus, as a person presses them who does not look where that is."""
+        """Keys, to whatever has the focus; to the page where that has just gone out of sight."""
         for key in keys:
-            ActionChains(self.browser).send_keys(key).perform()
+            try:
+                self.browser.switch_to.active_element.send_keys(key)
+            except (ElementNotInteractableException, StaleElementReferenceException):
+                ActionChains(self.browser).send_keys(key).perform()
 
     def upload(self, *paths: Path, into: str = "") -> None:
         """Into the box of that name, or the one that is meant for it, not into the sheet for files of any searches."""

@@ -88,7 +88,7 @@ def test_three_ways_at_once_and_what_it_all_means(person: Sit) -> None:
 
     # what each outcome means, how sure it is, and why
     it.click("Summary table")
-    it.reads("Survival of winter", "Small studies show more than large ones", "The doubts lead to “unsure”")
+    it.reads("Survival of winter", "What may be missing", "The doubts lead to “unsure”")
     it.type("Baseline", "650")
     it.press(Keys.TAB)
     it.reads("The baseline is 650 of 1,000", "650 →")
