@@ -390,9 +390,6 @@ const showReports = computed(() => route.query.show === 'reports')
   height: 3px;
   background: var(--ks-pine);
 }
-.wrap {
-  flex-wrap: wrap;
-}
 .at-once {
   display: grid;
   gap: 8px;

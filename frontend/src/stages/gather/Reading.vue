@@ -427,9 +427,6 @@ const ownHow = computed(
 .gap {
   margin-top: 10px;
 }
-.wrap {
-  flex-wrap: wrap;
-}
 td:first-child,
 .facts th {
   padding-left: 0;

@@ -245,9 +245,6 @@ async function paste() {
 .gap {
   margin-top: 16px;
 }
-.wrap {
-  flex-wrap: wrap;
-}
 .copy {
   padding: 6px 8px;
   border-bottom: 1px solid var(--ks-hair);

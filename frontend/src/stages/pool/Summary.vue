@@ -311,10 +311,14 @@ const said = (id: number) => data.value?.table.rows.find((one) => one.analysis =
 tr.on td {
   background: var(--ks-copper-wash);
 }
+.columns > aside {
+  grid-template-columns: minmax(0, 1fr);
+}
 fieldset {
   border: 0;
   margin: 0;
   padding: 0;
+  min-width: 0;
 }
 td .plain {
   text-align: left;

@@ -110,7 +110,4 @@ async function attach() {
   gap: 6px;
   margin-bottom: 14px;
 }
-.wrap {
-  flex-wrap: wrap;
-}
 </style>
