@@ -91,6 +91,7 @@ def furnish(room: Room) -> dict[str, Any]:
     stroke = proposals.refuse(review, lead, study, item, (None, None, None))
     chart.set_values(review, lead, [chart.Typed(study, item, "12", "twelve colonies")])
     analysis = pooling.keep(review, lead, Wording("As told", "GEN", item, se_item=item))
+    pooling.keep(review, lead, Wording("As told again", "GEN", item, se_item=item))
     recipes.keep(review, lead, RECIPE)
     trial = trials.begin(review, lead, rules.current(review)[0].text())
     with session() as db:

@@ -27,10 +27,12 @@ const result = (it: number, ...out: number[]) => ({
   groups: [],
   between: null,
   spread: '2 studies',
+  others: 0,
 })
 const analysis = {
   name: 'Alive', measure: 'RR', item: 2, arms: [10], against: [11], outcome: null, time: null, se_item: null, model: 'random', tau2: 'REML', hk: false, weights: 'iv',
   level: 0.95, correction: 0.5, left_out: [], group: null, order: 'name', left: '', right: '', kind: 'pair', split: false, moderators: [], better: 'larger',
+  only: null, among: [],
 } // prettier-ignore
 const kept = { id: 1, version: 4, analysis, by: 'Tamsin', at: '2026-11-01T10:00:00Z' }
 const closer = {
@@ -85,6 +87,22 @@ describe('A new analysis', () => {
     const [body] = it.asked('POST /reviews/4/analyses') as (typeof analysis)[]
     expect([body!.measure, body!.item, body!.arms, body!.against]).toEqual(['RR', 2, [10], [11]])
     expect(it.router.currentRoute.value.path).toBe('/reviews/4/pool/9')
+  })
+
+  it('is about some studies only, by what they say of an item', async () => {
+    const it = await page(await loaded('Analysis'), '/reviews/4/pool/new', {
+      ...told,
+      'POST /reviews/4/analyses/preview': { result: { ...result(0.8), others: 3 }, network: null },
+      'GET /reviews/4/appraisal/form': { form: { judgements: ['sound', 'doubtful'] }, version: 1 },
+      'POST /reviews/4/analyses': { id: 9 },
+    })
+    await it.choose('Only studies by', 'appraisal as a whole')
+    ;[...it.box.querySelectorAll('label')].find((one) => one.textContent?.includes('sound'))!.click()
+    await it.settled()
+    expect(it.text()).toContain('Only studies with appraisal as a whole sound; 3 other studies are not among them.')
+    await it.click('Keep the analysis')
+    const [body] = it.asked('POST /reviews/4/analyses') as { only: number; among: string[] }[]
+    expect([body!.only, body!.among]).toEqual([0, ['sound']])
   })
 
   it('that cannot be says why, and is not kept', async () => {
@@ -260,11 +278,14 @@ describe('All analyses', () => {
       ...told,
       'GET /reviews/4/analyses': [{ ...kept, pooled: pooled(2, 0.8), network: null, problem: '' }, gone],
       'POST /reviews/4/analyses': { id: 3 },
+      'PUT /reviews/4/analyses/1/place': undefined,
       'DELETE /reviews/4/analyses/1': undefined,
       'POST /reviews/4/analyses/1/back': undefined,
     })
     expect(it.text()).toContain('0.80 [0.60, 1.00]')
     expect(it.text()).toContain('This item is no longer in the codebook.')
+    await it.click('Alive down')
+    expect(it.asked('PUT /reviews/4/analyses/1/place')).toEqual([{ place: 1 }])
     await it.click('Copy')
     expect(it.asked('POST /reviews/4/analyses')[0]).toMatchObject({ name: 'Alive (copy)' })
     await it.click('Remove Alive')

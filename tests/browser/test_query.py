@@ -37,9 +37,10 @@ def test_a_query_is_built_tried_kept_and_logged(person: Sit) -> None:
     # words of the seeds, by keyboard, into the same concept
     it.click("Words")
     it.reads("Into the query", "Care of the hive")
-    rows = str(it.until(lambda: re.search(r"records of the review\.\s+([\d,]+ rows)", it.text()))[1])
+    it.until(lambda: re.search(r"records of the review\.\s+[\d,]+ rows", it.text()), "the words of the seeds")
     it.type("Contains", "straw insulated")
-    it.until(lambda: rows not in it.text())
+    terms = "return [...document.querySelectorAll('tbody .term')].map((e) => e.textContent)"
+    it.until(lambda: {"straw insulated" in one for one in it.browser.execute_script(terms)} == {True}, "only what holds these words")
     it.hit("tbody td.pick input")
     it.reads("1 row chosen")
     it.browser.find_element("css selector", "section[aria-label='Words and phrases']").send_keys("2")

@@ -171,6 +171,27 @@ def test_an_analysis_is_told_in_words_with_its_figures_and_sources(pool: Pool) -
     assert "zero cell" not in told.methods
 
 
+def test_an_analysis_is_about_some_studies_and_stands_where_it_is_put(pool: Pool) -> None:
+    for study, wrap in zip(pool.studies[:3], ("Foam", "Straw", "Foam"), strict=True):
+        pool.write(study, "Wrap", wrap)
+    some = pool.said(only=pool.items["Wrap"], among=("Foam",))
+    it = preview(pool, some)
+    assert [row.study for row in it.rows] == sorted((pool.studies[0], pool.studies[2]), key=[row.study for row in it.rows].index)
+    assert (it.others, it.pooled.k if it.pooled else 0) == (3, 2)
+    first, second, third = (pooling.keep(pool.review, pool.lead, said) for said in (some, pool.said(name="B"), pool.said(name="C")))
+    assert ", of studies with Wrap Foam." in pool_out.in_words(pool.review, first).methods
+    arms = (pool.levels["Plain"], pool.levels["Foam wrap"])
+    assert network(pool, some._replace(kind="network", arms=arms, against=())).used == 2
+    with pytest.raises(Invalid, match="at least one value"):
+        preview(pool, some._replace(among=()))
+    pooling.move(pool.review, pool.lead, third, 0)
+    assert [one.kept.id for one in pooling.analyses(pool.review)] == [third, first, second]
+    pooling.move(pool.review, pool.lead, third, 99)
+    assert [one.kept.id for one in pooling.analyses(pool.review)] == [first, second, third]
+    with pytest.raises(NotFound):
+        pooling.move(pool.review, pool.lead, 10**9, 0)
+
+
 def test_a_shared_group_is_divided_among_the_arms_that_share_it(pool: Pool) -> None:
     wraps = (pool.levels["Foam wrap"], pool.levels["Straw wrap"])
     it = preview(pool, pool.said(arms=wraps, split=True))

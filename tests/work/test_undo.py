@@ -150,6 +150,7 @@ DEEDS: dict[str, tuple[Deed, Undo]] = {
         lambda r, it: proposals.take_back(r.review, r.lead, it["stroke"]),
         lambda r, it, _: proposals.refuse(r.review, r.lead, it["study"], it["item"], (None, None, None)),
     ),
+    "move an analysis": (lambda r, it: pooling.move(r.review, r.lead, it["analysis"], 1), lambda r, it, _: pooling.move(r.review, r.lead, it["analysis"], 0)),
     "remove an analysis": (lambda r, it: pooling.remove(r.review, r.lead, it["analysis"]), lambda r, it, _: pooling.remove(r.review, r.lead, it["analysis"], back=True)),
     "write cells": (lambda r, it: _write(r, it, "13"), lambda r, it, _: _write(r, it, "12")),
     "take a PDF off": (lambda r, it: fulltexts.take_off(r.review, r.lead, it["record"]), lambda r, it, _: fulltexts.put_on_again(r.review, r.lead, it["record"])),

@@ -47,6 +47,8 @@ class AnalysisText(BaseModel):
     split: bool = False
     moderators: Annotated[list[Annotated[int, Field(ge=0, lt=2**63)]], Field(max_length=20)] = []
     better: Literal["larger", "smaller"] = "larger"
+    only: Annotated[int, Field(ge=0, lt=2**63)] | None = None
+    among: Annotated[list[Annotated[str, Field(max_length=500)]], Field(max_length=200)] = []
 
     @property
     def wording(self) -> Wording:
@@ -113,6 +115,7 @@ class AnalysisResult(BaseModel):
     groups: list[GroupOfStudies]
     between: BetweenGroups | None
     spread: str
+    others: int
 
 
 class WholeAnalysis(BaseModel):
@@ -254,7 +257,7 @@ def result_out(result: Result, ratio: bool) -> AnalysisResult:
         pooled=pooled_out(result.pooled, ratio),
         groups=[GroupOfStudies(name=name, pooled=found) for name, one in result.groups if (found := pooled_out(one, ratio))],
         between=BetweenGroups(**result.between._asdict()) if result.between else None,
-        spread=pool_out.spread_in_words(result),
+        spread=pool_out.spread_in_words(result), others=result.others,
     )  # fmt: skip
 
 

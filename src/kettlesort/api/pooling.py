@@ -5,6 +5,7 @@ from __future__ import annotations
 from typing import Annotated
 
 from fastapi import APIRouter, Query, Response
+from pydantic import BaseModel, Field
 
 from kettlesort.api.access import AsMember, AsReviewer
 from kettlesort.api.files import file_of
@@ -75,6 +76,18 @@ def in_words(analysis: int, member: AsMember) -> AnalysisInWords:
 def change(analysis: int, said: SetAnalysis, member: AsReviewer) -> None:
     """Keep another version of an analysis."""
     pooling.keep(member.review, member.account, said.analysis.wording, analysis, said.seen)
+
+
+class Place(BaseModel):
+    """A place among all analyses, from 0."""
+
+    place: Annotated[int, Field(ge=0, lt=10_000)]
+
+
+@router.put("/{analysis}/place", status_code=204)
+def move(analysis: int, said: Place, member: AsReviewer) -> None:
+    """Let an analysis stand elsewhere among the others."""
+    pooling.move(member.review, member.account, analysis, said.place)
 
 
 @router.delete("/{analysis}", status_code=204)

@@ -11,7 +11,7 @@ from kettlesort.core.pooling import network as core
 from kettlesort.core.pooling.models import Estimate
 from kettlesort.core.pooling.network import Apart, Arms, ArmSeen, Network, Rank
 from kettlesort.work.double import Cell
-from kettlesort.work.pool_studies import Arm, Table, arm_of
+from kettlesort.work.pool_studies import Arm, Table, arm_of, chosen
 from kettlesort.work.pool_wording import Wording
 
 
@@ -58,7 +58,7 @@ def compared(table: Table, said: Wording, without: Collection[int] = ()) -> Netw
     rows: list[StudyInNetwork] = []
     built: list[Arms] = []
     people = [0.0] * len(names)
-    for study in table.evidence.studies:
+    for study in chosen(table, said):
         arms = [arm_of(said, item, study.id, arm, table) for arm in said.arms]
         there = [k for k, arm in enumerate(arms) if not arm.why_not]
         seen = core.all_seen(said.measure, [_seen(arms[k]) for k in there], said.correction) if there else "no value for any of the arms"

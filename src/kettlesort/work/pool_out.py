@@ -18,7 +18,7 @@ from kettlesort.work.double import Cell
 from kettlesort.work.errors import Invalid
 from kettlesort.work.pool_closer import likelihood, moderated
 from kettlesort.work.pool_network import NetworkResult, compared
-from kettlesort.work.pool_studies import Result, StudyIn
+from kettlesort.work.pool_studies import Result, StudyIn, Table
 from kettlesort.work.pool_wording import BY_APPRAISAL, Wording
 
 
@@ -150,7 +150,8 @@ def in_words(review: int, number: int) -> words.Words:
     at = ", ".join(table.levels[one] for one in (said.outcome, said.time) if one in table.levels)
     item = f"{items[said.item].name}{f' ({at})' if at else ''}"
     if said.kind == "network":
-        return _network_in_words(compared(table, said), item, said)
+        only = only_in_words(said, table)
+        return _network_in_words(compared(table, said), f"{item}, of studies with {only}" if only else item, said)
     opened = _pooled(review, number)
     result = opened.result
     assert result.pooled
@@ -160,8 +161,16 @@ def in_words(review: int, number: int) -> words.Words:
     left_out = len({row.study for row in result.rows if row.out})
     found = moderated(opened.table, said, opened.used)
     explained = words.Explained(found.names, len(found.used), found.regression) if found and found.regression else None
-    about = words.About(item, one, other, groups, said.split)
+    about = words.About(item, one, other, groups, said.split, only_in_words(said, table))
     return words.written(said.how, about, result.pooled, result.groups, result.between, missing, left_out, version("kettlesort"), explained)
+
+
+def only_in_words(said: Wording, table: Table) -> str:
+    """What studies of an analysis must have, "" where nothing."""
+    if said.only is None:
+        return ""
+    name = "appraisal as a whole" if said.only == BY_APPRAISAL else table.items[said.only].name
+    return f"{name} {' or '.join(said.among)}"
 
 
 def _network_in_words(found: NetworkResult, item: str, said: Wording) -> words.Words:

@@ -45,12 +45,13 @@ class StudyIn(NamedTuple):
 
 
 class Result(NamedTuple):
-    """What an analysis comes to: studies in the order of the picture, all together, by group."""
+    """What an analysis comes to: studies in the order of the picture, all together, by group; ``others`` are not of the studies that it is about."""
 
     rows: list[StudyIn]
     pooled: Pooled | None
     groups: list[tuple[str, Pooled]]
     between: Between | None
+    others: int = 0
 
 
 class Table(NamedTuple):
@@ -106,7 +107,7 @@ class _Side(NamedTuple):
 def table_of(db: Session, review: int, wanted: Iterable[Wording]) -> Table:
     """The evidence table as it is, for some analyses."""
     evidence = evidence_in(db, review)
-    by_appraisal = any(said.group == BY_APPRAISAL for said in wanted)
+    by_appraisal = any(BY_APPRAISAL in (said.group, said.only) for said in wanted)
     judged = {one.id: one.whole.judgement for one in appraised_in(db, review)[2]} if by_appraisal else {}
     return Table(evidence, {(v.study, v.item, v.levels): v for v in evidence.values if v.text}, judged)
 
@@ -196,7 +197,8 @@ def worked_out(table: Table, said: Wording, without: Collection[int] = ()) -> tu
     items, how = table.items, said.how
     rows: list[StudyIn] = []
     used: list[Study] = []
-    for study in table.evidence.studies:
+    about = chosen(table, said)
+    for study in about:
         blank = StudyIn(study.id, study.label, out=study.id in said.left_out or study.id in without, group=_group(table, said, study))
         found = [_given(said, items, study.id, table)] if said.measure == "GEN" else _figures(said, items[said.item], study.id, table)
         for figures in found:
@@ -222,15 +224,25 @@ def worked_out(table: Table, said: Wording, without: Collection[int] = ()) -> tu
         if one.key.group:
             groups.setdefault(one.key.group, []).append(one)
     told, between = core.by_group(groups, how) if len(groups) > 1 else ([], None)
-    return Result(rows, whole, told, between), used
+    return Result(rows, whole, told, between, len(table.evidence.studies) - len(about)), used
+
+
+def chosen(table: Table, said: Wording) -> list[StudyRow]:
+    """The studies that an analysis is about: all, or those with one of some values."""
+    if said.only is None:
+        return list(table.evidence.studies)
+    return [study for study in table.evidence.studies if _value(table, said.only, study) in said.among]
 
 
 def _group(table: Table, said: Wording, study: StudyRow) -> str:
-    if said.group is None:
-        return ""
-    if said.group == BY_APPRAISAL:
+    return "" if said.group is None else _value(table, said.group, study)
+
+
+def _value(table: Table, item: int, study: StudyRow) -> str:
+    """What a study says of an item, or how it is judged as a whole."""
+    if item == BY_APPRAISAL:
         return table.appraisal.get(study.id, "")
-    value = table.held.get((study.id, said.group, (None, None, None)))
+    value = table.held.get((study.id, item, (None, None, None)))
     return (value.shown or value.text) if value and not value.unfit else ""
 
 

@@ -26,7 +26,8 @@ class Wording(NamedTuple):
     ``item`` at an ``outcome`` and a ``time``, as far as it is asked for them; ``arms`` against the arms ``against``: several are joined as one, or with ``split`` each of
     ``arms`` is a comparison of its own that has its part of the other side. In a ``network`` all ``arms`` are compared with each other, the first of them leads, and
     ``better`` says which way. For GEN, ``item`` is an estimate and ``se_item`` its standard error. ``left_out``: studies that the team leaves out. ``group``: an item
-    by whose values studies are grouped (0: by their appraisal). ``moderators``: items, or the year (0), on which effects are regressed. ``order``: of studies in the picture.
+    by whose values studies are grouped (0: by their appraisal). ``only``: an item (0: the appraisal) of which a
+    study must have one of the values ``among``. ``moderators``: items, or the year (0), on which effects are regressed. ``order``: of studies in the picture.
     """
 
     name: str
@@ -52,6 +53,8 @@ class Wording(NamedTuple):
     split: bool = False
     moderators: tuple[int, ...] = ()
     better: str = "larger"
+    only: int | None = None
+    among: tuple[str, ...] = ()
 
     @property
     def how(self) -> How:
@@ -62,7 +65,7 @@ class Wording(NamedTuple):
         )
 
 
-_LISTS = ("arms", "against", "left_out", "moderators")
+_LISTS = ("arms", "against", "left_out", "moderators", "among")
 
 
 def wording_of(content: Mapping[str, Any]) -> Wording:
@@ -112,6 +115,11 @@ def checked(evidence: Evidence, said: Wording) -> Wording:
             raise Invalid(f"{item.name} is {'asked' if asked else 'not asked'} for each {factor}; choose accordingly.", field=factor)
     if said.group not in (None, BY_APPRAISAL) and said.group not in items:
         raise Invalid("The item of the groups is no longer in the codebook.", field="group")
+    if said.only not in (None, BY_APPRAISAL) and said.only not in items:
+        raise Invalid("The item that studies are chosen by is no longer in the codebook.", field="only")
+    if said.only is not None and not said.among:
+        raise Invalid("Choose at least one value that studies must have.", field="among")
+    said = said if said.only is not None else said._replace(among=())
     for number in said.moderators:
         if number != BY_YEAR and (number not in items or items[number].kind not in ("number", "quantity") or items[number].per):
             raise Invalid("A moderator is a number that is asked once for a study.", field="moderators")

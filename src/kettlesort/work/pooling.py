@@ -163,6 +163,19 @@ def _append(change: Change, number: int, said: Wording) -> None:
     change.db.add(AnalysisVersion(analysis_id=number, content=as_data(said), account_id=change.account))
 
 
+def move(review: int, account: int, number: int, place: int) -> None:
+    """Let an analysis stand at a place among the others, from 0."""
+    with changing(review, account, "pool") as change:
+        order = [one.id for one in kept_in(change.db, review)]
+        if number not in order:
+            raise NotFound("There is no such analysis in this review.")
+        order.remove(number)
+        order.insert(max(0, place), number)
+        for position, one in enumerate(order):
+            change.db.get_one(Analysis, one).position = position
+        change.event("pool.moved", store.versions(change.db, number)[0]["content"]["name"], None, order.index(number) + 1)
+
+
 def remove(review: int, account: int, number: int, *, back: bool = False) -> None:
     """Take an analysis out of sight, or bring it ``back``."""
     with changing(review, account, "pool") as change:

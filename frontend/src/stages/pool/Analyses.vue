@@ -2,7 +2,7 @@
 // All analyses, each with what it comes to now.
 import { useQuery } from '@tanstack/vue-query'
 import { computed } from 'vue'
-import { DELETE, GET, got, POST } from '@/api/client'
+import { DELETE, GET, got, POST, PUT } from '@/api/client'
 import FirstStep from '@/common/FirstStep.vue'
 import { day, plural } from '@/common/format'
 import { attempt, say } from '@/common/messages'
@@ -25,6 +25,18 @@ async function remove(id: number, name: string) {
   if (done)
     say(`${name} is out of sight.`, async () => {
       await got(POST('/api/reviews/{review}/analyses/{analysis}/back', at(id)))
+      await again()
+    })
+}
+async function move(id: number, place: number) {
+  const before = data.value?.findIndex((one) => one.id === id) ?? 0
+  const put = (place: number) =>
+    got(PUT('/api/reviews/{review}/analyses/{analysis}/place', { ...at(id), body: { place } }))
+  const done = await attempt(() => put(place))
+  await again()
+  if (done)
+    say('The analysis is moved.', async () => {
+      await put(before)
       await again()
     })
 }
@@ -59,7 +71,7 @@ async function copy(analysis: Analysis) {
             </tr>
           </thead>
           <tbody>
-            <tr v-for="one in data" :key="one.id">
+            <tr v-for="(one, k) in data" :key="one.id">
               <td>
                 <router-link :to="`/reviews/${review}/pool/${one.id}`">{{ one.analysis.name }}</router-link>
                 <div v-if="one.problem" class="small odd">{{ one.problem }}</div>
@@ -76,6 +88,20 @@ async function copy(analysis: Analysis) {
               <td class="small soft">{{ day(one.at) }}, {{ one.by }}</td>
               <td v-if="mayWrite">
                 <div class="row">
+                  <v-btn
+                    class="small"
+                    :disabled="!k"
+                    :aria-label="`${one.analysis.name} up`"
+                    @click="move(one.id, k - 1)"
+                    >↑</v-btn
+                  >
+                  <v-btn
+                    class="small"
+                    :disabled="k + 1 === data?.length"
+                    :aria-label="`${one.analysis.name} down`"
+                    @click="move(one.id, k + 1)"
+                    >↓</v-btn
+                  >
                   <v-btn class="small" @click="copy(one.analysis)">Copy</v-btn>
                   <v-btn
                     class="small"

@@ -50,7 +50,7 @@ const { data: drawn } = useQuery({
 const EMPTY: Required<Analysis> = {
   name: '', measure: 'RR', item: 0, arms: [], against: [], outcome: null, time: null, se_item: null, model: 'random', tau2: 'REML', hk: false, weights: 'iv',
   level: 0.95, correction: 0.5, left_out: [], group: null, order: 'name', left: '', right: '', kind: 'pair', split: false,
-  moderators: [], better: 'larger',
+  moderators: [], better: 'larger', only: null, among: [],
 } // prettier-ignore
 const draft = ref<Required<Analysis>>({ ...EMPTY })
 const editing = computed(() => !number.value || route.query.edit === 'yes')
@@ -90,6 +90,18 @@ const { data: previewed, error: wrong } = useQuery({
   retry: false,
   queryFn: () => got(POST('/api/reviews/{review}/analyses/preview', { params: path.value, body: draft.value })),
 })
+const { data: form } = useQuery({
+  queryKey: ['appraisal', review, 'form'],
+  enabled: computed(() => editing.value && draft.value.only === 0),
+  queryFn: () => got(GET('/api/reviews/{review}/appraisal/form', { params: path.value })),
+})
+/** What studies say of an item, each once; how they may be judged as a whole. */
+function valuesOf(item: number | null) {
+  if (item === null) return []
+  if (item === 0) return form.value?.form.judgements ?? []
+  const values = [...(table.value?.values.values() ?? [])].filter((one) => one.item === item && !one.unfit)
+  return [...new Set(values.map((one) => one.shown ?? one.text))].sort()
+}
 const nothing = computed(() => !number.value && table.value && !draft.value.item)
 async function keep() {
   await attempt(async () => {
@@ -117,6 +129,13 @@ const network = computed(() => shown.value?.network)
 const all = computed<Listed[]>(() => network.value?.studies ?? result.value?.studies ?? [])
 const studies = computed(() => all.value.filter((study) => !study.why_not))
 const missing = computed(() => all.value.filter((study) => study.why_not))
+/** What studies must have, in words. */
+const onlySaid = computed(() => {
+  const said = editing.value ? draft.value : data.value?.analysis
+  if (said?.only === null || said?.only === undefined) return ''
+  const name = said.only ? table.value?.items.find((one) => one.id === said.only)?.name : 'appraisal as a whole'
+  return `${name ?? '?'} ${(said.among ?? []).join(' or ')}`
+})
 const effects = computed(() => result.value?.studies.filter((study) => study.effect) ?? [])
 const used = computed(() => network.value?.used ?? result.value?.pooled?.k ?? 0)
 /** How many studies are left out for a look. */
@@ -211,6 +230,7 @@ const DOWNLOADS = [
             v-model="draft"
             :items="table?.items ?? []"
             :levels="table?.levels ?? []"
+            :values="valuesOf(draft.only)"
             :may-write="mayWrite"
           />
           <p v-if="wrong" class="bad small" role="alert">{{ wrong.message }}</p>
@@ -260,6 +280,14 @@ const DOWNLOADS = [
               <span class="soft small">{{ result.spread }}</span>
             </p>
             <p v-else class="odd">No study can be pooled.</p>
+            <p v-if="onlySaid" class="small soft">
+              Only studies with {{ onlySaid
+              }}{{
+                result?.others
+                  ? `; ${plural(result.others, 'other study is', 'other studies are')} not among them`
+                  : ''
+              }}.
+            </p>
             <p v-if="looked && !editing" class="small odd">
               Without {{ plural(looked, 'study', 'studies') }}, for a look.
               <button class="link" @click="set({ without: undefined })">Put back</button>

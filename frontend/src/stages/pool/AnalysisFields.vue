@@ -5,7 +5,12 @@ import type { Schemas } from '@/api/client'
 import { toggled } from '@/common/some'
 import { MEASURES, ORDERS, TAU2, type Analysis } from './words'
 
-const props = defineProps<{ items: Schemas['DataItem'][]; levels: Schemas['StudyLevel'][]; mayWrite: boolean }>()
+const props = defineProps<{
+  items: Schemas['DataItem'][]
+  levels: Schemas['StudyLevel'][]
+  values: string[]
+  mayWrite: boolean
+}>()
 const said = defineModel<Required<Analysis>>({ required: true })
 const usable = computed(() =>
   props.items
@@ -68,6 +73,7 @@ const groups = computed(() => [
     .filter((item) => ['choice', 'yesno', 'text', 'number', 'date'].includes(item.kind) && !item.per?.length)
     .map((item) => ({ value: item.id as number | null, title: item.name })),
 ])
+const choosers = computed(() => [{ value: null as number | null, title: 'all studies' }, ...groups.value.slice(1)])
 const WEIGHTS = computed(() => [
   { value: 'iv' as const, title: 'inverse variance' },
   ...(item.value?.kind === 'counts' ? [{ value: 'mh' as const, title: 'Mantel-Haenszel' }] : []),
@@ -167,6 +173,24 @@ const WEIGHTS = computed(() => [
       label="Each arm on its own, the other side divided"
       :disabled="!mayWrite"
     />
+    <ChoiceField
+      :model-value="said.only"
+      :items="choosers"
+      label="Only studies by"
+      :disabled="!mayWrite"
+      @update:model-value="said = { ...said, only: $event as number | null, among: [] }"
+    />
+    <fieldset v-if="said.only !== null">
+      <legend class="small soft">with</legend>
+      <TickBox
+        v-for="value in [...new Set([...values, ...said.among])]"
+        :key="value"
+        :model-value="said.among.includes(value)"
+        :label="value"
+        :disabled="!mayWrite"
+        @update:model-value="said.among = toggled(said.among, value)"
+      />
+    </fieldset>
     <ChoiceField
       v-model="said.model"
       :items="[

@@ -162,6 +162,7 @@ const WORDS: Record<string, string> = {
   'pool.made': 'made an analysis',
   'pool.changed': 'changed an analysis',
   'pool.summed_up': 'changed the summary table',
+  'pool.moved': 'moved an analysis to place',
   'pool.removed': 'took an analysis out of sight',
   'pool.brought_back': 'brought an analysis back',
   'chart.study_renamed': 'renamed a study',

@@ -33,13 +33,14 @@ SOURCES = {
 
 class About(NamedTuple):
     """What an analysis is about, in words: the item, with its outcome and time, the two sides, and what groups are made by; "" where there is none. ``split``: each
-    arm of the first side has its part of the other."""
+    arm of the first side has its part of the other. ``only``: what studies must have, as in "Design: Cohort"."""
 
     item: str
     one: str = ""
     other: str = ""
     groups: str = ""
     split: bool = False
+    only: str = ""
 
 
 class Explained(NamedTuple):
@@ -116,7 +117,7 @@ class Cited:
 
 def _effects(how: How, about: About, cited: Cited) -> list[str]:
     sides = f" of {about.one} against {about.other}" if about.one else ""
-    said = [f"Effects are {NAMES[how.measure]}s{sides} for {about.item}."]
+    said = [f"Effects are {NAMES[how.measure]}s{sides} for {about.item}{f', of studies with {about.only}' if about.only else ''}."]
     if about.split:
         said.append(f"Each arm of a study is a comparison of its own; the group that they share is divided evenly among them{cited(26)}.")
     if how.measure == "SMD":
