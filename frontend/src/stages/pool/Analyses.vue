@@ -122,3 +122,9 @@ async function copy(analysis: Analysis) {
     </div>
   </StateOf>
 </template>
+
+<style scoped>
+td.num {
+  white-space: nowrap;
+}
+</style>
