@@ -15,7 +15,7 @@ from kettlesort.core.pooling.closer import line, regress
 from kettlesort.core.pooling.closer_pictures import Point
 from kettlesort.core.pooling.influence import influences, profile, stands_out
 from kettlesort.core.pooling.models import Model, pool
-from kettlesort.core.pooling.network import Arms, ArmSeen, all_seen, compare, p_scores, ranks, taken_apart
+from kettlesort.core.pooling.network import Arms, all_seen, compare, p_scores, ranks, taken_apart
 
 # vaccination against tuberculosis, thirteen trials: cases and the rest, vaccinated and not; the distance from the equator
 TRIALS = [
@@ -143,11 +143,11 @@ def test_ranks_are_drawn_the_same_each_time_and_agree_with_the_scores() -> None:
 @pytest.mark.parametrize(
     ("measure", "arms", "said"),
     [
-        ("OR", [ArmSeen(3, 10)], "has one arm, and nothing to compare it with"), ("RR", [ArmSeen(0, 10), ArmSeen(0, 12)], "has no event"),
-        ("OR", [ArmSeen(10, 10), ArmSeen(12, 12)], "has events in everybody"),
+        ("OR", [(3, 10)], "has one arm, and nothing to compare it with"), ("RR", [(0, 10), (0, 12)], "has no event"),
+        ("OR", [(10, 10), (12, 12)], "has events in everybody"), ("MD", [(3.0, 0.0, 10), (4.0, 1.0, 12)], "has an arm with an SD of 0"),
     ],
 )  # fmt: skip
-def test_a_study_that_compares_nothing_says_why(measure: str, arms: list[ArmSeen], said: str) -> None:
+def test_a_study_that_compares_nothing_says_why(measure: str, arms: list[tuple[float, ...]], said: str) -> None:
     assert all_seen(measure, arms) == said
 
 

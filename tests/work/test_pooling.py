@@ -135,6 +135,17 @@ def test_means_want_the_size_of_their_groups_and_estimates_their_standard_error(
     assert given.pooled.pooled.estimate == pytest.approx(-0.31)
 
 
+def test_a_group_without_spread_is_said_and_does_not_spoil_a_network(pool: Pool) -> None:
+    for study, foam in zip(pool.studies[:3], ("12.1 ± 2.5 (n 20)", "11 ± 0 (n 9)", "10.2 ± 1.9 (n 31)"), strict=True):
+        pool.write(study, "Used", foam, "Foam wrap", "Honey")
+        pool.write(study, "Used", "13.4 ± 2.1 (n 22)", "Plain", "Honey")
+    arms = (pool.levels["Plain"], pool.levels["Foam wrap"])
+    used = pool.said("MD", item=pool.items["Used"], outcome=pool.levels["Honey"], kind="network", arms=arms, against=())
+    found = network(pool, used)
+    assert next(row.why_not for row in found.rows if row.study == pool.studies[1]) == "has an arm with an SD of 0"
+    assert (found.used, math.isfinite(found.league[0].estimate.estimate)) == (2, True)
+
+
 def test_groups_stand_apart_and_pictures_and_figures_go_out(pool: Pool) -> None:
     for study, wrap in zip(pool.studies[:3], ("Foam", "Foam", "Straw"), strict=True):
         pool.write(study, "Wrap", wrap)

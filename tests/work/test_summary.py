@@ -77,6 +77,18 @@ def test_what_cannot_be_is_refused_and_what_is_gone_is_said(pool: Pool) -> None:
         assert scalar(db, "SELECT count(*) FROM event WHERE review_id = :r AND kind = 'pool.summed_up'", r=pool.review) == 2
 
 
+def test_an_analysis_that_became_a_network_is_told_in_no_row(pool: Pool) -> None:
+    used = pool.said("MD", item=pool.items["Used"], outcome=pool.levels["Honey"])
+    pool.write(pool.studies[0], "Used", "12.1 ± 2.5 (n 20)", "Foam wrap", "Honey")
+    number = pooling.keep(pool.review, pool.lead, used)
+    summary.keep(pool.review, pool.lead, SummaryWording(rows=(RowWording(number),)), 0)
+    both = used._replace(kind="network", arms=(*used.against, *used.arms), against=())
+    pooling.keep(pool.review, pool.lead, both, number, pooling.analyses(pool.review)[0].kept.version)
+    (row,) = summary.summary(pool.review).rows
+    assert row.problem == "This analysis compares several treatments; a row tells of two sides."
+    assert summary.table_rows(pool.review)[1][3] == row.problem
+
+
 @given(st.sampled_from(["OR", "RR", "RD"]), st.floats(-3, 3), st.floats(0.01, 1), st.floats(1, 999))
 def test_risks_of_a_thousand_lie_between_none_and_all_and_keep_their_order(
     measure: str, estimate: float, se: float, baseline: float

@@ -141,11 +141,11 @@ class ItemAgreement(BaseModel):
 @router.get("")
 def extraction(member: AsMember) -> ExtractionState:
     """How values are extracted, by whom, and how far each study is that two read."""
-    each = extractors.extraction(member.review)
+    state = extractors.extraction(member.review)
     return ExtractionState(
-        mode=ExtractionMode.model_validate(each.mode, from_attributes=True),
-        people=each.people,
-        studies=[ExtractionOfStudy.model_validate(one, from_attributes=True) for one in each.studies],
+        mode=ExtractionMode.model_validate(state.mode, from_attributes=True),
+        people=state.people,
+        studies=[ExtractionOfStudy.model_validate(one, from_attributes=True) for one in state.studies],
     )
 
 

@@ -89,10 +89,10 @@ def narrowings(member: AsMember) -> list[Narrowing]:
 def preview(said: LimitedRule, member: AsMember) -> NarrowingPreview:
     """What would be set aside."""
     rule = _rule(said)
-    each = narrow.preview(member.review, rule)
+    found = narrow.preview(member.review, rule)
     return NarrowingPreview(
-        query=rule.query, records=len(each.records), seeds=[Spoken.model_validate(dict(one)) for one in each.seeds], decided=each.decided,
-        included=[Spoken.model_validate(dict(one)) for one in each.included], examples=[Spoken.model_validate(dict(one)) for one in each.examples],
+        query=rule.query, records=len(found.records), seeds=[Spoken.model_validate(dict(one)) for one in found.seeds], decided=found.decided,
+        included=[Spoken.model_validate(dict(one)) for one in found.included], examples=[Spoken.model_validate(dict(one)) for one in found.examples],
     )  # fmt: skip
 
 

@@ -324,9 +324,9 @@ def agreement(member: AsMember, pass_number: int = Query(1, ge=1, le=2), sharing
 @router.get("/progress")
 def progress(member: AsMember) -> Progress:
     """Where things stand: one's own pace, for a lead everybody's, and when what is left will be done."""
-    each = progresses.progress(member.review, member.account, member.role)
+    told = progresses.progress(member.review, member.account, member.role)
     people = [
         PersonAtWork(account_id=one.account, name=one.name, first=one.first, second=one.second, hours=one.pace.hours, an_hour=one.pace.an_hour, last=one.last)
-        for one in each.people
+        for one in told.people
     ]  # fmt: skip
-    return Progress(left=each.left, until=Until.model_validate(each.until._asdict()) if each.until else None, people=people)
+    return Progress(left=told.left, until=Until.model_validate(told.until._asdict()) if told.until else None, people=people)

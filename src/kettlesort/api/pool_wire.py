@@ -294,7 +294,7 @@ def network_out(found: NetworkResult, ratio: bool) -> NetworkFigures:
         against = first.get(treatment)
         ranking.append(
             RankedTreatment(
-                treatment=treatment, score=score, rank=rank.median, low=rank.low, high=rank.high, best=rank.best, against_first=estimate_out(pool_out.turned(against), ratio) if against else None
+                treatment=treatment, score=score, rank=rank.median, low=rank.low, high=rank.high, best=rank.best, against_first=estimate_out(against.turned, ratio) if against else None
             )
         )  # fmt: skip
     whole = found.network

@@ -8,7 +8,7 @@ from fastapi import APIRouter, Query, Response
 from pydantic import BaseModel, Field
 
 from kettlesort.api.access import AsMember, AsReviewer
-from kettlesort.api.files import file_of
+from kettlesort.api.files import csv_of
 from kettlesort.api.pool_wire import (
     AnalysisInWords,
     AnalysisPreview,
@@ -22,7 +22,6 @@ from kettlesort.api.pool_wire import (
     preview_out,
     text_of,
 )
-from kettlesort.core.formats import table
 from kettlesort.work import pool_out, pooling
 
 router = APIRouter(prefix="/api/reviews/{review}/analyses", tags=["pool"])
@@ -105,6 +104,4 @@ def bring_back(analysis: int, member: AsReviewer) -> None:
 @router.get("/{analysis}/figures.csv", response_class=Response)
 def figures_csv(analysis: int, member: AsMember) -> Response:
     """What an analysis is worked out from and comes to, as CSV."""
-    return file_of(
-        "\ufeff" + "".join(table.write_csv(pool_out.data_rows(member.review, analysis))), "text/csv; charset=utf-8", "analysis.csv"
-    )
+    return csv_of(pool_out.data_rows(member.review, analysis), "analysis.csv")

@@ -262,15 +262,15 @@ class WholeRecord(BaseModel):
 @router.get("/records/{record}/whole")
 def whole(record: int, member: AsMember) -> WholeRecord:
     """One record with its copies as they came and its history."""
-    each = lists.whole(member.review, record)
-    stands = each.standing["first"], each.standing["fulltext"], each.standing["second"]
+    found = lists.whole(member.review, record)
+    stands = found.standing["first"], found.standing["fulltext"], found.standing["second"]
     return WholeRecord(
-        id=record, state=in_words(*stands), mark=mark(*stands), fields=fields_of(each.record), whose=each.whose, filled=each.filled, first=each.standing["first"], fulltext=each.standing["fulltext"],
-        second=each.standing["second"], seed=each.standing["seed"], narrowing=each.narrowing, labels=[LabelNamed.model_validate(dict(one)) for one in each.labels],
+        id=record, state=in_words(*stands), mark=mark(*stands), fields=fields_of(found.record), whose=found.whose, filled=found.filled, first=found.standing["first"], fulltext=found.standing["fulltext"],
+        second=found.standing["second"], seed=found.standing["seed"], narrowing=found.narrowing, labels=[LabelNamed.model_validate(dict(one)) for one in found.labels],
         copies=[
-            CopyOfRecord.model_validate({**dict(one.origin), "id": one.id, "raw": one.raw[:200_000], "fields": fields_of(one.record)}) for one in each.copies
+            CopyOfRecord.model_validate({**dict(one.origin), "id": one.id, "raw": one.raw[:200_000], "fields": fields_of(one.record)}) for one in found.copies
         ],
-        history=[Happened(**one._asdict()) for one in each.history],
+        history=[Happened(**one._asdict()) for one in found.history],
     )  # fmt: skip
 
 

@@ -191,6 +191,10 @@ class NewNote(BaseModel):
     text: str = Field(max_length=10_000)
 
 
+def _chance(chance: float, low: float, high: float, included: int, excluded: int) -> Chance:
+    return Chance(chance=chance, low=low, high=high, included=included, excluded=excluded)
+
+
 def _why(sheet: screen.Sheet) -> Why | None:
     if sheet.why is None:
         return None
@@ -205,7 +209,7 @@ def _why(sheet: screen.Sheet) -> Why | None:
     return Why(
         words=[Term(term=word, weight=share) for word, share, _ in sheet.why.words], rest=sheet.why.rest, sense=sheet.why.sense,
         alike=others(sheet.why.alike), nearest=others(sheet.why.nearest),
-        chance=Chance(**dict(zip(Chance.model_fields, sheet.why.chance, strict=True))) if sheet.why.chance else None,
+        chance=_chance(*sheet.why.chance) if sheet.why.chance else None,
     )  # fmt: skip
 
 

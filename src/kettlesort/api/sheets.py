@@ -73,9 +73,9 @@ def out(member: AsMember, wanted: Filter) -> Response:
 async def look(member: AsReviewer, request: Request, pass_number: int = Query(1, ge=1, le=2)) -> SheetLooked:
     """What a sheet that came back would change."""
     async with receive(request, LARGEST) as (_, file, run):
-        each: Any = await run(sheets.look, member.review, member.account, pass_number, file)
+        looked: Any = await run(sheets.look, member.review, member.account, pass_number, file)
     return SheetLooked(
-        changes=[SheetChange.model_validate(one._asdict()) for one in each.changes], same=each.same, wrong=[WrongRow.model_validate(one._asdict()) for one in each.wrong]
+        changes=[SheetChange.model_validate(one._asdict()) for one in looked.changes], same=looked.same, wrong=[WrongRow.model_validate(one._asdict()) for one in looked.wrong]
     )  # fmt: skip
 
 

@@ -87,12 +87,12 @@ def _between(found: Range) -> Between:
 @router.get("")
 def outlook(member: AsMember) -> Outlook:
     """What is left in the first pass, and how sure that is."""
-    each = stopping.outlook(member.review)
+    told = stopping.outlook(member.review)
     return Outlook(
-        records=each.records, answered=each.answered, found=each.found, unsettled=each.unsettled, unread=each.unread, left=_between(each.told.left),
-        recall=_between(each.told.recall) if each.told.recall else None, p95=each.told.p95, method=each.told.method, assumptions=each.told.assumptions,
-        sample=Sample.model_validate(each.sample._asdict()) if each.sample else None, curve=[Point(answered=n, found=found) for n, found in each.curve],
-        looks=[BandAt.model_validate(one._asdict()) for one in each.looks], stopped=Stopped.model_validate(each.stopped._asdict()) if each.stopped else None,
+        records=told.records, answered=told.answered, found=told.found, unsettled=told.unsettled, unread=told.unread, left=_between(told.told.left),
+        recall=_between(told.told.recall) if told.told.recall else None, p95=told.told.p95, method=told.told.method, assumptions=told.told.assumptions,
+        sample=Sample.model_validate(told.sample._asdict()) if told.sample else None, curve=[Point(answered=n, found=found) for n, found in told.curve],
+        looks=[BandAt.model_validate(one._asdict()) for one in told.looks], stopped=Stopped.model_validate(told.stopped._asdict()) if told.stopped else None,
     )  # fmt: skip
 
 

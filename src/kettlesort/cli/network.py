@@ -128,14 +128,11 @@ def _impossible(measure: str, values: tuple[float, ...]) -> tuple[str, str] | No
 
 def _studies(table: Path, arms: dict[str, list[Arm]], measure: str, problems: list[Problem]) -> dict[str, list[tuple[Arm, float, float]]]:
     """What is seen in each arm of each study that can be compared; those that cannot are told."""
-    from kettlesort.core.pooling.network import ArmSeen, all_seen
+    from kettlesort.core.pooling.network import all_seen
 
     out: dict[str, list[tuple[Arm, float, float]]] = {}
     for study, members in arms.items():
-        if measure == "MD":
-            seen = all_seen(measure, [ArmSeen(None, arm.values[2], arm.values[0], arm.values[1]) for arm in members])
-        else:
-            seen = all_seen(measure, [ArmSeen(*arm.values) for arm in members], _CORRECTION)
+        seen = all_seen(measure, [arm.values for arm in members], _CORRECTION)
         if not isinstance(seen, str):
             out[study] = [(arm, y, v) for arm, (y, v) in zip(members, seen, strict=True)]
         elif len(members) < 2:

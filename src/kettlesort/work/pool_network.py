@@ -9,7 +9,7 @@ import numpy as np
 
 from kettlesort.core.pooling import network as core
 from kettlesort.core.pooling.models import Estimate
-from kettlesort.core.pooling.network import Apart, Arms, ArmSeen, Network, Rank
+from kettlesort.core.pooling.network import Apart, Arms, Network, Rank
 from kettlesort.work.double import Cell
 from kettlesort.work.pool_studies import Arm, Table, arm_of, chosen
 from kettlesort.work.pool_wording import Wording
@@ -107,11 +107,9 @@ def _worked_out(blank: NetworkResult, inside: list[int], built: list[Arms], said
     return blank._replace(used=len(own), network=told, league=league, apart=apart, ranking=ranking)
 
 
-def _seen(arm: Arm) -> ArmSeen:
-    value = arm.value
-    if "events" in value:
-        return ArmSeen(float(value["events"]), float(value["total"]))
-    return ArmSeen(None, float(value["n"]), float(value["mean"]), float(value["sd"]))
+def _seen(arm: Arm) -> tuple[float, ...]:
+    names = ("events", "total") if "events" in arm.value else ("mean", "sd", "n")
+    return tuple(float(arm.value[name]) for name in names)
 
 
 def _text(arm: Arm) -> str:

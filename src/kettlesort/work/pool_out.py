@@ -12,7 +12,7 @@ from kettlesort.core.pooling import closer_pictures, network_picture, network_wo
 from kettlesort.core.pooling.analysis import OF_COUNTS, effects_of
 from kettlesort.core.pooling.closer import line
 from kettlesort.core.pooling.closer_pictures import Point
-from kettlesort.core.pooling.models import Estimate, Pooled
+from kettlesort.core.pooling.models import Pooled
 from kettlesort.work import pooling
 from kettlesort.work.double import Cell
 from kettlesort.work.errors import Invalid
@@ -42,7 +42,10 @@ def forest(review: int, number: int, palette: Palette, without: Collection[int] 
 
 
 def _pooled(review: int, number: int, without: Collection[int] = ()) -> pooling.Opened:
-    opened = pooling.opened(review, number, without)
+    return _that_pools(pooling.opened(review, number, without))
+
+
+def _that_pools(opened: pooling.Opened) -> pooling.Opened:
     if opened.result.pooled is None:
         raise Invalid("No study can be pooled; the list says why.")
     return opened
@@ -62,8 +65,9 @@ def _heads(opened: pooling.Opened) -> tuple[str, ...]:
     """What stands over the figures of each side."""
     if opened.kept.said.measure == "GEN":
         return ("Estimate",)
-    names = {one.id: one.name for one in opened.table.evidence.levels}
-    return tuple(" + ".join(names.get(one, "?") for one in arms) for arms in (opened.kept.said.arms, opened.kept.said.against))
+    return tuple(
+        " + ".join(opened.table.levels.get(one, "?") for one in arms) for arms in (opened.kept.said.arms, opened.kept.said.against)
+    )
 
 
 def spread_in_words(result: Result) -> str:
@@ -101,7 +105,7 @@ def bubble(review: int, number: int, palette: Palette, which: int, without: Coll
     values = np.array(found.values, float)
     at = np.linspace(values[:, which].min(), values[:, which].max(), 41).tolist()
     drawn = line(y, v, values, opened.kept.said.how.model, which, at)
-    weights = 100 / (v + found.regression.tau2) / (1 / (v + found.regression.tau2)).sum()
+    weights = 1 / (v + found.regression.tau2)
     points = [
         Point(study.name, float(x), float(effect), float(w))
         for study, x, effect, w in zip(found.used, values[:, which], y, weights, strict=True)
@@ -117,9 +121,11 @@ def labbe(review: int, number: int, palette: Palette, without: Collection[int] =
     assert opened.result.pooled
     if said.measure not in OF_COUNTS:
         raise Invalid("Only counts have risks on both sides.")
-    points = [Point(study.name, study.cells.c / study.cells.n2, study.cells.a / study.cells.n1) for study in opened.used if study.cells]
-    weight = {row.name: row.weight for row in opened.result.rows}
-    points = [point._replace(weight=weight.get(point.name, 0.0)) for point in points]
+    points = [
+        Point(study.name, study.cells.c / study.cells.n2, study.cells.a / study.cells.n1, float(weight))
+        for study, weight in zip(opened.used, opened.result.pooled.weights, strict=True)
+        if study.cells
+    ]
     one, other = _heads(opened)
     return closer_pictures.labbe(said.measure, points, opened.result.pooled.pooled.estimate, (one, other), palette)
 
@@ -152,7 +158,7 @@ def in_words(review: int, number: int) -> words.Words:
     if said.kind == "network":
         only = only_in_words(said, table)
         return _network_in_words(compared(table, said), f"{item}, of studies with {only}" if only else item, said)
-    opened = _pooled(review, number)
+    opened = _that_pools(pooling.opened_in(kept, table))
     result = opened.result
     assert result.pooled
     one, other = ("", "") if said.measure == "GEN" else _heads(opened)
@@ -177,17 +183,12 @@ def _network_in_words(found: NetworkResult, item: str, said: Wording) -> words.W
     if found.network is None:
         raise Invalid("No study compares the first treatment with another; the list says why.")
     names = found.treatments
-    against = [(names[one.b], turned(one.estimate)) for one in found.league if one.a == 0]
+    against = [(names[one.b], one.estimate.turned) for one in found.league if one.a == 0]
     missing = [row.why_not for row in found.rows if row.why_not and not row.out]
     ranking = [(names[treatment], score) for treatment, score, _ in found.ranking]
     return network_words.network_written(
         said.how, item, names, found.used, len(found.parts), found.network, against, found.apart, ranking, missing, sum(row.out for row in found.rows), version("kettlesort")
     )  # fmt: skip
-
-
-def turned(estimate: Estimate) -> Estimate:
-    """The other against the one."""
-    return estimate._replace(estimate=-estimate.estimate, ci=(-estimate.ci[1], -estimate.ci[0]) if estimate.ci else None)
 
 
 def cell_key(at: Cell) -> str:
@@ -200,7 +201,7 @@ def data_rows(review: int, number: int) -> list[list[object]]:
     kept, table = pooling.found(review, number)
     if kept.said.kind == "network":
         return _network_rows(compared(table, kept.said))
-    opened = pooling.opened(review, number)
+    opened = pooling.opened_in(kept, table)
     result = opened.result
     heads = _heads(opened)
     out: list[list[object]] = [["study", *heads, "group", "estimate", "se", "low", "high", "weight", "left out"]]

@@ -93,7 +93,11 @@ def found(review: int, number: int) -> tuple[Kept, Table]:
 
 def opened(review: int, number: int, without: Collection[int] = ()) -> Opened:
     """An analysis of two sides and what it comes to now, without some studies for a look."""
-    kept, table = found(review, number)
+    return opened_in(*found(review, number), without)
+
+
+def opened_in(kept: Kept, table: Table, without: Collection[int] = ()) -> Opened:
+    """The same, of a table that is read already."""
     if kept.said.kind == "network":
         raise Invalid("This analysis compares several treatments; it has no two sides.")
     return Opened(kept, table, *worked_out(table, kept.said, without))

@@ -3,16 +3,13 @@
 from __future__ import annotations
 
 import math
-from collections.abc import Mapping
+from collections.abc import Collection, Mapping
 from typing import Any, NamedTuple
 
-from sqlmodel import Session
-
 from kettlesort.core.documents import Block, Grid, Heading, Items, Paragraph
-from kettlesort.core.pooling.analysis import Study
 from kettlesort.core.pooling.models import Pooled
 from kettlesort.core.pooling.summary import DOUBTS, Absolute, absolute, led_to, usual_baseline
-from kettlesort.core.pooling.words import NAMES
+from kettlesort.core.pooling.words import NAMES, scaled
 from kettlesort.store import pooling as store
 from kettlesort.store.base import snapshot
 from kettlesort.store.pooling import SummaryVersion
@@ -36,7 +33,7 @@ class Doubt(NamedTuple):
 
 
 class RowWording(NamedTuple):
-    """A row: the analysis that it tells, of how many in 1,000 it counts the absolute effect ("" in data: the usual), the doubts, the certainty that was chosen, and a note."""
+    """A row: the analysis that it tells, of how many in 1,000 it counts the absolute effect (None: the usual), the doubts, the certainty that was chosen, and a note."""
 
     analysis: int
     baseline: float | None = None
@@ -108,6 +105,9 @@ def summary(review: int) -> Summary:
         if one is None:
             rows.append(blank._replace(problem="This analysis was removed."))
             continue
+        if one.said.kind == "network":
+            rows.append(blank._replace(problem="This analysis compares several treatments; a row tells of two sides."))
+            continue
         try:
             checked(table.evidence, one.said)
         except Invalid as error:
@@ -120,14 +120,14 @@ def summary(review: int) -> Summary:
         usual = usual_baseline(used)
         baseline = row.baseline or usual
         told = absolute(one.said.measure, result.pooled.pooled, baseline) if baseline else None
-        rows.append(blank._replace(k=result.pooled.k, people=_people(used), pooled=result.pooled, absolute=told, usual=usual))
+        rows.append(
+            blank._replace(
+                k=result.pooled.k, people=math.fsum(study.key.people for study in used), pooled=result.pooled, absolute=told, usual=usual
+            )
+        )
     there = {row.analysis for row in said.rows}
     others = [(one.id, one.said.name) for one in kept.values() if one.id not in there and one.said.kind == "pair"]
     return Summary(held["id"] if held else 0, held["by"] if held else "", said, rows, others)
-
-
-def _people(used: list[Study]) -> float:
-    return math.fsum(study.key.people for study in used)
 
 
 def keep(review: int, account: int, said: SummaryWording, seen: int) -> int:
@@ -135,7 +135,7 @@ def keep(review: int, account: int, said: SummaryWording, seen: int) -> int:
     with changing(review, account, "pool") as change:
         held = store.summary(change.db, review)
         now = wording_of(held["content"]) if held else SummaryWording()
-        said = _checked(change.db, review, said)
+        said = _checked(said, {one.id for one in kept_in(change.db, review)} | {row.analysis for row in now.rows})
         if held and held["id"] != seen:
             raise Conflict(f"{held['by']} changed the summary table meanwhile. Look at what it is now.")
         if said == now:
@@ -155,8 +155,8 @@ def _in_short(said: SummaryWording) -> dict[str, Any]:
     }
 
 
-def _checked(db: Session, review: int, said: SummaryWording) -> SummaryWording:
-    """A table that can be. Raises Invalid."""
+def _checked(said: SummaryWording, known: Collection[int]) -> SummaryWording:
+    """A table that can be, of analyses that are ``known``. Raises Invalid."""
     words, domains = (
         tuple(dict.fromkeys(" ".join(word.split())[:120] for word in some if word.strip())) for some in (said.words, said.domains)
     )
@@ -164,10 +164,9 @@ def _checked(db: Session, review: int, said: SummaryWording) -> SummaryWording:
         raise Invalid("At least two words say how sure something is, the surest first.", field="words")
     if len(words) > MOST or len(domains) > MOST or len(said.rows) > MOST:
         raise Invalid(f"At most {MOST} words, domains and rows.")
-    known = {one.id for one in kept_in(db, review)}
     seen: set[int] = set()
     for row in said.rows:
-        if row.analysis not in known and row.analysis not in {one.analysis for one in _rows_of(db, review)}:
+        if row.analysis not in known:
             raise Invalid("There is no such analysis in this review.", field="rows")
         if row.analysis in seen:
             raise Invalid("An analysis stands in one row.", field="rows")
@@ -193,11 +192,6 @@ def _checked(db: Session, review: int, said: SummaryWording) -> SummaryWording:
     return SummaryWording(words, domains, rows)
 
 
-def _rows_of(db: Session, review: int) -> tuple[RowWording, ...]:
-    held = store.summary(db, review)
-    return wording_of(held["content"]).rows if held else ()
-
-
 HEAD = ("Outcome", "Studies", "Took part", "Effect", "Of 1,000 without", "Of 1,000 with", "Difference", "Certainty", "Why")
 
 
@@ -212,16 +206,15 @@ def in_text(row: SummaryRow) -> list[str]:
         return [row.name or "An analysis that is gone", "0", "", row.problem, "", "", "", row.said.certainty, ""]
     how, pooled = row.wording.how, row.pooled.pooled
     low, high = pooled.ci or (pooled.estimate, pooled.estimate)
-    scaled = [math.exp(value) if how.ratio else value for value in (pooled.estimate, low, high)]
-    effect = f"{NAMES[how.measure]} " + "{:.2f} ({:.2f} to {:.2f})".format(*scaled)
+    effect = f"{NAMES[how.measure]} {scaled(pooled.estimate, how)} ({scaled(low, how)} to {scaled(high, how)})"
     told = row.absolute
     absolute_text = ["", "", ""]
     if told:
-        more, least, most = (f"{value:+.0f}" for value in (told.more, told.low, told.high))
+        more, least, most = (f"{value:+.0f}".replace("-", "−") for value in (told.more, told.low, told.high))
         absolute_text = [f"{told.baseline:.0f}", f"{told.risk:.0f}", f"{more} ({least} to {most})"]
     why = "; ".join(f"{doubt.domain}: {doubt.doubt} doubt, {doubt.why}" for doubt in row.said.doubts if doubt.doubt != "none")
     people = f"{row.people:.0f}" if row.people else ""
-    texts = [
+    return [
         row.name,
         str(row.k),
         people,
@@ -230,7 +223,6 @@ def in_text(row: SummaryRow) -> list[str]:
         row.said.certainty,
         "; ".join(part for part in (why, row.said.note) if part),
     ]
-    return [text.replace("-", "−") if 3 <= k <= 6 else text for k, text in enumerate(texts)]
 
 
 def blocks(review: int) -> list[Block]:

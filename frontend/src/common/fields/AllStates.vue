@@ -9,6 +9,8 @@ const long = ref(
 const kind = ref('database')
 const yes = ref(true)
 const kinds = ['database', 'register', 'website']
+const several = ref(['database'])
+const several_of = kinds.map((one) => ({ value: one, title: one }))
 </script>
 
 <template>
@@ -27,6 +29,7 @@ const kinds = ['database', 'register', 'website']
       <ChoiceField v-model="kind" :items="kinds" label="A choice" />
       <ChoiceField v-model="kind" :items="kinds" label="Not to be chosen" disabled />
       <TickBox v-model="yes" label="Yes or no" />
+      <TickList v-model="several" label="Several of some" :items="several_of" />
       <TextArea v-model="long" label="Several lines" />
       <TextArea v-model="long" label="For reading" class="read" />
       <TextArea v-model="long" label="As code" class="code" />

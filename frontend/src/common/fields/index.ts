@@ -4,6 +4,7 @@ import ChoiceField from './ChoiceField.vue'
 import TextArea from './TextArea.vue'
 import TextField from './TextField.vue'
 import TickBox from './TickBox.vue'
+import TickList from './TickList.vue'
 
 export const fields = {
   install(app: App) {
@@ -12,6 +13,7 @@ export const fields = {
       .component('TextArea', TextArea)
       .component('ChoiceField', ChoiceField)
       .component('TickBox', TickBox)
+      .component('TickList', TickList)
   },
 }
 
@@ -21,5 +23,6 @@ declare module 'vue' {
     TextArea: typeof TextArea
     ChoiceField: typeof ChoiceField
     TickBox: typeof TickBox
+    TickList: typeof TickList
   }
 }

@@ -63,12 +63,12 @@ watch(
 /** A new one begins with the first item that can be pooled, the first arm against the second. */
 watch(
   table,
-  (each) => {
-    if (number.value || draft.value.item || !each) return
+  (evidence) => {
+    if (number.value || draft.value.item || !evidence) return
     const item =
-      each.items.find((one) => ['counts', 'mean_sd'].includes(one.kind) && one.per?.includes('arm')) ??
-      each.items.find((one) => MEASURES[one.kind] && !one.per?.includes('arm'))
-    const levels = (factor: string) => each.levels.filter((one) => one.factor === factor && one.study === null)
+      evidence.items.find((one) => ['counts', 'mean_sd'].includes(one.kind) && one.per?.includes('arm')) ??
+      evidence.items.find((one) => MEASURES[one.kind] && !one.per?.includes('arm'))
+    const levels = (factor: string) => evidence.levels.filter((one) => one.factor === factor && one.study === null)
     const [first, second] = levels('arm')
     if (!item) return
     draft.value = {
@@ -103,15 +103,18 @@ function valuesOf(item: number | null) {
   return [...new Set(values.map((one) => one.shown ?? one.text))].sort()
 }
 const nothing = computed(() => !number.value && table.value && !draft.value.item)
+/** Keep another version, made from the one that is seen. */
+const put = (analysis: Analysis) =>
+  got(
+    PUT('/api/reviews/{review}/analyses/{analysis}', {
+      params: { path: { review: review.value, analysis: data.value!.id } },
+      body: { analysis, seen: data.value!.version },
+    }),
+  )
 async function keep() {
   await attempt(async () => {
     if (number.value) {
-      await got(
-        PUT('/api/reviews/{review}/analyses/{analysis}', {
-          params: { path: { review: review.value, analysis: number.value } },
-          body: { analysis: draft.value, seen: data.value!.version },
-        }),
-      )
+      await put(draft.value)
       await refresh('analyses')
       await set({ edit: undefined })
       return say(`${draft.value.name} is changed.`)
@@ -152,22 +155,14 @@ function turn(study: number | undefined) {
 }
 /** Leave out for good what is left out for a look. */
 async function keepOut() {
-  const now = data.value
-  if (!now) return
-  const before = now.analysis
-  const put = (analysis: Analysis, seen: number) =>
-    got(
-      PUT('/api/reviews/{review}/analyses/{analysis}', {
-        params: { path: { review: review.value, analysis: now.id } },
-        body: { analysis, seen },
-      }),
-    )
+  const before = data.value?.analysis
+  if (!before) return
   const left_out = [...new Set([...(before.left_out ?? []), ...without.value])]
-  if (!(await attempt(() => put({ ...before, left_out }, now.version)))) return
+  if (!(await attempt(() => put({ ...before, left_out })))) return
   await set({ without: undefined })
   await refresh('analyses')
   say(`${plural(left_out.length, 'study is', 'studies are')} left out by the team.`, async () => {
-    await put(before, data.value.version)
+    await put(before)
     await refresh('analyses')
   })
 }

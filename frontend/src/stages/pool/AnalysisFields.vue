@@ -2,7 +2,6 @@
 // What an analysis pools and how.
 import { computed } from 'vue'
 import type { Schemas } from '@/api/client'
-import { toggled } from '@/common/some'
 import { MEASURES, ORDERS, TAU2, type Analysis } from './words'
 
 const props = defineProps<{
@@ -74,6 +73,10 @@ const groups = computed(() => [
     .map((item) => ({ value: item.id as number | null, title: item.name })),
 ])
 const choosers = computed(() => [{ value: null as number | null, title: 'all studies' }, ...groups.value.slice(1)])
+const SIDES = [
+  ['arms', 'One side', 'on one side'],
+  ['against', 'Against', 'on the other'],
+] as const
 const WEIGHTS = computed(() => [
   { value: 'iv' as const, title: 'inverse variance' },
   ...(item.value?.kind === 'counts' ? [{ value: 'mh' as const, title: 'Mantel-Haenszel' }] : []),
@@ -124,18 +127,8 @@ const WEIGHTS = computed(() => [
       label="Time point"
       :disabled="!mayWrite"
     />
-    <fieldset v-if="network">
-      <legend class="small soft">Treatments</legend>
-      <TickBox
-        v-for="arm in arms"
-        :key="arm.value"
-        :model-value="said.arms.includes(arm.value)"
-        :label="arm.title"
-        :disabled="!mayWrite"
-        @update:model-value="said.arms = toggled(said.arms, arm.value)"
-      />
-    </fieldset>
     <template v-if="network">
+      <TickList v-model="said.arms" label="Treatments" :items="arms" :disabled="!mayWrite" />
       <ChoiceField
         :model-value="said.arms[0] ?? null"
         :items="arms.filter((arm) => said.arms.includes(arm.value))"
@@ -154,18 +147,14 @@ const WEIGHTS = computed(() => [
       />
     </template>
     <div v-else-if="!general" class="two">
-      <fieldset v-for="side in ['arms', 'against'] as const" :key="side">
-        <legend class="small soft">{{ side === 'arms' ? 'One side' : 'Against' }}</legend>
-        <TickBox
-          v-for="arm in arms"
-          :key="arm.value"
-          :model-value="said[side].includes(arm.value)"
-          :label="arm.title"
-          :aria-label="`${arm.title} ${side === 'arms' ? 'on one side' : 'on the other'}`"
-          :disabled="!mayWrite"
-          @update:model-value="said[side] = toggled(said[side], arm.value)"
-        />
-      </fieldset>
+      <TickList
+        v-for="[side, legend, words] in SIDES"
+        :key="side"
+        v-model="said[side]"
+        :label="legend"
+        :items="arms.map((arm) => ({ ...arm, label: `${arm.title} ${words}` }))"
+        :disabled="!mayWrite"
+      />
     </div>
     <TickBox
       v-if="!network && !general && said.arms.length > 1"
@@ -180,17 +169,13 @@ const WEIGHTS = computed(() => [
       :disabled="!mayWrite"
       @update:model-value="said = { ...said, only: $event as number | null, among: [] }"
     />
-    <fieldset v-if="said.only !== null">
-      <legend class="small soft">with</legend>
-      <TickBox
-        v-for="value in [...new Set([...values, ...said.among])]"
-        :key="value"
-        :model-value="said.among.includes(value)"
-        :label="value"
-        :disabled="!mayWrite"
-        @update:model-value="said.among = toggled(said.among, value)"
-      />
-    </fieldset>
+    <TickList
+      v-if="said.only !== null"
+      v-model="said.among"
+      label="with"
+      :items="[...new Set([...values, ...said.among])].map((value) => ({ value, title: value }))"
+      :disabled="!mayWrite"
+    />
     <ChoiceField
       v-model="said.model"
       :items="[
@@ -212,17 +197,7 @@ const WEIGHTS = computed(() => [
     <ChoiceField v-else-if="!network" v-model="said.weights" :items="WEIGHTS" label="Weights" :disabled="!mayWrite" />
     <template v-if="!network">
       <ChoiceField v-model="said.group" :items="groups" label="In groups by" :disabled="!mayWrite" />
-      <fieldset v-if="moderators.length">
-        <legend class="small soft">Effects regressed on</legend>
-        <TickBox
-          v-for="one in moderators"
-          :key="one.value"
-          :model-value="said.moderators.includes(one.value)"
-          :label="one.title"
-          :disabled="!mayWrite"
-          @update:model-value="said.moderators = toggled(said.moderators, one.value)"
-        />
-      </fieldset>
+      <TickList v-model="said.moderators" label="Effects regressed on" :items="moderators" :disabled="!mayWrite" />
       <ChoiceField v-model="said.order" :items="ORDERS" label="Studies in the order of" :disabled="!mayWrite" />
       <TextField v-model="said.left" label="To the left of no effect" placeholder="favours …" :readonly="!mayWrite" />
       <TextField v-model="said.right" label="To the right of it" placeholder="favours …" :readonly="!mayWrite" />
@@ -235,11 +210,5 @@ const WEIGHTS = computed(() => [
   display: grid;
   grid-template-columns: 1fr 1fr;
   gap: 12px;
-}
-fieldset {
-  border: 0;
-  margin: 0;
-  padding: 0;
-  display: grid;
 }
 </style>

@@ -252,8 +252,8 @@ const said = (id: number) => data.value?.table.rows.find((one) => one.analysis =
           <p v-if="!data.table.domains.length" class="small soft">
             Name the domains of doubt below: what makes the team less sure of an outcome.
           </p>
-          <fieldset>
-            <legend class="small soft">Certainty</legend>
+          <div>
+            <div class="small soft" aria-hidden="true">Certainty</div>
             <div class="row wrap" role="group" aria-label="Certainty">
               <v-btn
                 v-for="word in data.table.words"
@@ -271,7 +271,7 @@ const said = (id: number) => data.value?.table.rows.find((one) => one.analysis =
             <p v-if="data.table.domains.length" class="small soft">
               The doubts lead to “{{ figures.led_to }}”: one word down for some doubt, two for a serious one.
             </p>
-          </fieldset>
+          </div>
           <TextArea v-model="typed.note" label="Note" rows="2" :readonly="!mayWrite" @blur="keepNote" />
           <div v-if="mayWrite" class="row wrap">
             <v-btn class="small" @click="move(figures.analysis, -1)">Up</v-btn>
@@ -313,12 +313,6 @@ tr.on td {
 }
 .columns > aside {
   grid-template-columns: minmax(0, 1fr);
-}
-fieldset {
-  border: 0;
-  margin: 0;
-  padding: 0;
-  min-width: 0;
 }
 td .plain {
   text-align: left;

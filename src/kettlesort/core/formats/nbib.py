@@ -132,7 +132,7 @@ def _record(single: list[str], several: list[list[str]], rest: list[tuple[str, s
         note,
         tuple(rest),
     )
-    return _new(Record, one)  # as Record(*it), at half the cost
+    return _new(Record, one)  # as Record(*one), at half the cost
 
 
 def _wrapped(tag: str, value: str) -> str:

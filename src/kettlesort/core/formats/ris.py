@@ -86,7 +86,7 @@ def _record(single: list[str], several: list[list[str]], rest: list[tuple[str, s
         note,
         tuple(rest),
     )
-    return tuple.__new__(Record, one)  # as Record(*it), at half the cost
+    return tuple.__new__(Record, one)  # as Record(*one), at half the cost
 
 
 def _one_line(value: str) -> str:

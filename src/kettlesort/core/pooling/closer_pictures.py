@@ -14,7 +14,7 @@ _WIDTH, _TOP, _BOTTOM, _LEFT = 480.0, 16.0, 300.0, 64.0
 
 
 class Point(NamedTuple):
-    """A study: where it stands, and its weight in per cent, which its circle's area shows."""
+    """A study: where it stands, and its weight, which its circle's area shows beside the others'."""
 
     name: str
     x: float
@@ -78,10 +78,10 @@ def bubble(
     measure: str, moderator: str, points: Sequence[Point], line: Sequence[tuple[float, float, float, float]], palette: Palette = PAPER
 ) -> str:
     """Effects (up, logarithms for ratios) against a moderator (across). ``line``: x, what is predicted there, and its interval."""
-    known = [y for point in points for y in (point.y,)] + [y for _, *ys in line for y in ys]
-    low, high = min(point.y for point in points), max(point.y for point in points)
+    effects = [point.y for point in points]
+    low, high = min(effects), max(effects)
     reach = max(high - low, 0.2)
-    ys = [min(max(y, low - reach), high + reach) for y in known] + [0.0]
+    ys = [*effects, *(min(max(y, low - reach), high + reach) for _, *some in line for y in some), 0.0]
     drawing = _field([point.x for point in points], ys, palette, ratio=measure in ("OR", "RR"))
 
     def within(y: float) -> float:

@@ -31,6 +31,11 @@ class Estimate(NamedTuple):
     ci: tuple[float, float] | None
     p: float | None
 
+    @property
+    def turned(self) -> Estimate:
+        """The other against the one."""
+        return self._replace(estimate=-self.estimate, ci=(-self.ci[1], -self.ci[0]) if self.ci else None)
+
 
 class Pooled(NamedTuple):
     """Pooled studies: ``q`` on ``q_df`` degrees with its p, ``i2`` in per cent by Q, ``tau2``, the interval for a new study, and each study's weight (k,)."""

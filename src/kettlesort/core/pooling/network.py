@@ -58,25 +58,19 @@ def seen_in(measure: str, events: float, total: float) -> tuple[float, float]:
     return events / total, events * others / total**3
 
 
-class ArmSeen(NamedTuple):
-    """Events of a total in one arm, or a mean with its SD of n: what is not of the measure is None."""
-
-    events: float | None = None
-    total: float | None = None
-    mean: float | None = None
-    sd: float | None = None
-
-
-def all_seen(measure: str, arms: Sequence[ArmSeen], correction: float = 0.5) -> list[tuple[float, float]] | str:
+def all_seen(measure: str, arms: Sequence[Sequence[float]], correction: float = 0.5) -> list[tuple[float, float]] | str:
     """What is seen in each arm of a study, with its variance, on the scale of OR, RR, RD or MD; or why the study can be compared with none.
 
-    A zero cell adds the ``correction`` to every cell of the study (OR, RR); for RD it enters the variance alone, of an arm whose variance is 0.
+    An arm is events and total, above 0, or for MD mean, SD and n, above 0. A zero cell adds the ``correction`` to every cell of the study (OR, RR); for RD it enters the
+    variance alone, of an arm whose variance is 0.
     """
     if len(arms) < 2:
         return "has one arm, and nothing to compare it with"
     if measure == "MD":
-        return [(arm.mean or 0.0, (arm.sd or 0.0) ** 2 / (arm.total or 1.0)) for arm in arms]
-    cells = [(arm.events or 0.0, (arm.total or 0.0) - (arm.events or 0.0)) for arm in arms]
+        if any(sd == 0 for _, sd, _ in arms):
+            return "has an arm with an SD of 0"
+        return [(mean, sd**2 / n) for mean, sd, n in arms]
+    cells = [(events, total - events) for events, total in arms]
     if measure in ("OR", "RR") and all(events == 0 for events, _ in cells):
         return "has no event"
     if measure == "OR" and all(others == 0 for _, others in cells):

@@ -148,8 +148,8 @@ def _regressed(explained: Explained, how: How) -> str:
     """What a meta-regression came to; a coefficient of a ratio is told as the ratio for one unit more."""
     parts = []
     for name, one in zip(explained.names, explained.regression.coefficients[1:], strict=True):
-        low, high = (_scaled(end, how, 3) for end in one.ci or (one.estimate, one.estimate))
-        parts.append(f"{name}, {_scaled(one.estimate, how, 3)} for one more ({low} to {high}; p {chance(one.p)})")
+        low, high = (scaled(end, how, 3) for end in one.ci or (one.estimate, one.estimate))
+        parts.append(f"{name}, {scaled(one.estimate, how, 3)} for one more ({low} to {high}; p {chance(one.p)})")
     scale = "a factor of" if how.ratio else "a difference of"
     r2 = "" if explained.regression.r2 is None else f"; R² {explained.regression.r2:.0f} %"
     rest = f"what is left: Q {explained.regression.qe:.2f} on {explained.regression.qe_df} (p {chance(explained.regression.qe_p)})"
@@ -194,7 +194,8 @@ def _and(names: Sequence[str]) -> str:
     return names[0] if len(names) == 1 else f"{', '.join(names[:-1])} and {names[-1]}"
 
 
-def _scaled(value: float, how: How, digits: int = 2) -> str:
+def scaled(value: float, how: How, digits: int = 2) -> str:
+    """A figure on the scale of the measure, with a true minus."""
     return f"{math.exp(value) if how.ratio and value < 700 else value:.{digits}f}".replace("-", "−")
 
 
@@ -204,17 +205,17 @@ def _figure(pooled: Pooled, how: How) -> str:
 
 def interval_in_words(estimate: Estimate, how: How) -> str:
     """An estimate with its interval and p, on the scale of the measure."""
-    said = _scaled(estimate.estimate, how)
+    said = scaled(estimate.estimate, how)
     if estimate.ci is None:
         return said
-    low, high = (_scaled(end, how) for end in estimate.ci)
+    low, high = (scaled(end, how) for end in estimate.ci)
     return f"{said} ({100 * how.model.level:g} % interval {low} to {high}; p {chance(estimate.p)})"
 
 
 def _predicted(pooled: Pooled, how: How) -> str:
     if pooled.prediction is None:
         return ""
-    low, high = (_scaled(end, how) for end in pooled.prediction)
+    low, high = (scaled(end, how) for end in pooled.prediction)
     return f"; a new study would lie between {low} and {high}"
 
 

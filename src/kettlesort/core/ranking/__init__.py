@@ -145,7 +145,7 @@ class Ranker:
         return self._weighed(total, undecided, 1.0)
 
     def _weighed(self, direction: Direction, undecided: NDArray[np.bool_], weight: float) -> Direction:
-        """``it`` so that the undecided have mean 0 and standard deviation ``weight``."""
+        """``direction`` so that the undecided have mean 0 and standard deviation ``weight``."""
         scores = self._dot(direction)
         among = scores[undecided] if undecided.any() else scores
         factor = weight / (float(among.std()) or 1.0)
