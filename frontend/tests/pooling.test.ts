@@ -168,6 +168,7 @@ describe('Several treatments', () => {
     people: [40, 30, 20, 5],
     parts: [[0, 1, 2], [3]],
     studies: [row(5, 'Ames 2003'), row(6, 'Brask 1998', { why_not: 'has no event' })],
+    others: 0,
     used: 1,
     tau2: 0.1,
     league: [
@@ -198,6 +199,14 @@ describe('Several treatments', () => {
     expect(foam![0]).toBe('2.00 [1.43, 3.33]')
     expect(straw![0]).toBe('1.25 [1.00, 1.67]')
     expect(it.text()).toContain('Of 1 comparison with both, 1 differs at 5 %')
+    it.answers['GET /reviews/4/analyses/1'] = {
+      ...kept,
+      analysis: said,
+      result: null,
+      network: { ...network, league: [comparison(0, 1, 0.5)] },
+    }
+    await it.press(' ')
+    expect(it.text()).toContain('No comparison has both.')
     expect(it.text()).toContain('has no event')
     expect(it.button('A closer look')).toBeFalsy()
   })
@@ -212,6 +221,7 @@ describe('Several treatments', () => {
     await it.click('Keep the analysis')
     const [body] = it.asked('POST /reviews/4/analyses') as (typeof analysis)[]
     expect([body!.kind, body!.arms, body!.against]).toEqual(['network', [11, 10], []])
+    expect(body!.name).toBe('Alive: 2 treatments')
   })
 })
 

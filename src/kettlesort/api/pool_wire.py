@@ -174,6 +174,7 @@ class NetworkFigures(BaseModel):
     people: list[float]
     parts: list[list[int]]
     studies: list[StudyInNetwork]
+    others: int
     used: int
     tau2: float | None
     league: list[NetworkComparison]
@@ -299,7 +300,7 @@ def network_out(found: NetworkResult, ratio: bool) -> NetworkFigures:
         )  # fmt: skip
     whole = found.network
     return NetworkFigures(
-        treatments=found.treatments, people=found.people, parts=found.parts, used=found.used, league=league, ranking=ranking,
+        treatments=found.treatments, people=found.people, parts=found.parts, others=found.others, used=found.used, league=league, ranking=ranking,
         studies=[StudyInNetwork(study=row.study, label=row.label, columns=list(row.columns), cells=[pool_out.cell_key(at) for at in row.cells], out=row.out, why_not=row.why_not) for row in found.rows],
         tau2=whole.tau2 if whole else None, q=_spread(whole.q) if whole else None, within=_spread(whole.within) if whole else None, between=_spread(whole.between) if whole else None,
     )  # fmt: skip

@@ -36,14 +36,16 @@ class Compared(NamedTuple):
 
 
 class NetworkResult(NamedTuple):
-    """A network: its ``treatments`` by name, the reference first; how many took part in each; ``parts`` that hang together; how many studies compare two; and what
-    is worked out of the part with the reference: positions in ``treatments``, all against all, apart, the ranking."""
+    """A network: its ``treatments`` by name, the reference first; how many took part in each; ``parts`` that hang together; how many studies compare two; how many
+    ``others`` are not among the studies that it is about; and what is worked out of the part with the reference: all against all, apart, the ranking, by positions
+    in ``treatments``."""
 
     treatments: list[str]
     people: list[float]
     parts: list[list[int]]
     studies: dict[tuple[int, int], int]
     rows: list[StudyInNetwork]
+    others: int
     used: int
     network: Network | None
     league: list[Compared]
@@ -78,7 +80,7 @@ def compared(table: Table, said: Wording, without: Collection[int] = ()) -> Netw
             for b in at[k + 1 :]:
                 counted[a, b] = counted.get((a, b), 0) + 1
     parts = core.components(len(names), built)
-    blank = NetworkResult(names, people, parts, counted, rows, len(built), None, [], [], [])
+    blank = NetworkResult(names, people, parts, counted, rows, len(table.evidence.studies) - len(rows), len(built), None, [], [], [])
     inside = parts[0]
     if len(inside) < 2:
         return blank

@@ -139,6 +139,7 @@ const onlySaid = computed(() => {
   const name = said.only ? table.value?.items.find((one) => one.id === said.only)?.name : 'appraisal as a whole'
   return `${name ?? '?'} ${(said.among ?? []).join(' or ')}`
 })
+const others = computed(() => shown.value?.network?.others ?? result.value?.others ?? 0)
 const effects = computed(() => result.value?.studies.filter((study) => study.effect) ?? [])
 const used = computed(() => network.value?.used ?? result.value?.pooled?.k ?? 0)
 /** How many studies are left out for a look. */
@@ -277,11 +278,7 @@ const DOWNLOADS = [
             <p v-else class="odd">No study can be pooled.</p>
             <p v-if="onlySaid" class="small soft">
               Only studies with {{ onlySaid
-              }}{{
-                result?.others
-                  ? `; ${plural(result.others, 'other study is', 'other studies are')} not among them`
-                  : ''
-              }}.
+              }}{{ others ? `; ${plural(others, 'other study is', 'other studies are')} not among them` : '' }}.
             </p>
             <p v-if="looked && !editing" class="small odd">
               Without {{ plural(looked, 'study', 'studies') }}, for a look.

@@ -28,9 +28,13 @@ const offered = computed(() => measures.value.filter((one) => !network.value || 
 /** A network compares all arms, the first of them leads; two sides begin with the first two. */
 function turn(kind: 'pair' | 'network') {
   const ids = arms.value.map((arm) => arm.value)
+  const [one, other] = arms.value
+  const named = item.value && said.value.name.startsWith(`${item.value.name}: `)
+  const name = kind === 'network' ? `${ids.length} treatments` : `${one?.title} against ${other?.title}`
   said.value = {
     ...said.value,
     kind,
+    name: named ? `${item.value.name}: ${name}` : said.value.name, // a name of one's own stays
     arms: kind === 'network' ? [...new Set([...said.value.against, ...said.value.arms, ...ids])] : ids.slice(0, 1),
     against: kind === 'network' ? [] : ids.slice(1, 2),
     tau2: kind === 'network' && said.value.tau2 !== 'DL' ? 'REML' : said.value.tau2,

@@ -26,6 +26,7 @@ function cell(row: number, column: number) {
   return found.direct ? interval(row === found.a ? found.direct : turned(found.direct, ratio.value)) : '—'
 }
 const compared = computed(() => props.found.league.filter((one) => one.direct))
+const both = computed(() => compared.value.filter((one) => one.difference).length)
 const differ = computed(() => compared.value.filter((one) => (one.difference?.p ?? 1) < 0.05).length)
 </script>
 
@@ -127,8 +128,10 @@ const differ = computed(() => compared.value.filter((one) => (one.difference?.p 
         </table>
       </div>
       <p v-if="found.q" class="small">
-        Of {{ plural(compared.filter((one) => one.difference).length, 'comparison') }} with both, {{ differ || 'none' }}
-        {{ differ > 1 ? 'differ' : 'differs' }} at 5 %. Q {{ figure(found.q.q) }} on {{ found.q.df }}, p
+        <template v-if="both"
+          >Of {{ plural(both, 'comparison') }} with both, {{ differ || 'none' }}
+          {{ differ > 1 ? 'differ' : 'differs' }} at 5 %.</template
+        ><template v-else>No comparison has both.</template> Q {{ figure(found.q.q) }} on {{ found.q.df }}, p
         {{ chance(found.q.p)
         }}<template v-if="found.within && found.between"
           >: within designs {{ figure(found.within.q) }} on {{ found.within.df }}, between them
