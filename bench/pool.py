@@ -15,7 +15,7 @@ import mpmath
 import numpy as np
 from mpmath import mpf
 
-from kettlesort.core.pooling import counts, pictures
+from kettlesort.core.pooling import counts, forest
 from kettlesort.core.pooling.closer import asymmetry, regress
 from kettlesort.core.pooling.effects import cells_of, effect
 from kettlesort.core.pooling.influence import influences
@@ -239,11 +239,11 @@ def speed(rng: np.random.Generator) -> list[bool]:
     studies = [Arms(rng.choice(30, int(rng.choice([2, 2, 3])), replace=False), np.zeros(0), np.zeros(0)) for _ in range(271)]
     studies += [Arms(np.array([k, k + 1]), np.zeros(0), np.zeros(0)) for k in range(29)]
     studies = [one._replace(y=rng.normal(0, 1, len(one.treatments)), v=rng.uniform(0.05, 0.6, len(one.treatments))) for one in studies]
-    lines = [pictures.Line(f"Study {k}", float(one), (float(one) - 0.3, float(one) + 0.3), 0.5) for k, one in enumerate(big[:200])]
-    whole = pictures.Line("Together", 0.1, (0.0, 0.2))
+    lines = [forest.Line(f"Study {k}", float(one), (float(one) - 0.3, float(one) + 0.3), 0.5) for k, one in enumerate(big[:200])]
+    whole = forest.Line("Together", 0.1, (0.0, 0.2))
     for what, work, wanted in (
         ("10,000 studies by REML, s", lambda: pool(big, weights), 1.0), ("a network of 300 studies and 30 treatments by REML, s", lambda: compare(30, studies, "REML"), 2.0),
-        ("the picture of 200 studies, s", lambda: pictures.forest("RR", lines, whole, None), 0.5),
+        ("the picture of 200 studies, s", lambda: forest.forest("RR", lines, whole, None), 0.5),
     ):  # fmt: skip
         (took,) = best(work, runs=3)
         told.append(tell(what, took, wanted, at_most=True))

@@ -15,7 +15,7 @@ const pooled = (k: number, it: number) => ({
   k, pooled: estimate(it), prediction: [it - 0.5, it + 0.5], q: 3, q_df: k - 1, q_p: 0.3, i2: 12, tau2: 0.01,
 }) // prettier-ignore
 const row = (study: number, label: string, more: object = {}) => ({
-  study, label, columns: ['3 / 10', '5 / 10'], effect: estimate(0.8), weight: 50, why_not: '', cells: [`${study}:2:10::`], out: false, group: '', ...more,
+  study, key: String(study), label, columns: ['3 / 10', '5 / 10'], effect: estimate(0.8), weight: 50, why_not: '', cells: [`${study}:2:10::`], out: false, group: '', ...more,
 }) // prettier-ignore
 const result = (it: number, ...out: number[]) => ({
   studies: [
@@ -32,7 +32,7 @@ const result = (it: number, ...out: number[]) => ({
 const analysis = {
   name: 'Alive', measure: 'RR', item: 2, arms: [10], against: [11], outcome: null, time: null, se_item: null, model: 'random', tau2: 'REML', hk: false, weights: 'iv',
   level: 0.95, correction: 0.5, left_out: [], group: null, order: 'name', left: '', right: '', kind: 'pair', split: false, moderators: [], better: 'larger',
-  only: null, among: [],
+  only: null, among: [], beside: [], hidden: [],
 } // prettier-ignore
 const kept = { id: 1, version: 4, analysis, by: 'Tamsin', at: '2026-11-01T10:00:00Z' }
 const closer = {
@@ -50,7 +50,21 @@ const closer = {
     names: ['year'], k: 2, coefficients: [], tau2: null, qe: null, qe_df: 0, qe_p: null, qm: null, qm_df: [], qm_p: null, r2: null, lacking: ['Corvane 2011'],
   }, // prettier-ignore
 }
-const PARTS = ['study', 'item', 'arm', 'outcome', 'time', 'text', 'shown', 'number', 'quoted', 'how', 'unfit', 'read']
+const PARTS = [
+  'study',
+  'item',
+  'arm',
+  'outcome',
+  'time',
+  'text',
+  'shown',
+  'number',
+  'quoted',
+  'how',
+  'model',
+  'unfit',
+  'read',
+]
 const level = (id: number, name: string) => ({ id, factor: 'arm', name, study: null })
 const told = {
   'GET /reviews/4/protocol': protocol('reviewer'),
@@ -130,9 +144,29 @@ describe('An analysis', () => {
     expect(it.text()).toContain('0.70 [0.50, 0.90]')
     await it.click('Leave out for good')
     const put = () => it.asked('PUT /reviews/4/analyses/1') as { analysis: typeof analysis; seen: number }[]
-    expect(put()[0]).toMatchObject({ analysis: { left_out: [6] }, seen: 4 })
+    expect(put()[0]).toMatchObject({ analysis: { left_out: ['6'] }, seen: 4 })
     await messages.value[0]?.undo?.()
     expect(put()[1]).toMatchObject({ analysis: { left_out: [] } })
+  })
+
+  it('leaves out one comparison of a divided study, and says which of its columns the picture has', async () => {
+    const divided = result(0.8)
+    divided.studies.push(row(8, 'Delta 2001, Foam', { key: '8:10' }), row(8, 'Delta 2001, Straw', { key: '8:12' }))
+    const it = await page(await loaded('Analysis'), '/reviews/4/pool/1', {
+      ...told,
+      'GET /reviews/4/analyses/1': { ...kept, result: divided, network: null },
+      'POST /reviews/4/analyses/preview': { result: divided, network: null },
+    })
+    for (let k = 0; k < 3; k++) await it.press('ArrowDown')
+    await it.press(' ')
+    expect(it.router.currentRoute.value.query.without).toEqual(['8:12'])
+    await it.router.push('/reviews/4/pool/1?edit=yes')
+    await it.settled()
+    ;[...it.box.querySelectorAll('label')].find((one) => one.textContent?.includes('weights'))!.click()
+    await it.settled()
+    it.answers['PUT /reviews/4/analyses/1'] = null
+    await it.click('Keep the change')
+    expect(it.asked('PUT /reviews/4/analyses/1')[0]).toMatchObject({ analysis: { hidden: ['weight'] } })
   })
 
   it('is looked at more closely: every model, without each, its words', async () => {

@@ -17,7 +17,7 @@ from kettlesort.work.codebook import Book, ItemWording, LevelWording
 from kettlesort.work.errors import Conflict, Invalid, NotFound
 from kettlesort.work.pool_network import NetworkResult
 from kettlesort.work.pool_studies import Result
-from kettlesort.work.pool_wording import BY_YEAR, Wording
+from kettlesort.work.pool_wording import BY_YEAR, Wording, part_key
 from tests.conftest import Room
 
 ITEMS = [
@@ -111,7 +111,7 @@ def test_arms_are_joined_and_a_value_that_changes_changes_the_analysis(pool: Poo
     assert before.pooled
     assert after.pooled
     assert after.pooled.pooled.estimate < before.pooled.pooled.estimate
-    opened = pooling.opened(pool.review, number, [pool.studies[0]])
+    opened = pooling.opened(pool.review, number, [part_key(pool.studies[0])])
     without, closer = opened.result, pool_closer.closer(opened.table, opened.kept.said, opened.used)
     assert without.pooled
     assert without.pooled.k == 2
@@ -155,6 +155,16 @@ def test_groups_stand_apart_and_pictures_and_figures_go_out(pool: Pool) -> None:
     drawn = pool_out.forest(pool.review, number, PAPER)
     assert "<script>" not in drawn
     assert "Together, 2 studies" in drawn
+    own = pooling.keep(pool.review, pool.lead, pool.said(beside=(pool.items["Wrap"],), hidden=("weight", "figures")))
+    own_drawn = pool_out.forest(pool.review, own, PAPER)
+    assert all(word in own_drawn for word in (">Wrap<", ">Straw<", 'width="178mm"'))
+    assert not any(word in own_drawn for word in ("Weight", "12 / 40"))
+    assert pool_out.data_rows(pool.review, own)[0][:3] == ["study", "Wrap", "Foam wrap"]
+    narrow = pool_out.forest(pool.review, number, PAPER, width="column")
+    assert 'width="85mm"' in narrow
+    assert "12 / 40" not in narrow
+    with pytest.raises(Invalid, match="once for a study"):
+        preview(pool, pool.said(beside=(pool.items["Survived"],)))
     rows = pool_out.data_rows(pool.review, number)
     assert rows[0][:4] == ["study", "Foam wrap", "Plain", "group"]
     assert rows[-1][0] == "pooled"
@@ -163,7 +173,7 @@ def test_groups_stand_apart_and_pictures_and_figures_go_out(pool: Pool) -> None:
 def test_an_analysis_is_told_in_words_with_its_figures_and_sources(pool: Pool) -> None:
     for study, wrap in zip(pool.studies[:3], ("Foam", "Foam", "Straw"), strict=True):
         pool.write(study, "Wrap", wrap)
-    number = pooling.keep(pool.review, pool.lead, pool.said("OR", group=pool.items["Wrap"], hk=True, left_out=(pool.studies[2],)))
+    number = pooling.keep(pool.review, pool.lead, pool.said("OR", group=pool.items["Wrap"], hk=True, left_out=(part_key(pool.studies[2]),)))
     it = pool_out.in_words(pool.review, number)
     assert it.methods.startswith(
         "Effects are odds ratios of Foam wrap against Plain for Survived. A study with a zero cell got 0.5 in each of its cells."
@@ -218,11 +228,24 @@ def test_a_shared_group_is_divided_among_the_arms_that_share_it(pool: Pool) -> N
     assert mine[0].effect.se == pytest.approx((1 / 12 - 1 / 40 + 1 / 10 - 1 / 20.5) ** 0.5)
     assert it.pooled
     assert it.pooled.k == 6
-    number = pooling.keep(pool.review, pool.lead, pool.said(arms=wraps, split=True, left_out=(pool.studies[0],)))
+    number = pooling.keep(pool.review, pool.lead, pool.said(arms=wraps, split=True, left_out=(part_key(pool.studies[0]),)))
     assert [study.key.arm for study in pooling.opened(pool.review, number).used] == ["Foam wrap", "Straw wrap"] * 2
     told = pool_out.in_words(pool.review, number)
     assert "divided evenly among them [1]" in told.methods
     assert "One study was left out" in told.results
+    one_part = mine[1].key
+    assert one_part == part_key(pool.studies[0], pool.levels["Straw wrap"])
+    looked = pooling.opened(pool.review, pooling.keep(pool.review, pool.lead, pool.said(arms=wraps, split=True)), [one_part])
+    rows = [row for row in looked.result.rows if row.study == pool.studies[0]]
+    assert [(row.out, row.columns[1]) for row in rows] == [
+        (False, "20 / 41"),
+        (True, "20 / 41 ÷ 2"),
+    ]  # who is left has all of the shared side
+    assert looked.result.pooled
+    assert looked.result.pooled.k == 5
+    kept = pooling.keep(pool.review, pool.lead, pool.said(arms=wraps, split=True, left_out=(one_part,)))
+    assert pool_out.in_words(pool.review, kept).results.startswith("5 comparisons of 3 studies gave a risk ratio")
+    assert "One comparison was left out by the team." in pool_out.in_words(pool.review, kept).results
     pool.write(pool.studies[1], "Survived", "", "Straw wrap")
     alone = next(row for row in preview(pool, pool.said(arms=wraps, split=True)).rows if row.study == pool.studies[1])
     assert (alone.arm, alone.columns[1]) == ("", "9 / 28")

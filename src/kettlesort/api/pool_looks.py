@@ -13,7 +13,8 @@ from kettlesort.api.files import file_of
 from kettlesort.api.pool_wire import PooledStudies, pooled_out
 from kettlesort.api.pooling import Without
 from kettlesort.core import picture
-from kettlesort.core.pooling import words
+from kettlesort.core.pooling import pictures, words
+from kettlesort.core.pooling.forest import Width
 from kettlesort.work import pool_out, pooling
 from kettlesort.work.pool_closer import Moderated, closer
 
@@ -129,37 +130,54 @@ def closer_look(analysis: int, member: AsMember, without: Without) -> CloserLook
 
 Plot = Literal["forest", "funnel", "bubble", "labbe", "curve", "treatments"]
 Moderator = Annotated[int, Query(ge=0, le=20)]
-_DRAWN: dict[str, Callable[[int, int, picture.Palette, list[int]], str]] = {
+_DRAWN: dict[str, Callable[[int, int, picture.Palette, list[str]], str]] = {
     "funnel": pool_out.funnel, "labbe": pool_out.labbe, "curve": pool_out.curve, "treatments": pool_out.network,
 }  # fmt: skip
 
 
 def _drawn(
-    review: int, number: int, plot: Plot, palette: picture.Palette, without: list[int], moderator: int = 0, *, link: bool = False
+    review: int,
+    number: int,
+    plot: Plot,
+    palette: picture.Palette,
+    without: list[str],
+    moderator: int = 0,
+    width: Width = "page",
+    *,
+    link: bool = False,
 ) -> str:
     if plot == "forest":
-        return pool_out.forest(review, number, palette, without, link=link)
+        return pool_out.forest(review, number, palette, without, width=width, link=link)
     if plot == "bubble":
         return pool_out.bubble(review, number, palette, moderator, without)
     return _DRAWN[plot](review, number, palette, without)
 
 
 @router.get("/{analysis}/{plot}.svg", response_class=Response)
-def plot_svg(analysis: int, plot: Plot, member: AsMember, without: Without, screen: bool = False, moderator: Moderator = 0) -> Response:
-    """A picture as SVG; with ``screen`` in the theme's colours, each study of a forest plot a link to its cell."""
+def plot_svg(
+    analysis: int, plot: Plot, member: AsMember, without: Without, screen: bool = False, moderator: Moderator = 0, width: Width = "page"
+) -> Response:
+    """A picture as SVG; with ``screen`` in the theme's colours, each study of a forest plot a link to its cell. That has the ``width`` of a page or of a column."""
     if screen:
-        drawn = _drawn(member.review, analysis, plot, picture.SCREEN, without, moderator, link=True)
+        drawn = _drawn(member.review, analysis, plot, picture.SCREEN, without, moderator, width, link=True)
         return Response(drawn, media_type="image/svg+xml")
-    return file_of(_drawn(member.review, analysis, plot, picture.PAPER, without, moderator), "image/svg+xml", f"{plot}.svg")
+    return _as_file("svg", _drawn(member.review, analysis, plot, picture.PAPER, without, moderator, width), plot)
 
 
 @router.get("/{analysis}/{plot}.png", response_class=Response)
-def plot_png(analysis: int, plot: Plot, member: AsMember, without: Without, moderator: Moderator = 0) -> Response:
+def plot_png(analysis: int, plot: Plot, member: AsMember, without: Without, moderator: Moderator = 0, width: Width = "page") -> Response:
     """The same as PNG."""
-    return file_of(picture.png(_drawn(member.review, analysis, plot, picture.PAPER, without, moderator)), "image/png", f"{plot}.png")
+    return _as_file("png", _drawn(member.review, analysis, plot, picture.PAPER, without, moderator, width), plot)
 
 
 @router.get("/{analysis}/{plot}.pdf", response_class=Response)
-def plot_pdf(analysis: int, plot: Plot, member: AsMember, without: Without, moderator: Moderator = 0) -> Response:
+def plot_pdf(analysis: int, plot: Plot, member: AsMember, without: Without, moderator: Moderator = 0, width: Width = "page") -> Response:
     """The same as PDF."""
-    return file_of(picture.pdf(_drawn(member.review, analysis, plot, picture.PAPER, without, moderator)), "application/pdf", f"{plot}.pdf")
+    return _as_file("pdf", _drawn(member.review, analysis, plot, picture.PAPER, without, moderator, width), plot)
+
+
+_TYPES = {"svg": "image/svg+xml", "png": "image/png", "pdf": "application/pdf"}
+
+
+def _as_file(kind: str, drawing: str, plot: Plot) -> Response:
+    return file_of(pictures.drawn(drawing, kind), _TYPES[kind], f"{plot}.{kind}")

@@ -14,15 +14,18 @@ from kettlesort.core.pooling.network import Spread
 from kettlesort.work import pool_out
 from kettlesort.work.pool_network import NetworkResult
 from kettlesort.work.pool_studies import Result
-from kettlesort.work.pool_wording import Wording, as_data, wording_of
+from kettlesort.work.pool_wording import Wording, as_data, part_key, wording_of
 from kettlesort.work.pooling import Shown
 
 Ids = Annotated[list[Number], Field(max_length=5000)]
+PartKey = Annotated[str, Field(pattern=r"^[0-9]{1,18}(:[0-9]{1,18})?$", max_length=40)]
+"""A study, or one comparison of it: ``12`` or ``12:3``."""
 
 
 class AnalysisText(BaseModel):
     """What an analysis pools and how. ``arms`` against ``against``, several joined as one or with ``split`` each on its own; in a ``network`` all ``arms`` against each other,
-    the first leading. ``group``: an item by whose values studies are grouped, 0 for their appraisal; ``moderators``: items that are numbers, 0 for the year."""
+    the first leading. ``group``: an item by whose values studies are grouped, 0 for their appraisal; ``moderators``: items that are numbers, 0 for the year. ``beside``: items whose
+    values stand beside the names in the picture; ``hidden``: what it goes without."""
 
     name: str = Field(max_length=300)
     measure: Literal["OR", "RR", "RD", "MD", "SMD", "GEN"]
@@ -38,7 +41,7 @@ class AnalysisText(BaseModel):
     weights: Literal["iv", "mh", "peto"] = "iv"
     level: Annotated[float, Field(ge=0.5, lt=1)] = 0.95
     correction: Annotated[float, Field(ge=0, le=10)] = 0.5
-    left_out: Ids = []
+    left_out: Annotated[list[PartKey], Field(max_length=5000)] = []
     group: Annotated[int, Field(ge=0, lt=2**63)] | None = None
     order: Literal["name", "year", "effect", "weight", "people"] = "name"
     left: str = Field("", max_length=200)
@@ -49,6 +52,8 @@ class AnalysisText(BaseModel):
     better: Literal["larger", "smaller"] = "larger"
     only: Annotated[int, Field(ge=0, lt=2**63)] | None = None
     among: Annotated[list[Annotated[str, Field(max_length=500)]], Field(max_length=200)] = []
+    beside: Annotated[list[Number], Field(max_length=20)] = []
+    hidden: Annotated[list[Literal["figures", "effect", "weight"]], Field(max_length=3)] = []
 
     @property
     def wording(self) -> Wording:
@@ -85,7 +90,10 @@ class PooledStudies(BaseModel):
 
 
 class StudyInAnalysis(BaseModel):
+    """A study, or one comparison of it; ``key`` names what can be left out."""
+
     study: int
+    key: str
     label: str
     columns: list[str]
     effect: PooledEstimate | None
@@ -130,6 +138,7 @@ class WholeAnalysis(BaseModel):
 
 class StudyInNetwork(BaseModel):
     study: int
+    key: str
     label: str
     columns: list[str]
     cells: list[str]
@@ -250,7 +259,7 @@ def result_out(result: Result, ratio: bool) -> AnalysisResult:
     return AnalysisResult(
         studies=[
             StudyInAnalysis(
-                study=row.study, label=row.name, columns=list(row.columns), effect=estimate_out(row.effect, ratio) if row.effect else None, weight=row.weight,
+                study=row.study, key=row.key, label=row.name, columns=list(row.columns), effect=estimate_out(row.effect, ratio) if row.effect else None, weight=row.weight,
                 why_not=row.why_not, cells=[pool_out.cell_key(at) for at in row.cells], out=row.out, group=row.group,
             )
             for row in result.rows
@@ -301,7 +310,7 @@ def network_out(found: NetworkResult, ratio: bool) -> NetworkFigures:
     whole = found.network
     return NetworkFigures(
         treatments=found.treatments, people=found.people, parts=found.parts, others=found.others, used=found.used, league=league, ranking=ranking,
-        studies=[StudyInNetwork(study=row.study, label=row.label, columns=list(row.columns), cells=[pool_out.cell_key(at) for at in row.cells], out=row.out, why_not=row.why_not) for row in found.rows],
+        studies=[StudyInNetwork(study=row.study, key=part_key(row.study), label=row.label, columns=list(row.columns), cells=[pool_out.cell_key(at) for at in row.cells], out=row.out, why_not=row.why_not) for row in found.rows],
         tau2=whole.tau2 if whole else None, q=_spread(whole.q) if whole else None, within=_spread(whole.within) if whole else None, between=_spread(whole.between) if whole else None,
     )  # fmt: skip
 

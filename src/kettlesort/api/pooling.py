@@ -15,6 +15,7 @@ from kettlesort.api.pool_wire import (
     AnalysisText,
     ListedAnalysis,
     MadeAnalysis,
+    PartKey,
     SetAnalysis,
     WholeAnalysis,
     in_short,
@@ -25,8 +26,8 @@ from kettlesort.api.pool_wire import (
 from kettlesort.work import pool_out, pooling
 
 router = APIRouter(prefix="/api/reviews/{review}/analyses", tags=["pool"])
-Without = Annotated[list[int], Query(default_factory=list, max_length=500)]
-"""Studies that are left out for a look."""
+Without = Annotated[list[PartKey], Query(default_factory=list, max_length=500)]
+"""What is left out for a look."""
 
 
 @router.get("")

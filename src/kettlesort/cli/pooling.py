@@ -86,18 +86,20 @@ _PICTURES = (".svg", ".png", ".pdf")
 
 def _draw(forest: Path | None, funnel: Path | None, studies: list[Study], used: list[Study], whole: Pooled, how: How) -> None:
     from kettlesort.core.pooling import pictures
+    from kettlesort.core.pooling.forest import Line
+    from kettlesort.core.pooling.forest import forest as forest_of
     from kettlesort.core.pooling.models import interval
 
     weight = {id(one): float(share) for one, share in zip(used, whole.weights, strict=True)}
     lines = [
-        pictures.Line(study.name, study.estimate, None, 0.0, study.left_out or "")
+        Line(study.name, study.estimate, None, 0.0, study.left_out or "")
         if study.estimate is None or study.variance is None
-        else pictures.Line(study.name, study.estimate, interval(study.estimate, study.variance**0.5, how.model.level).ci, weight[id(study)])
+        else Line(study.name, study.estimate, interval(study.estimate, study.variance**0.5, how.model.level).ci, weight[id(study)])
         for study in studies
     ]
-    pooled = pictures.Line("Random effects" if how.model.random else "Fixed effects", whole.pooled.estimate, whole.pooled.ci)
+    pooled = Line("Random effects" if how.model.random else "Fixed effects", whole.pooled.estimate, whole.pooled.ci)
     if forest is not None:
-        write(forest, pictures.drawn(pictures.forest(how.measure, lines, pooled, whole.prediction), forest.suffix.lower()[1:]))
+        write(forest, pictures.drawn(forest_of(how.measure, lines, pooled, whole.prediction), forest.suffix.lower()[1:]))
     if funnel is not None:
         points = [
             (study.name, study.estimate, study.variance**0.5) for study in used if study.estimate is not None and study.variance is not None

@@ -34,11 +34,14 @@ def said(text: str) -> str:
     return escape(for_xml(text))
 
 
-def document(body: str, width: float, height: float, title: str, palette: Palette = PAPER) -> str:
-    """An SVG document of so many units; on paper it has a ground, within a page it has not."""
+def document(body: str, width: float, height: float, title: str, palette: Palette = PAPER, millimetres: float | None = None) -> str:
+    """An SVG document of so many units, or so many ``millimetres`` wide; on paper it has a ground, within a page it has not."""
     ground = "" if palette is SCREEN else f'<rect width="{width:g}" height="{height:g}" fill="{palette.sheet}"/>'
+    size = f'width="{width:g}" height="{height:g}"'
+    if millimetres is not None:
+        size = f'width="{millimetres:g}mm" height="{millimetres * height / width:.1f}mm"'
     return (
-        f'<svg xmlns="http://www.w3.org/2000/svg" viewBox="0 0 {width:g} {height:g}" width="{width:g}" height="{height:g}" '
+        f'<svg xmlns="http://www.w3.org/2000/svg" viewBox="0 0 {width:g} {height:g}" {size} '
         f'font-family="{palette.font}" role="group" aria-label="{said(title)}">{ground}{body}</svg>'
     )
 

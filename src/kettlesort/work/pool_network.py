@@ -12,7 +12,7 @@ from kettlesort.core.pooling.models import Estimate
 from kettlesort.core.pooling.network import Apart, Arms, Network, Rank
 from kettlesort.work.double import Cell
 from kettlesort.work.pool_studies import Arm, Table, arm_of, chosen
-from kettlesort.work.pool_wording import Wording
+from kettlesort.work.pool_wording import Wording, part_key
 
 
 class StudyInNetwork(NamedTuple):
@@ -53,7 +53,7 @@ class NetworkResult(NamedTuple):
     ranking: list[tuple[int, float, Rank]]
 
 
-def compared(table: Table, said: Wording, without: Collection[int] = ()) -> NetworkResult:
+def compared(table: Table, said: Wording, without: Collection[str] = ()) -> NetworkResult:
     """What a network comes to."""
     item = table.items[said.item]
     names = [table.levels.get(arm, "an arm that is gone") for arm in said.arms]
@@ -64,7 +64,7 @@ def compared(table: Table, said: Wording, without: Collection[int] = ()) -> Netw
         arms = [arm_of(said, item, study.id, arm, table) for arm in said.arms]
         there = [k for k, arm in enumerate(arms) if not arm.why_not]
         seen = core.all_seen(said.measure, [_seen(arms[k]) for k in there], said.correction) if there else "no value for any of the arms"
-        out = study.id in said.left_out or study.id in without
+        out = any(part_key(study.id) in some for some in (said.left_out, without))
         why = seen if isinstance(seen, str) else ""
         rows.append(StudyInNetwork(study.id, study.label, out, tuple(_text(arm) for arm in arms), tuple(arm.cell for arm in arms), why))
         if isinstance(seen, str) or out:

@@ -12,6 +12,8 @@ from kettlesort.core.pooling import closer_pictures, network_picture, network_wo
 from kettlesort.core.pooling.analysis import OF_COUNTS, effects_of
 from kettlesort.core.pooling.closer import line
 from kettlesort.core.pooling.closer_pictures import Point
+from kettlesort.core.pooling.forest import Labels, Line, Width
+from kettlesort.core.pooling.forest import forest as forest_of
 from kettlesort.core.pooling.models import Pooled
 from kettlesort.work import pooling
 from kettlesort.work.double import Cell
@@ -22,26 +24,34 @@ from kettlesort.work.pool_studies import Result, StudyIn, Table
 from kettlesort.work.pool_wording import BY_APPRAISAL, Wording
 
 
-def forest(review: int, number: int, palette: Palette, without: Collection[int] = (), *, link: bool = False) -> str:
-    """The forest plot of an analysis; within a page each study links to its cell."""
+def forest(review: int, number: int, palette: Palette, without: Collection[str] = (), *, width: Width = "page", link: bool = False) -> str:
+    """The forest plot of an analysis; with ``link`` each study leads to its cell."""
     opened = _pooled(review, number, without)
     said, result, whole = opened.kept.said, opened.result, opened.result.pooled
     assert whole
+    hidden = "figures" in said.hidden
+
+    def figures(row: StudyIn) -> tuple[str, ...]:
+        return () if hidden else _columns(row, said)
+
     lines = [
-        pictures.Line(
-            row.name, row.effect.estimate if row.effect else None, row.effect.ci if row.effect else None, row.weight, row.why_not, _columns(row, said), row.group,
-            f"/reviews/{review}/chart?cell={cell_key(row.cells[0])}" if link and row.cells else "", row.out,
+        Line(
+            row.name, row.effect.estimate if row.effect else None, row.effect.ci if row.effect else None, row.weight, row.why_not, figures(row), row.group,
+            f"/reviews/{review}/chart?cell={cell_key(row.cells[0])}" if link and row.cells else "", row.out, row.beside,
         )
         for row in result.rows
         if row.effect or (row.columns and len(row.columns) == len(_columns(row, said)))  # of the others there is nothing to draw
     ]  # fmt: skip
-    groups = [pictures.Line(name, group.pooled.estimate, group.pooled.ci, note=_of_group(group)) for name, group in result.groups]
-    pooled = pictures.Line(words.model(said.how), whole.pooled.estimate, whole.pooled.ci)
-    labels = pictures.Labels(_heads(opened), said.left, said.right, spread_in_words(result))
-    return pictures.forest(said.measure, lines, pooled, whole.prediction, groups=groups, labels=labels, palette=palette)
+    groups = [Line(name, group.pooled.estimate, group.pooled.ci, note=_of_group(group, said.split)) for name, group in result.groups]
+    pooled = Line(words.model(said.how), whole.pooled.estimate, whole.pooled.ci)
+    labels = Labels(
+        () if hidden else _heads(opened), said.left, said.right, spread_in_words(result), beside_heads(opened),
+        "effect" not in said.hidden, "weight" not in said.hidden,
+    )  # fmt: skip
+    return forest_of(said.measure, lines, pooled, whole.prediction, groups=groups, labels=labels, palette=palette, width=width)
 
 
-def _pooled(review: int, number: int, without: Collection[int] = ()) -> pooling.Opened:
+def _pooled(review: int, number: int, without: Collection[str] = ()) -> pooling.Opened:
     return _that_pools(pooling.opened(review, number, without))
 
 
@@ -51,8 +61,9 @@ def _that_pools(opened: pooling.Opened) -> pooling.Opened:
     return opened
 
 
-def _of_group(pooled: Pooled) -> str:
-    return f"{pooled.k} studies, I² {pooled.i2:.0f} %" if pooled.k > 1 else "one study"
+def _of_group(pooled: Pooled, split: bool) -> str:
+    counted = words.counted(pooled.k, 0 if split else None)
+    return f"{counted}, I² {pooled.i2:.0f} %" if pooled.k > 1 else counted.lower()
 
 
 def _columns(row: StudyIn, said: Wording) -> tuple[str, ...]:
@@ -70,13 +81,20 @@ def _heads(opened: pooling.Opened) -> tuple[str, ...]:
     )
 
 
+def beside_heads(opened: pooling.Opened) -> tuple[str, ...]:
+    """What stands over the values beside the names."""
+    return tuple(opened.table.items[one].name for one in opened.kept.said.beside)
+
+
 def spread_in_words(result: Result) -> str:
     """How far studies differ, in a line."""
     pooled = result.pooled
     if pooled is None:
         return ""
+    divided = any(row.arm for row in result.rows)
+    studies = len({row.study for row in result.rows if row.effect and not row.out}) if divided else None
     said = (
-        f"{pooled.k} studies; Q {pooled.q:.2f} on {pooled.q_df}, p {words.chance(pooled.q_p)}; I² {pooled.i2:.0f} %; τ² {pooled.tau2:.4g}"
+        f"{words.counted(pooled.k, studies)}; Q {pooled.q:.2f} on {pooled.q_df}, p {words.chance(pooled.q_p)}; I² {pooled.i2:.0f} %; τ² {pooled.tau2:.4g}"
         if pooled.k > 1
         else "One study"
     )
@@ -85,7 +103,7 @@ def spread_in_words(result: Result) -> str:
     return said
 
 
-def funnel(review: int, number: int, palette: Palette, without: Collection[int] = ()) -> str:
+def funnel(review: int, number: int, palette: Palette, without: Collection[str] = ()) -> str:
     """The funnel plot of an analysis."""
     opened = _pooled(review, number, without)
     assert opened.result.pooled
@@ -93,7 +111,7 @@ def funnel(review: int, number: int, palette: Palette, without: Collection[int] 
     return pictures.funnel(opened.kept.said.measure, points, opened.result.pooled.pooled.estimate, palette)
 
 
-def bubble(review: int, number: int, palette: Palette, which: int, without: Collection[int] = ()) -> str:
+def bubble(review: int, number: int, palette: Palette, which: int, without: Collection[str] = ()) -> str:
     """Effects against one of the analysis's moderators."""
     opened = _pooled(review, number, without)
     found = moderated(opened.table, opened.kept.said, opened.used)
@@ -114,7 +132,7 @@ def bubble(review: int, number: int, palette: Palette, which: int, without: Coll
     return closer_pictures.bubble(opened.kept.said.measure, found.names[which], points, band, palette)
 
 
-def labbe(review: int, number: int, palette: Palette, without: Collection[int] = ()) -> str:
+def labbe(review: int, number: int, palette: Palette, without: Collection[str] = ()) -> str:
     """The risks of both sides against each other."""
     opened = _pooled(review, number, without)
     said = opened.kept.said
@@ -130,7 +148,7 @@ def labbe(review: int, number: int, palette: Palette, without: Collection[int] =
     return closer_pictures.labbe(said.measure, points, opened.result.pooled.pooled.estimate, (one, other), palette)
 
 
-def curve(review: int, number: int, palette: Palette, without: Collection[int] = ()) -> str:
+def curve(review: int, number: int, palette: Palette, without: Collection[str] = ()) -> str:
     """The likelihood of τ²."""
     opened = _pooled(review, number, without)
     said = opened.kept.said
@@ -140,7 +158,7 @@ def curve(review: int, number: int, palette: Palette, without: Collection[int] =
     return closer_pictures.curve(found, "ML" if said.tau2 == "ML" else "REML", said.level, palette)
 
 
-def network(review: int, number: int, palette: Palette, without: Collection[int] = ()) -> str:
+def network(review: int, number: int, palette: Palette, without: Collection[str] = ()) -> str:
     """The picture of a network."""
     found = pooling.network_of(review, number, without)
     names = found.treatments
@@ -164,10 +182,12 @@ def in_words(review: int, number: int) -> words.Words:
     one, other = ("", "") if said.measure == "GEN" else _heads(opened)
     groups = "appraisal as a whole" if said.group == BY_APPRAISAL else items[said.group].name if said.group else ""
     missing = [row.why_not for row in result.rows if not row.effect and not row.out]
-    left_out = len({row.study for row in result.rows if row.out})
+    pooled_of = {row.study for row in result.rows if row.effect and not row.out}
+    gone = [row.study for row in result.rows if row.out]
+    left_out = words.LeftOut(len(set(gone) - pooled_of), sum(study in pooled_of for study in gone))
     found = moderated(opened.table, said, opened.used)
     explained = words.Explained(found.names, len(found.used), found.regression) if found and found.regression else None
-    about = words.About(item, one, other, groups, said.split, only_in_words(said, table))
+    about = words.About(item, one, other, groups, said.split, only_in_words(said, table), len(pooled_of) if said.split else None)
     return words.written(said.how, about, result.pooled, result.groups, result.between, missing, left_out, version("kettlesort"), explained)
 
 
@@ -187,7 +207,7 @@ def _network_in_words(found: NetworkResult, item: str, said: Wording) -> words.W
     missing = [row.why_not for row in found.rows if row.why_not and not row.out]
     ranking = [(names[treatment], score) for treatment, score, _ in found.ranking]
     return network_words.network_written(
-        said.how, item, names, found.used, len(found.parts), found.network, against, found.apart, ranking, missing, sum(row.out for row in found.rows), version("kettlesort")
+        said.how, item, names, found.used, len(found.parts), found.network, against, found.apart, ranking, missing, words.LeftOut(sum(row.out for row in found.rows)), version("kettlesort")
     )  # fmt: skip
 
 
@@ -203,8 +223,8 @@ def data_rows(review: int, number: int) -> list[list[object]]:
         return _network_rows(compared(table, kept.said))
     opened = pooling.opened_in(kept, table)
     result = opened.result
-    heads = _heads(opened)
-    out: list[list[object]] = [["study", *heads, "group", "estimate", "se", "low", "high", "weight", "left out"]]
+    beside, heads = beside_heads(opened), _heads(opened)
+    out: list[list[object]] = [["study", *beside, *heads, "group", "estimate", "se", "low", "high", "weight", "left out"]]
     for row in result.rows:
         why = row.why_not or ("by the team" if row.out else "")
         effect = row.effect
@@ -212,6 +232,7 @@ def data_rows(review: int, number: int) -> list[list[object]]:
         out.append(
             [
                 row.name,
+                *row.beside,
                 *_columns(row, opened.kept.said),
                 row.group,
                 effect.estimate if effect else "",
@@ -225,7 +246,9 @@ def data_rows(review: int, number: int) -> list[list[object]]:
     if result.pooled:
         estimate = result.pooled.pooled
         low, high = estimate.ci or ("", "")
-        out.append(["pooled", *([""] * len(heads)), "", estimate.estimate, estimate.se, low, high, "", spread_in_words(result)])
+        out.append(
+            ["pooled", *([""] * (len(beside) + len(heads))), "", estimate.estimate, estimate.se, low, high, "", spread_in_words(result)]
+        )
     return out
 
 

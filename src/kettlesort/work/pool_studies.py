@@ -19,18 +19,21 @@ from kettlesort.work.appraisal import appraised_in
 from kettlesort.work.chart import Evidence, Standing, StudyRow, evidence_in
 from kettlesort.work.codebook import core_item
 from kettlesort.work.double import Cell
-from kettlesort.work.pool_wording import BY_APPRAISAL, BY_YEAR, Wording
+from kettlesort.work.pool_wording import BY_APPRAISAL, BY_YEAR, Wording, part_key
 
 
 class StudyIn(NamedTuple):
-    """A study in an analysis, or with a split side one comparison of it, which ``arm`` names: its group, whether the team leaves it ``out``, its figures as text for
-    each side, the cells that they are from, how many took part, its effect with interval and weight, or why it is not pooled."""
+    """A study in an analysis, or with a split side one comparison of it, which ``arm`` names: its key among what may be left out, its group, whether the team leaves
+    it ``out``, its figures as text for each side and its values ``beside`` the name, the cells that figures are from, how many took part, its effect with interval
+    and weight, or why it is not pooled."""
 
     study: int
     label: str
     out: bool
     group: str
+    key: str = ""
     arm: str = ""
+    beside: tuple[str, ...] = ()
     columns: tuple[str, ...] = ()
     cells: tuple[Cell, ...] = ()
     people: float = 0.0
@@ -86,6 +89,7 @@ class _Figures(NamedTuple):
     columns: tuple[str, ...]
     cells: list[Cell]
     people: float
+    key: str = ""
     arm: str = ""
 
 
@@ -95,7 +99,6 @@ class _Missing(NamedTuple):
     why: str
     cell: Cell
     columns: tuple[str, ...] = ()
-    arm: str = ""
 
 
 class _Side(NamedTuple):
@@ -138,8 +141,11 @@ def _side(said: Wording, arms: list[Arm], share: int = 1) -> _Side:
     return _Side((mean, sd, n / share), f"{mean:.4g} ± {sd:.3g} (n {n:g}{part})", cells)
 
 
-def _figures(said: Wording, item: CoreItem, study: int, table: Table) -> list[_Figures | _Missing]:
-    """The figures of a study's two sides, or why there are none; one for each comparison that it makes."""
+def _figures(said: Wording, item: CoreItem, study: int, table: Table, out: Collection[str]) -> list[_Figures | _Missing]:
+    """The figures of a study's two sides, or why there are none; one for each comparison that it makes.
+
+    Of comparisons that share a side each that is not ``out`` has its part of it; one that is has what it would have if it were put back.
+    """
     one, other = ([arm_of(said, item, study, arm, table) for arm in arms] for arms in (said.arms, said.against))
     if not said.split:
         missing = next((arm for arm in [*one, *other] if arm.why_not), None)
@@ -151,13 +157,19 @@ def _figures(said: Wording, item: CoreItem, study: int, table: Table) -> list[_F
     missing = next((arm for arm in other if arm.why_not), None) or (one[0] if not there else None)
     if missing is not None:
         return [_Missing(missing.why_not, missing.cell)]
-    against = _side(said, other, len(there))
-    return [_both(said, _side(said, [arm]), against, arm.name if len(there) > 1 else "") for arm in there]
+    if len(there) == 1:
+        return [_both(said, _side(said, there), _side(said, other))]
+    keys = [part_key(study, arm.cell[2][0]) for arm in there]
+    share = sum(key not in out for key in keys)
+    return [
+        _both(said, _side(said, [arm]), _side(said, other, share + (key in out)), key, arm.name)
+        for key, arm in zip(keys, there, strict=True)
+    ]
 
 
-def _both(said: Wording, one: _Side, other: _Side, arm: str = "") -> _Figures:
+def _both(said: Wording, one: _Side, other: _Side, key: str = "", arm: str = "") -> _Figures:
     values = dict(zip(COLUMNS[said.measure], [*one.figures, *other.figures], strict=True))
-    return _Figures(values, (one.text, other.text), one.cells + other.cells, one.figures[-1] + other.figures[-1], arm)
+    return _Figures(values, (one.text, other.text), one.cells + other.cells, one.figures[-1] + other.figures[-1], key, arm)
 
 
 def _given(said: Wording, items: Mapping[int, CoreItem], study: int, table: Table) -> _Figures | _Missing:
@@ -192,20 +204,25 @@ def year_in(label: str) -> int | None:
     return next((int(word[:4]) for word in reversed(label.split()) if word[:4].isdigit()), None)
 
 
-def worked_out(table: Table, said: Wording, without: Collection[int] = ()) -> tuple[Result, list[Study]]:
+def worked_out(table: Table, said: Wording, without: Collection[str] = ()) -> tuple[Result, list[Study]]:
     """What an analysis comes to, and its studies as the core knows them, each with its row as key; ``without`` some besides those that the team leaves out."""
     items, how = table.items, said.how
     rows: list[StudyIn] = []
     used: list[Study] = []
     about = chosen(table, said)
+    out = {*said.left_out, *without}
     for study in about:
-        blank = StudyIn(study.id, study.label, out=study.id in said.left_out or study.id in without, group=_group(table, said, study))
-        found = [_given(said, items, study.id, table)] if said.measure == "GEN" else _figures(said, items[said.item], study.id, table)
+        key = part_key(study.id)
+        beside = tuple(_value(table, number, study) for number in said.beside)
+        blank = StudyIn(study.id, study.label, out=key in out, group=_group(table, said, study), key=key, beside=beside)
+        found = [_given(said, items, study.id, table)] if said.measure == "GEN" else _figures(said, items[said.item], study.id, table, out)
         for figures in found:
             if isinstance(figures, _Missing):
                 rows.append(blank._replace(why_not=figures.why, cells=(figures.cell,), columns=figures.columns))
                 continue
-            row = blank._replace(columns=figures.columns, cells=tuple(figures.cells), people=figures.people, arm=figures.arm)
+            row = blank._replace(columns=figures.columns, cells=tuple(figures.cells), people=figures.people)
+            if figures.key:
+                row = row._replace(key=figures.key, arm=figures.arm, out=row.out or figures.key in out)
             try:
                 made = core.study(row.name, figures.values, how)
             except (Bad, NotAValue) as error:

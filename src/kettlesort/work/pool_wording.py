@@ -18,6 +18,18 @@ BY_APPRAISAL = 0
 """What groups studies by their appraisal as a whole."""
 BY_YEAR = 0
 """The moderator that is the year of a study's first report."""
+HIDEABLE = ("figures", "effect", "weight")
+"""What a picture may go without: the figures of the sides, each study's effect in numbers, its weight."""
+MOST_BESIDE = 6
+
+
+def part_key(study: int, arm: int | None = None) -> str:
+    """A study, or with ``arm`` the one comparison of it that a divided side leaves it.
+
+    >>> part_key(12), part_key(12, 3)
+    ('12', '12:3')
+    """
+    return str(study) if arm is None else f"{study}:{arm}"
 
 
 class Wording(NamedTuple):
@@ -25,9 +37,10 @@ class Wording(NamedTuple):
 
     ``item`` at an ``outcome`` and a ``time``, as far as it is asked for them; ``arms`` against the arms ``against``: several are joined as one, or with ``split`` each of
     ``arms`` is a comparison of its own that has its part of the other side. In a ``network`` all ``arms`` are compared with each other, the first of them leads, and
-    ``better`` says which way. For GEN, ``item`` is an estimate and ``se_item`` its standard error. ``left_out``: studies that the team leaves out. ``group``: an item
+    ``better`` says which way. For GEN, ``item`` is an estimate and ``se_item`` its standard error. ``left_out``: what the team leaves out, by `part_key`. ``group``: an item
     by whose values studies are grouped (0: by their appraisal). ``only``: an item (0: the appraisal) of which a
-    study must have one of the values ``among``. ``moderators``: items, or the year (0), on which effects are regressed. ``order``: of studies in the picture.
+    study must have one of the values ``among``. ``moderators``: items, or the year (0), on which effects are regressed. ``order``: of studies in the picture,
+    where the values of the items ``beside`` stand beside their names; what ``hidden`` names of `HIDEABLE` does not.
     """
 
     name: str
@@ -44,7 +57,7 @@ class Wording(NamedTuple):
     weights: str = "iv"
     level: float = 0.95
     correction: float = 0.5
-    left_out: tuple[int, ...] = ()
+    left_out: tuple[str, ...] = ()
     group: int | None = None
     order: str = "name"
     left: str = ""
@@ -55,6 +68,8 @@ class Wording(NamedTuple):
     better: str = "larger"
     only: int | None = None
     among: tuple[str, ...] = ()
+    beside: tuple[int, ...] = ()
+    hidden: tuple[str, ...] = ()
 
     @property
     def how(self) -> How:
@@ -65,7 +80,7 @@ class Wording(NamedTuple):
         )
 
 
-_LISTS = ("arms", "against", "left_out", "moderators", "among")
+_LISTS = ("arms", "against", "left_out", "moderators", "among", "beside", "hidden")
 
 
 def wording_of(content: Mapping[str, Any]) -> Wording:
@@ -120,6 +135,10 @@ def checked(evidence: Evidence, said: Wording) -> Wording:
     if said.only is not None and not said.among:
         raise Invalid("Choose at least one value that studies must have.", field="among")
     said = said if said.only is not None else said._replace(among=())
+    if any(number not in items or items[number].per for number in said.beside) or len(said.beside) > MOST_BESIDE:
+        raise Invalid(f"Beside the names stand up to {MOST_BESIDE} items that are asked once for a study.", field="beside")
+    if any(name not in HIDEABLE for name in said.hidden):
+        raise Invalid("The picture has no such column.", field="hidden")
     for number in said.moderators:
         if number != BY_YEAR and (number not in items or items[number].kind not in ("number", "quantity") or items[number].per):
             raise Invalid("A moderator is a number that is asked once for a study.", field="moderators")
@@ -130,7 +149,9 @@ def _pair(said: Wording) -> Wording:
     if said.measure != "GEN" and (not said.arms or not said.against or set(said.arms) & set(said.against)):
         raise Invalid("Choose at least one arm for each side, none for both.", field="arms")
     return said._replace(
-        split=said.split and said.measure != "GEN" and len(said.arms) > 1, moderators=tuple(dict.fromkeys(said.moderators))
+        split=said.split and said.measure != "GEN" and len(said.arms) > 1,
+        moderators=tuple(dict.fromkeys(said.moderators)),
+        beside=tuple(dict.fromkeys(said.beside)),
     )
 
 
@@ -142,4 +163,14 @@ def _network(said: Wording) -> Wording:
         raise Invalid("Choose at least two arms to compare.", field="arms")
     if said.model == "random" and said.tau2 not in ("REML", "DL"):
         raise Invalid("The variance between studies of a network is estimated by REML or by DerSimonian and Laird.", field="tau2")
-    return said._replace(arms=tuple(dict.fromkeys(said.arms)), against=(), split=False, moderators=(), group=None, hk=False, weights="iv")
+    return said._replace(
+        arms=tuple(dict.fromkeys(said.arms)),
+        against=(),
+        split=False,
+        moderators=(),
+        group=None,
+        hk=False,
+        weights="iv",
+        beside=(),
+        hidden=(),
+    )

@@ -91,12 +91,12 @@ def found(review: int, number: int) -> tuple[Kept, Table]:
     return kept, table
 
 
-def opened(review: int, number: int, without: Collection[int] = ()) -> Opened:
+def opened(review: int, number: int, without: Collection[str] = ()) -> Opened:
     """An analysis of two sides and what it comes to now, without some studies for a look."""
     return opened_in(*found(review, number), without)
 
 
-def opened_in(kept: Kept, table: Table, without: Collection[int] = ()) -> Opened:
+def opened_in(kept: Kept, table: Table, without: Collection[str] = ()) -> Opened:
     """The same, of a table that is read already."""
     if kept.said.kind == "network":
         raise Invalid("This analysis compares several treatments; it has no two sides.")
@@ -110,19 +110,19 @@ class Shown(NamedTuple):
     network: NetworkResult | None = None
 
 
-def _shown(table: Table, said: Wording, without: Collection[int] = ()) -> Shown:
+def _shown(table: Table, said: Wording, without: Collection[str] = ()) -> Shown:
     if said.kind == "network":
         return Shown(network=compared(table, said, without))
     return Shown(worked_out(table, said, without)[0])
 
 
-def shown(review: int, number: int, without: Collection[int] = ()) -> tuple[Kept, Shown]:
+def shown(review: int, number: int, without: Collection[str] = ()) -> tuple[Kept, Shown]:
     """An analysis and what it comes to now, without some studies for a look."""
     kept, table = found(review, number)
     return kept, _shown(table, kept.said, without)
 
 
-def network_of(review: int, number: int, without: Collection[int] = ()) -> NetworkResult:
+def network_of(review: int, number: int, without: Collection[str] = ()) -> NetworkResult:
     """A network and what it comes to now, without some studies for a look."""
     kept, table = found(review, number)
     if kept.said.kind != "network":

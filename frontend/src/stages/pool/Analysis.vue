@@ -16,14 +16,14 @@ import CloserLook from './CloserLook.vue'
 import Network from './Network.vue'
 import { chance, interval, MEASURE_NAMES, MEASURES, type Analysis } from './words'
 
-type Listed = Pick<Schemas['StudyInAnalysis'], 'study' | 'label' | 'columns' | 'cells' | 'out' | 'why_not'>
+type Listed = Pick<Schemas['StudyInAnalysis'], 'study' | 'key' | 'label' | 'columns' | 'cells' | 'out' | 'why_not'>
 const { review, path, mayWrite } = useReview()
 const refresh = useRefresh()
 const route = useRoute()
 const router = useRouter()
 const { data: table } = useEvidence()
 const number = computed(() => Number(route.params.analysis) || null)
-const without = computed(() => [route.query.without ?? []].flat().map(Number).filter(Boolean))
+const without = computed(() => [route.query.without ?? []].flat().filter((key) => key !== null))
 const closer = computed(() => route.query.view === 'closer')
 const set = (changes: Record<string, string | string[] | undefined>) =>
   router.replace({ query: { ...route.query, ...changes } })
@@ -38,7 +38,7 @@ const { data, error, isPending, refetch } = useQuery({
       }),
     ),
 })
-const withoutQuery = computed(() => without.value.map((study) => `&without=${study}`).join(''))
+const withoutQuery = computed(() => without.value.map((key) => `&without=${encodeURIComponent(key)}`).join(''))
 const address = (kind: string) => `/api/reviews/${review.value}/analyses/${number.value}/${kind}`
 const { data: drawn } = useQuery({
   queryKey: ['analyses', review, number, computed(() => without.value.join()), 'forest'],
@@ -50,7 +50,7 @@ const { data: drawn } = useQuery({
 const EMPTY: Required<Analysis> = {
   name: '', measure: 'RR', item: 0, arms: [], against: [], outcome: null, time: null, se_item: null, model: 'random', tau2: 'REML', hk: false, weights: 'iv',
   level: 0.95, correction: 0.5, left_out: [], group: null, order: 'name', left: '', right: '', kind: 'pair', split: false,
-  moderators: [], better: 'larger', only: null, among: [],
+  moderators: [], better: 'larger', only: null, among: [], beside: [], hidden: [],
 } // prettier-ignore
 const draft = ref<Required<Analysis>>({ ...EMPTY })
 const editing = computed(() => !number.value || route.query.edit === 'yes')
@@ -141,18 +141,24 @@ const onlySaid = computed(() => {
 })
 const others = computed(() => shown.value?.network?.others ?? result.value?.others ?? 0)
 const effects = computed(() => result.value?.studies.filter((study) => study.effect) ?? [])
-const used = computed(() => network.value?.used ?? result.value?.pooled?.k ?? 0)
-/** How many studies are left out for a look. */
-const looked = computed(
-  () => studies.value.filter((study) => study.out && !data.value?.analysis.left_out?.includes(study.study)).length,
+/** What is counted and left out: studies, or the comparisons that they make with a side that is divided. */
+const unit = computed<[string, string]>(() =>
+  studies.value.some((study) => study.key.includes(':')) ? ['comparison', 'comparisons'] : ['study', 'studies'],
 )
+const used = computed(() => network.value?.used ?? result.value?.pooled?.k ?? 0)
+/** Whether the team leaves a study, or this comparison of it, out. */
+const leftOut = (study: Listed) =>
+  [study.key, String(study.study)].some((key) => data.value?.analysis.left_out?.includes(key))
+/** How many are left out for a look. */
+const looked = computed(() => studies.value.filter((study) => study.out && !leftOut(study)).length)
 const at = ref(0)
 const focus = computed(() => studies.value[Math.min(at.value, studies.value.length - 1)])
 const move = (by: number) => (at.value = Math.max(0, Math.min(studies.value.length - 1, at.value + by)))
-function turn(study: number | undefined) {
-  if (!study || editing.value || data.value?.analysis.left_out?.includes(study)) return
-  const now = without.value.includes(study) ? without.value.filter((one) => one !== study) : [...without.value, study]
-  void set({ without: now.length ? now.map(String) : undefined })
+function turn(study: Listed | undefined) {
+  if (!study || editing.value || leftOut(study)) return
+  const { key } = study
+  const now = without.value.includes(key) ? without.value.filter((one) => one !== key) : [...without.value, key]
+  void set({ without: now.length ? now : undefined })
 }
 /** Leave out for good what is left out for a look. */
 async function keepOut() {
@@ -162,12 +168,15 @@ async function keepOut() {
   if (!(await attempt(() => put({ ...before, left_out })))) return
   await set({ without: undefined })
   await refresh('analyses')
-  say(`${plural(left_out.length, 'study is', 'studies are')} left out by the team.`, async () => {
-    await put(before)
-    await refresh('analyses')
-  })
+  say(
+    `${plural(left_out.length, unit.value[0], unit.value[1])} ${left_out.length === 1 ? 'is' : 'are'} left out by the team.`,
+    async () => {
+      await put(before)
+      await refresh('analyses')
+    },
+  )
 }
-useKeys({ ArrowDown: () => move(1), ArrowUp: () => move(-1), ' ': () => turn(focus.value?.study) })
+useKeys({ ArrowDown: () => move(1), ArrowUp: () => move(-1), ' ': () => turn(focus.value) })
 function follow(event: MouseEvent) {
   const to = (event.target as Element).closest('a')?.getAttribute('href')
   if (!to || event.ctrlKey || event.metaKey) return
@@ -185,6 +194,9 @@ const DOWNLOADS = [
   ['forest.svg', 'Forest plot, SVG'],
   ['forest.png', 'Forest plot, PNG'],
   ['forest.pdf', 'Forest plot, PDF'],
+  ['forest.svg?width=column', 'Forest plot, one column wide, SVG'],
+  ['forest.png?width=column', 'Forest plot, one column wide, PNG'],
+  ['forest.pdf?width=column', 'Forest plot, one column wide, PDF'],
   ['funnel.svg', 'Funnel plot, SVG'],
   ['funnel.png', 'Funnel plot, PNG'],
   ['figures.csv', 'Figures, CSV'],
@@ -240,8 +252,8 @@ const DOWNLOADS = [
               <TickBox
                 :model-value="!study.out"
                 :label="study.label"
-                :disabled="data?.analysis.left_out?.includes(study.study)"
-                @update:model-value="((at = k), turn(study.study))"
+                :disabled="leftOut(study)"
+                @update:model-value="((at = k), turn(study))"
               />
               <router-link
                 class="small push"
@@ -281,7 +293,7 @@ const DOWNLOADS = [
               }}{{ others ? `; ${plural(others, 'other study is', 'other studies are')} not among them` : '' }}.
             </p>
             <p v-if="looked && !editing" class="small odd">
-              Without {{ plural(looked, 'study', 'studies') }}, for a look.
+              Without {{ plural(looked, ...unit) }}, for a look.
               <button class="link" @click="set({ without: undefined })">Put back</button>
               <button v-if="mayWrite" class="link" @click="keepOut">Leave out for good</button>
             </p>

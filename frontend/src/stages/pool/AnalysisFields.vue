@@ -76,6 +76,19 @@ const groups = computed(() => [
     .filter((item) => ['choice', 'yesno', 'text', 'number', 'date'].includes(item.kind) && !item.per?.length)
     .map((item) => ({ value: item.id as number | null, title: item.name })),
 ])
+/** Items that are asked once for a study. */
+const once = computed(() =>
+  props.items.filter((item) => !item.per?.length).map((item) => ({ value: item.id!, title: item.name })),
+)
+const COLUMNS = [
+  { value: 'figures' as const, title: 'figures of each side' },
+  { value: 'effect' as const, title: 'effects in numbers' },
+  { value: 'weight' as const, title: 'weights' },
+]
+const shows = computed({
+  get: () => COLUMNS.map((one) => one.value).filter((one) => !said.value.hidden.includes(one)),
+  set: (some) => (said.value.hidden = COLUMNS.map((one) => one.value).filter((one) => !some.includes(one))),
+})
 const choosers = computed(() => [{ value: null as number | null, title: 'all studies' }, ...groups.value.slice(1)])
 const SIDES = [
   ['arms', 'One side', 'on one side'],
@@ -203,6 +216,8 @@ const WEIGHTS = computed(() => [
       <ChoiceField v-model="said.group" :items="groups" label="In groups by" :disabled="!mayWrite" />
       <TickList v-model="said.moderators" label="Effects regressed on" :items="moderators" :disabled="!mayWrite" />
       <ChoiceField v-model="said.order" :items="ORDERS" label="Studies in the order of" :disabled="!mayWrite" />
+      <TickList v-model="said.beside" label="Beside their names" :items="once" :disabled="!mayWrite" />
+      <TickList v-model="shows" label="In the picture" :items="COLUMNS" :disabled="!mayWrite" />
       <TextField v-model="said.left" label="To the left of no effect" placeholder="favours …" :readonly="!mayWrite" />
       <TextField v-model="said.right" label="To the right of it" placeholder="favours …" :readonly="!mayWrite" />
     </template>

@@ -16,7 +16,7 @@ const props = defineProps<{
   analysis: Schemas['WholeAnalysis']
   result: Schemas['AnalysisResult']
   address: (kind: string) => string
-  without: number[]
+  without: string[]
   query: string
 }>()
 const { review } = useReview()

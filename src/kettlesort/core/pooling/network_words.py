@@ -7,12 +7,12 @@ from collections.abc import Sequence
 from kettlesort.core.pooling.analysis import How
 from kettlesort.core.pooling.models import Estimate
 from kettlesort.core.pooling.network import Apart, Network
-from kettlesort.core.pooling.words import NAMES, Cited, Words, chance, interval_in_words, left_aside
+from kettlesort.core.pooling.words import NAMES, Cited, LeftOut, Words, chance, interval_in_words, left_aside
 
 
 def network_written(
     how: How, item: str, treatments: Sequence[str], k: int, parts: int, found: Network, against_first: Sequence[tuple[str, Estimate]], apart: Sequence[Apart],
-    ranking: Sequence[tuple[str, float]], missing: Sequence[str], left_out: int, version: str,
+    ranking: Sequence[tuple[str, float]], missing: Sequence[str], left_out: LeftOut, version: str,
 ) -> Words:  # fmt: skip
     """A network in words: ``against_first`` each treatment against the reference, ``ranking`` with P-scores, the best first."""
     cited = Cited()

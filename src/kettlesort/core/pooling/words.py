@@ -33,7 +33,8 @@ SOURCES = {
 
 class About(NamedTuple):
     """What an analysis is about, in words: the item, with its outcome and time, the two sides, and what groups are made by; "" where there is none. ``split``: each
-    arm of the first side has its part of the other. ``only``: what studies must have, as in "Design: Cohort"."""
+    arm of the first side has its part of the other, and ``studies`` of them make the comparisons that are pooled. ``only``: what studies must have, as in "Design:
+    Cohort"."""
 
     item: str
     one: str = ""
@@ -41,6 +42,14 @@ class About(NamedTuple):
     groups: str = ""
     split: bool = False
     only: str = ""
+    studies: int | None = None
+
+
+class LeftOut(NamedTuple):
+    """What the team left out: whole studies, and single comparisons of others."""
+
+    studies: int = 0
+    parts: int = 0
 
 
 class Explained(NamedTuple):
@@ -60,14 +69,14 @@ class Words(NamedTuple):
 
 
 def written(
-    how: How, about: About, pooled: Pooled, groups: Sequence[tuple[str, Pooled]], between: Between | None, missing: Sequence[str], left_out: int, version: str,
+    how: How, about: About, pooled: Pooled, groups: Sequence[tuple[str, Pooled]], between: Between | None, missing: Sequence[str], left_out: LeftOut, version: str,
     explained: Explained | None = None,
 ) -> Words:  # fmt: skip
-    """An analysis in words. ``missing``: why studies could not be pooled, once for each; ``left_out``: how many the team left out.
+    """An analysis in words. ``missing``: why studies could not be pooled, once for each; ``left_out``: what the team left out.
 
     >>> from kettlesort.core.pooling.models import pool
     >>> import numpy as np
-    >>> said = written(How("RR"), About("Survived", "Wrapped", "Plain"), pool(np.array([0.1, 0.2]), np.array([0.01, 0.02])), [], None, [], 0, "1")
+    >>> said = written(How("RR"), About("Survived", "Wrapped", "Plain"), pool(np.array([0.1, 0.2]), np.array([0.01, 0.02])), [], None, [], LeftOut(), "1")
     >>> said.results[:72]
     '2 studies gave a risk ratio for Survived of 1.14 (95 % interval 0.97 to '
     """
@@ -83,12 +92,14 @@ def written(
         tested = f", with t and F after Knapp and Hartung{cited(13)}" if how.model.hk else ""
         methods.append(f"Effects were regressed on {_and(explained.names)} with inverse variance weights{cited(17)}{way}{tested}.")
     methods.append(f"All was worked out with Kettle Sort {version}.")
-    results = [f"{_studies(pooled.k)} gave {_a(NAMES[how.measure])} for {about.item} of {_figure(pooled, how)}."]
+    results = [f"{counted(pooled.k, about.studies)} gave {_a(NAMES[how.measure])} for {about.item} of {_figure(pooled, how)}."]
     if pooled.k > 1:
         spread = f"Q was {pooled.q:.2f} on {pooled.q_df} degrees (p {chance(pooled.q_p)}), I² {pooled.i2:.0f} %, τ² {pooled.tau2:.3g}"
         results.append(f"{spread}{_predicted(pooled, how)}.")
     if groups:
-        each = "; ".join(f"{name}, {_figure(group, how)} in {_studies(group.k).lower()}" for name, group in groups)
+        each = "; ".join(
+            f"{name}, {_figure(group, how)} in {counted(group.k, 0 if about.split else None).lower()}" for name, group in groups
+        )
         q = between.q if between else None
         test = "" if q is None or between is None else f" Between groups Q was {q:.2f} on {between.q_df} (p {chance(between.q_p)})."
         results.append(f"By {about.groups}: {each}.{test}")
@@ -153,17 +164,18 @@ def _regressed(explained: Explained, how: How) -> str:
     scale = "a factor of" if how.ratio else "a difference of"
     r2 = "" if explained.regression.r2 is None else f"; R² {explained.regression.r2:.0f} %"
     rest = f"what is left: Q {explained.regression.qe:.2f} on {explained.regression.qe_df} (p {chance(explained.regression.qe_p)})"
-    return f"In {_studies(explained.k).lower()}, by {scale}: {'; '.join(parts)}{r2}; {rest}."
+    return f"In {counted(explained.k).lower()}, by {scale}: {'; '.join(parts)}{r2}; {rest}."
 
 
-def left_aside(missing: Sequence[str], left_out: int) -> list[str]:
-    """Studies that are not pooled, in words: why they could not be, and how many the team left out."""
+def left_aside(missing: Sequence[str], left_out: LeftOut) -> list[str]:
+    """What is not pooled, in words: why it could not be, and what the team left out."""
     said = []
     if missing:
         whys = "; ".join(f"{why} ({n})" for why, n in Counter(missing).most_common())
-        said.append(f"{_studies(len(missing))} could not be pooled: {whys}.")
-    if left_out:
-        said.append(f"{_studies(left_out)} {'was' if left_out == 1 else 'were'} left out by the team.")
+        said.append(f"{counted(len(missing))} could not be pooled: {whys}.")
+    for n, words in ((left_out.studies, counted(left_out.studies)), (left_out.parts, counted(left_out.parts, 0))):
+        if n:
+            said.append(f"{words} {'was' if n == 1 else 'were'} left out by the team.")
     return said
 
 
@@ -182,8 +194,16 @@ def model(how: How) -> str:
 _WEIGHTS = {"iv": "", "mh": ", Mantel-Haenszel", "peto": ", Peto"}
 
 
-def _studies(n: int) -> str:
-    return "One study" if n == 1 else f"{n} studies"
+def counted(n: int, studies: int | None = None) -> str:
+    """So many studies in words, or so many comparisons that ``studies`` make, where it is more than one for each (0: nobody says of how many).
+
+    >>> counted(1), counted(4), counted(6, 4), counted(1, 0)
+    ('One study', '4 studies', '6 comparisons of 4 studies', 'One comparison')
+    """
+    if studies is None or studies == n:
+        return "One study" if n == 1 else f"{n} studies"
+    said = "One comparison" if n == 1 else f"{n} comparisons"
+    return f"{said} of {counted(studies).lower()}" if studies else said
 
 
 def _a(name: str) -> str:
