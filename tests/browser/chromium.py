@@ -19,6 +19,8 @@ FLAGS = [
     "--disable-sync",
     "--force-color-profile=srgb",
     "--lang=en",
+    "--force-prefers-reduced-motion",  # nobody looks on while things slide
+    "--disable-features=PreloadTopChromeWebUI,WebUITabStrip,Translate,OptimizationHints,MediaRouter",  # parts of a window that nobody sees
 ]
 
 
