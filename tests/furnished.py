@@ -84,7 +84,7 @@ def furnish(room: Room) -> dict[str, Any]:
         proposals.propose_values(scalar(db, "SELECT max(id) FROM job WHERE review_id = :v AND kind = 'propose_values'", v=review))
         proposal = scalar(
             db,
-            "INSERT INTO proposal (review_id, study_id, item_id, copy_id, text, quote, confidence, signs) VALUES (:v, :s, :i, :c, '11', 'eleven', 0.9, '{}') RETURNING id",
+            "INSERT INTO proposal (review_id, study_id, item_id, copy_id, text, quote, confidence, signs, model) VALUES (:v, :s, :i, :c, '11', 'eleven', 0.9, '{}', '') RETURNING id",
             v=review, s=study, i=item, c=record,
         )  # fmt: skip
     asking.keep(review, lead, "Were wraps worth it?")

@@ -59,7 +59,21 @@ describe('Rows and columns', () => {
 })
 
 it('What was written since replaces what is held, and what was cleared is gone', () => {
-  const parts = ['study', 'item', 'arm', 'outcome', 'time', 'text', 'shown', 'number', 'quoted', 'how', 'unfit', 'read']
+  const parts = [
+    'study',
+    'item',
+    'arm',
+    'outcome',
+    'time',
+    'text',
+    'shown',
+    'number',
+    'quoted',
+    'how',
+    'model',
+    'unfit',
+    'read',
+  ]
   const table = (upto: number, values: Record<string, unknown>[]) =>
     ({
       codebook: { items: ITEMS },

@@ -12,7 +12,21 @@ beforeEach(() => {
   messages.value = []
 })
 const item = (id: number, name: string, kind: string, more: object = {}) => ({ id, name, kind, per: [], ...more })
-const PARTS = ['study', 'item', 'arm', 'outcome', 'time', 'text', 'shown', 'number', 'quoted', 'how', 'unfit', 'read']
+const PARTS = [
+  'study',
+  'item',
+  'arm',
+  'outcome',
+  'time',
+  'text',
+  'shown',
+  'number',
+  'quoted',
+  'how',
+  'model',
+  'unfit',
+  'read',
+]
 const columns = (...values: Record<string, unknown>[]) =>
   Object.fromEntries(PARTS.map((part) => [part, values.map((it) => it[part] ?? null)]))
 const ITEMS = [
@@ -163,6 +177,60 @@ describe('Proposals', () => {
     expect(it.text()).toContain('not read yet')
     await it.click('Read 1 report')
     expect(messages.value[0]?.text).toBe('1 report will be read in the background.')
+  })
+})
+
+describe('A language model', () => {
+  const model = (more: object = {}) => ({
+    name: 'The hive’s model', host: 'model.example', allowed: false, by: '', at: null, unasked: 2, waiting: 0, asking: false, asked: 0, failed: 0,
+    problem: '', proposed: 0, refused: [], accepted: 0, changed: 0, passed_over: 0, ...more,
+  }) // prettier-ignore
+  const open = async (said: object, role = 'lead', more: object = {}) =>
+    page(await loaded('Proposals'), '/reviews/4/chart/proposals?show=reports', {
+      ...answers(role),
+      'GET /reviews/4/proposals/model': said,
+      ...more,
+    })
+
+  it('is asked once the lead has let it, and never before', async () => {
+    const it = await open(model(), 'lead', {
+      'PUT /reviews/4/proposals/model': null,
+      'POST /reviews/4/proposals/model/asking': { waiting: 2 },
+    })
+    expect(it.text()).toContain('is not asked about this review')
+    expect(it.button('Ask it about')).toBeUndefined()
+    it.answers['GET /reviews/4/proposals/model'] = model({ allowed: true })
+    await it.click('Let it be asked about this review')
+    expect(it.asked('PUT /reviews/4/proposals/model')).toEqual([{ allowed: true }])
+    await it.click('Ask it about 2 reports')
+    expect(it.asked('POST /reviews/4/proposals/model/asking')).toEqual([{ again: false }])
+    expect(messages.value[0]?.text).toBe('It will be asked about 2 reports in the background.')
+  })
+
+  it('tells a reviewer who may let it, and everybody what was refused of its answers', async () => {
+    const asked = { asked: 2, proposed: 5, refused: [{ why: 'the quote does not stand in the report', n: 3 }] }
+    const it = await open(model(asked), 'reviewer')
+    expect(it.text()).toContain('A lead can let it be asked.')
+    expect(it.button('Let it be asked')).toBeUndefined()
+    expect(it.text()).toContain('3 answers were refused before anybody saw them:')
+    expect(it.text()).toContain('3 as the quote does not stand in the report')
+  })
+
+  it('is told to be none where the server knows none', async () => {
+    const it = await open(model({ name: '' }))
+    expect(it.text()).toContain('This server knows none')
+    expect(it.button('Let it be asked')).toBeUndefined()
+  })
+
+  it('marks what it proposed', async () => {
+    const by = { model: 'The hive’s model' }
+    const it = await page(await loaded('Proposals'), '/reviews/4/chart/proposals', {
+      ...answers('reviewer'),
+      'GET /reviews/4/proposals': proposed([{ ...cell(1, 5, '212', 0.5), ...by }]),
+      'GET /reviews/4/proposals/5/1': [{ ...proposal(1, '212', 0.5), ...by }],
+    })
+    expect(it.box.querySelectorAll('.by-model')).toHaveLength(2)
+    expect(it.text()).toContain('proposed by The hive’s model, not by the reader')
   })
 })
 

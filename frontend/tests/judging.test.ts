@@ -32,7 +32,7 @@ const table = {
   levels: [],
   studies: [{ id: 5, label: 'Ames 2003', reports: [{ record_id: 50, title: 'Hives of Ames', file: null }] }],
   values: Object.fromEntries(
-    ['study', 'item', 'arm', 'outcome', 'time', 'text', 'shown', 'number', 'quoted', 'how', 'unfit', 'read'].map((it) => [it, []]),
+    ['study', 'item', 'arm', 'outcome', 'time', 'text', 'shown', 'number', 'quoted', 'how', 'model', 'unfit', 'read'].map((it) => [it, []]),
   ),
   upto: 0,
 } // prettier-ignore

@@ -10,10 +10,9 @@ beforeEach(() => {
   late.asked = null
 })
 const NONE = Object.fromEntries(
-  ['study', 'item', 'arm', 'outcome', 'time', 'text', 'shown', 'number', 'quoted', 'how', 'unfit'].map((part) => [
-    part,
-    [],
-  ]),
+  ['study', 'item', 'arm', 'outcome', 'time', 'text', 'shown', 'number', 'quoted', 'how', 'model', 'unfit'].map(
+    (part) => [part, []],
+  ),
 )
 const told = (more: object) => ({
   'GET /reviews/4/protocol': protocol('reviewer'),

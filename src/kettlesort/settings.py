@@ -13,7 +13,8 @@ class Settings(BaseSettings):
 
     ``private_addresses`` lets catalogues within the server's own network be asked;
     ``registry`` is the address of a DOI registry, "" for none; ``demo_catalogue`` that of the
-    catalogue which the demo review asks. ``proxy`` names the proxies whose word on
+    catalogue which the demo review asks. ``language_model`` is the address of a language model that may be asked for values where a lead lets it, "" for none;
+    ``language_model_key`` is what it knows this server by, ``language_model_name`` what people read. ``proxy`` names the proxies whose word on
     a caller's address is believed; ``threads`` answer requests side by side, each with a connection of its own;
     ``statement_timeout`` and ``lock_timeout`` are seconds, 0 for none. With ``invited_only`` an account is made by invitation.
     """
@@ -37,6 +38,9 @@ class Settings(BaseSettings):
     private_addresses: bool = False
     registry: str = ""
     demo_catalogue: str = ""
+    language_model: str = ""
+    language_model_key: str = ""
+    language_model_name: str = ""
 
 
 @lru_cache(maxsize=1)

@@ -183,7 +183,7 @@ def _propose(two: Two, item: str, text: str) -> None:
     with session() as db:
         run(
             db,
-            "INSERT INTO proposal (review_id, study_id, item_id, copy_id, text, quote, page, confidence, signs) VALUES (:v, :s, :i, :c, :t, 'so', 2, 0.9, '{}')",
+            "INSERT INTO proposal (review_id, study_id, item_id, copy_id, text, quote, page, confidence, signs, model) VALUES (:v, :s, :i, :c, :t, 'so', 2, 0.9, '{}', '')",
             v=two.review, s=study, i=number, c=record, t=text,
         )  # fmt: skip
 

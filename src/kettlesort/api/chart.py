@@ -65,6 +65,7 @@ class Value(BaseModel):
     quote: str
     page: str
     how: str
+    model: str
     unfit: str
     derived: WorkedOutFrom | None
     by: str
@@ -99,7 +100,7 @@ class StudyLevel(BaseModel):
 
 class StandingValues(BaseModel):
     """Values that stand, a list for each of their parts, as there may be very many: how each is shown if not as it was typed, the figure that it is sorted
-    by, and whether it is what the person read for themselves: until the other one has read ("one"), or while they differ ("differs")."""
+    by, the language model that proposed it, and whether it is what the person read for themselves: until the other one has read ("one"), or while they differ ("differs")."""
 
     study: list[int]
     item: list[int]
@@ -111,6 +112,7 @@ class StandingValues(BaseModel):
     number: list[float | None]
     quoted: list[bool]
     how: list[str]
+    model: list[str]
     unfit: list[str]
     read: list[str]
 
@@ -236,6 +238,7 @@ def evidence(member: AsMember, since: Annotated[int, Query(ge=0, lt=2**63)] = 0)
             number=[v.number for v in evidence_table.values],
             quoted=[v.quoted for v in evidence_table.values],
             how=[v.how for v in evidence_table.values],
+            model=[v.model for v in evidence_table.values],
             unfit=[v.unfit for v in evidence_table.values],
             read=[v.read for v in evidence_table.values],
         ),

@@ -23,6 +23,7 @@ class OpenCell(AtLevels):
     text: str
     confidence: float
     n: int
+    model: str = Field(description="The language model that proposed it, empty for the reader")
 
 
 class ReportRead(BaseModel):
@@ -55,6 +56,7 @@ class ProposedValue(BaseModel):
     quote: str
     page: int | None
     confidence: float
+    model: str
     record: int
     verdict: str | None
     answered_at: datetime | None
@@ -113,7 +115,7 @@ class MarkedValue(BaseModel):
 def proposed(member: AsMember) -> Proposals:
     """Every cell that waits for a person, and what became of reading each report."""
     cells = [
-        OpenCell(proposal=cell.proposal, study=cell.study, item=cell.item, arm=cell.levels[0], outcome=cell.levels[1], time=cell.levels[2], text=cell.text, confidence=cell.confidence, n=cell.n)
+        OpenCell(proposal=cell.proposal, study=cell.study, item=cell.item, arm=cell.levels[0], outcome=cell.levels[1], time=cell.levels[2], text=cell.text, confidence=cell.confidence, n=cell.n, model=cell.model)
         for cell in proposals.open_cells(member.review)
     ]  # fmt: skip
     reports = [ReportRead(**report._asdict()) for report in proposals.reports(member.review)]

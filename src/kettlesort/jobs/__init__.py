@@ -20,6 +20,7 @@ from kettlesort.work import (
     fulltexts,
     gaps,
     gather,
+    language_model,
     likeness,
     match,
     narrow,
@@ -149,6 +150,13 @@ def match_full_texts(job: int) -> None:
 def propose_values(job: int) -> None:
     """Read reports for values."""
     proposals.propose_values(job)
+
+
+@app.task(name="ask_model", queue="outside")
+@patiently
+def ask_model(job: int) -> None:
+    """Ask the language model about reports that were read."""
+    language_model.ask_model(job)
 
 
 @app.task(name="fetch_run", queue="outside")

@@ -9,6 +9,7 @@ import time
 from collections import defaultdict
 from collections.abc import Callable, Mapping
 from dataclasses import dataclass, field
+from typing import NamedTuple
 from urllib.parse import urljoin, urlsplit
 
 import httpx2 as httpx
@@ -88,15 +89,25 @@ def _wait_for_turn(host: str, manners: Manners) -> None:
         manners.sleep(turn - now)
 
 
-def ask(address: str, parameters: Mapping[str, str], accept: str, manners: Manners) -> bytes:
-    """What a server answers. A try that fails for a reason that passes is made again; raises Unreachable, Refused or ValueError."""
+class Posted(NamedTuple):
+    """What is sent to a server: JSON, and a key that it knows us by, "" for none."""
+
+    body: bytes
+    key: str = ""
+
+
+def ask(address: str, parameters: Mapping[str, str], accept: str, manners: Manners, posted: Posted | None = None) -> bytes:
+    """What a server answers. A try that fails for a reason that passes is made again; raises Unreachable, Refused or ValueError.
+
+    What is ``posted`` goes to the address that was named, never to another that it leads to.
+    """
     host = urlsplit(address).netloc
     pause, last = manners.first_pause, ""
     for k in range(manners.tries):
         numbers = check_address(address, private=manners.private)
         _wait_for_turn(host, manners)
         try:
-            return _once(address, numbers[k % len(numbers)], parameters, accept, manners)
+            return _once(address, numbers[k % len(numbers)], parameters, accept, manners, posted)
         except httpx.TimeoutException:
             last = f"no answer within {manners.seconds:g} seconds"
         except _Again as again:
@@ -115,25 +126,34 @@ class _Again(Exception):
         self.pause = pause
 
 
-def _once(address: str, number: str, parameters: Mapping[str, str], accept: str, manners: Manners, hops: int = 3) -> bytes:
+def _once(
+    address: str, number: str, parameters: Mapping[str, str], accept: str, manners: Manners, posted: Posted | None = None, hops: int = 3
+) -> bytes:
     """Ask the server with this ``number``, under the name that ``address`` gives it."""
     url = httpx.URL(address)
     headers = {"Accept": accept, "User-Agent": "KettleSort/0.1", "Host": url.netloc.decode("ascii")}
+    if posted:
+        headers |= {"Content-Type": "application/json", **({"Authorization": f"Bearer {posted.key}"} if posted.key else {})}
     named = {"sni_hostname": url.raw_host.decode("ascii")}
     begun = time.monotonic()
     with (
         httpx.Client(timeout=manners.seconds, follow_redirects=False, trust_env=False) as client,
         client.stream(
-            "GET", url.copy_with(host=number.partition("%")[0]), params=parameters or None, headers=headers, extensions=named
+            "POST" if posted else "GET",
+            url.copy_with(host=number.partition("%")[0]),
+            params=parameters or None,
+            headers=headers,
+            content=posted.body if posted else None,
+            extensions=named,
         ) as answer,
     ):
         if answer.status_code == 429 or answer.status_code >= 500:
             wanted = answer.headers.get("Retry-After", "")
             raise _Again(f"it answered {answer.status_code}", float(wanted) if wanted.isdecimal() and len(wanted) < 4 else 0.0)
-        if answer.is_redirect and hops:
+        if answer.is_redirect and hops and not posted:
             there = urljoin(address, answer.headers["Location"])
             numbers = check_address(there.partition("?")[0].partition("#")[0], private=manners.private)
-            return _once(there, numbers[0], {}, accept, manners, hops - 1)
+            return _once(there, numbers[0], {}, accept, manners, None, hops - 1)
         if answer.status_code >= 300:
             raise Refused(answer.status_code, f"it answered {answer.status_code}")
         out = bytearray()

@@ -1,16 +1,19 @@
 """Rows: tables and queries in PostgreSQL, one module per stage or part of one."""
 
 from kettlesort.store import (
+    appraisal,
     asking,
     catalogue,
     chart,
     checks,
     codebook,
+    extraction,
     fulltexts,
     gaps,
     gather,
     jobs,
     labels,
+    language_model,
     likeness,
     match,
     narrow,
@@ -18,12 +21,15 @@ from kettlesort.store import (
     passes,
     people,
     plan,
+    pooling,
     proposals,
     query,
+    questions,
     ranking,
     recipes,
     report,
     screen,
+    seeds,
     standing,
     stopping,
     trial,
@@ -33,5 +39,5 @@ from kettlesort.store import (
 from kettlesort.store.base import Table
 
 __all__ = [
-    "Table", "asking", "catalogue", "chart", "checks", "codebook", "fulltexts", "gaps", "gather", "jobs", "labels", "likeness", "match", "narrow", "orders", "passes", "people", "plan", "proposals", "query", "ranking", "recipes", "report", "screen", "standing", "stopping", "trial", "underline", "vocabulary",
+    "Table", "appraisal", "asking", "catalogue", "chart", "checks", "codebook", "extraction", "fulltexts", "gaps", "gather", "jobs", "labels", "language_model", "likeness", "match", "narrow", "orders", "passes", "people", "plan", "pooling", "proposals", "query", "questions", "ranking", "recipes", "report", "screen", "seeds", "standing", "stopping", "trial", "underline", "vocabulary",
 ]  # fmt: skip

@@ -37,6 +37,7 @@ class Value(Table, table=True):
 
     ``how`` it came: typed, pasted, marked (in the report), accepted (as proposed), changed (after a proposal), derived (from other numbers), carried (over to
     a changed codebook or another study), agreed (two extractors read the same), settled (between them). ``unfit`` says why it does not fit its item since the codebook changed.
+    ``model`` names the language model that proposed it, "" for none.
     """
 
     __table_args__ = (
@@ -59,6 +60,7 @@ class Value(Table, table=True):
     copy_id: int | None = reference("copy.id", null=True)
     """The report that the quote is from."""
     how: str = "typed"
+    model: str = ""
     unfit: str = ""
     derived: dict[str, Any] | None = Field(default=None, sa_column=Column(JSONB(none_as_null=True), nullable=True))
     """What it was worked out from: ``way``, ``givens`` or ``arms``, and by which formula (``by``)."""
@@ -142,7 +144,7 @@ def values(db: Session, review: int, studies: Sequence[int] | None = None, *, re
     return rows(
         db,
         f"""SELECT DISTINCT ON (v.reader_id, v.study_id, v.item_id, v.arm_id, v.outcome_id, v.time_id) v.id, v.study_id, v.item_id, v.arm_id, v.outcome_id,
-            v.time_id, v.text, v.quote, v.page, v.how, v.unfit, v.derived, v.at, v.copy_id, v.reader_id, v.account_id, a.full_name AS by
+            v.time_id, v.text, v.quote, v.page, v.how, v.unfit, v.derived, v.model, v.at, v.copy_id, v.reader_id, v.account_id, a.full_name AS by
         FROM {"value" if read else "charted"} v JOIN account a ON a.id = v.account_id WHERE v.review_id = :review
         AND (CAST(:studies AS bigint[]) IS NULL OR v.study_id = ANY(CAST(:studies AS bigint[])))
         ORDER BY v.reader_id, v.study_id, v.item_id, v.arm_id, v.outcome_id, v.time_id, v.id DESC""",
@@ -162,6 +164,7 @@ class Brief(NamedTuple):
     quoted: bool
     how: str
     unfit: str
+    model: str
 
 
 def brief_values(db: Session, review: int, since: int = 0) -> list[Brief]:
@@ -169,7 +172,7 @@ def brief_values(db: Session, review: int, since: int = 0) -> list[Brief]:
     found = tuples(
         db,
         """SELECT DISTINCT ON (study_id, item_id, arm_id, outcome_id, time_id) study_id, item_id, arm_id, outcome_id, time_id, text,
-            quote <> '' OR page <> '', how, unfit
+            quote <> '' OR page <> '', how, unfit, model
         FROM charted WHERE review_id = :review AND id > :since ORDER BY study_id, item_id, arm_id, outcome_id, time_id, id DESC""",
         review=review, since=since,
     )  # fmt: skip
@@ -189,6 +192,7 @@ _PARTS = (
     "how",
     "derived",
     "unfit",
+    "model",
     "reader_id",
 )
 
@@ -207,7 +211,7 @@ def left_behind(db: Session, study: int) -> Sequence[Row]:
         db,
         """WITH ranked AS (SELECT v.*, row_number() OVER (PARTITION BY reader_id, item_id, arm_id, outcome_id, time_id ORDER BY id DESC) AS back FROM value v
             WHERE study_id = :study)
-        SELECT b.study_id, b.item_id, b.arm_id, b.outcome_id, b.time_id, b.text, b.quote, b.page, b.copy_id, b.how, b.derived, b.unfit, b.reader_id
+        SELECT b.study_id, b.item_id, b.arm_id, b.outcome_id, b.time_id, b.text, b.quote, b.page, b.copy_id, b.how, b.derived, b.unfit, b.model, b.reader_id
         FROM ranked a JOIN ranked b ON b.reader_id IS NOT DISTINCT FROM a.reader_id AND b.item_id = a.item_id AND b.arm_id IS NOT DISTINCT FROM a.arm_id AND b.outcome_id IS NOT DISTINCT FROM a.outcome_id
             AND b.time_id IS NOT DISTINCT FROM a.time_id AND b.back = 2
         WHERE a.back = 1 AND a.text = '' AND a.how = 'carried' AND b.text <> ''""",
@@ -235,7 +239,7 @@ def value_history(db: Session, study: int, item: int, levels: tuple[int | None, 
     arm, outcome, time = levels
     return rows(
         db,
-        """SELECT v.text, v.quote, v.page, v.how, v.unfit, v.derived, v.at, a.full_name AS by, p.record_id AS record,
+        """SELECT v.text, v.quote, v.page, v.how, v.unfit, v.derived, v.model, v.at, a.full_name AS by, p.record_id AS record,
             v.reader_id IS NOT NULL AS own
         FROM value v JOIN account a ON a.id = v.account_id LEFT JOIN placement p ON p.copy_id = v.copy_id
         WHERE v.study_id = :study AND v.item_id = :item AND v.arm_id IS NOT DISTINCT FROM CAST(:arm AS bigint)

@@ -87,7 +87,7 @@ def readings(db: Session, review: int, studies: Sequence[int] | None = None) -> 
     return rows(
         db,
         """SELECT * FROM (SELECT DISTINCT ON (v.study_id, v.item_id, v.arm_id, v.outcome_id, v.time_id, v.reader_id) v.id, v.study_id, v.item_id, v.arm_id,
-            v.outcome_id, v.time_id, v.reader_id, v.text, v.quote, v.page, v.copy_id, v.how, v.derived, v.unfit, v.at, a.full_name AS by, p.record_id AS record
+            v.outcome_id, v.time_id, v.reader_id, v.text, v.quote, v.page, v.copy_id, v.how, v.derived, v.unfit, v.model, v.at, a.full_name AS by, p.record_id AS record
         FROM value v JOIN account a ON a.id = v.reader_id LEFT JOIN placement p ON p.copy_id = v.copy_id
         WHERE v.review_id = :review AND v.reader_id IS NOT NULL
         AND (CAST(:studies AS bigint[]) IS NULL OR v.study_id = ANY(CAST(:studies AS bigint[])))
@@ -98,12 +98,12 @@ def readings(db: Session, review: int, studies: Sequence[int] | None = None) -> 
 
 
 def first_proposals(db: Session, review: int, studies: Sequence[int] | None = None) -> Sequence[Row]:
-    """The surest proposal of each cell, of some ``studies`` or of all, answered or not."""
+    """The surest proposal of the reader for each cell, of some ``studies`` or of all, answered or not."""
     return rows(
         db,
         """SELECT DISTINCT ON (p.study_id, p.item_id, p.arm_id, p.outcome_id, p.time_id) p.id, p.study_id, p.item_id, p.arm_id, p.outcome_id, p.time_id,
             p.text, p.quote, coalesce(p.page::text, '') AS page, p.copy_id, p.at, l.record_id AS record
-        FROM proposal p JOIN placement l ON l.copy_id = p.copy_id WHERE p.review_id = :review AND p.gone_at IS NULL
+        FROM proposal p JOIN placement l ON l.copy_id = p.copy_id WHERE p.review_id = :review AND p.gone_at IS NULL AND p.model = ''
         AND (CAST(:studies AS bigint[]) IS NULL OR p.study_id = ANY(CAST(:studies AS bigint[])))
         ORDER BY p.study_id, p.item_id, p.arm_id, p.outcome_id, p.time_id, p.confidence DESC, p.id""",
         review=review, studies=None if studies is None else list(studies),

@@ -18,7 +18,8 @@ class Review(Table, table=True):
     """One review. Dates of publication are limited by year, both ends included. An archived one is only out of sight.
 
     ``updates_from`` is the date of the last search of the earlier review that it goes on from. ``texts`` counts how often its kept records
-    were written, so that whoever holds something made from them knows whether it still holds. A ``made_up`` one holds the demo's data, to play in.
+    were written, so that whoever holds something made from them knows whether it still holds. A ``made_up`` one holds the demo's data, to play in. With ``language_model``, a lead lets
+    what its reports say be sent to the language model that this server knows.
     """
 
     id: int | None = key()
@@ -32,6 +33,7 @@ class Review(Table, table=True):
     texts: int = Field(default=0, sa_type=BigInteger)
     update_of: str = ""
     made_up: bool = False
+    language_model: bool = False
     updates_from: date | None = None
     registered_in: str = ""
     registration_number: str = ""

@@ -37,7 +37,8 @@ class ReportReading(Table, table=True):
 
 
 class Proposal(Table, table=True):
-    """A value that a report seems to state for an item and its levels. It never changes; ``gone_at`` is when a later reading replaced it."""
+    """A value that a report seems to state for an item and its levels. It never changes; ``gone_at`` is when a later reading replaced it.
+    ``model`` names the language model that made it, "" for the reader."""
 
     __table_args__ = (Index("ix_proposal_cell", "review_id", "study_id", "item_id"),)
 
@@ -54,6 +55,7 @@ class Proposal(Table, table=True):
     page: int | None = None
     confidence: float
     signs: dict[str, float] = json_field({})
+    model: str = ""
     at: Moment | None = moment()
     gone_at: Moment | None = moment(null=True)
 
@@ -98,7 +100,7 @@ def open_cells(db: Session, review: int) -> Sequence[Row]:
     return rows(
         db,
         OPEN  # the name of the query; see there
-        + """SELECT DISTINCT ON (study_id, item_id, arm_id, outcome_id, time_id) id, study_id, item_id, arm_id, outcome_id, time_id, text, confidence,
+        + """SELECT DISTINCT ON (study_id, item_id, arm_id, outcome_id, time_id) id, study_id, item_id, arm_id, outcome_id, time_id, text, confidence, model,
         count(*) OVER (PARTITION BY study_id, item_id, arm_id, outcome_id, time_id) AS n
         FROM open ORDER BY study_id, item_id, arm_id, outcome_id, time_id, confidence DESC, id""",
         review=review,
@@ -110,7 +112,7 @@ def of_cell(db: Session, review: int, study: int, item: int, levels: tuple[int |
     arm, outcome, time = levels
     return rows(
         db,
-        """SELECT p.id, p.text, p.quote, p.page, p.confidence, l.record_id AS record, a.verdict, a.at AS answered_at, c.full_name AS answered_by
+        """SELECT p.id, p.text, p.quote, p.page, p.confidence, p.model, l.record_id AS record, a.verdict, a.at AS answered_at, c.full_name AS answered_by
         FROM proposal p JOIN placement l ON l.copy_id = p.copy_id
         LEFT JOIN proposal_answer a ON a.proposal_id = p.id AND a.withdrawn_at IS NULL LEFT JOIN account c ON c.id = a.account_id
         WHERE p.review_id = :review AND p.study_id = :study AND p.item_id = :item AND p.gone_at IS NULL
@@ -158,16 +160,20 @@ def readings(db: Session, review: int) -> Sequence[Row]:
 
 
 def answers_with_signs(db: Session, review: int) -> Sequence[Row]:
-    """What people said of proposals, with the signs that each was rated by: what was accepted is right; what was refused or passed over for another is not."""
+    """What people said of proposals, with the signs that each was rated by: what was accepted is right, and what says the same; what was refused
+    or passed over for another is not. What a language model proposed has no signs."""
     return rows(
         db,
         """WITH said AS (SELECT p.study_id, p.item_id, p.arm_id, p.outcome_id, p.time_id, max(a.at) AS at FROM proposal p
             JOIN proposal_answer a ON a.proposal_id = p.id AND a.withdrawn_at IS NULL WHERE p.review_id = :review GROUP BY 1, 2, 3, 4, 5
             ORDER BY max(a.at) DESC LIMIT 2000)
-        SELECT i.kind, p.signs, coalesce(a.verdict = 'accepted', false) AS right FROM said s
+        SELECT i.kind, p.signs, EXISTS (SELECT 1 FROM proposal o JOIN proposal_answer y ON y.proposal_id = o.id AND y.withdrawn_at IS NULL AND y.verdict = 'accepted'
+            WHERE o.study_id = p.study_id AND o.item_id = p.item_id AND o.arm_id IS NOT DISTINCT FROM p.arm_id AND o.outcome_id IS NOT DISTINCT FROM p.outcome_id
+            AND o.time_id IS NOT DISTINCT FROM p.time_id AND o.text = p.text) AS right
+        FROM said s
         JOIN proposal p ON p.study_id = s.study_id AND p.item_id = s.item_id AND p.arm_id IS NOT DISTINCT FROM s.arm_id
-            AND p.outcome_id IS NOT DISTINCT FROM s.outcome_id AND p.time_id IS NOT DISTINCT FROM s.time_id AND p.gone_at IS NULL
-        JOIN item i ON i.id = p.item_id LEFT JOIN proposal_answer a ON a.proposal_id = p.id AND a.withdrawn_at IS NULL ORDER BY p.id""",
+            AND p.outcome_id IS NOT DISTINCT FROM s.outcome_id AND p.time_id IS NOT DISTINCT FROM s.time_id AND p.gone_at IS NULL AND p.model = ''
+        JOIN item i ON i.id = p.item_id ORDER BY p.id""",
         review=review,
     )
 

@@ -27,6 +27,7 @@ QUEUES = {
     "index": "ranking",
     "fetch_run": "outside",
     "fill_gaps": "outside",
+    "ask_model": "outside",
     "make_up": "made_up",
 }
 """The lane of each task that is not one of files and matching."""

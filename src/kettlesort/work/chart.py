@@ -45,6 +45,7 @@ class Standing(NamedTuple):
     quoted: bool
     how: str
     unfit: str
+    model: str = ""
     read: str = ""
 
 
@@ -103,7 +104,9 @@ def _own(db: Session, review: int, account: int, evidence: Evidence, since: int)
             continue
         mine = double.of(cell).get(account)
         if mine is not None:
-            brief = Brief(study, number, *levels, mine["text"], bool(mine["quote"] or mine["page"]), mine["how"], mine["unfit"])
+            brief = Brief(
+                study, number, *levels, mine["text"], bool(mine["quote"] or mine["page"]), mine["how"], mine["unfit"], mine["model"]
+            )
             out.append(_standing(items[number], brief)._replace(read="differs" if len(double.both(cell)) == 2 else "one"))
         elif since and cell not in written:
             out.append(Standing(*cell, "", None, None, False, "typed", ""))
@@ -111,16 +114,16 @@ def _own(db: Session, review: int, account: int, evidence: Evidence, since: int)
 
 
 def _standing(item: CoreItem, value: Brief) -> Standing:
-    study, number, arm, outcome, time, text, quoted, how, unfit = value
+    study, number, arm, outcome, time, text, quoted, how, unfit, model = value
     other = shown(item, text) if text and not unfit else text
     figure = number_of(item, text) if text and not unfit else None
-    return Standing(study, number, (arm, outcome, time), text, other if other != text else None, figure, quoted, how, unfit)
+    return Standing(study, number, (arm, outcome, time), text, other if other != text else None, figure, quoted, how, unfit, model)
 
 
 class Typed(NamedTuple):
     """A cell as typed. ``quote`` and ``page`` of ``None`` leave those as they are; ``seen`` is what stood there when the typing began.
 
-    ``record`` is the report that the quote is from.
+    ``record`` is the report that the quote is from; ``model`` the language model that proposed it.
     """
 
     study: int
@@ -133,6 +136,7 @@ class Typed(NamedTuple):
     how: str = "typed"
     record: int | None = None
     derived: dict[str, Any] | None = None
+    model: str = ""
 
 
 class NotTaken(NamedTuple):
@@ -189,7 +193,17 @@ def fitting(review: int, cells: Sequence[Typed]) -> list[NotTaken]:
         return found
 
 
-NOTHING = {"text": "", "quote": "", "page": "", "copy_id": None, "unfit": "", "derived": None, "how": "typed", "reader_id": None}
+NOTHING = {
+    "text": "",
+    "quote": "",
+    "page": "",
+    "copy_id": None,
+    "unfit": "",
+    "derived": None,
+    "how": "typed",
+    "model": "",
+    "reader_id": None,
+}
 """The parts of a value that clears a cell."""
 
 
@@ -294,14 +308,14 @@ class Table:
         if not text and cell.quote is None:  # where nothing is stated, no words state it
             quote, page, report = "", "", None
         after = (text, quote, page, report)
-        source, how = cell.derived, cell.how
+        source, how, model = cell.derived, cell.how, cell.model
         if old and text == before[0] and source is None:  # only its quote changes: how it came stays
-            source, how = old["derived"], old["how"] if how == "typed" else how
+            source, how, model = (old["derived"], old["how"], old["model"]) if how == "typed" else (old["derived"], how, model)
         if after == before and not (old and (old["unfit"] or old["derived"] != source)):
             return None
         at = (cell.study, cell.item, cell.levels)
         self.hold({
-            **place_of(at), "text": text, "quote": quote, "page": page, "copy_id": report, "how": how, "derived": source, "unfit": "",
+            **place_of(at), "text": text, "quote": quote, "page": page, "copy_id": report, "how": how, "model": model, "derived": source, "unfit": "",
             "reader_id": self._it.account if own else None,
         })  # fmt: skip
         if own:  # what was read is the reader's own

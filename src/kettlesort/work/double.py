@@ -109,7 +109,7 @@ class Double:
 
     def _proposals(self) -> dict[Cell, Reading]:
         if self._proposed is None:
-            extra = {"reader_id": THE_READER, "by": "The reader", "how": "accepted", "derived": None, "unfit": ""}
+            extra = {"reader_id": THE_READER, "by": "The reader", "how": "accepted", "derived": None, "unfit": "", "model": ""}
             found = store.first_proposals(self._db, self._review, self._studies)
             self._proposed = {cell_of(row): {**row, **extra} for row in found}
         return self._proposed

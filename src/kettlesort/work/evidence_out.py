@@ -76,7 +76,7 @@ def _everywhere(evidence: Evidence, level: int | None) -> bool:
 
 
 LONG = [
-    "study", "item", "kind", "arm", "outcome", "time", "value", "number", "unit", "events", "total", "mean", "sd", "median", "low", "high", "n", "how", "quote", "page",
+    "study", "item", "kind", "arm", "outcome", "time", "value", "number", "unit", "events", "total", "mean", "sd", "median", "low", "high", "n", "how", "quote", "page", "model",
 ]  # fmt: skip
 
 
@@ -104,7 +104,12 @@ def _long(evidence: Evidence, words: _Words) -> list[list[str]]:
             **dict(zip(("arm", "outcome", "time"), at, strict=True)),
             "value": v.text,
         }
-        table.append([str({**told, **figures, "how": v.how, "quote": said["quote"], "page": said["page"]}.get(name, "")) for name in LONG])
+        table.append(
+            [
+                str({**told, **figures, "how": v.how, "quote": said["quote"], "page": said["page"], "model": v.model}.get(name, ""))
+                for name in LONG
+            ]
+        )
     return table
 
 
@@ -186,7 +191,12 @@ def _cells(item: ItemWording, written: _Written | None) -> list[Cell]:
     page = f"page {said['page']}" if said["page"] else ""
     note = "\n".join(
         part
-        for part in (f"“{said['quote']}”" if said["quote"] else "", page, f"Does not fit: {value.unfit}" if value.unfit else "")
+        for part in (
+            f"“{said['quote']}”" if said["quote"] else "",
+            page,
+            f"Does not fit: {value.unfit}" if value.unfit else "",
+            f"Proposed by {value.model}" if value.model else "",
+        )
         if part
     )
     if value.unfit or absent(value.text):

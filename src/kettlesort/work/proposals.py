@@ -4,7 +4,6 @@ from __future__ import annotations
 
 from collections.abc import Mapping, Sequence, Set
 from datetime import UTC, datetime
-from itertools import product
 from typing import Any, NamedTuple
 
 from sqlmodel import Session
@@ -13,8 +12,7 @@ from kettlesort import apart
 from kettlesort.core.charting import asking, marked
 from kettlesort.core.charting import proposals as core
 from kettlesort.core.charting.asking import Passage
-from kettlesort.core.charting.items import BY_ARM, FACTORS
-from kettlesort.core.charting.proposals import Arm, Asked, Rated
+from kettlesort.core.charting.proposals import Asked, Rated
 from kettlesort.core.charting.proposals.weights import Answer, Family, learnt
 from kettlesort.core.charting.values import NotAValue, worded
 from kettlesort.core.fulltext.article import Article, of_pdf, of_record
@@ -25,7 +23,6 @@ from kettlesort.store import codebook as codebooks
 from kettlesort.store import gather
 from kettlesort.store import proposals as store
 from kettlesort.store.base import Row, session, snapshot
-from kettlesort.store.codebook import Level
 from kettlesort.store.jobs import under_way
 from kettlesort.store.match import record_of_copy
 from kettlesort.store.proposals import Proposal, ProposalAnswer, ReportReading
@@ -35,6 +32,8 @@ from kettlesort.work.chart import NotTaken, Table, Typed, known_cell
 from kettlesort.work.codebook import ItemWording, book_in, core_item
 from kettlesort.work.double import Levels, cell_of, levels_of, mode_in
 from kettlesort.work.errors import Conflict, Invalid, NotFound
+from kettlesort.work.language_model import ask_about
+from kettlesort.work.questions_of_reports import Questions, questions_of
 from kettlesort.work.studies import label_of
 
 
@@ -99,38 +98,6 @@ def propose_values(job_id: int) -> None:
     jobs.one_by_one(job_id, store.waiting, _read, "chart")
 
 
-class _Asking(NamedTuple):
-    """What a report is asked, and what each question is about: an item and its levels, by the name of the question and of its arm."""
-
-    asked: list[Asked]
-    about: dict[tuple[str, str | None], tuple[int, Levels]]
-
-
-def _asking(items: Sequence[ItemWording], levels: Sequence[Level], study: int) -> _Asking:
-    """One question for each item and combination of outcome and time; arms are told apart by the reading where a value is one of a group."""
-    of = {factor: [one for one in levels if one.factor == factor and one.study_id in (None, study)] for factor in FACTORS}
-    asking = _Asking([], {})
-    for item in items:
-        by_reading = item.kind in BY_ARM
-        ways = [of[factor] if factor in item.per and not (factor == "arm" and by_reading) else [None] for factor in FACTORS]
-        for arm, outcome, time in product(*ways):
-            named = [one for one in (arm, outcome, time) if one is not None]
-            key = ":".join(str(part) for part in (item.id, *(one.id for one in named)))
-            words = " ".join(word for one in named for word in one.words)
-            arms = [Arm(str(one.id), one.name, tuple(one.words)) for one in of["arm"]] if by_reading and "arm" in item.per else []
-            asking.asked.append(
-                Asked(
-                    key, " ".join([item.name, *(one.name for one in named)]), core_item(item).kind,
-                    " ".join(part for part in (item.instructions, words) if part), item.unit, tuple(item.choices), tuple(arms),
-                )
-            )  # fmt: skip
-            rest = (outcome.id if outcome else None, time.id if time else None)
-            asking.about[key, None] = (item.id or 0, (arm.id if arm else None, *rest))
-            for group in arms:
-                asking.about[key, group.id] = (item.id or 0, (int(group.id), *rest))
-    return asking
-
-
 def _read(review: int, account: int, number: int) -> None:
     with snapshot() as db:
         held = db.get(ReportReading, number)
@@ -139,7 +106,7 @@ def _read(review: int, account: int, number: int) -> None:
         record = record_of_copy(db, review, held.copy_id)  # another one than when it was asked, if records were joined meanwhile
         report = next((one for one in charts.reports(db, review) if one["record_id"] == record), None)
         items, version = book_in(db, review).items, codebooks.latest_version(db, review)
-        questions = _asking(items, codebooks.levels(db, review), report["study_id"]) if report else _Asking([], {})
+        questions = questions_of(items, codebooks.levels(db, review), report["study_id"]) if report else Questions([], {})
         weights = _weights(db, review)
         text = charts.text_of(db, report["record_id"]) if report else None
         db.expunge_all()
@@ -188,7 +155,7 @@ def _weights(db: Session, review: int) -> dict[str, Family]:
     return learnt([Answer(sign["kind"], sign["signs"], sign["right"]) for sign in store.answers_with_signs(db, review)])
 
 
-def _worded(rated: Sequence[Rated], questions: _Asking, items: Sequence[ItemWording]) -> list[dict[str, Any]]:
+def _worded(rated: Sequence[Rated], questions: Questions, items: Sequence[ItemWording]) -> list[dict[str, Any]]:
     by_id = {one.id: core_item(one) for one in items}
     out = []
     for proposal, signs in rated:
@@ -227,6 +194,7 @@ def _say(
             table = Table(change, {report["study_id"]})
             for cell in table.double.cells():
                 table.compare(cell)
+        ask_about(change, report["record_id"])
 
 
 class OpenCell(NamedTuple):
@@ -239,6 +207,7 @@ class OpenCell(NamedTuple):
     text: str
     confidence: float
     n: int
+    model: str
 
 
 def open_cells(review: int) -> list[OpenCell]:
@@ -246,7 +215,7 @@ def open_cells(review: int) -> list[OpenCell]:
     with snapshot() as db:
         mode = mode_in(db, review)  # of what two read, they read each for themselves
         return [
-            OpenCell(cell["id"], cell["study_id"], cell["item_id"], levels_of(cell), cell["text"], cell["confidence"], cell["n"])
+            OpenCell(cell["id"], cell["study_id"], cell["item_id"], levels_of(cell), cell["text"], cell["confidence"], cell["n"], cell["model"])
             for cell in store.open_cells(db, review) if not mode.covers(cell["study_id"], cell["item_id"])
         ]  # fmt: skip
 
@@ -288,7 +257,7 @@ def accept(review: int, account: int, numbers: Sequence[int], text: str | None =
             told = table.write([
                 Typed(
                     one.study_id, one.item_id, text if changed and text is not None else one.text, one.quote, "" if one.page is None else str(one.page), "",
-                    _levels(one), "changed" if changed else "accepted", one.copy_id,
+                    _levels(one), "changed" if changed else "accepted", one.copy_id, model=one.model,
                 )
             ])  # fmt: skip
             refused += told

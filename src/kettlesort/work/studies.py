@@ -100,7 +100,7 @@ def link_report(review: int, account: int, record: int, study: int | None) -> No
 
 
 _CELL = ("reader_id", "item_id", "arm_id", "outcome_id", "time_id")
-_NOTHING = {"text": "", "quote": "", "page": "", "copy_id": None, "unfit": "", "derived": None, "how": "carried"}
+_NOTHING = {"text": "", "quote": "", "page": "", "copy_id": None, "unfit": "", "derived": None, "how": "carried", "model": ""}
 
 
 def _by_cell(values: Iterable[Row]) -> dict[tuple[Any, ...], dict[str, Any]]:

@@ -142,7 +142,8 @@ const wider = () => emit('widen', WIDTHS.find((width) => width > props.wide) ?? 
         <div class="line">
           <b class="value">{{ first.text }}</b>
           <span class="soft small"
-            >proposed{{ first.page ? ` from page ${first.page}` : ' from the abstract' }},
+            >proposed{{ first.model ? ` by ${first.model}` : ''
+            }}{{ first.page ? ` from page ${first.page}` : ' from the abstract' }},
             {{ sureness(first.confidence) }} sure</span
           >
         </div>
@@ -158,6 +159,8 @@ const wider = () => emit('widen', WIDTHS.find((width) => width > props.wide) ?? 
         <b class="value">{{ value ? (value.shown ?? value.text) : 'No value yet' }}</b>
         <span v-if="now?.text" class="soft small"
           >{{ HOW[now.how] ?? now.how }} by {{ now.by }}, {{ moment(now.at) }}</span
+        ><span v-if="now?.text && now.model" class="small whole-line"
+          ><span class="by-model">model</span> proposed by {{ now.model }}</span
         >
       </div>
       <p v-if="now?.text && now.derived" class="small soft">{{ givensOf(now.derived) }}: {{ now.derived.by }}</p>
@@ -245,8 +248,8 @@ const wider = () => emit('widen', WIDTHS.find((width) => width > props.wide) ?? 
         <li v-for="(one, k) in past ?? []" :key="k">
           {{ one.text || 'empty' }}
           <span class="soft"
-            >{{ one.own ? 'your reading, ' : '' }}{{ HOW[one.how] ?? one.how }} by {{ one.by }},
-            {{ moment(one.at) }}</span
+            >{{ one.own ? 'your reading, ' : '' }}{{ HOW[one.how] ?? one.how
+            }}{{ one.model ? `, proposed by ${one.model},` : '' }} by {{ one.by }}, {{ moment(one.at) }}</span
           >
         </li>
         <li v-if="!past?.length" class="soft">Nothing was written here yet.</li>

@@ -19,7 +19,7 @@ const props = defineProps<{
   evidence: Evidence
   select: Selection
   /** The surest proposal for a cell that waits for a person. */
-  proposed: Map<string, { text: string; confidence: number }>
+  proposed: Map<string, { text: string; confidence: number; model: string }>
   sort: string
   filtered: Set<number>
   mayWrite: boolean
@@ -101,12 +101,12 @@ const READ: Record<string, string> = {
 /** How a cell is drawn: what stands there, or what is proposed or could not be saved. */
 function drawn(r: number, c: number) {
   const place = placeOf(r, c)
-  if (!place) return { text: '', kind: 'none', title: '', quoted: false }
+  if (!place) return { text: '', kind: 'none', title: '', quoted: false, model: '' }
   const key = keyOf(place)
   const failed = props.evidence.wrong.get(key)
-  if (failed) return { text: failed.text, kind: 'wrong', title: failed.message, quoted: false }
+  if (failed) return { text: failed.text, kind: 'wrong', title: failed.message, quoted: false, model: '' }
   const going = props.evidence.underway.get(key)
-  if (going !== undefined) return { text: going, kind: 'plain', title: '', quoted: false }
+  if (going !== undefined) return { text: going, kind: 'plain', title: '', quoted: false, model: '' }
   const value = props.evidence.value(place)
   if (value)
     return {
@@ -114,16 +114,18 @@ function drawn(r: number, c: number) {
       kind: value.unfit ? 'wrong' : KINDS[value.read] || (value.text.startsWith('not ') ? 'absent' : 'plain'),
       title: value.unfit ? `Does not fit its item: ${value.unfit}` : (READ[KINDS[value.read] ?? ''] ?? ''),
       quoted: value.quoted,
+      model: value.model,
     }
   const one = props.proposed.get(key)
   if (one)
     return {
       text: one.text,
       kind: 'proposed',
-      title: `Proposed, ${sureness(one.confidence)} sure`,
+      title: `Proposed${one.model ? ` by ${one.model}` : ''}, ${sureness(one.confidence)} sure`,
       quoted: false,
+      model: one.model,
     }
-  return { text: '', kind: 'plain', title: '', quoted: false }
+  return { text: '', kind: 'plain', title: '', quoted: false, model: '' }
 }
 
 /** What is drawn, worked out once while only the focus moves. */
@@ -393,6 +395,8 @@ const headOf = (column: Column) => column.title + (column.item.unit ? ` (${colum
             @mousedown.stop
           />
           <template v-else
+            ><span v-if="one.model" class="by-model" :title="`Proposed by ${one.model}`"
+              >m<span class="unseen">proposed by a language model: </span></span
             >{{ one.text }}<sup v-if="one.quoted" class="soft" title="Has a quote" aria-label="has a quote">”</sup
             ><span v-if="one.kind === 'proposed'" class="unseen">proposed</span
             ><span v-if="one.kind in READ" class="unseen">{{ READ[one.kind] }}</span></template

@@ -15,6 +15,7 @@ import StateOf from '@/common/StateOf.vue'
 import { useAnswers } from './answers'
 import { placeOf, useEvidence } from './evidence'
 import { FACTORS, keyOf, nameOf, type Place, sureness } from './layout'
+import LanguageModel from './LanguageModel.vue'
 import ReadReports from './ReadReports.vue'
 import ReportPane from './ReportPane.vue'
 
@@ -206,6 +207,7 @@ const showReports = computed(() => route.query.show === 'reports')
       <ReadReports v-if="data && mayWrite" :reports="data.reports" :reading="data.reading" button />
     </Teleport>
     <div v-if="showReports && data" class="pane pad all">
+      <LanguageModel />
       <ReadReports :reports="data.reports" :studies="table?.studies ?? []" />
     </div>
     <div v-else-if="!waiting.length" class="pane pad all soft">
@@ -220,6 +222,7 @@ const showReports = computed(() => route.query.show === 'reports')
           <router-link :to="`/reviews/${review}/chart/codebook`">codebook</router-link>: each value that a report states
           is proposed with the words that it comes from. Nothing enters the table before somebody accepts it.
         </p>
+        <LanguageModel />
         <ReadReports v-if="data" :reports="data.reports" :studies="table?.studies ?? []" />
       </template>
     </div>
@@ -256,7 +259,10 @@ const showReports = computed(() => route.query.show === 'reports')
               >
               <span class="what end"
                 ><b class="clip">{{ (row as (typeof waiting)[number]).text }}</b
-                ><span class="soft">{{ sureness((row as (typeof waiting)[number]).confidence) }}</span></span
+                ><span class="soft"
+                  ><span v-if="(row as (typeof waiting)[number]).model" class="by-model">model</span>
+                  {{ sureness((row as (typeof waiting)[number]).confidence) }}</span
+                ></span
               >
             </button>
           </template>
@@ -285,6 +291,9 @@ const showReports = computed(() => route.query.show === 'reports')
               ><span class="soft small"
                 >{{ sureness(offer.confidence) }}{{ offer.page ? `, page ${offer.page}` : ', abstract' }}</span
               >
+              <span v-if="offer.model" class="whole-line small"
+                ><span class="by-model">model</span> proposed by {{ offer.model }}, not by the reader</span
+              >
               <span class="sure" aria-hidden="true"><i :style="{ width: `${100 * offer.confidence}%` }" /></span>
             </button>
           </li>
@@ -302,7 +311,7 @@ const showReports = computed(() => route.query.show === 'reports')
           <kbd>1</kbd> to <kbd>5</kbd> look at one of several · <kbd>↑</kbd> <kbd>↓</kbd> move ·
           <kbd>Backspace</kbd> takes the last answer back
         </p>
-        <div v-if="mayWrite && column.length > 1" class="at-once">
+        <div v-if="mayWrite && column.length > 1 && bounds.length" class="at-once">
           <h3>All of {{ item?.name }} at once</h3>
           <div class="row wrap">
             <v-btn v-for="least in bounds" :key="least" class="small" @click="acceptAll(least)"
@@ -379,6 +388,9 @@ const showReports = computed(() => route.query.show === 'reports')
 }
 .value b {
   overflow-wrap: anywhere;
+}
+.whole-line {
+  grid-column: 2 / 4;
 }
 .sure {
   grid-column: 2 / 4;

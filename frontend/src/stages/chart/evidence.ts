@@ -31,7 +31,7 @@ const shapeOf = (study: { items: Item[]; levels: Level[]; studies: Study[] }) =>
 /** What is held with what was written since. */
 export function brought(held: Held | undefined, table: Schemas['EvidenceTable']): Held {
   const values = new Map(held?.values)
-  const { study, item, arm, outcome, time, text, shown, number, quoted, how, unfit, read } = table.values
+  const { study, item, arm, outcome, time, text, shown, number, quoted, how, model, unfit, read } = table.values
   for (let k = 0; k < study.length; k++) {
     const value: Value = {
       study: study[k]!,
@@ -44,6 +44,7 @@ export function brought(held: Held | undefined, table: Schemas['EvidenceTable'])
       number: number[k] ?? null,
       quoted: quoted[k]!,
       how: how[k]!,
+      model: model[k]!,
       unfit: unfit[k]!,
       read: read[k]!,
     }

@@ -11,6 +11,8 @@ export interface Value extends Place {
   number: number | null
   quoted: boolean
   how: string
+  /** The language model that proposed it, '' for none. */
+  model: string
   unfit: string
   /** What the person read for themselves: until another has read it (one), or while they differ (differs). */
   read: string

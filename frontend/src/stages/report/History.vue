@@ -170,6 +170,8 @@ const WORDS: Record<string, string> = {
   'chart.level_added': 'gave a study an arm, outcome or time point',
   'chart.level_removed': 'took an arm, outcome or time point of a study away',
   'chart.reading_asked': 'had reports read for values',
+  'chart.model_allowed': 'let the language model be asked',
+  'chart.model_forbidden': 'no longer lets the language model be asked',
   'chart.proposal_refused': 'refused what was proposed',
   'chart.told_apart': 'said that two reports are of different studies',
   'chart.told_apart_back': 'took back that two reports are of different studies',
