@@ -5,6 +5,7 @@ from __future__ import annotations
 import math
 import textwrap
 from collections.abc import Sequence
+from itertools import zip_longest
 from typing import Literal, NamedTuple
 
 from kettlesort.core.picture import PAPER, SCREEN, Palette, document, said
@@ -256,15 +257,12 @@ class _Forest:
                 f'<path d="M{x:.1f} {foot:.1f}v4" stroke="{self._ink.ink}"/>' + text_at(x, foot + 16, words, self._ink.ink, anchor="middle")
             )
         tall = foot + 24
-        if labels.left or labels.right:
+        left, right = min(zero, axis.x2) - 8, max(zero, axis.x1) + 8
+        of_left = textwrap.wrap(f"← {labels.left}" if labels.left else "", self._at.signs(8, left))
+        of_right = textwrap.wrap(f"{labels.right} →" if labels.right else "", self._at.signs(right, width))
+        for words, other in zip_longest(of_left, of_right, fillvalue=""):
             tall += _ROW
-            left, right = min(zero, axis.x2) - 8, max(zero, axis.x1) + 8
-            for x, text, anchor, room in (
-                (left, f"← {labels.left}", "end", self._at.signs(8, left)),
-                (right, f"{labels.right} →", "start", self._at.signs(right, width)),
-            ):
-                if len(text) > 2:
-                    out.append(text_at(x, tall - 8, text if len(text) <= room else _cut(text, room), self._ink.soft, anchor=anchor))
+            out.append(text_at(left, tall - 8, words, self._ink.soft, anchor="end") + text_at(right, tall - 8, other, self._ink.soft))
         for words in textwrap.wrap(labels.below, self._at.signs(8, width)):
             tall += _ROW
             out.append(text_at(8, tall - 8, words, self._ink.soft))
@@ -282,11 +280,6 @@ def _wide(texts: Sequence[str]) -> float:
 
 def _short(text: str, most: int) -> str:
     return text if len(text) <= most else text[: most - 1] + "…"
-
-
-def _cut(label: str, most: int) -> str:
-    """A label with its arrow, in so many signs."""
-    return f"{_short(label[:-2], most - 2)} →" if label.endswith("→") else f"← {_short(label[2:], most - 2)}"
 
 
 def _whisker(axis: Axis, ci: tuple[float, float], y: float, colour: str, wide: float = 1.2) -> str:
