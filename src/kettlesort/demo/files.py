@@ -188,57 +188,14 @@ def exports(found: list[Document] | None = None) -> list[Export]:
     """Every file of the demo. The same every time."""
     held = shared_out(found or documents())
     rng = random.Random(11)
-    files: list[Export] = []
-    agrarica = [
-        _ris(rng, _flawed(rng, document, initials=False, keep_doi=0.75), f"AGR{document.number:06d}", old=True)
-        for document in held["agrarica"]
-    ]
-    for part, records in ((1, agrarica[:206]), (2, agrarica[206:])):
-        files.append(
-            Export(
-                f"agrarica-2026-02-part-{part}.txt",
-                "Agrarica",
-                "database",
-                424,
-                QUERY,
-                "".join(records).replace("\n", "\r\n").encode("cp1252"),
-            )
-        )
+    files = _agrarica(rng, held["agrarica"])
     vitalis = "".join(_nbib(_flawed(rng, one, initials=False, keep_doi=0.9), str(7300000 + one.number)) for one in held["vitalis"])
     files.append(Export("vitalis-index.nbib", "Vitalis Index", "database", 391, QUERY.replace("\n", " "), vitalis.encode()))
     theses = "".join(_bibtex(_flawed(rng, each, initials=False, keep_doi=0.3), f"nt{each.number}") for each in held["theses"])
     files.append(
         Export("northern-theses.bib", "Northern Theses", "database", 129, "insulation AND (hive OR bees) AND winter", theses.encode())
     )
-    rows = [
-        [
-            "Accession",
-            "Article title",
-            "Authors",
-            "Publication year",
-            "Source title",
-            "Volume",
-            "Issue",
-            "Start page",
-            "DOI",
-            "Abstract",
-            "Descriptors",
-            "Relevance",
-        ]
-    ]
-    for one in (_flawed(rng, each, initials=True, keep_doi=0.5) for each in held["abstracts"]):
-        names = "; ".join(name.replace(",", "") for name in one.authors)
-        rows.append([f"APA-{one.number:05d}", one.full_title, names, str(one.year), one.venue.short, str(one.volume or ""), str(one.issue or ""), one.pages[0], one.doi, one.abstract, "; ".join(one.descriptors), f"{rng.random():.2f}"])  # fmt: skip
-    files.append(
-        Export(
-            "apicultural-abstracts.csv",
-            "Apicultural Abstracts",
-            "database",
-            302,
-            "TI,AB(insulat* winter* bee*)",
-            ("\ufeff" + _csv(rows)).encode(),
-        )
-    )
+    files.append(_abstracts(rng, held["abstracts"]))
     files.append(Export("hive-trials-register.xlsx", "Hive Trials Register", "register", 24, "insulation", _workbook(held["register"])))
     chased = "".join(
         _ris(rng, _flawed(rng, each, initials=True, keep_doi=0.6), f"CC{each.number:05d}", old=False) for each in held["chasing"]
@@ -258,6 +215,31 @@ def exports(found: list[Document] | None = None) -> list[Export]:
         )
     )  # fmt: skip
     return files
+
+
+def _agrarica(rng: random.Random, held: list[Document]) -> list[Export]:
+    """Two parts, as of a source that gives only so many at a time."""
+    records = [_ris(rng, _flawed(rng, one, initials=False, keep_doi=0.75), f"AGR{one.number:06d}", old=True) for one in held]
+    return [
+        Export(
+            f"agrarica-2026-02-part-{part}.txt", "Agrarica", "database", 424, QUERY, "".join(some).replace("\n", "\r\n").encode("cp1252")
+        )
+        for part, some in ((1, records[:206]), (2, records[206:]))
+    ]
+
+
+_HEAD = (
+    "Accession", "Article title", "Authors", "Publication year", "Source title", "Volume", "Issue", "Start page", "DOI", "Abstract", "Descriptors", "Relevance",
+)  # fmt: skip
+
+
+def _abstracts(rng: random.Random, held: list[Document]) -> Export:
+    rows = [list(_HEAD)]
+    for one in (_flawed(rng, each, initials=True, keep_doi=0.5) for each in held):
+        names = "; ".join(name.replace(",", "") for name in one.authors)
+        rows.append([f"APA-{one.number:05d}", one.full_title, names, str(one.year), one.venue.short, str(one.volume or ""), str(one.issue or ""), one.pages[0], one.doi, one.abstract, "; ".join(one.descriptors), f"{rng.random():.2f}"])  # fmt: skip
+    data = ("\ufeff" + _csv(rows)).encode()
+    return Export("apicultural-abstracts.csv", "Apicultural Abstracts", "database", 302, "TI,AB(insulat* winter* bee*)", data)
 
 
 def _listing(held: list[Document]) -> str:

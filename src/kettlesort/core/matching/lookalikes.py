@@ -57,79 +57,125 @@ _ALIKE_ENOUGH = 0.72
 
 
 def lookalikes(columns: Columns, compared: Compared) -> Array:
-    """The kind of each pair, as its number in `ALIKE`, from 1; 0 for a pair that is of none."""
-    i, j = compared.left, compared.right
-    out = np.zeros(len(i), np.int8)
-    same = compared.is_at("title", "same rare", "same", "same common", "same untitled")
-    cut = compared.is_at("title", "cut rare", "cut")
-    agrees = compared.is_at("title", *_AGREES)
-    like = agrees | (np.nan_to_num(compared.alike) >= _ALIKE_ENOUGH)
-    doi = compared.is_at("doi", "same")
-    other_doi = compared.is_at("doi", "other", "near")
-    placed = compared.is_at("place", "both", "only page")
-    displaced = compared.is_at("place", "neither", "no page", "volume", "no volume")
-    elsewhere = displaced | other_doi | compared.is_at("journal", "unlike")
-    people = compared.is_at("authors", "all", "one", "most", "close")
-    strangers = compared.is_at("authors", "none")
-    years = compared.level("year")
-    other_year = years > 1
+    """The kind of each pair, as its number in `ALIKE`, from 1; 0 for a pair that is of none. Who comes first has a pair."""
+    kinds = _Kinds(columns, compared)
+    kinds.marked()
+    kinds.numbered_and_worded()
+    kinds.cut()
+    kinds.versions()
+    kinds.namesakes()
+    kinds.elsewhere()
+    return kinds.out
 
-    def differ(name: str) -> Array:
-        values = columns.numbers[name]
-        return np.asarray(values[i] != values[j])
 
-    def both(name: str) -> Array:
-        values = columns.numbers[name]
-        return np.asarray((values[i] != 0) & (values[j] != 0))
+class _Kinds:
+    """Pairs on their way to their kinds, with what their fields come to."""
 
-    def mark(which: Array, name: str) -> None:
-        out[which & (out == 0)] = NUMBER[name]
+    def __init__(self, columns: Columns, compared: Compared) -> None:
+        self.out = np.zeros(len(compared.left), np.int8)
+        self._columns, self._compared, self._i, self._j = columns, compared, compared.left, compared.right
+        at = compared.is_at
+        self._same = at("title", "same rare", "same", "same common", "same untitled")
+        self._cut = at("title", "cut rare", "cut")
+        self._agrees = at("title", *_AGREES)
+        self._like = self._agrees | (np.nan_to_num(compared.alike) >= _ALIKE_ENOUGH)
+        self._other_doi = at("doi", "other", "near")
+        self._placed = at("place", "both", "only page")
+        self._displaced = at("place", "neither", "no page", "volume", "no volume")
+        self._elsewhere = self._displaced | self._other_doi | at("journal", "unlike")
+        self._people = at("authors", "all", "one", "most", "close")
+        self._strangers = at("authors", "none")
+        self._years = compared.level("year")
+        self._other_year = self._years > 1
+        self._not_doi = ~at("doi", "same")
+        self._free = self._not_doi & ~self._placed
+        """Neither their DOI nor their place says that they are the same."""
 
-    notices = differ("notice") & ~placed
-    mark(like & notices & ((columns.notice[i] == REPLY) | (columns.notice[j] == REPLY)), "reply")
-    mark(like & notices, "notice")
-    mark(like & both("edition") & differ("edition"), "edition")
-    mark(like & differ("protocol") & ~doi & ~placed, "protocol")
-    counted = like & ~same & ~cut & differ("counted") & ~doi
-    cut_numbers = cut & both("counted") & differ("counted") & ~doi & ~placed
-    for k in np.flatnonzero(counted | cut_numbers).tolist():
-        out[k] = out[k] or _by_number(columns.titles[i[k]], columns.titles[j[k]], bool(cut[k]))
-    worded = like & ~same & ~cut & ~doi & (out == 0)
-    for k in np.flatnonzero(worded).tolist():
-        found = by_word(columns.titles[i[k]], columns.titles[j[k]])
-        there = placed[k] and not other_doi[k]
-        if found and not (there and (found == "word" or (years[k] == 1 and not columns.meeting[i[k]]))):
-            out[k] = NUMBER[found]
-    mark(cut & differ("counted") & displaced & ~doi & ~placed, "part")
-    one_counts = cut & differ("counted") & ~both("counted") & (compared.level("place") == 0) & ~doi
-    for k in np.flatnonzero(one_counts & (out == 0)).tolist():
-        if _is_a_part(columns.titles[i[k]], columns.titles[j[k]]):
-            out[k] = NUMBER["word"]  # which of its parts the shorter one is, nothing says
-    fronted = cut & (columns.among_others[i] != columns.among_others[j])  # the beginning is missing, not the end
-    mark((fronted | (cut & displaced)) & ~doi & ~placed, "word")
-    mark(agrees & ~both("edition") & differ("edition") & other_year & ~doi & ~placed, "edition")
-    at_once = compared.is_at("place", "volume") & (years == 1)  # a wrong page, more likely
-    mark(agrees & differ("update") & ~doi & ~placed & (other_year | (elsewhere & ~at_once) | both("update")), "update")
-    mark(agrees & (compared.level("doi") == CODE["doi"]["version"]) & both("update") & differ("update"), "update")
-    mark(agrees & differ("preprint") & ~placed, "preprint")
-    languages = compared.is_at("language", "other")
-    mark(agrees & languages & people & elsewhere & ~doi & ~placed, "translation")
-    renamed = compared.is_at("journal", "renamed")  # one venue then, whatever it calls itself
-    mark(agrees & differ("meeting") & ~renamed & ~strangers & ~doi & ~placed & (elsewhere | other_year), "abstract")
-    mark(agrees & differ("thesis") & ~strangers & ~doi & ~placed & (elsewhere | (other_year & ~people)), "thesis")
-    mark(agrees & strangers & ~doi & ~placed, "namesake")
-    recurs = same & columns.recurs[i] & ~doi & ~placed
-    once = recurs & people & (years == 1) & ~displaced & ~other_doi & ~(columns.crowded[i] | columns.crowded[j])
-    single = compared.is_at("title", "same", "same common") & compared.is_at("authors", "one") & compared.is_at("place", "volume")
-    mark(once | (single & ~doi & ~compared.is_at("abstract", "same", "alike")), "recurring")
-    mark(recurs, "untitled")
-    mark(same & (columns.info[i] < 6.5) & ~doi & (displaced | other_doi | (other_year & ~placed)), "untitled")
-    telling = compared.is_at("title", "same rare", "close", "cut rare")
-    rare = telling | compared.is_at("title", "same")
-    mark(rare & people & ~doi & ((displaced & other_doi) | compared.is_at("place", "neither")), "elsewhere")
-    mark(rare & people & compared.is_at("journal", "unlike") & ~doi & ~placed, "elsewhere")
-    mark((telling | same) & people & (years > 2) & ~doi & ~placed, "elsewhere")
-    return out
+    def _differ(self, name: str) -> Array:
+        values = self._columns.numbers[name]
+        return np.asarray(values[self._i] != values[self._j])
+
+    def _both(self, name: str) -> Array:
+        values = self._columns.numbers[name]
+        return np.asarray((values[self._i] != 0) & (values[self._j] != 0))
+
+    def _mark(self, which: Array, name: str) -> None:
+        self.out[which & (self.out == 0)] = NUMBER[name]
+
+    def _titles(self, k: int) -> tuple[str, str]:
+        return self._columns.titles[self._i[k]], self._columns.titles[self._j[k]]
+
+    def marked(self) -> None:
+        """Notices, replies, editions, protocols: by what a title says that it is."""
+        notices = self._differ("notice") & ~self._placed
+        replies = (self._columns.notice[self._i] == REPLY) | (self._columns.notice[self._j] == REPLY)
+        self._mark(self._like & notices & replies, "reply")
+        self._mark(self._like & notices, "notice")
+        self._mark(self._like & self._both("edition") & self._differ("edition"), "edition")
+        self._mark(self._like & self._differ("protocol") & self._free, "protocol")
+
+    def numbered_and_worded(self) -> None:
+        """Titles that differ in a number or in a word that counts."""
+        counted = self._like & ~self._same & ~self._cut & self._differ("counted") & self._not_doi
+        cut_numbers = self._cut & self._both("counted") & self._differ("counted") & self._free
+        for k in np.flatnonzero(counted | cut_numbers).tolist():
+            self.out[k] = self.out[k] or _by_number(*self._titles(k), bool(self._cut[k]))
+        worded = self._like & ~self._same & ~self._cut & self._not_doi & (self.out == 0)
+        for k in np.flatnonzero(worded).tolist():
+            found = by_word(*self._titles(k))
+            there = self._placed[k] and not self._other_doi[k]
+            if found and not (there and (found == "word" or (self._years[k] == 1 and not self._columns.meeting[self._i[k]]))):
+                self.out[k] = NUMBER[found]
+
+    def cut(self) -> None:
+        """Titles one of which begins, or ends, as the other does."""
+        self._mark(self._cut & self._differ("counted") & self._displaced & self._free, "part")
+        no_place = self._compared.level("place") == 0
+        one_counts = self._cut & self._differ("counted") & ~self._both("counted") & no_place & self._not_doi
+        for k in np.flatnonzero(one_counts & (self.out == 0)).tolist():
+            if _is_a_part(*self._titles(k)):
+                self.out[k] = NUMBER["word"]  # which of its parts the shorter one is, nothing says
+        among = self._columns.among_others
+        fronted = self._cut & (among[self._i] != among[self._j])  # the beginning is missing, not the end
+        self._mark((fronted | (self._cut & self._displaced)) & self._free, "word")
+
+    def versions(self) -> None:
+        """Reports of one piece of work that came out twice."""
+        agrees, free, elsewhere = self._agrees, self._free, self._elsewhere
+        self._mark(agrees & ~self._both("edition") & self._differ("edition") & self._other_year & free, "edition")
+        at_once = self._compared.is_at("place", "volume") & (self._years == 1)  # a wrong page, more likely
+        updates = self._both("update")
+        self._mark(agrees & self._differ("update") & free & (self._other_year | (elsewhere & ~at_once) | updates), "update")
+        version = self._compared.level("doi") == CODE["doi"]["version"]
+        self._mark(agrees & version & updates & self._differ("update"), "update")
+        self._mark(agrees & self._differ("preprint") & ~self._placed, "preprint")
+        self._mark(agrees & self._compared.is_at("language", "other") & self._people & elsewhere & free, "translation")
+        renamed = self._compared.is_at("journal", "renamed")  # one venue then, whatever it calls itself
+        known = ~self._strangers & free
+        self._mark(agrees & self._differ("meeting") & ~renamed & known & (elsewhere | self._other_year), "abstract")
+        self._mark(agrees & self._differ("thesis") & known & (elsewhere | (self._other_year & ~self._people)), "thesis")
+
+    def namesakes(self) -> None:
+        """One title for many pieces: by other people, or as that of a column."""
+        same, at = self._same, self._compared.is_at
+        self._mark(self._agrees & self._strangers & self._free, "namesake")
+        recurs = same & self._columns.recurs[self._i] & self._free
+        crowded = self._columns.crowded[self._i] | self._columns.crowded[self._j]
+        once = recurs & self._people & (self._years == 1) & ~self._displaced & ~self._other_doi & ~crowded
+        single = at("title", "same", "same common") & at("authors", "one") & at("place", "volume")
+        self._mark(once | (single & self._not_doi & ~at("abstract", "same", "alike")), "recurring")
+        self._mark(recurs, "untitled")
+        otherwise = self._displaced | self._other_doi | (self._other_year & ~self._placed)
+        self._mark(same & (self._columns.info[self._i] < 6.5) & self._not_doi & otherwise, "untitled")
+
+    def elsewhere(self) -> None:
+        """A telling title by the same people in another place or after years."""
+        at, people = self._compared.is_at, self._people
+        telling = at("title", "same rare", "close", "cut rare")
+        rare = telling | at("title", "same")
+        self._mark(rare & people & self._not_doi & ((self._displaced & self._other_doi) | at("place", "neither")), "elsewhere")
+        self._mark(rare & people & at("journal", "unlike") & self._free, "elsewhere")
+        self._mark((telling | self._same) & people & (self._years > 2) & self._free, "elsewhere")
 
 
 _SHUFFLED = frozenset("".join(sorted(word)) for word in ARTICLES if len(word) > 2)

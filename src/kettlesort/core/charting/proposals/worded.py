@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import re
 from collections import Counter
-from collections.abc import Iterator
+from collections.abc import Iterator, Sequence
 from typing import NamedTuple
 
 from kettlesort.core.charting.proposals.candidates import Asking, Candidate, nearness, of_cell, of_sentence
@@ -42,76 +42,74 @@ _UNSAID = re.compile(r"\bnot (?:reported|stated|described|mentioned|specified|cl
 def choices(asking: Asking, item: Asked) -> Iterator[Candidate]:
     """What may be the option of a choice; the options of a list of choices that one passage names."""
     options = _Options(asking, item)
-    several = item.kind == "choices"
     read = [sentence.text for sentence in asking.passages.sentences] + [cell.text for cell in asking.passages.cells]
     exact = Counter(named.option for text in read for named in options.named(text) if named.covered >= 0.99 and not named.negated)
+    of_a_sentence = _several_of_sentence if item.kind == "choices" else _each_of_sentence
     for k, sentence in enumerate(asking.passages.sentences):
-        found = options.named(sentence.text)
-        if not found:
-            continue
-        signs = of_sentence(asking, item, k)
-        first = {**signs, "title": float(sentence.section == "title" or (sentence.section == "front" and k < 3)), "first": 1 / (1 + k / 15)}
-        if several:
-            if quote := of_sentences(asking.passages, k, k):
-                named = [one for one in found if not one.negated]
-                if named:
-                    near = max(nearness(asking, item, sentence.text, one.begin, one.end) for one in named)
-                    yield Candidate(
-                        item.id,
-                        None,
-                        [one.option for one in named],
-                        quote,
-                        {
-                            **first,
-                            "near": near,
-                            "covered": max(one.covered for one in named),
-                            "several": min(1.0, (len(named) - 1) / 2),
-                            "of all": len(named) / max(len(named), len(exact)),
-                        },
-                    )
-            continue
-        for one in found:
-            if quote := of_sentences(asking.passages, k, k, one.begin):
-                rivals = sum(other.covered >= 0.99 for other in found if other.option != one.option)
-                near = nearness(asking, item, sentence.text, one.begin, one.end)
-                yield Candidate(
-                    item.id,
-                    None,
-                    one.option,
-                    quote,
-                    {
-                        **first,
-                        "near": near,
-                        "covered": one.covered,
-                        "rivals": min(1.0, rivals / 2),
-                        "negated": float(one.negated),
-                        "spread": one.spread,
-                        "of all": exact[one.option] / max(1, exact.total()),
-                        "only": float(set(exact) == {one.option}),
-                    },
-                )
+        if found := options.named(sentence.text):
+            yield from of_a_sentence(asking, item, k, found, exact)
     for k, cell in enumerate(asking.passages.cells):
-        named = [each for each in options.named(cell.text) if not each.negated]
-        if not named:
-            continue
-        signs = of_cell(asking, item, k)
-        if signs["name"] < 0.3 or not (quote := of_words(asking.passages, cell.table.page, cell.words())):
-            continue
-        for value in [[each.option for each in named]] if several else [each.option for each in named]:
-            yield Candidate(
-                item.id,
-                None,
-                value,
-                quote,
-                {
-                    **signs,
-                    "near": signs["label"],
-                    "covered": max(each.covered for each in named),
-                    "rivals": min(1.0, (len(named) - 1) / 2),
-                    "whole": float(len(cell.table.head) == 2),
-                    "only": float(len(exact) == 1),
-                },
-            )
+        if named := [one for one in options.named(cell.text) if not one.negated]:
+            yield from _of_choices_cell(asking, item, k, named, exact)
+
+
+def _where(asking: Asking, item: Asked, k: int) -> dict[str, float]:
+    """The signs of a sentence, and how far to the front it stands."""
+    section = asking.passages.sentences[k].section
+    front = float(section == "title" or (section == "front" and k < 3))
+    return {**of_sentence(asking, item, k), "title": front, "first": 1 / (1 + k / 15)}
+
+
+def _several_of_sentence(asking: Asking, item: Asked, k: int, found: Sequence[_Named], exact: Counter[str]) -> Iterator[Candidate]:
+    """The options that a sentence names, as one value."""
+    text, named = asking.passages.sentences[k].text, [one for one in found if not one.negated]
+    quote = of_sentences(asking.passages, k, k)
+    if not named or not quote:
+        return
+    signs = {
+        **_where(asking, item, k),
+        "near": max(nearness(asking, item, text, one.begin, one.end) for one in named),
+        "covered": max(one.covered for one in named),
+        "several": min(1.0, (len(named) - 1) / 2),
+        "of all": len(named) / max(len(named), len(exact)),
+    }
+    yield Candidate(item.id, None, [one.option for one in named], quote, signs)
+
+
+def _each_of_sentence(asking: Asking, item: Asked, k: int, found: Sequence[_Named], exact: Counter[str]) -> Iterator[Candidate]:
+    """Each option that a sentence names."""
+    text, where = asking.passages.sentences[k].text, _where(asking, item, k)
+    for one in found:
+        if quote := of_sentences(asking.passages, k, k, one.begin):
+            rivals = sum(other.covered >= 0.99 for other in found if other.option != one.option)
+            signs = {
+                **where,
+                "near": nearness(asking, item, text, one.begin, one.end),
+                "covered": one.covered,
+                "rivals": min(1.0, rivals / 2),
+                "negated": float(one.negated),
+                "spread": one.spread,
+                "of all": exact[one.option] / max(1, exact.total()),
+                "only": float(set(exact) == {one.option}),
+            }
+            yield Candidate(item.id, None, one.option, quote, signs)
+
+
+def _of_choices_cell(asking: Asking, item: Asked, k: int, named: Sequence[_Named], exact: Counter[str]) -> Iterator[Candidate]:
+    """The options that a cell names: each, or as one value of several."""
+    cell, signs = asking.passages.cells[k], of_cell(asking, item, k)
+    if signs["name"] < 0.3 or not (quote := of_words(asking.passages, cell.table.page, cell.words())):
+        return
+    signs |= {
+        "near": signs["label"],
+        "covered": max(one.covered for one in named),
+        "rivals": min(1.0, (len(named) - 1) / 2),
+        "whole": float(len(cell.table.head) == 2),
+        "only": float(len(exact) == 1),
+    }
+    options = [one.option for one in named]
+    for value in [options] if item.kind == "choices" else options:
+        yield Candidate(item.id, None, value, quote, signs)
 
 
 class _Named(NamedTuple):

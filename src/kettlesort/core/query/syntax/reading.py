@@ -7,7 +7,7 @@ from __future__ import annotations
 
 import re
 from collections.abc import Iterator
-from dataclasses import replace
+from dataclasses import dataclass, field, replace
 
 from kettlesort.core.query.lexer import Token
 from kettlesort.core.query.nodes import EVERYWHERE, VALUE_FIELDS, Group, In, Near, Node, Years, normal, parts_of, with_parts
@@ -65,6 +65,37 @@ def _pattern(form: str, **places: str) -> str:
     return out
 
 
+@dataclass(slots=True)
+class _Turned:
+    """A text as far as it is turned: our tokens; where each open parenthesis and the last ``operand`` begin in them; how many they are when the last one is a
+    ``phrase`` of words side by side; the relation of the words to come; the joints of each frame so far with its beginning, for reading from the left."""
+
+    out: list[Token] = field(default_factory=list)
+    opened: list[int] = field(default_factory=list)
+    operand: int = -1
+    phrase: int = 0
+    relation: str = ""
+    frames: list[list[str]] = field(default_factory=lambda: [[]])
+    begins: list[int] = field(default_factory=lambda: [0])
+
+    @property
+    def next_operand(self) -> int:
+        """Where what comes next begins: with the code before it, if there is one."""
+        return len(self.out) - bool(self.out and self.out[-1].kind == "field")
+
+    def begin_frame(self) -> None:
+        """A parenthesis was opened."""
+        self.frames.append([])
+        self.begins.append(len(self.out))
+
+    def end_frame(self) -> None:
+        """A parenthesis is closed; the group is an operand."""
+        if self.opened:
+            self.operand = self.opened.pop()
+            self.frames.pop()
+            self.begins.pop()
+
+
 class _Turner:
     """Turns text into our tokens: codes that stand behind go before, operators get our names."""
 
@@ -110,95 +141,99 @@ class _Turner:
 
     def tokens(self, text: str) -> Iterator[Token]:
         """Our tokens for ``text``."""
-        out: list[Token] = []
-        opened: list[int] = []  # where in ``out`` each open parenthesis stands
-        operand = -1  # where in ``out`` the last operand began
-        phrase = 0  # the length of ``out`` when its last token is a phrase made of words side by side
-        relation = ""
-        frames: list[list[str]] = [[]]  # the joints of each frame so far, for reading from the left
-        begins: list[int] = [0]
+        turned = _Turned()
         for found in self.pattern.finditer(text):
-            kind, said = found.lastgroup or "stray", found[0]
-            begin, end = found.span()
+            kind = found.lastgroup or "stray"
             if kind == "blank":
                 continue
             if kind in _BEGINS or (kind == "field" and self.profile.code_before):
-                self._beside(out, begin)
+                self._beside(turned.out, found.start())
             match kind:
                 case "between" | "since" | "until":
-                    first, last = found[f"{kind}_first"] if kind != "until" else "", found[f"{kind}_last"] if kind != "since" else ""
-                    operand = len(out)
-                    out += [Token("field", "year:", begin, end), Token("word", f"{first}-{last}", begin, end)]
+                    self._years(turned, found, kind)
                 case "marked":
-                    operand = len(out) - (1 if self._after_field(out) else 0)
-                    apart = max(0, int(found["mark_n"]) - self.profile.near.adds)
-                    out.append(Token("open", "(", begin, begin))
-                    for k, word in enumerate(found["words"].split()):
-                        if k:
-                            out.append(Token("near", f"NEAR/{apart}", begin, end))
-                        out.append(Token("word", word, begin, end))
-                    out.append(Token("close", ")", end, end))
+                    self._marked(turned, found)
                 case "near" | "joint":
-                    joint = "NEAR" if kind == "near" else self.kinds[said.casefold()]
-                    if self.profile.operators.first == "left":
-                        self._from_the_left(out, frames[-1], begins[-1], joint)
-                    within = f"/{max(0, int(found['near_n']) - self.profile.near.adds)}" if kind == "near" else ""
-                    out.append(Token(kind, joint + within, begin, end))
+                    self._operator(turned, found, kind)
                 case "related" | "field":
-                    code = found["related_code"] if kind == "related" else found["field_code"]
-                    relation = (found["relation"] or "").casefold() if kind == "related" else ""
-                    token = self._field(code, begin, end)
-                    if self.profile.code_before:
-                        operand = len(out)
-                        out.append(token)
-                        if self.profile.code_around:
-                            opened.append(operand)
-                            out.append(Token("open", "(", end - 1, end))
-                            frames.append([])
-                            begins.append(len(out))
-                    elif operand < 0:
-                        raise NotAQuery(
-                            f"“{said}” stands behind nothing.",
-                            begin,
-                            end,
-                            "a word, a phrase or a group",
-                            "write what to look for before it",
-                        )
-                    else:
-                        self._put_before(out, operand, token)
+                    self._code(turned, found, kind)
                 case "open":
-                    opened.append(len(out) - (1 if self._after_field(out) else 0))
-                    out.append(Token("open", "(", begin, end))
-                    frames.append([])
-                    begins.append(len(out))
+                    turned.opened.append(turned.next_operand)
+                    turned.out.append(Token("open", "(", *found.span()))
+                    turned.begin_frame()
                 case "close":
-                    if opened:
-                        operand = opened.pop()
-                        frames.pop()
-                        begins.pop()
-                    out.append(Token("close", ")", begin, end))
+                    turned.end_frame()
+                    turned.out.append(Token("close", ")", *found.span()))
                 case "quoted" | "word":
-                    if kind == "word":
-                        self._not_refused(said, begin)
-                        if self.profile.operators.beside == "phrase" and out and (out[-1].kind == "word" or len(out) == phrase):
-                            out[-1] = Token("quoted", f'"{out[-1].text.strip(chr(34))} {said}"', out[-1].begin, end)
-                            phrase = len(out)
-                            continue
-                    operand = len(out) - (1 if self._after_field(out) else 0)
-                    out += self._related(said.strip('"'), relation, begin, end) if relation else [Token(kind, said, begin, end)]
-                    relation = ""
+                    self._words(turned, found, kind)
                 case _:
-                    out.append(Token(kind, said, begin, end))
-        yield from self._said(out)
+                    turned.out.append(Token(kind, found[0], *found.span()))
+        yield from self._said(turned.out)
 
-    def _after_field(self, out: list[Token]) -> bool:
-        return bool(out) and out[-1].kind == "field"
+    def _years(self, turned: _Turned, found: re.Match[str], kind: str) -> None:
+        first, last = found[f"{kind}_first"] if kind != "until" else "", found[f"{kind}_last"] if kind != "since" else ""
+        turned.operand = len(turned.out)
+        turned.out += [Token("field", "year:", *found.span()), Token("word", f"{first}-{last}", *found.span())]
 
-    def _put_before(self, out: list[Token], operand: int, token: Token) -> None:
+    def _marked(self, turned: _Turned, found: re.Match[str]) -> None:
+        """Words in quotation marks with a mark of how near each other they stand."""
+        (begin, end), out = found.span(), turned.out
+        turned.operand = turned.next_operand
+        apart = max(0, int(found["mark_n"]) - self.profile.near.adds)
+        out.append(Token("open", "(", begin, begin))
+        for k, word in enumerate(found["words"].split()):
+            if k:
+                out.append(Token("near", f"NEAR/{apart}", begin, end))
+            out.append(Token("word", word, begin, end))
+        out.append(Token("close", ")", end, end))
+
+    def _operator(self, turned: _Turned, found: re.Match[str], kind: str) -> None:
+        joint = "NEAR" if kind == "near" else self.kinds[found[0].casefold()]
+        if self.profile.operators.first == "left":
+            self._from_the_left(turned.out, turned.frames[-1], turned.begins[-1], joint)
+        within = f"/{max(0, int(found['near_n']) - self.profile.near.adds)}" if kind == "near" else ""
+        turned.out.append(Token(kind, joint + within, *found.span()))
+
+    def _code(self, turned: _Turned, found: re.Match[str], kind: str) -> None:
+        """A field's code: before its term, or behind it and put before it."""
+        begin, end = found.span()
+        turned.relation = (found["relation"] or "").casefold() if kind == "related" else ""
+        token = self._field(found["related_code"] if kind == "related" else found["field_code"], begin, end)
+        if not self.profile.code_before:
+            self._put_before(turned, token, found[0])
+            return
+        turned.operand = len(turned.out)
+        turned.out.append(token)
+        if self.profile.code_around:
+            turned.opened.append(turned.operand)
+            turned.out.append(Token("open", "(", end - 1, end))
+            turned.begin_frame()
+
+    def _words(self, turned: _Turned, found: re.Match[str], kind: str) -> None:
+        (begin, end), out, said = found.span(), turned.out, found[0]
+        if kind == "word":
+            self._not_refused(said, begin)
+            if self.profile.operators.beside == "phrase" and out and (out[-1].kind == "word" or len(out) == turned.phrase):
+                out[-1] = Token("quoted", f'"{out[-1].text.strip(chr(34))} {said}"', out[-1].begin, end)
+                turned.phrase = len(out)
+                return
+        turned.operand = turned.next_operand
+        out += self._related(said.strip('"'), turned.relation, begin, end) if turned.relation else [Token(kind, said, begin, end)]
+        turned.relation = ""
+
+    def _put_before(self, turned: _Turned, token: Token, said: str) -> None:
         """A code that stands behind its term: put before it."""
-        if out[operand].kind == "field":
+        if turned.operand < 0:
+            raise NotAQuery(
+                f"“{said}” stands behind nothing.",
+                token.begin,
+                token.end,
+                "a word, a phrase or a group",
+                "write what to look for before it",
+            )
+        if turned.out[turned.operand].kind == "field":
             raise NotAQuery("A term has two codes.", token.begin, token.end, "one code for a term", "take one of them out")
-        out.insert(operand, token)
+        turned.out.insert(turned.operand, token)
 
     def _field(self, code: str, begin: int, end: int) -> Token:
         names = self.profile.fields_of(code)
@@ -258,13 +293,13 @@ class _Turner:
     def _said(self, tokens: list[Token]) -> Iterator[Token]:
         """The tokens with words, headings and values as we write them, each by the field that it stands in."""
         fields = [""]
-        field = ""
+        code = ""
         for token in tokens:
             if token.kind == "field":
-                field = token.text
-                yield token._replace(text="descriptor:") if field == "narrower:" else token
+                code = token.text
+                yield token._replace(text="descriptor:") if code == "narrower:" else token
                 continue
-            inside = field or fields[-1]
+            inside = code or fields[-1]
             if token.kind == "open":
                 fields.append(inside)
             elif token.kind == "close" and len(fields) > 1:
@@ -279,4 +314,4 @@ class _Turner:
                     if inside in ("year:", *(f"{name}:" for name in VALUE_FIELDS))
                     else token._replace(text=token.text.translate(self.signs))
                 )
-            field = ""
+            code = ""
