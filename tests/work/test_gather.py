@@ -14,7 +14,7 @@ from kettlesort.store import report as figures_store
 from kettlesort.store.base import session
 from kettlesort.store.records import COLUMNS, record_of
 from kettlesort.store.sql import rows, scalar
-from kettlesort.work import gather, screen, searches, seeds
+from kettlesort.work import gather, jobs, match, report, screen, searches, seeds
 from kettlesort.work.errors import Conflict, Invalid, NotFound
 from kettlesort.work.searches import SearchEntry
 from tests.conftest import Room, ris
@@ -114,6 +114,45 @@ def test_a_file_goes_in_once_and_through_its_states_in_order(room: Room) -> None
     assert gather.look_at(room.review, batch).batch.state == "read"
     gather.take_in(room.review, room.lead, batch)
     assert room.total().found == 2
+
+
+def test_a_large_file_leaves_in_parts_and_comes_back_from_the_middle(room: Room, monkeypatch: pytest.MonkeyPatch) -> None:
+    titles = [f"Wrapped hives {k} in a hard winter of the north" for k in range(5)]
+    room.gather(ris(*titles[:2]), source="Vitalis Index")
+    batch = room.gather(ris(*titles))
+    room.match()
+    everything = room.records()
+    monkeypatch.setattr(match, "LEAVING", 2)
+    monkeypatch.setattr(gather, "LEAVING", 2)
+
+    def state() -> tuple[str, int]:
+        assert report.standing(room.review).figures.adds_up
+        return next(it["state"] for it in gather.files(room.review) if it["id"] == batch), len(room.records())
+
+    def job() -> int:
+        with session() as db:
+            return int(scalar(db, "SELECT max(id) FROM job WHERE review_id = :v AND kind = 'leave_review'", v=room.review))
+
+    gather.set_aside(room.review, room.lead, batch)
+    assert state() == ("leaving", 5), "two copies of others have left"
+    with pytest.raises(Conflict, match="already"):
+        gather.set_aside(room.review, room.lead, batch)
+    gather.take_in(room.review, room.lead, batch)
+    room.match()
+    gather.leave_review(job())  # which finds it taken in
+    assert (state()[0], room.records()) == ("taken", everything)
+    gather.set_aside(room.review, room.lead, batch)
+    gather.leave_review(job())
+    assert state() == ("aside", 2)
+    gather.take_in(room.review, room.lead, batch)
+    room.match()
+    assert room.records() == everything
+    gather.set_aside(room.review, room.lead, batch)
+    with pytest.MonkeyPatch.context() as patch:
+        patch.setattr(jobs.Progress, "tick", lambda self, share: (_ for _ in ()).throw(jobs.Cancelled()))
+        gather.leave_review(job())
+    room.match()
+    assert (state()[0], room.records()) == ("taken", everything), "whoever cancels it keeps the file"
 
 
 def test_verdicts_outlive_setting_a_file_aside(room: Room) -> None:

@@ -10,8 +10,8 @@ from typer.testing import CliRunner
 
 from kettlesort.cli import app
 from kettlesort.store.base import session
-from kettlesort.store.sql import rows
-from kettlesort.work import checks, fulltexts, gather, groups, match, questions, report, rules, screen, trials
+from kettlesort.store.sql import rows, run, scalar
+from kettlesort.work import checks, fulltexts, gather, groups, match, questions, report, rules, screen, settling, trials
 from kettlesort.work.errors import Conflict, Invalid, NotFound
 from tests.conftest import Room, make_room, ris
 from tests.work.matching import run_trial
@@ -397,6 +397,50 @@ def test_the_order_of_trust_changes_kept_records_when_it_is_applied(room: Room) 
     room.gather(CERTAIN.replace("R0000001", "L1").replace("Wrapped hives lose", "Wrapped hives loose!"), source="Letters")
     room.match()
     assert groups.copies_of(room.review, record).kept.title.startswith("Wrapped hives lose "), "and later ones"
+
+
+def last_job(room: Room, kind: str) -> int:
+    with session() as db:
+        return int(scalar(db, "SELECT max(id) FROM job WHERE review_id = :v AND kind = :k", v=room.review, k=kind))
+
+
+def test_a_large_trial_is_applied_and_undone_in_parts_that_come_to_the_same(room: Room, monkeypatch: pytest.MonkeyPatch) -> None:
+    titles = [f"Wrapped hives {k} lose fewer colonies in a hard winter of the north" for k in range(7)]
+    room.gather(ris(*titles), source="Agrarica")
+    room.gather(ris(*(title.replace("lose", "lost") for title in titles)), source="Vitalis")
+    room.gather(ris(*titles), source="Letters")
+    room.match()
+    before = sizes(room)
+    trial = run_trial(room, RULE)
+    trials.apply(room.review, room.lead, trial)
+    whole = sizes(room)
+    assert whole != before
+    trials.undo(room.review, room.lead, trial)
+    assert sizes(room) == before
+    monkeypatch.setattr(settling, "PART", 2)
+    trials.apply(room.review, room.lead, trial)
+    assert sizes(room) not in (before, whole)
+    assert report.standing(room.review).figures.adds_up
+    with pytest.raises(Conflict, match="still being joined and parted"):
+        trials.undo(room.review, room.lead, trial)
+    with pytest.raises(Conflict, match="still being joined and parted"):
+        trials.begin(room.review, room.lead, RULE)
+    job = last_job(room, "settle_groups")
+    left = iter([1, 1, 0])
+    with pytest.MonkeyPatch.context() as patch:  # a worker that dies on the way
+        follow = settling.follow
+        patch.setattr(trials, "follow", lambda *part: (1 / next(left), follow(*part)))
+        with pytest.raises(ZeroDivisionError):
+            trials.settle_groups(job)
+    with session() as db:
+        run(db, "UPDATE job SET state = 'working' WHERE id = :j", j=job)
+    trials.settle_groups(job)
+    assert sizes(room) == whole
+    trials.undo(room.review, room.lead, trial)
+    with session() as db:
+        run(db, "UPDATE job SET cancel = TRUE WHERE id = :j", j=last_job(room, "settle_groups"))
+    trials.settle_groups(last_job(room, "settle_groups"))
+    assert report.standing(room.review).figures.adds_up
 
 
 def test_removed_copies_are_told_by_what_and_from_where(asked: Room) -> None:

@@ -20,7 +20,7 @@ from kettlesort.settings import settings
 from kettlesort.work import gather
 
 router = APIRouter(prefix="/api/reviews/{review}", tags=["gather"])
-State = Literal["waiting", "reading", "read", "failed", "taken", "aside"]
+State = Literal["waiting", "reading", "read", "failed", "taken", "leaving", "aside"]
 
 
 class Made(BaseModel):

@@ -117,6 +117,20 @@ def match_copies(job: int) -> None:
     match.match_copies(job)
 
 
+@app.task(name="leave_review", queue="work")
+@patiently
+def leave_review(job: int) -> None:
+    """Let what is left of a file that was set aside leave its review."""
+    gather.leave_review(job)
+
+
+@app.task(name="settle_groups", queue="work")
+@patiently
+def settle_groups(job: int) -> None:
+    """Let groups follow what a dry run decided."""
+    trials.settle_groups(job)
+
+
 @app.task(name="try_rule", queue="work")
 @patiently
 def try_rule(job: int) -> None:

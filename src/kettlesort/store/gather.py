@@ -98,7 +98,10 @@ class Batch(Table, table=True):
     delimiter, sheets), ``odd`` what looks wrong in it, ``how`` how a person wants it read.
     """
 
-    __table_args__ = (one_of("state", "waiting", "reading", "read", "failed", "taken", "aside"), Index("ix_batch_sha256", "sha256"))
+    __table_args__ = (
+        one_of("state", "waiting", "reading", "read", "failed", "taken", "leaving", "aside"),
+        Index("ix_batch_sha256", "sha256"),
+    )
 
     id: int | None = key()
     review_id: int = reference("review.id", index=True)
@@ -248,6 +251,11 @@ def stream_blob(name: str) -> Iterator[bytes]:
 def open_blob(db: Session, name: str) -> BinaryIO:
     """A stored blob for reading."""
     return cast(BinaryIO, io.BufferedReader(BlobReader(db, name), _PIECE))
+
+
+def size_of(db: Session, batch: int) -> int:
+    """How many copies were read from a file."""
+    return int(scalar(db, "SELECT count(*) FROM copy WHERE batch_id = :b", b=batch))
 
 
 def copies_of(db: Session, batch: int) -> list[int]:

@@ -98,18 +98,20 @@ class Kept(Fields, table=True):
 
 _ADMIT = f"""
 INSERT INTO record (id, review_id, whose, {COLUMNS})
-SELECT c.id, c.review_id, '{{}}'::jsonb, {", ".join("c." + name for name in COLUMNS.split(", "))} FROM copy c WHERE c.batch_id = :batch
+SELECT c.id, c.review_id, '{{}}'::jsonb, {", ".join("c." + name for name in COLUMNS.split(", "))} FROM copy c WHERE c.id = ANY(CAST(:copies AS bigint[]))
 """
 
 
-def admit(db: Session, batch: int) -> None:
-    """Give each copy of a batch a place and a record of its own. Who admits says so with `written` when the review is locked."""
-    run(
+def admit(db: Session, batch: int) -> list[int]:
+    """Give each copy of a batch that has none a place and a record of its own; these copies. Who admits says so with `written` when the review is locked."""
+    copies = column(
         db,
-        "INSERT INTO placement (copy_id, review_id, batch_id, record_id) SELECT id, review_id, batch_id, id FROM copy WHERE batch_id = :batch",
+        """INSERT INTO placement (copy_id, review_id, batch_id, record_id) SELECT id, review_id, batch_id, id FROM copy c WHERE batch_id = :batch
+        AND NOT EXISTS (SELECT 1 FROM placement p WHERE p.copy_id = c.id) RETURNING copy_id""",
         batch=batch,
     )
-    run(db, _ADMIT, batch=batch)
+    run(db, _ADMIT, copies=copies)
+    return sorted(copies)
 
 
 def placed(db: Session, review: int, *, new: bool = False, copies: Sequence[int] | None = None) -> Sequence[Row]:
@@ -251,9 +253,11 @@ def records_of(db: Session, copies: Sequence[int]) -> list[int]:
     )
 
 
-def records_of_batch(db: Session, batch: int) -> list[int]:
-    """The records that have copies of a file, ascending."""
-    return column(db, "SELECT DISTINCT record_id FROM placement WHERE batch_id = :batch ORDER BY record_id", batch=batch)
+def placed_of_batch(db: Session, batch: int, most: int) -> list[int]:
+    """Placed copies of a file, at most so many, those of one record together."""
+    return column(
+        db, "SELECT copy_id FROM placement WHERE batch_id = :batch ORDER BY record_id, copy_id LIMIT :most", batch=batch, most=most
+    )
 
 
 def title_of(db: Session, copy: int) -> str:
@@ -283,9 +287,9 @@ def said_in(db: Session, review: int, copy: int, field: str) -> Any:
     return None if found is None else found["value"] or ""
 
 
-def unplace(db: Session, batch: int) -> None:
-    """The copies of a file belong to no record any longer. What they held together is worked out by who calls."""
-    run(db, "DELETE FROM placement WHERE batch_id = :batch", batch=batch)
+def unplace(db: Session, copies: Sequence[int]) -> None:
+    """Some copies belong to no record any longer. What they held together is worked out by who calls."""
+    run(db, "DELETE FROM placement WHERE copy_id = ANY(CAST(:copies AS bigint[]))", copies=list(copies))
 
 
 def stand_alone(db: Session, copies: Sequence[int]) -> None:
@@ -358,7 +362,11 @@ def placements(db: Session, review: int) -> dict[int, int]:
 
 def several(db: Session, review: int) -> list[int]:
     """The records of more than one copy."""
-    return column(db, "SELECT record_id FROM placement WHERE review_id = :review GROUP BY record_id HAVING count(*) > 1", review=review)
+    return column(
+        db,
+        "SELECT record_id FROM placement WHERE review_id = :review GROUP BY record_id HAVING count(*) > 1 ORDER BY record_id",
+        review=review,
+    )
 
 
 def unchoose(db: Session, record: int, field: str, source: str) -> None:

@@ -225,33 +225,65 @@ def pairs(db: Session, number: int, change: str, how: str, offset: int, limit: i
     )  # fmt: skip
 
 
-def judged(db: Session, number: int) -> Sequence[Row]:
-    """The pairs that a trial joins or asks about."""
+def unsure(db: Session, number: int) -> Sequence[Row]:
+    """The pairs that a trial asks about."""
     return rows(
         db,
-        """SELECT left_copy, right_copy, score, verdict, how, kind FROM trial_pair
-        WHERE trial_id = :number AND verdict IN ('same', 'unsure') AND change <> 'edge'""",
+        """SELECT left_copy, right_copy, score, how, kind FROM trial_pair WHERE trial_id = :number AND verdict = 'unsure' AND change <> 'edge'""",
         number=number,
     )
 
 
-def held_by_rule(db: Session, review: int) -> set[tuple[int, int]]:
-    """The pairs that rules hold together."""
-    found = rows(
-        db, "SELECT left_copy, right_copy FROM ruling WHERE review_id = :review AND by_rule AND withdrawn_at IS NULL", review=review
+_PLACED = "coalesce(a.record_id, u.left_copy) AS left_record, coalesce(b.record_id, u.right_copy) AS right_record"
+_PLACES = "LEFT JOIN placement a ON a.copy_id = u.left_copy LEFT JOIN placement b ON b.copy_id = u.right_copy"
+
+
+def not_shared(db: Session, review: int, number: int, upto: int) -> Sequence[Row]:
+    """Rulings of rules in force, up to the ruling ``upto``, that a trial does not share, with the records that their copies are in."""
+    return rows(
+        db,
+        f"""SELECT u.id, {_PLACED} FROM ruling u {_PLACES}
+        WHERE u.review_id = :review AND u.by_rule AND u.withdrawn_at IS NULL AND u.id <= :upto AND NOT EXISTS (SELECT 1 FROM trial_pair p
+            WHERE p.trial_id = :number AND p.verdict = 'same' AND p.left_copy = u.left_copy AND p.right_copy = u.right_copy AND p.how = u.how)""",
+        number=number, review=review, upto=upto,
+    )  # fmt: skip
+
+
+def not_joined(db: Session, review: int, number: int) -> Sequence[Row]:
+    """Pairs that a trial joins and no rule does yet, with the records that their copies are in."""
+    return rows(
+        db,
+        """SELECT u.left_copy, u.right_copy, u.score, u.how, u.kind, a.record_id AS left_record, b.record_id AS right_record FROM trial_pair u
+        JOIN placement a ON a.copy_id = u.left_copy JOIN placement b ON b.copy_id = u.right_copy
+        WHERE u.trial_id = :number AND u.verdict = 'same' AND u.change <> 'edge' AND NOT EXISTS (SELECT 1 FROM ruling r
+            WHERE r.left_copy = u.left_copy AND r.right_copy = u.right_copy AND r.review_id = :review AND r.by_rule AND r.withdrawn_at IS NULL AND r.how = u.how)""",
+        number=number, review=review,
+    )  # fmt: skip
+
+
+def of_trial(db: Session, number: int) -> Sequence[Row]:
+    """The rulings that a trial ``made`` or else withdrew, whether they hold, with the records that their copies are in."""
+    return rows(
+        db,
+        f"""SELECT u.id, u.trial_id IS NOT DISTINCT FROM :number AND u.withdrawn_trial_id IS NULL AS made, u.withdrawn_at IS NULL AS holds, {_PLACED}
+        FROM ruling u {_PLACES} WHERE u.trial_id = :number OR u.withdrawn_trial_id = :number""",
+        number=number,
     )
-    return {(row["left_copy"], row["right_copy"]) for row in found}
 
 
-def withdraw_others(db: Session, review: int, account: int, number: int) -> None:
-    """Withdraw, under a trial's number, the rulings of rules that the trial does not share."""
+def withdraw(db: Session, account: int, rulings: Sequence[int], trial: int | None = None) -> None:
+    """Rulings hold no longer, on account of a ``trial`` or as it was undone or done again."""
     run(
         db,
-        """UPDATE ruling u SET withdrawn_at = clock_timestamp(), withdrawn_by = :account, withdrawn_trial_id = :number
-        WHERE u.review_id = :review AND u.by_rule AND u.withdrawn_at IS NULL AND NOT EXISTS (SELECT 1 FROM trial_pair p
-            WHERE p.trial_id = :number AND p.verdict = 'same' AND p.left_copy = u.left_copy AND p.right_copy = u.right_copy AND p.how = u.how)""",
-        account=account, number=number, review=review,
+        """UPDATE ruling SET withdrawn_at = clock_timestamp(), withdrawn_by = :account, withdrawn_trial_id = coalesce(CAST(:trial AS bigint), withdrawn_trial_id)
+        WHERE id = ANY(CAST(:ids AS bigint[])) AND withdrawn_at IS NULL""",
+        account=account, ids=list(rulings), trial=trial,
     )  # fmt: skip
+
+
+def restore(db: Session, rulings: Sequence[int]) -> None:
+    """Rulings hold again."""
+    run(db, "UPDATE ruling SET withdrawn_at = NULL, withdrawn_by = NULL WHERE id = ANY(CAST(:ids AS bigint[]))", ids=list(rulings))
 
 
 def close_questions(db: Session, review: int, number: int) -> None:
@@ -259,19 +291,8 @@ def close_questions(db: Session, review: int, number: int) -> None:
     run(db, "UPDATE question SET gone_trial_id = :number WHERE review_id = :review AND gone_trial_id IS NULL", number=number, review=review)
 
 
-def redo(db: Session, review: int, account: int, number: int) -> None:
-    """Rulings and questions are again as when this trial had been applied."""
-    run(
-        db,
-        """UPDATE ruling SET withdrawn_at = clock_timestamp(), withdrawn_by = :account WHERE review_id = :review AND withdrawn_trial_id = :number
-        AND withdrawn_at IS NULL""",
-        account=account, review=review, number=number,
-    )  # fmt: skip
-    run(
-        db,
-        "UPDATE ruling SET withdrawn_at = NULL, withdrawn_by = NULL WHERE trial_id = :number AND withdrawn_trial_id IS NULL",
-        number=number,
-    )
+def ask_again(db: Session, review: int, number: int) -> None:
+    """Questions are again as when this trial had been applied."""
     run(db, "UPDATE question SET gone_trial_id = NULL WHERE trial_id = :number AND gone_trial_id = :number", number=number)
     run(
         db,
@@ -280,14 +301,8 @@ def redo(db: Session, review: int, account: int, number: int) -> None:
     )  # fmt: skip
 
 
-def undo(db: Session, account: int, number: int) -> None:
-    """Rulings and questions are again as before this trial was applied."""
-    run(
-        db,
-        "UPDATE ruling SET withdrawn_at = clock_timestamp(), withdrawn_by = :account WHERE trial_id = :number AND withdrawn_at IS NULL",
-        account=account, number=number,
-    )  # fmt: skip
-    run(db, "UPDATE ruling SET withdrawn_at = NULL, withdrawn_by = NULL WHERE withdrawn_trial_id = :number", number=number)
+def ask_as_before(db: Session, number: int) -> None:
+    """Questions are again as before this trial was applied."""
     run(
         db,
         "UPDATE question SET gone_trial_id = NULL WHERE gone_trial_id = :number AND (trial_id IS NULL OR trial_id <> :number)",

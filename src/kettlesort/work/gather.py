@@ -29,7 +29,7 @@ from kettlesort.work import jobs
 from kettlesort.work.change import Change, changing
 from kettlesort.work.errors import Conflict, Invalid, NotFound
 from kettlesort.work.labels import label_batch
-from kettlesort.work.match import leave
+from kettlesort.work.match import LEAVING, leave
 from kettlesort.work.narrow import narrow_again
 from kettlesort.work.recipes import recipes_of
 from kettlesort.work.searches import latest_run, run_of, search_of
@@ -299,7 +299,7 @@ def take_in(review: int, account: int, batch: int) -> None:
         found = _held(change.db, review, batch)
         if found.state == "taken":
             raise Conflict("This file was taken in already.")
-        if found.state not in ("read", "aside") or not found.format:
+        if found.state not in ("read", "aside", "leaving") or not found.format:
             raise Conflict("This file has not been read to its end.")
         before, found.state, found.matched = found.state, "taken", False
         change.db.flush()
@@ -311,8 +311,7 @@ def take_in(review: int, account: int, batch: int) -> None:
 
 def bring_in(change: Change, batch: int) -> int:
     """Make records of a file's copies; how many. Others see nothing of it and wait for nothing until all is made; then it is this change's turn."""
-    admit(change.db, batch)
-    ids = store.copies_of(change.db, batch)
+    ids = admit(change.db, batch)
     change.stands(ids)
     change.wait_turn()
     change.stands(carrying_seed_keys(change.db, change.review, batch))  # pasted while the records were made
@@ -330,21 +329,45 @@ def _remember(db: Session, batch: Batch) -> None:
 
 
 def set_aside(review: int, account: int, batch: int) -> None:
-    """A file's records leave the review; nothing is lost, and it can be taken in again."""
-    with changing(review, account, "gather", alone=False, large=True) as change:
+    """A file's records leave the review; nothing is lost, and it can be taken in again. Those of a large one leave in parts, the first of them now."""
+    with changing(review, account, "gather", alone=False) as change:
         found = _held(change.db, review, batch)
         change.wait_turn()
         if found.state in ("waiting", "reading"):
             raise Conflict("This file is still being read; cancel that first.")
-        if found.state == "aside":
+        if found.state in ("aside", "leaving"):
             raise Conflict("This file was set aside already.")
         before = found.state
-        if before == "taken":
-            leave(change, batch)
-        found.state, found.matched = "aside", False
+        gone = before != "taken" or leave(change, batch)
+        found.state, found.matched = "aside" if gone else "leaving", False
+        if not gone:
+            jobs.begin(change, "leave_review", f"Setting {found.filename} aside", batch)
         change.event("gather.set_aside", found.filename, before, "aside")
-        change.rank_again()
-        change.index_again()
+
+
+def leave_review(job_id: int) -> None:
+    """The job behind setting a large file aside: what is left of its copies leaves in parts. Whoever cancels it takes the file in again."""
+    with jobs.working(job_id) as work:
+        if work is None:
+            return
+        job, progress = work
+        assert job.subject_id is not None
+        left = 0
+        try:
+            while True:
+                with changing(job.review_id, job.account_id, "gather", alone=False) as change:
+                    found = _held(change.db, job.review_id, job.subject_id)
+                    change.wait_turn()
+                    if found.state != "leaving" or leave(change, job.subject_id):
+                        found.state = "aside" if found.state == "leaving" else found.state  # else it was taken in meanwhile
+                        jobs.finish_in(change.db, job, "done")
+                        return
+                    left += LEAVING
+                    of = store.size_of(change.db, job.subject_id)
+                progress.tick(min(1.0, left / of))
+        except jobs.Cancelled:
+            take_in(job.review_id, job.account_id, job.subject_id)
+            raise
 
 
 def bring_back(review: int, account: int, batch: int) -> None:

@@ -30,6 +30,8 @@ APART = 3000
 """So many pairs that were left apart are kept, for checking by hand."""
 PART = 250
 """So many copies are joined in one transaction: nobody waits longer than that for the review."""
+LEAVING = 1000
+"""So many leave in one."""
 
 
 def match_copies(job_id: int) -> None:
@@ -248,16 +250,20 @@ def _regroup(change: Change, records: list[int]) -> list[int]:
     return _place(change, {copies[k]: copies[groups.of(k)] for k in range(len(copies))})
 
 
-def leave(change: Change, batch: int) -> None:
-    """The copies of a batch leave their records; groups that they held together fall apart."""
-    touched = store.records_of_batch(change.db, batch)
-    store.unplace(change.db, batch)
+def leave(change: Change, batch: int) -> bool:
+    """The next copies of a batch leave their records, at most `LEAVING`; groups that they held together fall apart. Whether all have left."""
+    leaving = store.placed_of_batch(change.db, batch, LEAVING)
+    touched = records_of(change.db, leaving)
+    store.unplace(change.db, leaving)
     copies = store.group_copies(change.db, touched)
     store.stand_alone(change.db, copies)
     store.rebuild(change.db, change.review, sorted({*touched, *copies}), rules.trust_of(change.db, change.review))
     change.stands(sorted({*touched, *copies}))
     if copies:
-        regroup(change, copies)
+        _regroup(change, copies)
+    change.rank_again()
+    change.index_again()
+    return len(leaving) < LEAVING
 
 
 def withdraw_all(change: Change, found: Sequence[Any]) -> None:

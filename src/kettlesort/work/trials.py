@@ -3,7 +3,8 @@
 from __future__ import annotations
 
 from collections import Counter
-from collections.abc import Sequence
+from collections.abc import Iterator, Sequence
+from contextlib import contextmanager, suppress
 from datetime import UTC, datetime
 from typing import Any
 
@@ -20,8 +21,9 @@ from kettlesort.store.trial import LearntOf, Trial
 from kettlesort.work import jobs, rules
 from kettlesort.work.change import Change, changing
 from kettlesort.work.errors import Conflict, NotFound
-from kettlesort.work.match import matched, regroup
+from kettlesort.work.match import matched
 from kettlesort.work.questions import Side, sides
+from kettlesort.work.settling import follow, kept_anew, parts_of
 
 CHANGES = ("join", "part", "ask", "answer", "edge")
 
@@ -30,6 +32,8 @@ def begin(review: int, account: int, text: str) -> int:
     """Try a rule on the whole review, in the background; the trial."""
     rule = rules.rule_from(text)
     with changing(review, account, "match") as change:
+        if under_way(change.db, review, "settle_groups"):
+            raise Conflict("Records are still being joined and parted after the last dry run; wait for that.")
         if under_way(change.db, review, "try_rule"):
             raise Conflict("A dry run is under way already; wait for it, or cancel it.")
         made = Trial(review_id=review, rule=rule.text(), account_id=account)
@@ -166,63 +170,71 @@ def pairs(review: int, trial: int, change: str, how: str, offset: int, limit: in
 
 def apply(review: int, account: int, trial: int) -> None:
     """Let a trial hold: its rule is in force, its groups and questions replace those of the rules before. What people said stays."""
-    with changing(review, account, "match", large=True) as change:
-        found = _trial(change, trial)
+    with _settling(review, account, trial, "apply") as (change, found):
         if found.state not in ("ready", "undone"):
             raise Conflict("This dry run is not ready, or was applied already.")
-        if found.state == "ready" and list(match.fingerprint(change.db, review)) != list(found.mark):
-            raise Conflict("The review has changed since this dry run; try the rule again, so that you see what would change now.")
-        if found.state == "undone":
-            store.redo(change.db, review, account, trial)
+        if found.state == "ready":
+            if list(match.fingerprint(change.db, review)) != list(found.mark):
+                raise Conflict("The review has changed since this dry run; try the rule again, so that you see what would change now.")
+            store.close_questions(change.db, review, trial)
+            asked = [(r["left_copy"], r["right_copy"], r["score"], r["how"], r["kind"]) for r in store.unsure(change.db, trial)]
+            questions.ask(change.db, review, asked, trial)
         else:
-            _do(change, found)
+            store.ask_again(change.db, review, trial)
         found.state, found.applied_at, found.applied_by = "applied", datetime.now(UTC), account
         rule = rules.put_in_force(change, rule_of(found.rule))
         change.db.merge(LearntOf(review_id=review, data=found.learnt, at=datetime.now(UTC)))
-        _settle(change)
         said = {name: found.summary.get(name) for name in ("join", "part", "ask", "answer")}
         change.event("match.applied", rule.name, None, {**said, "trial": trial, "version": rule.version})
 
 
-def _do(change: Change, found: Trial) -> None:
-    assert found.id is not None
-    new = store.judged(change.db, found.id)
-    same = {(r["left_copy"], r["right_copy"]): r for r in new if r["verdict"] == "same"}
-    store.withdraw_others(change.db, change.review, change.account, found.id)
-    for pair in store.held_by_rule(change.db, change.review):
-        same.pop(pair, None)
-    match.rule_same(change.db, change.review, change.account, [_found(r) for r in same.values()], found.id)
-    store.close_questions(change.db, change.review, found.id)
-    questions.ask(change.db, change.review, [_found(r) for r in new if r["verdict"] == "unsure"], found.id)
-
-
-def _found(pair: Row) -> match.Found:
-    return pair["left_copy"], pair["right_copy"], pair["score"], pair["how"], pair["kind"]
-
-
 def undo(review: int, account: int, trial: int) -> None:
-    """Take an applied trial back: what it joined and parted is as before, in one stroke; the rule before it is in force again."""
-    with changing(review, account, "match", large=True) as change:
-        found = _trial(change, trial)
+    """Take an applied trial back: what it joined and parted is as before; the rule before it is in force again."""
+    with _settling(review, account, trial, "undo") as (change, found):
         if found.state != "applied":
             raise Conflict("This dry run is not applied.")
-        store.undo(change.db, account, trial)
+        store.ask_as_before(change.db, trial)
         found.state, found.undone_at, found.undone_by = "undone", datetime.now(UTC), account
         before = store.rule_before(change.db, review)
         rules.put_in_force(change, rule_of(before) if before else Rule())
-        _settle(change)
         change.event("match.undone", rule_of(found.rule).name, {"trial": trial}, None)
 
 
-def _settle(change: Change) -> None:
-    """All groups anew from the rulings in force; kept records too where the order of trust may have changed."""
-    change.db.flush()
-    regroup(change, sorted(set(match.placements(change.db, change.review).values())))
-    match.rebuild(change.db, change.review, match.several(change.db, change.review), rules.trust_of(change.db, change.review))
+@contextmanager
+def _settling(review: int, account: int, trial: int, deed: str) -> Iterator[tuple[Change, Trial]]:
+    """A change that decides on a trial; groups follow it, the first of them with it, the rest by a job. What follows is worked out before anybody waits for it."""
+    with snapshot() as db:
+        found = db.get(Trial, trial)
+        if found is None or found.review_id != review:
+            raise NotFound("There is no such dry run in this review.")
+        parts = parts_of(db, found, undo=deed == "undo")
+    with changing(review, account, "match") as change:
+        if under_way(change.db, review, "settle_groups"):
+            raise Conflict("Records are still being joined and parted after the last dry run; wait for that.")
+        found = change.db.get_one(Trial, trial, populate_existing=True)
+        yield change, found
+        change.db.flush()
+        anew = kept_anew(change.db, review)
+        if len(parts) > 1 or len(anew) > 1:
+            jobs.begin(change, "settle_groups", f"{'Undoing' if deed == 'undo' else 'Applying'} a dry run", trial)
+        for part in (parts[0], *anew[:1]):
+            follow(change, found, part)
 
 
-def _trial(change: Change, trial: int) -> Trial:
-    found = change.db.get(Trial, trial)
-    if found is None or found.review_id != change.review:
-        raise NotFound("There is no such dry run in this review.")
-    return found
+def settle_groups(job_id: int) -> None:
+    """The job after a trial was applied or undone: rulings and groups follow in parts. Begun again, it does what is left."""
+    with jobs.working(job_id) as work:
+        if work is None:
+            return
+        job, progress = work
+        assert job.subject_id is not None
+        with snapshot() as db:
+            found = db.get_one(Trial, job.subject_id)
+            parts = parts_of(db, found, undo=found.state == "undone")
+            parts += kept_anew(db, job.review_id)
+        for k, part in enumerate(parts):
+            with changing(job.review_id, job.account_id, "match") as change:
+                follow(change, change.db.get_one(Trial, job.subject_id), part)
+            with suppress(jobs.Cancelled):  # half of it would be neither this rule nor the other; undoing is the way back
+                progress.tick(k / len(parts))
+        jobs.finish(job, "done", "")

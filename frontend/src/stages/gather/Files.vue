@@ -25,6 +25,7 @@ const STATES: Record<string, string> = {
   read: 'Read: look at it and take it in',
   failed: 'Could not be read',
   taken: 'Taken in',
+  leaving: 'Being set aside',
   aside: 'Set aside',
 }
 
@@ -109,7 +110,7 @@ async function takeIn(file: Schemas['File']) {
             <td class="num nowrap">
               <template v-if="mayWrite">
                 <v-btn
-                  v-if="one.state === 'read' || (one.state === 'aside' && one.records)"
+                  v-if="one.state === 'read' || (['aside', 'leaving'].includes(one.state) && one.records)"
                   :aria-label="`Take in ${one.filename}`"
                   @click="takeIn(one)"
                   >Take in</v-btn
