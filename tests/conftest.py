@@ -9,11 +9,15 @@ from dataclasses import dataclass
 
 import psycopg
 import pytest
+from hypothesis import HealthCheck
 from hypothesis import settings as hypothesis_settings
 from pwdlib import PasswordHash
 from pwdlib.hashers.argon2 import Argon2Hasher
 
-hypothesis_settings.register_profile("kettle", deadline=None, max_examples=40, derandomize=True)
+# a busy machine is slow, and no fault
+hypothesis_settings.register_profile(
+    "kettle", deadline=None, max_examples=40, derandomize=True, suppress_health_check=[HealthCheck.too_slow]
+)
 hypothesis_settings.load_profile("kettle")
 
 
