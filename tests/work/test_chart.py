@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import io
+import math
 from datetime import datetime
 from typing import Any
 
@@ -413,6 +414,26 @@ def test_a_value_is_worked_out_from_other_numbers_which_stay_with_it(charted: Ro
             work_out(charted, "Weight", "Plain", way, **givens)
     with pytest.raises(Invalid, match="Only a mean"):
         work_out(charted, "Remark", "", "group", mean=1, sd=1)
+
+
+def test_a_logarithm_and_its_standard_error_are_worked_out_from_what_reports_print(charted: Room) -> None:
+    numbers = [ItemWording(None, name, "number") for name in ("Log ratio", "Its SE", "SE of the difference")]
+    codebook.set_codebook(charted.review, charted.lead, Book([*numbers, ItemWording(None, "Remark", "text")]))
+    ratio = {"ratio": 0.61, "ci_low": 0.45, "ci_high": 0.83}
+    assert work_out(charted, "Log ratio", "", "log_ratio", **ratio) == []
+    assert work_out(charted, "Its SE", "", "log_se", **ratio) == []
+    assert work_out(charted, "SE of the difference", "", "difference_se", difference=2.5, p=0.03, n1=20, n2=22) == []
+    said = {name: float(text) for name, text in next(iter(cells(charted).values())).items()}
+    assert said["Log ratio"] == pytest.approx(math.log(0.61), rel=1e-5)
+    assert said["Its SE"] == pytest.approx((math.log(0.83) - math.log(0.45)) / (2 * 1.959964), rel=1e-5)
+    assert said["SE of the difference"] == pytest.approx(2.5 / 2.249, rel=1e-3)  # t at p 0.03 on 40 degrees, as tables have it
+    (told, *_) = chart.value_history(charted.review, *at(charted, 0, "Its SE"))
+    assert told["derived"]["by"] == "SE of the logarithm, (ln high − ln low) / 2z at 95 %"
+    for way, givens, why in (("log_se", {**ratio, "ratio": 0.9}, "lies outside its interval"), ("log_ratio", {"ratio": 0.6}, "ci low is missing"), ("difference_se", {"difference": 0, "p": 0.2, "n1": 9, "n2": 9}, "says nothing about its error")):  # fmt: skip
+        with pytest.raises(Invalid, match=f"(?i){why}"):
+            work_out(charted, "Log ratio", "", way, **givens)
+    with pytest.raises(Invalid, match="Only a number"):
+        work_out(charted, "Remark", "", "log_ratio", **ratio)
 
 
 def test_arms_that_are_joined_follow_their_arms(charted: Room) -> None:

@@ -52,7 +52,7 @@ Given = Annotated[float, Field(allow_inf_nan=False)]
 class WorkedOutFrom(BaseModel):
     """What a value is worked out from: other numbers of its group, two measurements of it (with the correlation that is assumed), or arms."""
 
-    way: Literal["group", "change", "arms"]
+    way: Literal["group", "change", "arms", "log_ratio", "log_se", "difference_se"]
     givens: dict[str, Given] = Field(default={}, max_length=20)
     arms: list[Number] = Field(default=[], max_length=50)
     by: str = ""

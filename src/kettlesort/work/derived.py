@@ -1,4 +1,4 @@
-"""Values that are worked out from other numbers: of the same group, of two measurements, of several arms."""
+"""Values that are worked out from other numbers: of the same group, of two measurements, of several arms, of two groups against each other."""
 
 from __future__ import annotations
 
@@ -8,7 +8,7 @@ from typing import Any, NamedTuple
 
 from kettlesort.core.charting.items import Item
 from kettlesort.core.charting.values import NotAValue, parsed, worded
-from kettlesort.core.pooling.derive import GIVENS, WAYS, Contradiction, Group, derive, joined, of_change
+from kettlesort.core.pooling.derive import GIVENS, LEVEL, WAYS, Contradiction, Group, derive, joined, of_change, of_difference, of_ratio
 
 CHANGE = ("mean1", "sd1", "mean2", "sd2", "correlation", "n")
 
@@ -63,6 +63,25 @@ def of_arms(item: Item, texts: Sequence[str]) -> WorkedOut:
     return WorkedOut(_mean_sd(item, mean, sd, n), "groups joined exactly (Higgins 2019, 6.5.2.10)")
 
 
+def of_two_groups(item: Item, way: str, givens: Mapping[str, float]) -> WorkedOut:
+    """A number on two groups against each other: the logarithm of a ratio, its standard error, or that of a difference of means. Raises NotAValue."""
+    if item.kind != "number":
+        raise NotAValue("only a number is worked out so")
+    wanted = ("difference", "p", "n1", "n2") if way == "difference_se" else ("ratio", "ci_low", "ci_high")
+    missing = next((name for name in wanted if name not in givens), None)
+    if missing:
+        raise NotAValue(f"{missing.replace('_', ' ')} is missing")
+    values = [givens[name] for name in wanted]
+    if way == "difference_se":
+        found = _without_contradiction(lambda: of_difference(*values))[0]
+        return WorkedOut(_number(item, found), "SE of a difference of means, from p by t on n1 + n2 − 2 degrees (Higgins 2019, 6.5.2.3)")
+    level = givens.get("level", LEVEL)
+    estimate, se = _without_contradiction(lambda: of_ratio(*values, level))
+    if way == "log_ratio":
+        return WorkedOut(_number(item, estimate), "natural logarithm of the ratio")
+    return WorkedOut(_number(item, se), f"SE of the logarithm, (ln high − ln low) / 2z at {100 * level:g} %")
+
+
 def of(item: Item, source: Mapping[str, Any], texts: Sequence[str]) -> WorkedOut:
     """A value from its ``source``: the numbers of a group, a change, or arms, of which ``texts`` are the values. Raises NotAValue."""
     match source["way"]:
@@ -70,6 +89,8 @@ def of(item: Item, source: Mapping[str, Any], texts: Sequence[str]) -> WorkedOut
             return of_group(item, source["givens"])
         case "change":
             return of_measurements(item, source["givens"])
+        case "log_ratio" | "log_se" | "difference_se" as way:
+            return of_two_groups(item, way, source["givens"])
         case _:
             return of_arms(item, texts)
 
@@ -81,6 +102,12 @@ def _without_contradiction(work: Any) -> Any:
         raise NotAValue(f"{error.column}: {error}") from error
     except (OverflowError, ZeroDivisionError, ValueError) as error:
         raise NotAValue("these numbers are too large or too small to be worked with") from error
+
+
+def _number(item: Item, value: float) -> str:
+    if not isfinite(value):
+        raise NotAValue("these numbers are too large to be worked with")
+    return worded(item, float(f"{value:.6g}"))
 
 
 def _mean_sd(item: Item, mean: float, sd: float, n: float | None) -> str:

@@ -1,5 +1,6 @@
 <script setup lang="ts">
-// A value worked out from other numbers: of the same group, of two measurements, or of several arms; by which formula.
+// A value worked out from other numbers: of the same group, of two measurements, of several arms, of two groups against
+// each other; by which formula.
 import { useDebounceFn } from '@vueuse/core'
 import { computed, reactive, ref, watch } from 'vue'
 import { got, POST, PUT, Refusal, type Schemas } from '@/api/client'
@@ -41,6 +42,26 @@ const CHANGE: [string, string][] = [
   ['correlation', 'Correlation assumed'],
   ['n', 'n'],
 ]
+const RATIO: [string, string][] = [
+  ['ratio', 'Ratio'],
+  ['ci_low', 'Interval from'],
+  ['ci_high', 'to'],
+  ['level', 'Its level (0.95)'],
+]
+const DIFFERENCE: [string, string][] = [
+  ['difference', 'Difference of means'],
+  ['p', 'p of the t test'],
+  ['n1', 'n of one group'],
+  ['n2', 'n of the other'],
+]
+const FIELDS: Record<Way, [string, string][]> = {
+  group: GROUP,
+  change: CHANGE,
+  arms: [],
+  log_ratio: RATIO,
+  log_se: RATIO,
+  difference_se: DIFFERENCE,
+}
 const others = computed(() =>
   levelsOf(props.evidence.data.value?.levels ?? [], 'arm', props.place.study).filter(
     (one) => one.id !== props.place.arm,
@@ -53,7 +74,14 @@ const ways = computed(() => [
         { value: 'change' as const, title: 'two measurements of this group' },
       ]
     : []),
-  ...(props.item.per?.includes('arm') && others.value.length > 1
+  ...(props.item.kind === 'number'
+    ? [
+        { value: 'log_ratio' as const, title: 'a ratio: its logarithm' },
+        { value: 'log_se' as const, title: 'a ratio with its interval: SE of its logarithm' },
+        { value: 'difference_se' as const, title: 'a difference with its p: SE of it' },
+      ]
+    : []),
+  ...(['counts', 'mean_sd'].includes(props.item.kind) && props.item.per?.includes('arm') && others.value.length > 1
     ? [{ value: 'arms' as const, title: 'several arms together' }]
     : []),
 ])
@@ -70,10 +98,9 @@ watch(
   },
   { immediate: true },
 )
-const fields = computed(() => (way.value === 'change' ? CHANGE : GROUP))
+const fields = computed(() => FIELDS[way.value])
 const source = computed((): Schemas['WorkedOutFrom'] => {
-  const named = way.value === 'arms' ? [] : fields.value
-  const numbers = named.map(
+  const numbers = fields.value.map(
     ([name]) => [name, Number((typed[name] ?? '').replace(',', '.').replace('−', '-'))] as const,
   )
   const given = numbers.filter(([name, value]) => (typed[name] ?? '').trim() && !Number.isNaN(value))
