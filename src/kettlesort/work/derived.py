@@ -71,12 +71,11 @@ def of_two_groups(item: Item, way: str, givens: Mapping[str, float]) -> WorkedOu
     missing = next((name for name in wanted if name not in givens), None)
     if missing:
         raise NotAValue(f"{missing.replace('_', ' ')} is missing")
-    values = [givens[name] for name in wanted]
     if way == "difference_se":
-        found = _without_contradiction(lambda: of_difference(*values))[0]
+        found = _without_contradiction(lambda: of_difference(givens["difference"], givens["p"], givens["n1"], givens["n2"]))[0]
         return WorkedOut(_number(item, found), "SE of a difference of means, from p by t on n1 + n2 − 2 degrees (Higgins 2019, 6.5.2.3)")
     level = givens.get("level", LEVEL)
-    estimate, se = _without_contradiction(lambda: of_ratio(*values, level))
+    estimate, se = _without_contradiction(lambda: of_ratio(givens["ratio"], givens["ci_low"], givens["ci_high"], level))
     if way == "log_ratio":
         return WorkedOut(_number(item, estimate), "natural logarithm of the ratio")
     return WorkedOut(_number(item, se), f"SE of the logarithm, (ln high − ln low) / 2z at {100 * level:g} %")
