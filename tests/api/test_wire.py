@@ -59,6 +59,7 @@ MEMBER = {
         "records/{record}/whole",
         "seeds",
         "protocol/versions",
+        "protocol/excluded",
         "protocol.md",
         "protocol.docx",
         "query/steps",

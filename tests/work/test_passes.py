@@ -15,8 +15,8 @@ from kettlesort.core.screening.passes import Mode
 from kettlesort.store.base import session
 from kettlesort.store.records import Wanted
 from kettlesort.store.sql import rows, scalar
-from kettlesort.work import labels, narrow, passes, people, plan, report, screen, sheets
-from kettlesort.work.errors import Conflict, NotAllowed, Refused
+from kettlesort.work import labels, narrow, passes, people, plan, protocol, records, report, screen, sheets
+from kettlesort.work.errors import Conflict, NotAllowed, NotFound, Refused
 from kettlesort.work.screen import Said
 from tests.conftest import Room, make_room, ris
 
@@ -169,6 +169,19 @@ def test_agreement_is_that_of_independent_verdicts(two: Room) -> None:
     assert found.tables["Lead Orsel", "Reviewer Ames"] == [[4, 1], [1, 2]]
     assert pair.kappa == pytest.approx(7 / 15)
     assert [(it.criterion, it.records, it.together, it.not_excluded) for it in found.by_reason] == [("Not bees", 6, 4, 2)]
+    not_bees = two.criterion()
+    told = {row["criterion"]: (row["first"], row["second"]) for row in protocol.excluded_by(two.review)}
+    assert told == {not_bees: (records.page_of(two.review, Wanted("excluded", criterion=not_bees), 0, 50)[0], 0)}
+    for reasons in (False, True):  # every count of the table opens the list that it counts
+        agreed = passes.agreement(two.review, two.lead, 1, reasons=reasons)
+        for row, one in zip(agreed.tables["Lead Orsel", "Reviewer Ames"], agreed.keys, strict=True):
+            for n, other in zip(row, agreed.keys, strict=True):
+                key = f"read:1.{agreed.accounts['Lead Orsel']}.{one}.{agreed.accounts['Reviewer Ames']}.{other}.0"
+                assert records.page_of(two.review, Wanted(key), 0, 50)[0] == n
+    assert records.shown_as(two.review, key)[0].heading == "Read by two: Lead Orsel include, Reviewer Ames include"
+    for wrong in ("read:1.2", f"read:1.{third}.include.{third}.perhaps.0", "read:1.999999.include.999998.include.0"):
+        with pytest.raises(NotFound):
+            records.shown_as(two.review, wrong)
 
 
 def test_a_decision_that_is_sent_again_counts_once(two: Room) -> None:

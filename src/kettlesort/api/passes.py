@@ -154,6 +154,8 @@ class PairAgreement(BaseModel):
 
     a: str
     b: str
+    a_id: int
+    b_id: int
     n: int
     agreement: float | None
     kappa: float | None
@@ -180,6 +182,7 @@ class Stretch(BaseModel):
 class Agreement(BaseModel):
     people: list[str]
     words: list[str]
+    keys: list[str]
     records: int
     pairs: list[PairAgreement]
     fleiss: float | None
@@ -314,8 +317,11 @@ def agreement(member: AsMember, pass_number: int = Query(1, ge=1, le=2), sharing
     """How far readers agree on what several read independently."""
     agreed = passes.agreement(member.review, member.account, pass_number, sharing, reasons=reasons)
     return Agreement(
-        people=agreed.people, words=agreed.words, records=agreed.records, fleiss=agreed.compared.fleiss.kappa, fleiss_records=agreed.compared.fleiss.n,
-        pairs=[PairAgreement.model_validate({**one._asdict(), "table": agreed.tables[one.a, one.b]}) for one in agreed.compared.pairs],
+        people=agreed.people, words=agreed.words, keys=agreed.keys, records=agreed.records, fleiss=agreed.compared.fleiss.kappa, fleiss_records=agreed.compared.fleiss.n,
+        pairs=[
+            PairAgreement.model_validate({**one._asdict(), "a_id": agreed.accounts[one.a], "b_id": agreed.accounts[one.b], "table": agreed.tables[one.a, one.b]})
+            for one in agreed.compared.pairs
+        ],
         by_reason=[ReasonAgreement.model_validate(one._asdict()) for one in agreed.by_reason],
         over_time=[Stretch(until=at, records=n, agreement=share) for at, n, share in agreed.over_time], differ=agreed.differ,
     )  # fmt: skip

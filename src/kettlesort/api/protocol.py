@@ -101,6 +101,14 @@ class Section(BaseModel):
     text: str
 
 
+class ExcludedBy(BaseModel):
+    """How many records a criterion excludes in the first pass, and full texts in the second."""
+
+    criterion: int
+    first: int
+    second: int
+
+
 class ProtocolVersion(BaseModel):
     version: int
     at: datetime
@@ -108,6 +116,12 @@ class ProtocolVersion(BaseModel):
     reason: str
     changes: list[Difference]
     sections: list[Section]
+
+
+@router.get("/excluded")
+def excluded(member: AsMember) -> list[ExcludedBy]:
+    """What each criterion excludes."""
+    return [ExcludedBy.model_validate(row) for row in protocol.excluded_by(member.review)]
 
 
 @router.get("")

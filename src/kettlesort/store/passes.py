@@ -283,6 +283,17 @@ def independent(db: Session, review: int, pass_number: int, sharing: int | None 
     )  # fmt: skip
 
 
+def names_of_readers(db: Session, review: int, accounts: Sequence[int]) -> dict[int, str]:
+    """Names of some accounts, of those that have decided on a record of the review."""
+    found = rows(
+        db,
+        """SELECT DISTINCT a.id, a.full_name FROM verdict v JOIN account a ON a.id = v.account_id
+        WHERE v.review_id = :review AND a.id = ANY(CAST(:accounts AS bigint[]))""",
+        review=review, accounts=list(accounts),
+    )  # fmt: skip
+    return {row["id"]: row["full_name"] for row in found}
+
+
 def latest_settlement(db: Session, review: int, record: int, pass_number: int) -> Row | None:
     """The verdict that settles a record, if one does."""
     return row(

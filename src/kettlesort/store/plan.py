@@ -226,6 +226,18 @@ def criteria_named(db: Session, review: int) -> frozenset[int]:
     )
 
 
+def excluded_by(db: Session, review: int) -> Sequence[Row]:
+    """How many records each criterion excludes in the ``first`` pass, and how many full texts in the ``second``."""
+    return rows(
+        db,
+        """SELECT c.id AS criterion, count(*) FILTER (WHERE s.first = 'exclude' AND s.first_criterion = c.id) AS first,
+            count(*) FILTER (WHERE s.first = 'include' AND s.fulltext = 'obtained' AND s.second = 'exclude' AND s.second_criterion = c.id) AS second
+        FROM criterion c JOIN standing s ON s.review_id = c.review_id AND c.id IN (s.first_criterion, s.second_criterion)
+        WHERE c.review_id = :review GROUP BY c.id ORDER BY c.id""",
+        review=review,
+    )
+
+
 def names_of_criteria(db: Session, review: int) -> list[str]:
     """The names of all criteria that a review has or had, those in force first, in their order."""
     return column(db, "SELECT name FROM criterion WHERE review_id = :review ORDER BY removed_at NULLS FIRST, position", review=review)

@@ -14,7 +14,7 @@ from sqlmodel import Session
 
 from kettlesort.core.languages import language_named, spellings_of
 from kettlesort.core.record import Record
-from kettlesort.core.screening.lists import COPIES
+from kettlesort.core.screening.lists import COPIES, read_by_two
 from kettlesort.store.base import Row
 from kettlesort.store.sql import row, rows, scalar
 
@@ -161,6 +161,23 @@ _DECIDED_BY = """EXISTS (SELECT 1 FROM placement p JOIN seen_verdict v ON v.copy
 _LABELLED = "EXISTS (SELECT 1 FROM placement p JOIN seen_labelled d ON d.copy_id = p.copy_id WHERE p.record_id = r.id AND d.label_id = :{})"
 
 
+_SAID_BY = """(SELECT v.verdict || CASE WHEN :{0}_said LIKE '%/%' THEN '/' || coalesce(v.criterion_id, 0) ELSE '' END FROM placement p
+    JOIN seen_verdict v ON v.copy_id = p.copy_id WHERE p.record_id = s.record_id AND v.pass_number = :of_pass AND v.account_id = :{0} AND v.withdrawn_at IS NULL
+    AND NOT v.settles ORDER BY v.id DESC LIMIT 1) = :{0}_said"""
+_SHARED_OUT = """(:sharing = 0 OR EXISTS (SELECT 1 FROM placement o JOIN allotment t ON t.copy_id = o.copy_id
+    WHERE o.record_id = s.record_id AND t.sharing_id = :sharing))"""
+
+
+def _read_by_two(key: str, values: dict[str, Any]) -> str:
+    """Records that two people read independently, and what each said."""
+    read = read_by_two(key)
+    values |= {
+        "of_pass": read.pass_number, "one": read.one, "one_said": read.said, "other": read.other, "other_said": read.other_said, "sharing": read.sharing,
+    }  # fmt: skip
+    blind = "s.first_blind" if read.pass_number == 1 else "s.second_blind"
+    return f"NOT {blind} AND {_SAID_BY.format('one')} AND {_SAID_BY.format('other')} AND {_SHARED_OUT}"
+
+
 def where(wanted: Wanted, values: dict[str, Any]) -> str:
     """SQL conditions on ``r`` (record) and ``s`` (standing); their values are added to ``values``. KeyError for an unknown list."""
     key, _, rest = wanted.list.partition(":")
@@ -172,6 +189,8 @@ def where(wanted: Wanted, values: dict[str, Any]) -> str:
             f"{_OBTAINED} AND s.second = 'exclude' AND (SELECT c.name FROM criterion c WHERE c.id = s.second_criterion) = :reason"
         )
         rest = route
+    elif key == "read":
+        conditions.append(_read_by_two(rest, values))
     elif key in KEYED_LISTS:
         values["key"] = int(rest)
         conditions.append(

@@ -312,10 +312,12 @@ class ByReason(NamedTuple):
 
 
 class Agreed(NamedTuple):
-    """How far readers agree: the words that each pair used, pairs and all at once, by reason, and over time."""
+    """How far readers agree: the words that each pair used and their ``keys`` in the name of a list, pairs and all at once, by reason, and over time."""
 
     people: list[str]
+    accounts: dict[str, int]
     words: list[str]
+    keys: list[str]
     records: int
     compared: Compared
     tables: dict[tuple[str, str], list[list[int]]]
@@ -351,8 +353,19 @@ def agreement(review: int, account: int, number: int, sharing: int | None = None
         counts = [[sum(row[i] == a and row[j] == b for row in seen.values()) for b in words] for a in words]
         tables[one.a, one.b] = counts
     numbers = list(seen)
+    keys = {word(each): f"exclude/{each['criterion_id']}" if reasons and each["criterion_id"] else str(each["verdict"]) for each in found}
+    accounts = {each["by"]: each["account_id"] for each in found}
     return Agreed(
-        people, words, len(seen), compared, tables, _by_reason(several), _over_time(several, seen), [numbers[k] for k in compared.differ]
+        people,
+        accounts,
+        words,
+        [keys[one] for one in words],
+        len(seen),
+        compared,
+        tables,
+        _by_reason(several),
+        _over_time(several, seen),
+        [numbers[k] for k in compared.differ],
     )
 
 

@@ -201,6 +201,12 @@ def _set_criteria(db: Session, review: int, criteria: Sequence[Wording]) -> None
         gone.removed_at = datetime.now(UTC)
 
 
+def excluded_by(review: int) -> Sequence[Row]:
+    """How many records each criterion excludes, in both passes: what rewording it touches."""
+    with snapshot() as db:
+        return store.excluded_by(db, review)
+
+
 class Version(NamedTuple):
     """A version of the protocol, and what it changed in the one before."""
 

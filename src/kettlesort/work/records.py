@@ -20,7 +20,7 @@ from kettlesort.core.query import In, Text, find
 from kettlesort.core.query.words import words_of
 from kettlesort.core.record import Record, doi_of
 from kettlesort.core.screening import in_words
-from kettlesort.core.screening.lists import OFFERED, Shown, keyed, shown
+from kettlesort.core.screening.lists import OFFERED, Shown, keyed, read_by_two, shown
 from kettlesort.store import orders, provenance
 from kettlesort.store import screen as screening
 from kettlesort.store import standing as standings
@@ -29,6 +29,8 @@ from kettlesort.store.labels import labels_of, names_of_labels
 from kettlesort.store.likeness import words_of_group
 from kettlesort.store.match import group_copies
 from kettlesort.store.narrow import Narrowing
+from kettlesort.store.passes import names_of_readers
+from kettlesort.store.plan import Criterion
 from kettlesort.store.query import Numbers
 from kettlesort.store.records import (
     Wanted,
@@ -221,14 +223,34 @@ def shown_as(review: int, list: str) -> tuple[Shown, dict[str, str]]:
         name, key = keyed(list)
         narrowing = db.get(Narrowing, int(key)) if name == "narrowed" and key.isdecimal() and len(key) < 19 else None
         called = narrowing.name if narrowing and narrowing.review_id == review else labels.get(key, "")
+        if name == "read":
+            called = _read_in_words(db, review, key)
         if name == "group" and key.isdecimal() and len(key) < 19:
             called = ", ".join(words_of_group(db, review, int(key))[:4])
-    if name in ("narrowed", "label", "group") and not called:
-        raise NotFound("There is no such label, narrowing or group in this review; it may have been removed.")
+    if name in ("narrowed", "label", "group", "read") and not called:
+        raise NotFound("There is no such label, narrowing, group or pair of readers in this review; it may have been removed.")
     try:
         return shown(list, called), {**OFFERED, **{f"label:{number}": shown("label", said).heading for number, said in labels.items()}}
     except KeyError:
         raise NotFound(f"There is no list named “{list}”.") from None
+
+
+def _read_in_words(db: Session, review: int, key: str) -> str:
+    """What two readers said, "" where there are no such people or words."""
+    try:
+        read = read_by_two(key)
+    except KeyError:
+        return ""
+    names = names_of_readers(db, review, [read.one, read.other])
+    if not {read.one, read.other} <= set(names):
+        return ""
+
+    def said(who: int, word: str) -> str:
+        verdict, _, number = word.partition("/")
+        criterion = db.get(Criterion, int(number)) if number else None
+        return f"{names[who]} {verdict}{f' ({criterion.name})' if criterion and criterion.review_id == review else ''}"
+
+    return f"{said(read.one, read.said)}, {said(read.other, read.other_said)}"
 
 
 class Happened(NamedTuple):

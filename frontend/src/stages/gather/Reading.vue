@@ -184,7 +184,10 @@ const ownHow = computed(
     <div v-if="read" class="panes columns">
       <Teleport v-if="mayWrite" to="#view-actions" defer>
         <v-btn v-if="['read', 'taken', 'failed'].includes(read.state)" @click="aside">Set aside</v-btn>
-        <v-btn v-if="read.state === 'read' || (['aside', 'leaving'].includes(read.state) && read.records)" class="main" @click="takeIn"
+        <v-btn
+          v-if="read.state === 'read' || (['aside', 'leaving'].includes(read.state) && read.records)"
+          class="main"
+          @click="takeIn"
           >Take in {{ plural(read.records, 'record') }}</v-btn
         >
         <span v-if="read.state === 'taken'" class="soft small">Taken in</span>

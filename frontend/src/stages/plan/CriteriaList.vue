@@ -1,13 +1,27 @@
 <script setup lang="ts">
 // The ordered criteria: what a number key at the desk stands for.
-import { nextTick, ref } from 'vue'
-import type { Schemas } from '@/api/client'
+import { useQuery } from '@tanstack/vue-query'
+import { computed, nextTick, ref } from 'vue'
+import { GET, got, type Schemas } from '@/api/client'
+import { plural } from '@/common/format'
+import { useReview } from '@/common/review'
 
 const criteria = defineModel<Schemas['Criterion'][]>({ required: true })
 defineProps<{ may: boolean }>()
 const emit = defineEmits<{ touched: [] }>()
 const list = ref<HTMLElement | null>(null)
 const dragged = ref<number | null>(null)
+const { review, path } = useReview()
+/** What each criterion excludes: the records that rewording it touches. */
+const { data: excluded } = useQuery({
+  queryKey: ['protocol', review, 'excluded'],
+  queryFn: () => got(GET('/api/reviews/{review}/protocol/excluded', { params: path.value })),
+})
+const touched = computed(() => new Map((excluded.value ?? []).map((one) => [one.criterion, one])))
+const records = (list: string, criterion: number) => ({
+  path: `/reviews/${review.value}/records`,
+  query: { list, criterion: String(criterion) },
+})
 
 /** The dragged criterion takes the place that it is held over. */
 function over(k: number) {
@@ -41,7 +55,8 @@ function add() {
       <v-btn v-if="may" class="push" @click="add">Add a criterion</v-btn>
     </div>
     <p class="soft small lead">
-      A record is excluded for the first criterion that it fails. The number is its key at the desk.
+      A record is excluded for the first criterion that it fails. The number is its key at the desk. Rewording one
+      touches the records that it excludes: they may have to be looked at again.
     </p>
     <p v-if="!criteria.length" class="soft">
       No criterion yet. Screening needs at least one, such as “Wrong population”.
@@ -76,6 +91,17 @@ function add() {
             rows="1"
             maxlength="4000"
           />
+          <p v-if="criterion.id && touched.get(criterion.id)" class="small soft">
+            Excludes
+            <router-link :to="records('excluded', criterion.id)">{{
+              plural(touched.get(criterion.id)!.first, 'record')
+            }}</router-link>
+            in the first pass,
+            <router-link :to="records('reports_excluded', criterion.id)">{{
+              plural(touched.get(criterion.id)!.second, 'full text')
+            }}</router-link>
+            in the second.
+          </p>
           <div class="row">
             <TickBox
               v-model="criterion.first"

@@ -36,6 +36,11 @@ const of = computed(() => [
 const pairs = computed(() => data.value?.pairs.filter((pair) => pair.n) ?? [])
 const pair = computed(() => pairs.value.find((pair) => `${pair.a}·${pair.b}` === route.query.pair) ?? pairs.value[0])
 const share = (n: number | null | undefined) => percent(n, 1)
+/** The records that both read, and of which each said this. */
+const records = (of: Schemas['PairAgreement'], one: string, other: string) => ({
+  path: `/reviews/${review.value}/records`,
+  query: { list: `read:${[pass.value, of.a_id, one, of.b_id, other, sharing.value ?? 0].join('.')}` },
+})
 const interval = (agreement: Schemas['PairAgreement']) =>
   agreement.kappa_ci ? `${figure(agreement.kappa_ci[0])} to ${figure(agreement.kappa_ci[1])}` : ''
 const named = (word: string) =>
@@ -138,7 +143,9 @@ const line = computed(() => {
                   <tr v-for="(row, k) in pair.table" :key="k">
                     <th>{{ named(data.words[k]!) }}</th>
                     <td v-for="(n, j) in row" :key="j" class="num" :class="{ same: k === j, soft: !n }">
-                      {{ count(n) }}
+                      <router-link v-if="n" :to="records(pair, data.keys[k]!, data.keys[j]!)">{{
+                        count(n)
+                      }}</router-link><template v-else>{{ count(n) }}</template>
                     </td>
                   </tr>
                 </tbody>

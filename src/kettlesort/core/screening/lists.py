@@ -48,6 +48,7 @@ _KEYED = {
     "label": "Labelled “{}”",
     "narrowed": "Set aside: {}",
     "group": "A group that is alike: {}",
+    "read": "Read by two: {}",
 }
 """Lists that are named with a key after a colon."""
 COPIES = frozenset({"found", "copies", "source", "kind", "batch", "search", "run"})
@@ -58,6 +59,39 @@ SECOND = frozenset(
 """Lists of which the second pass speaks: its verdicts, its reasons."""
 _ASIDE = frozenset({"aside", "narrowed", "automated", "removed"})
 _ROUTES = {"main": " from databases and registers", "other": " from other methods"}
+
+
+class ReadByTwo(NamedTuple):
+    """Records that two people read independently in a pass, and what each said: a verdict, or an exclusion with the number of its criterion, ``exclude/7``; of one
+    sharing, or of all (0)."""
+
+    pass_number: int
+    one: int
+    said: str
+    other: int
+    other_said: str
+    sharing: int
+
+    @property
+    def key(self) -> str:
+        """As it stands in the name of a list."""
+        return ".".join(map(str, self))
+
+
+def read_by_two(key: str) -> ReadByTwo:
+    """What the key of such a list says. KeyError for one that says nothing.
+
+    >>> read_by_two("1.3.include.5.exclude/7.0").other_said
+    'exclude/7'
+    """
+    parts = key.split(".")
+    if len(parts) != 6 or not all(parts[k].isdecimal() and len(parts[k]) < 19 for k in (0, 1, 3, 5)):
+        raise KeyError(key)
+    for said in (parts[2], parts[4]):
+        verdict, _, criterion = said.partition("/")
+        if verdict not in ("include", "exclude", "unsure") or (criterion and not (criterion.isdecimal() and len(criterion) < 19)):
+            raise KeyError(key)
+    return ReadByTwo(int(parts[0]), int(parts[1]), parts[2], int(parts[3]), parts[4], int(parts[5]))
 
 
 class Shown(NamedTuple):
