@@ -68,6 +68,8 @@ def furnish(room: Room) -> dict[str, Any]:
     narrowing, _ = narrow.set_aside(review, lead, "Not hives", [room.records()[-1]])
     room.decide(record, "include")
     screen.note(review, lead, record, "A note that is nobody else’s")
+    with session() as db:
+        note = scalar(db, "SELECT max(id) FROM note WHERE review_id = :v", v=review)
     fulltexts.set_full_text(review, lead, record, "obtained", "", "full.pdf", io.BytesIO(pdf()))
     delivered = fulltexts.deliver(review, lead, "whose.pdf", io.BytesIO(pdf() + b"\n"))
     with session() as db:
@@ -157,7 +159,7 @@ def furnish(room: Room) -> dict[str, Any]:
         heading = scalar(db, "SELECT max(h.id) FROM heading h JOIN vocabulary v ON v.id = h.vocabulary_id WHERE v.review_id = :v", v=review)
     return {
         **of_review, "batch": batch, "second": second, "record": record, "other": third, "copy": copies[0], "choice": choice, "ruling": ruling, "label": label,
-        "narrowing": narrowing, "trial": trial, "sample": sample, "sharing": sharing, "drawn": drawn, "delivered": delivered, "grouping": grouping, "group": group, "pair": pair, "level": level, "proposal": proposal, "stroke": stroke, "heading": heading, "analysis": analysis, "plot": "forest", "person": room.reviewer, "name": "Our recipe", "position": 1,
+        "narrowing": narrowing, "trial": trial, "sample": sample, "sharing": sharing, "drawn": drawn, "delivered": delivered, "grouping": grouping, "group": group, "pair": pair, "level": level, "proposal": proposal, "stroke": stroke, "note": note, "heading": heading, "analysis": analysis, "plot": "forest", "person": room.reviewer, "name": "Our recipe", "position": 1,
     }  # fmt: skip
 
 

@@ -161,7 +161,16 @@ describe('verdicts at the desk', () => {
     page(
       await loaded('stages/screen/VerdictPanel'),
       '/reviews/4/screen',
-      { 'GET /account': { id: 1, full_name: 'Tamsin' }, 'PUT /reviews/4/records/7/note': undefined },
+      {
+        'GET /account': { id: 1, full_name: 'Tamsin' },
+        'PUT /reviews/4/records/7/note': undefined,
+        'GET /reviews/4/notes-to-me': [{ id: 5, record: 9, done: false }, { id: 4, record: 8, done: true }], // prettier-ignore
+        'GET /reviews/4/members': [
+          { id: 1, name: 'tamsin', full_name: 'Tamsin', removed_at: null },
+          { id: 2, name: 'rudd', full_name: 'Rudd Brask', removed_at: null },
+          { id: 3, name: 'ruth', full_name: 'Ruth', removed_at: '2026-01-01T00:00:00Z' },
+        ],
+      },
       {
         sheet: sheet(7),
         criteria: [{ id: 3, name: 'Not bees', wording: '', first: true, second: true, number: 1 }],
@@ -190,6 +199,20 @@ describe('verdicts at the desk', () => {
     note.dispatchEvent(new Event('blur'))
     await it.settled()
     expect(it.asked('PUT /reviews/4/records/7/note')).toEqual([{ text: 'Count the survivors' }])
+  })
+
+  it('calls a colleague by their name, and says how many notes call oneself', async () => {
+    const it = await open({})
+    expect(it.text()).toContain('1 note to you')
+    await it.type('Note', 'Yours, @ru')
+    await it.settled()
+    expect([...it.box.querySelectorAll('.calls button')].map((one) => one.textContent?.trim())).toEqual([
+      '@rudd Rudd Brask',
+    ])
+    await it.press('Tab', it.box.querySelector('textarea')!)
+    await it.settled()
+    expect(it.field('Note').value).toBe('Yours, @rudd ')
+    expect(it.box.querySelector('.calls')).toBeNull()
   })
 
   it('shows the notes of others beside one’s own', async () => {

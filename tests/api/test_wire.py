@@ -91,6 +91,7 @@ MEMBER = {
         "samples",
         "samples/{sample}",
         "decisions/own",
+        "notes-to-me",
         "passes",
         "sharings",
         "differences",
@@ -206,7 +207,7 @@ REVIEWER = {
     f"POST {R}/records/{{record}}/join", f"POST {R}/trials", f"POST {R}/trials/{{trial}}/apply", f"POST {R}/trials/{{trial}}/undo", f"POST {R}/samples", f"PUT {R}/sampled-pairs/{{pair}}", f"POST {R}/desk", f"DELETE {R}/desk", f"POST {R}/decisions",
     f"POST {R}/decisions/take-back", f"POST {R}/sharings/{{sharing}}/give-back", f"POST {R}/sharings/{{sharing}}/put-back", f"POST {R}/differences/settle", f"POST {R}/groupings", f"POST {R}/alike-groups/{{group}}/set-aside", f"POST {R}/sheet", f"POST {R}/sheet/rows", f"POST {R}/orders", f"POST {R}/remaining/sample", f"DELETE {R}/remaining/sample/{{drawn}}", f"POST {R}/remaining/sample/{{drawn}}/back", f"POST {R}/differences/reopen",
     f"PUT {R}/records/{{record}}/note", f"PUT {R}/records/{{record}}/full-text", f"PUT {R}/underlining", f"POST {R}/records/{{record}}/pdf", f"DELETE {R}/records/{{record}}/pdf", f"POST {R}/records/{{record}}/pdf/back", f"POST {R}/delivered-pdfs", f"PUT {R}/delivered-pdfs/{{delivered}}", f"POST {R}/delivered-pdfs/{{delivered}}/back", f"PUT {R}/codebook",
-    f"POST {R}/codebook/from-file", f"POST {R}/studies/{{study}}/levels", f"DELETE {R}/levels/{{level}}", f"POST {R}/levels/{{level}}/back", f"POST {R}/asking/kept", f"DELETE {R}/asking/kept/{{asked}}", f"POST {R}/asking/kept/{{asked}}/back", f"POST {R}/proposals/reading", f"POST {R}/proposals/model/asking", f"POST {R}/analyses", f"PUT {R}/analyses/{{analysis}}", f"PUT {R}/analyses/{{analysis}}/place", f"PUT {R}/summary", f"DELETE {R}/analyses/{{analysis}}", f"POST {R}/analyses/{{analysis}}/back", f"POST {R}/appraisal/form/from-file", f"PUT {R}/appraisal/studies/{{study}}", f"POST {R}/appraisal/settle", f"POST {R}/appraisal/reopen", f"POST {R}/extraction/settle", f"POST {R}/extraction/reopen",
+    f"POST {R}/codebook/from-file", f"POST {R}/studies/{{study}}/levels", f"DELETE {R}/levels/{{level}}", f"POST {R}/levels/{{level}}/back", f"POST {R}/asking/kept", f"DELETE {R}/asking/kept/{{asked}}", f"POST {R}/asking/kept/{{asked}}/back", f"POST {R}/proposals/reading", f"PUT {R}/notes-to-me/{{note}}", f"POST {R}/proposals/model/asking", f"POST {R}/analyses", f"PUT {R}/analyses/{{analysis}}", f"PUT {R}/analyses/{{analysis}}/place", f"PUT {R}/summary", f"DELETE {R}/analyses/{{analysis}}", f"POST {R}/analyses/{{analysis}}/back", f"POST {R}/appraisal/form/from-file", f"PUT {R}/appraisal/studies/{{study}}", f"POST {R}/appraisal/settle", f"POST {R}/appraisal/reopen", f"POST {R}/extraction/settle", f"POST {R}/extraction/reopen",
     f"POST {R}/proposals/accepted", f"POST {R}/proposals/refused", f"DELETE {R}/proposals/answers/{{stroke}}", f"PUT {R}/evidence/values", f"POST {R}/evidence/fitting", f"PUT {R}/reports-together/apart", f"PUT {R}/reports-together/unsaid", f"PUT {R}/evidence/derived", f"PUT {R}/studies/{{study}}/label", f"PUT {R}/records/{{record}}/study", f"POST {R}/jobs/{{job}}/cancel",
 }  # fmt: skip
 LEAD = {

@@ -12,7 +12,7 @@ from hypothesis import strategies as st
 from hypothesis.stateful import RuleBasedStateMachine, initialize, invariant, rule
 
 from kettlesort.core.screening.passes import Mode
-from kettlesort.store.base import session
+from kettlesort.store.base import seen_by, session
 from kettlesort.store.records import Wanted
 from kettlesort.store.sql import rows, scalar
 from kettlesort.work import labels, narrow, passes, people, plan, protocol, records, report, screen, sheets
@@ -182,6 +182,33 @@ def test_agreement_is_that_of_independent_verdicts(two: Room) -> None:
     for wrong in ("read:1.2", f"read:1.{third}.include.{third}.perhaps.0", "read:1.999999.include.999998.include.0"):
         with pytest.raises(NotFound):
             records.shown_as(two.review, wrong)
+
+
+def test_a_note_that_names_a_colleague_reaches_them_once_it_gives_nothing_away(two: Room) -> None:
+    third = add(two, "third")
+    name = f"third-{two.review}"
+    record = two.records()[0]
+
+    def to(account: int) -> list[tuple[str, bool]]:
+        with seen_by(account):
+            return [(row["text"], row["done"]) for row in screen.notes_to(two.review, account)]
+
+    screen.note(two.review, two.reviewer, record, f"@{name}. and @nobody: is this one of yours?")
+    assert to(third) == [], "who may still be handed it blind is told nothing"
+    two.decide(record, "include")
+    two.decide(record, "include", by=two.lead)
+    assert to(third) == [(f"@{name}. and @nobody: is this one of yours?", False)]
+    assert to(two.lead) == to(two.reviewer) == []
+    with seen_by(third):
+        number = screen.notes_to(two.review, third)[0]["id"]
+    screen.be_done(two.review, third, number, done=True)
+    assert to(third)[0][1]
+    screen.be_done(two.review, third, number, done=False)
+    for who in (two.lead, two.reviewer):
+        with pytest.raises(NotFound):
+            screen.be_done(two.review, who, number, done=True)
+    screen.note(two.review, two.reviewer, record, "never mind")
+    assert to(third) == [], "a note that was written otherwise calls nobody any more"
 
 
 def test_a_decision_that_is_sent_again_counts_once(two: Room) -> None:

@@ -58,6 +58,7 @@ const STALE: Record<string, string[]> = {
     'full-texts',
   ],
   screen: [
+    'notes',
     'figures',
     'records',
     'flow',

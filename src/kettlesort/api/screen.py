@@ -269,3 +269,31 @@ def own(member: AsMember, pass_number: int = Query(1, ge=1, le=2), limit: int = 
 def note(record: int, said: NewNote, member: AsReviewer) -> None:
     """Note something about a record."""
     screen.note(member.review, member.account, record, said.text)
+
+
+class NoteToOne(BaseModel):
+    """A note on a record that names the person who asks."""
+
+    id: int
+    record: int
+    title: str
+    by: str
+    at: datetime
+    text: str
+    done: bool
+
+
+class Done(BaseModel):
+    done: bool
+
+
+@router.get("/notes-to-me")
+def notes_to_me(member: AsMember) -> list[NoteToOne]:
+    """The notes that name one."""
+    return [NoteToOne.model_validate(row) for row in screen.notes_to(member.review, member.account)]
+
+
+@router.put("/notes-to-me/{note}", status_code=204)
+def be_done(note: int, said: Done, member: AsReviewer) -> None:
+    """Say that one is done with a note, or not yet."""
+    screen.be_done(member.review, member.account, note, done=said.done)

@@ -54,6 +54,18 @@ class Note(Table, table=True):
     at: Moment | None = moment()
 
 
+class NoteTo(Table, table=True):
+    """A colleague whom a note names, and when they were done with it. Appended with the note."""
+
+    __tablename__ = "note_to"
+    __table_args__ = (Index("ix_note_to_account", "review_id", "account_id"),)
+
+    note_id: int = reference("note.id", primary=True)
+    account_id: int = reference("account.id", primary=True)
+    review_id: int = reference("review.id")
+    done_at: Moment | None = moment(null=True)
+
+
 class Hold(Table, table=True):
     """A record on somebody's desk: until then no more people are handed it than are to read it."""
 
@@ -305,6 +317,19 @@ def notes_on(db: Session, records: Sequence[int]) -> Sequence[Row]:
         JOIN account a ON a.id = n.account_id WHERE p.record_id = ANY(CAST(:records AS bigint[])) ORDER BY p.record_id, n.account_id, n.id DESC""",
         records=list(records),
     )
+
+
+def notes_to(db: Session, review: int, account: int) -> Sequence[Row]:
+    """The notes that name somebody and stand, as far as they may see them, the newest first; those they are done with last."""
+    return rows(
+        db,
+        """SELECT n.id, p.record_id AS record, r.title, a.full_name AS by, n.at, n.text, t.done_at IS NOT NULL AS done FROM note_to t JOIN seen_note n ON n.id = t.note_id
+        JOIN placement p ON p.copy_id = n.copy_id JOIN record r ON r.id = p.record_id JOIN account a ON a.id = n.account_id
+        WHERE t.review_id = :review AND t.account_id = :account
+        AND NOT EXISTS (SELECT 1 FROM placement q JOIN note o ON o.copy_id = q.copy_id WHERE q.record_id = p.record_id AND o.account_id = n.account_id AND o.id > n.id)
+        ORDER BY t.done_at NULLS FIRST, n.id DESC LIMIT 500""",
+        review=review, account=account,
+    )  # fmt: skip
 
 
 def origins(db: Session, records: Sequence[int]) -> Sequence[Row]:

@@ -10,6 +10,7 @@ from sqlmodel import Session
 
 from kettlesort.core.ranking.reasons import marked
 from kettlesort.core.record import Record
+from kettlesort.core.screening.naming import named_in
 from kettlesort.core.screening.underline import Underlined, parts, underlined
 from kettlesort.settings import settings
 from kettlesort.store import orders, ranking
@@ -18,9 +19,9 @@ from kettlesort.store.base import Row, seen_by, session, snapshot
 from kettlesort.store.chart import ensure_study
 from kettlesort.store.fulltexts import full_texts_of
 from kettlesort.store.passes import has_share, latest_settlement, modes
-from kettlesort.store.plan import Criterion
+from kettlesort.store.plan import Criterion, members
 from kettlesort.store.records import Wanted, record_of
-from kettlesort.store.screen import Note, Taking, Verdict
+from kettlesort.store.screen import Note, NoteTo, Taking, Verdict
 from kettlesort.store.standing import lock_state, state_in
 from kettlesort.store.stopping import latest_sample
 from kettlesort.work.change import Change, changing
@@ -286,7 +287,7 @@ def history(review: int, account: int, pass_number: int, limit: int = 50) -> Seq
 
 
 def note(review: int, account: int, record: int, text: str) -> None:
-    """Note something about a record; an empty note clears one's own."""
+    """Note something about a record; an empty note clears one's own. Colleagues whom it names (``@`` and what they sign in with) find it among those to them."""
     with changing(review, account, "screen", alone=False) as change:
         standing = lock_state(change.db, review, record)
         if standing is None:
@@ -294,5 +295,25 @@ def note(review: int, account: int, record: int, text: str) -> None:
         before = next((n["text"] for n in store.notes_on(change.db, [record]) if n["account_id"] == account), "")
         change.unseen = standing["first_blind"] or standing["second_blind"]
         if before != text.strip():
-            change.db.add(Note(review_id=review, copy_id=record, account_id=account, text=text.strip()[:10000]))
+            noted = Note(review_id=review, copy_id=record, account_id=account, text=text.strip()[:10000])
+            change.db.add(noted)
+            change.db.flush()
+            team = {one["name"]: one["id"] for one in members(change.db, review) if one["removed_at"] is None and one["id"] != account}
+            for name in named_in(noted.text, team):
+                change.db.add(NoteTo(note_id=noted.id or 0, account_id=team[name], review_id=review))
             change.event("screen.noted", standing["title"], before, text.strip()[:10000], about=record)
+
+
+def notes_to(review: int, account: int) -> Sequence[Row]:
+    """The notes that name somebody: of a record that is read blind, once they and the others have read it."""
+    with snapshot() as db:
+        return store.notes_to(db, review, account)
+
+
+def be_done(review: int, account: int, number: int, *, done: bool) -> None:
+    """Say that one is done with a note to oneself, or not yet."""
+    with changing(review, account, "", alone=False) as change:
+        found = change.db.get(NoteTo, (number, account))
+        if found is None or found.review_id != review:
+            raise NotFound("There is no such note to you.")
+        found.done_at = datetime.now(UTC) if done else None

@@ -2,17 +2,34 @@
 // How many records are in which state, who reads how fast, and when it will be done.
 import { useQuery } from '@tanstack/vue-query'
 import { computed } from 'vue'
-import { GET, got } from '@/api/client'
+import { GET, got, PUT } from '@/api/client'
 import { ago, count, day, plural } from '@/common/format'
-import { useReview } from '@/common/review'
+import { attempt } from '@/common/messages'
+import { useRefresh, useReview } from '@/common/review'
 import StateOf from '@/common/StateOf.vue'
 import VerdictMark from '@/common/VerdictMark.vue'
 
-const { review, path, figures, mayLead } = useReview()
+const { review, path, figures, mayLead, mayWrite } = useReview()
 const { data, error, isPending, refetch } = useQuery({
   queryKey: ['progress', review],
   queryFn: () => got(GET('/api/reviews/{review}/progress', { params: path.value })),
 })
+const refresh = useRefresh()
+const { data: notes } = useQuery({
+  queryKey: ['notes', review],
+  queryFn: () => got(GET('/api/reviews/{review}/notes-to-me', { params: path.value })),
+})
+async function beDone(note: number, done: boolean) {
+  await attempt(() =>
+    got(
+      PUT('/api/reviews/{review}/notes-to-me/{note}', {
+        params: { path: { review: review.value, note } },
+        body: { done },
+      }),
+    ),
+  )
+  await refresh('notes')
+}
 const list = (key: string) => `/reviews/${review.value}/records?list=${key}`
 const first = computed(() => {
   const f = figures.data.value
@@ -82,6 +99,19 @@ const most = computed(() => Math.max(1, ...first.value.map((one) => one.n)))
           {{ plural(data.left, 'record') }} left. When they will be settled is told once records were settled on three
           days.
         </p>
+        <template v-if="notes?.length">
+          <h2>Notes to you</h2>
+          <ul class="notes small">
+            <li v-for="note in notes" :key="note.id" :class="{ soft: note.done }">
+              <router-link :to="`/reviews/${review}/screen?record=${note.record}`">{{ note.title }}</router-link>
+              <p>{{ note.by }}, {{ ago(note.at) }}: {{ note.text }}</p>
+              <button v-if="mayWrite" class="link" @click="beDone(note.id, !note.done)">
+                {{ note.done ? 'Not done yet' : 'Done with it' }}
+                <span class="unseen">: {{ note.title }}</span>
+              </button>
+            </li>
+          </ul>
+        </template>
         <h2>{{ mayLead ? 'People' : 'You' }}</h2>
         <table v-if="data?.people.length" class="small">
           <thead>
@@ -128,6 +158,15 @@ const most = computed(() => Math.max(1, ...first.value.map((one) => one.n)))
   display: grid;
   gap: 10px;
   align-content: start;
+}
+.notes {
+  list-style: none;
+  margin: 0;
+  padding: 0;
+}
+.notes li {
+  border-top: 1px solid var(--ks-hair);
+  padding: 6px 0;
 }
 .state {
   width: 210px;

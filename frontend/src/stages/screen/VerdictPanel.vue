@@ -6,7 +6,7 @@ import { GET, got, PUT, type Schemas } from '@/api/client'
 import { guideOpen } from '@/common/guide'
 import { attempt } from '@/common/messages'
 import VerdictMark from '@/common/VerdictMark.vue'
-import { VERDICT_WORDS } from '@/common/format'
+import { plural, VERDICT_WORDS } from '@/common/format'
 import type { Decision } from './desk'
 
 const props = defineProps<{
@@ -23,6 +23,33 @@ const note = ref('')
 const field = ref<HTMLTextAreaElement | null>(null)
 const { data: me } = useQuery({ queryKey: ['me'], queryFn: () => got(GET('/api/account')), staleTime: Infinity })
 const mine = () => props.sheet?.notes.find((note) => note.account_id === me.value?.id)?.text ?? ''
+/** Notes that name one, and the colleagues whom one may name. */
+const { data: toMe } = useQuery({
+  queryKey: ['notes', computed(() => props.review)],
+  queryFn: () => got(GET('/api/reviews/{review}/notes-to-me', { params: { path: { review: props.review } } })),
+})
+const waiting = computed(() => toMe.value?.filter((one) => !one.done).length ?? 0)
+const naming = ref(false)
+const { data: members } = useQuery({
+  queryKey: ['members', computed(() => props.review)],
+  enabled: naming,
+  queryFn: () => got(GET('/api/reviews/{review}/members', { params: { path: { review: props.review } } })),
+})
+/** Whose names begin as what stands after the last @. */
+const calls = computed(() => {
+  const begun = /(?:^|[^\w@])@([\w.-]*)$/.exec(note.value)?.[1]?.toLowerCase()
+  return begun === undefined
+    ? []
+    : (members.value ?? []).filter(
+        (one) =>
+          !one.removed_at && one.id !== me.value?.id && one.name.toLowerCase().startsWith(begun) && one.name !== begun,
+      )
+})
+watch(note, (text) => text.includes('@') && (naming.value = true))
+function call(name: string) {
+  note.value = `${note.value.replace(/@[\w.-]*$/, '')}@${name} `
+  field.value?.focus()
+}
 const others = computed(() =>
   (props.sheet?.notes ?? []).filter((note) => note.account_id !== me.value?.id && note.text),
 )
@@ -97,11 +124,23 @@ defineExpose({ flush, focusNote: () => field.value?.focus() })
       rows="3"
       maxlength="10000"
       :readonly="!mayWrite"
-      placeholder="What a colleague should know"
+      placeholder="What a colleague should know; @ calls one"
       @blur="flush"
+      @keydown.tab="calls[0] && ($event.preventDefault(), call(calls[0].name))"
       @keydown.esc.prevent="leave"
       @keydown.enter.exact.prevent="leave"
     />
+    <p v-if="calls.length" class="small calls">
+      <button v-for="one in calls" :key="one.id" class="link" @mousedown.prevent @click="call(one.name)">
+        @{{ one.name }} <span class="soft">{{ one.full_name }}</span>
+      </button>
+    </p>
+    <p v-if="sheet?.blind && /(^|[^\w@])@\w/.test(note)" class="small soft">
+      Whom it calls sees it once all readers of this record have decided.
+    </p>
+    <p v-if="waiting" class="small">
+      <router-link :to="`/reviews/${review}/screen/standing`">{{ plural(waiting, 'note') }} to you</router-link>
+    </p>
     <p v-for="other in others" :key="other.account_id" class="small soft">{{ other.by }}: {{ other.text }}</p>
     <b class="small soft">Your last decisions</b>
     <ul class="small">
