@@ -98,7 +98,14 @@ def marked(text: str, forms: Mapping[str, bool]) -> list[tuple[int, int, bool]]:
     >>> marked("Wrapped hives, and HIVES", {"hives": True, "wrapped": False})
     [(0, 7, False), (8, 13, True), (19, 24, True)]
     """
-    return [(at.start(), at.end(), forms[word]) for at in _TOKEN.finditer(text) for word in words_of(at[0])[:1] if word in forms]
+    if not forms:
+        return []
+    words = ((at, _first_word(at[0])) for at in _TOKEN.finditer(text))
+    return [(at.start(), at.end(), forms[word]) for at, word in words if word in forms]
+
+
+def _first_word(token: str) -> str:
+    return token.lower() if token.isascii() and token.isalnum() else next(iter(words_of(token)), "")
 
 
 def nearest(texts: Texts, position: int, among: Sequence[int], most: int = 3) -> list[tuple[int, float]]:

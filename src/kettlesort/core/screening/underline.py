@@ -60,9 +60,10 @@ def underlined(text: str, words: Iterable[tuple[str, bool]], learned: Sequence[t
     >>> [(text_[it.begin:it.end], it.supports, it.own) for text_ in ["Honey-bee colonies in winter"] for it in underlined(text_, [("honey bee*", True), ("coloni*", False)], [(19, 21, True)])]
     [('Honey-bee', True, True), ('colonies', False, True), ('in', True, False)]
     """
-    plain, places = _folded(text)
     found = [Underlined(begin, end, supports, False) for begin, end, supports in learned]
-    for word, supports in words:
+    wanted = list(words)
+    plain, places = _folded(text) if wanted else ("", ())
+    for word, supports in wanted:
         pieces = [re.escape(part) for part in re.split(r"[\s-]+", _folded(word.rstrip("*"))[0]) if part]
         if not pieces:
             continue
@@ -77,8 +78,10 @@ def underlined(text: str, words: Iterable[tuple[str, bool]], learned: Sequence[t
     return sorted(out)
 
 
-def _folded(text: str) -> tuple[str, list[int]]:
+def _folded(text: str) -> tuple[str, Sequence[int]]:
     """A text in lower case without accents, and where each of its letters stands in the given one."""
+    if text.isascii():
+        return text.lower(), range(len(text))
     out: list[str] = []
     places: list[int] = []
     for k, letter in enumerate(text):
