@@ -83,6 +83,7 @@ const told = {
   },
   'GET /reviews/4/analyses': [{ ...kept, pooled: pooled(2, 0.8), network: null, problem: '' }],
   'GET /reviews/4/analyses/1': { ...kept, result: result(0.8), network: null },
+  'GET /reviews/4/analyses/1/versions': [],
   'GET /reviews/4/analyses/1/closer': closer,
   'GET /reviews/4/analyses/1/words': { methods: 'Effects are risk ratios.', results: '2 studies.', sources: ['1. A'] },
 }
@@ -147,6 +148,23 @@ describe('An analysis', () => {
     expect(put()[0]).toMatchObject({ analysis: { left_out: ['6'] }, seen: 4 })
     await messages.value[0]?.undo?.()
     expect(put()[1]).toMatchObject({ analysis: { left_out: [] } })
+  })
+
+  it('tells its versions, and takes one up again as a change that is not kept yet', async () => {
+    const version = (version: number, measure: string, changed: string[]) => ({
+      version, analysis: { ...analysis, measure }, by: 'Rudd', at: '2026-10-01T10:00:00Z', changed,
+    }) // prettier-ignore
+    const it = await page(await loaded('Analysis'), '/reviews/4/pool/1', {
+      ...told,
+      'GET /reviews/4/analyses/1/versions': [version(4, 'RR', ['measure']), version(3, 'OR', [])],
+      'POST /reviews/4/analyses/preview': { result: result(0.8), network: null },
+    })
+    expect(it.text()).toContain('2 versions')
+    await it.click('Take it up again')
+    await it.settled()
+    expect(it.asked('PUT /reviews/4/analyses/1')).toEqual([])
+    expect(it.asked('POST /reviews/4/analyses/preview').at(-1)).toMatchObject({ measure: 'OR' })
+    expect(it.button('Keep the change')).toBeDefined()
   })
 
   it('leaves out one comparison of a divided study, and says which of its columns the picture has', async () => {

@@ -140,6 +140,7 @@ MEMBER = {
         "analyses/{analysis}/{plot}.pdf",
         "analyses/{analysis}/figures.csv",
         "analyses/{analysis}/words",
+        "analyses/{analysis}/versions",
         "analyses/{analysis}/closer",
         "summary",
         "summary.csv",

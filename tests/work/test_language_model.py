@@ -11,6 +11,7 @@ from kettlesort.core.charting.language_model import NO_FIGURE, NO_QUOTE, NONSENS
 from kettlesort.settings import settings
 from kettlesort.standins.language_model import KEY, Mood, Temper, language_model_app
 from kettlesort.store.base import session
+from kettlesort.store.extraction import first_proposals
 from kettlesort.store.sql import rows, scalar
 from kettlesort.work import chart, codebook, evidence_out, language_model, proposals
 from kettlesort.work.codebook import Book
@@ -161,8 +162,6 @@ def test_who_reads_twice_is_compared_with_the_reader_not_with_the_model(read: Ro
     ask(read)
     with session() as db:
         marked = rows(db, "SELECT signs, model FROM proposal WHERE review_id = :v AND model <> ''", v=read.review)
-        from kettlesort.store.extraction import first_proposals
-
         first = {one["id"] for one in first_proposals(db, read.review)}
         models = {one["id"] for one in rows(db, "SELECT id FROM proposal WHERE review_id = :v AND model <> ''", v=read.review)}
     assert marked

@@ -233,6 +233,13 @@ def test_a_shared_group_is_divided_among_the_arms_that_share_it(pool: Pool) -> N
     told = pool_out.in_words(pool.review, number)
     assert "divided evenly among them [1]" in told.methods
     assert "One study was left out" in told.results
+    assert [one.changed for one in pooling.versions(pool.review, number)] == [[]]
+    seen = pooling.found(pool.review, number)[0].version
+    pooling.keep(pool.review, pool.lead, pool.said(arms=wraps, split=True, tau2="DL", left="plain"), number, seen)
+    assert [one.changed for one in pooling.versions(pool.review, number)] == [
+        ["variance between studies", "what is left out", "labels"],
+        [],
+    ]
     one_part = mine[1].key
     assert one_part == part_key(pool.studies[0], pool.levels["Straw wrap"])
     looked = pooling.opened(pool.review, pooling.keep(pool.review, pool.lead, pool.said(arms=wraps, split=True)), [one_part])

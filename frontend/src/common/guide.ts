@@ -241,7 +241,7 @@ export const GUIDES: Record<string, Guide> = {
     ],
   },
   Agreement: {
-    what: ['How far readers agree on what they read independently: for each pair, for each reason, and over time.'],
+    what: ['How far readers agree on what they read independently: for each pair, for each reason, and over time. A count opens its records.'],
   },
   'A list as a spreadsheet': {
     what: [
@@ -285,6 +285,7 @@ export const GUIDES: Record<string, Guide> = {
     what: [
       'Reports are read for the items of the codebook. Every value that one states is proposed, with the words that it comes from and how sure that is. Nothing enters the table before you accept it.',
       'How sure is worked out from signs, such as how near the item’s words stand; your answers move their weights.',
+      'If the server knows a language model and a lead lets it be asked, what it proposes stands beside these, marked; what it does not quote word for word is refused.',
     ],
     keys: [
       ['Enter', 'Accept'],

@@ -222,6 +222,16 @@ class ListedAnalysis(BaseModel):
     problem: str
 
 
+class VersionOfAnalysis(BaseModel):
+    """A version of an analysis; ``changed`` names what is other than in the one before."""
+
+    version: int
+    analysis: AnalysisText
+    by: str
+    at: datetime
+    changed: list[str]
+
+
 class AnalysisInWords(BaseModel):
     """Two paragraphs with the sources that they name, numbered."""
 

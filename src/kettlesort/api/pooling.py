@@ -17,6 +17,7 @@ from kettlesort.api.pool_wire import (
     MadeAnalysis,
     PartKey,
     SetAnalysis,
+    VersionOfAnalysis,
     WholeAnalysis,
     in_short,
     pooled_out,
@@ -70,6 +71,15 @@ def in_words(analysis: int, member: AsMember) -> AnalysisInWords:
     """An analysis as the methods and the results of a report would tell it."""
     words = pool_out.in_words(member.review, analysis)
     return AnalysisInWords(methods=words.methods, results=words.results, sources=[f"{k}. {said}" for k, said in words.sources])
+
+
+@router.get("/{analysis}/versions")
+def versions(analysis: int, member: AsMember) -> list[VersionOfAnalysis]:
+    """Every version of an analysis, the newest first."""
+    return [
+        VersionOfAnalysis(version=one.kept.version, analysis=text_of(one.kept.said), by=one.kept.by, at=one.kept.at, changed=one.changed)
+        for one in pooling.versions(member.review, analysis)
+    ]
 
 
 @router.put("/{analysis}", status_code=204)

@@ -198,7 +198,7 @@ def _say(
         held.state, held.problem, held.proposed, held.refused = state, problem, len(found), dict(refused or {})
         if report is None:
             return
-        if state == "asked":
+        if state == "asked" or found:
             store.drop_unanswered(change.db, review, report.record)
         told = store.said_of_it(change.db, review)
         sure = round((told["accepted"] + 1) / (sum(told.values()) + 2), 4)

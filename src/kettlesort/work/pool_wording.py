@@ -93,6 +93,19 @@ def as_data(wording: Wording) -> dict[str, Any]:
     return {name: list(value) if isinstance(value, tuple) else value for name, value in wording._asdict().items()}
 
 
+_CALLED = {
+    "name": "name", "measure": "measure", "item": "item", "arms": "arms", "against": "arms", "outcome": "outcome", "time": "time point", "se_item": "standard error",
+    "model": "model", "tau2": "variance between studies", "hk": "interval", "weights": "weights", "level": "level", "correction": "correction", "left_out": "what is left out",
+    "group": "groups", "order": "order", "left": "labels", "right": "labels", "kind": "what is compared", "split": "how arms are joined", "moderators": "moderators",
+    "better": "ranking", "only": "studies", "among": "studies", "beside": "columns", "hidden": "columns",
+}  # fmt: skip
+
+
+def changed(now: Wording, before: Wording) -> list[str]:
+    """Which parts of an analysis are other than before, in words."""
+    return list(dict.fromkeys(_CALLED[name] for name in Wording._fields if getattr(now, name) != getattr(before, name)))
+
+
 def checked(evidence: Evidence, said: Wording) -> Wording:
     """An analysis that can be. Raises Invalid."""
     said = said._replace(name=" ".join(said.name.split())[:200], left=said.left.strip()[:80], right=said.right.strip()[:80])

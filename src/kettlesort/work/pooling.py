@@ -18,7 +18,7 @@ from kettlesort.work.chart import evidence_in
 from kettlesort.work.errors import Conflict, Invalid, NotFound
 from kettlesort.work.pool_network import NetworkResult, compared
 from kettlesort.work.pool_studies import Result, Table, table_of, worked_out
-from kettlesort.work.pool_wording import Wording, as_data, checked, wording_of
+from kettlesort.work.pool_wording import Wording, as_data, changed, checked, wording_of
 
 
 class Kept(NamedTuple):
@@ -135,6 +135,22 @@ def preview(review: int, said: Wording) -> Shown:
     with snapshot() as db:
         table = table_of(db, review, [said])
     return _shown(table, checked(table.evidence, said))
+
+
+class Version(NamedTuple):
+    """A version of an analysis, and which parts of it are other than in the one before."""
+
+    kept: Kept
+    changed: list[str]
+
+
+def versions(review: int, number: int) -> list[Version]:
+    """Every version of an analysis, the newest first."""
+    with snapshot() as db:
+        _find(db, review, number)
+        kept = [Kept(number, row["id"], wording_of(row["content"]), row["by"], row["at"]) for row in store.versions(db, number)]
+    before: list[Wording | None] = [*(one.said for one in kept[1:]), None]
+    return [Version(one, changed(one.said, old) if old else []) for one, old in zip(kept, before, strict=True)]
 
 
 def keep(review: int, account: int, said: Wording, number: int | None = None, seen: int | None = None) -> int:

@@ -1,7 +1,7 @@
 <script setup lang="ts">
 // One analysis: its studies, the forest plot, a closer look. Studies are left out by key, and the diamond moves.
 import { keepPreviousData, useQuery } from '@tanstack/vue-query'
-import { computed, ref, watch } from 'vue'
+import { computed, nextTick, ref, watch } from 'vue'
 import { useRoute, useRouter } from 'vue-router'
 import { file, GET, got, POST, PUT, type Schemas } from '@/api/client'
 import { moment, plural } from '@/common/format'
@@ -46,6 +46,23 @@ const { data: drawn } = useQuery({
   placeholderData: keepPreviousData,
   queryFn: async () => (await file(`${address('forest.svg')}?screen=true${withoutQuery.value}`)).text(),
 })
+
+const { data: versions } = useQuery({
+  queryKey: ['analyses', review, number, 'versions'],
+  enabled: computed(() => Boolean(number.value)),
+  queryFn: () =>
+    got(
+      GET('/api/reviews/{review}/analyses/{analysis}/versions', {
+        params: { path: { review: review.value, analysis: number.value! } },
+      }),
+    ),
+})
+/** An earlier version is looked at as a change that is not kept yet. */
+async function takeUp(analysis: Analysis) {
+  await set({ edit: 'yes', view: undefined })
+  await nextTick() // the form begins with the version that stands
+  takeFrom(analysis)
+}
 
 const EMPTY: Required<Analysis> = {
   name: '', measure: 'RR', item: 0, arms: [], against: [], outcome: null, time: null, se_item: null, model: 'random', tau2: 'REML', hk: false, weights: 'iv',
@@ -348,6 +365,16 @@ const DOWNLOADS = [
           <p v-if="data && !editing" class="small soft">
             {{ data.by }}, {{ moment(data.at) }}. Worked out from the evidence table as it is now.
           </p>
+          <details v-if="!editing && (versions?.length ?? 0) > 1" class="small">
+            <summary>{{ plural(versions!.length, 'version') }}</summary>
+            <ol class="ruled">
+              <li v-for="(one, k) in versions" :key="one.version">
+                {{ moment(one.at) }}, {{ one.by }}:
+                <span class="soft">{{ one.changed.length ? one.changed.join(', ') : 'made' }}</span>
+                <button v-if="mayWrite && k" class="link" @click="takeUp(one.analysis)">Take it up again</button>
+              </li>
+            </ol>
+          </details>
         </template>
       </section>
     </div>
