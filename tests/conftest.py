@@ -9,6 +9,7 @@ from dataclasses import dataclass
 
 import psycopg
 import pytest
+from _pytest.nodeid import NodeId
 from hypothesis import HealthCheck
 from hypothesis import settings as hypothesis_settings
 from pwdlib import PasswordHash
@@ -19,6 +20,17 @@ hypothesis_settings.register_profile(
     "kettle", deadline=None, max_examples=40, derandomize=True, suppress_health_check=[HealthCheck.too_slow]
 )
 hypothesis_settings.load_profile("kettle")
+
+
+@pytest.hookimpl(trylast=True)
+def pytest_collection_modifyitems(config: pytest.Config, items: list[pytest.Item]) -> None:
+    """Tests of one group go to one worker: pytest-xdist 3.8 writes the group where pytest 9.2 no longer reads it."""
+    if not config.getoption("loadgroup", False):
+        return
+    for item in items:
+        group = item.get_closest_marker("xdist_group")
+        if group and "@" not in item.nodeid:
+            item._id = NodeId.parse(f"{item.nodeid}@{group.args[0]}")  # type: ignore[attr-defined]
 
 
 @pytest.fixture(scope="session")
