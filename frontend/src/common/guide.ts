@@ -241,7 +241,9 @@ export const GUIDES: Record<string, Guide> = {
     ],
   },
   Agreement: {
-    what: ['How far readers agree on what they read independently: for each pair, for each reason, and over time. A count opens its records.'],
+    what: [
+      'How far readers agree on what they read independently: for each pair, for each reason, and over time. A count opens its records.',
+    ],
   },
   'A list as a spreadsheet': {
     what: [

@@ -234,7 +234,9 @@ def unsure(db: Session, number: int) -> Sequence[Row]:
     )
 
 
-_PLACED = "coalesce(a.record_id, u.left_copy) AS left_record, coalesce(b.record_id, u.right_copy) AS right_record"
+_PLACED = (
+    "u.left_copy, u.right_copy, coalesce(a.record_id, u.left_copy) AS left_record, coalesce(b.record_id, u.right_copy) AS right_record"
+)
 _PLACES = "LEFT JOIN placement a ON a.copy_id = u.left_copy LEFT JOIN placement b ON b.copy_id = u.right_copy"
 
 

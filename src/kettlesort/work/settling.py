@@ -17,21 +17,22 @@ from kettlesort.work.change import Change
 from kettlesort.work.match import regroup
 
 PART = 250
-"""So many records are joined and parted in one transaction, and a few more where they hang together."""
+"""So many copies are joined and parted in one transaction, and a few more where they hang together."""
 
 
 class Part(NamedTuple):
-    """Some records that hang together: rulings on their copies that hold no longer and that hold again, and pairs that are joined."""
+    """Some copies whose records hang together: rulings on them that hold no longer and that hold again, and pairs that are joined."""
 
-    records: list[int]
+    copies: list[int]
     withdrawn: list[int]
     restored: list[int]
     joined: list[match.Found]
 
 
 class _Step(NamedTuple):
-    """One ruling or pair, and the records that it is about."""
+    """One ruling or pair: its copies, and the records that they are in."""
 
+    copies: tuple[int, int]
     records: tuple[int, int]
     withdrawn: int | None = None
     restored: int | None = None
@@ -47,18 +48,18 @@ def parts_of(db: Session, trial: Trial, *, undo: bool) -> list[Part]:
     assert trial.id is not None
     if undo or trial.undone_at is not None:
         steps = [
-            _Step(_records(row), withdrawn=row["id"]) if row["holds"] else _Step(_records(row), restored=row["id"])
+            _Step(*_about(row), withdrawn=row["id"]) if row["holds"] else _Step(*_about(row), restored=row["id"])
             for row in store.of_trial(db, trial.id)
             if row["holds"] == (row["made"] == undo)
         ]
     else:
-        steps = [_Step(_records(row), withdrawn=row["id"]) for row in store.not_shared(db, trial.review_id, trial.id, trial.mark[1])]
-        steps += [_Step(_records(row), joined=_found(row)) for row in store.not_joined(db, trial.review_id, trial.id)]
+        steps = [_Step(*_about(row), withdrawn=row["id"]) for row in store.not_shared(db, trial.review_id, trial.id, trial.mark[1])]
+        steps += [_Step(*_about(row), joined=_found(row)) for row in store.not_joined(db, trial.review_id, trial.id)]
     return _hanging_together(steps)
 
 
-def _records(row: Row) -> tuple[int, int]:
-    return row["left_record"], row["right_record"]
+def _about(row: Row) -> tuple[tuple[int, int], tuple[int, int]]:
+    return (row["left_copy"], row["right_copy"]), (row["left_record"], row["right_record"])
 
 
 def _found(row: Row) -> match.Found:
@@ -77,11 +78,10 @@ def _hanging_together(steps: Sequence[_Step]) -> list[Part]:
         steps_of.setdefault(groups.of(place[step.records[0]]), []).append(step)
     parts = [Part([], [], [], [])]
     for group in groups.all():
-        if len(parts[-1].records) >= PART:
+        if len(parts[-1].copies) >= PART:
             parts.append(Part([], [], [], []))
-        part = parts[-1]
-        part.records.extend(records[k] for k in group)
-        some = steps_of[groups.of(group[0])]
+        part, some = parts[-1], steps_of[groups.of(group[0])]
+        part.copies.extend(sorted({copy for step in some for copy in step.copies}))
         part.withdrawn.extend(step.withdrawn for step in some if step.withdrawn is not None)
         part.restored.extend(step.restored for step in some if step.restored is not None)
         part.joined.extend(step.joined for step in some if step.joined is not None)
@@ -94,7 +94,7 @@ def kept_anew(db: Session, review: int) -> list[Part]:
     if len({*latest, *([()] if len(latest) < 2 else [])}) < 2:
         return []
     records = match.several(db, review)
-    return [Part(records[k : k + PART], [], [], []) for k in range(0, len(records), PART)]
+    return [Part(match.group_copies(db, records[k : k + PART // 2]), [], [], []) for k in range(0, len(records), PART // 2)]
 
 
 def follow(change: Change, trial: Trial, part: Part) -> None:
@@ -103,6 +103,7 @@ def follow(change: Change, trial: Trial, part: Part) -> None:
     store.withdraw(change.db, change.account, part.withdrawn, trial.id if first else None)
     store.restore(change.db, part.restored)
     match.rule_same(change.db, change.review, change.account, part.joined, trial.id)
-    copies = match.group_copies(change.db, part.records)
-    regroup(change, part.records)
+    records = match.records_of(change.db, part.copies)  # as they are now: somebody may have joined or parted some meanwhile
+    copies = match.group_copies(change.db, records)
+    regroup(change, records)
     match.rebuild(change.db, change.review, match.records_of(change.db, copies), rules.trust_of(change.db, change.review))
