@@ -16,7 +16,7 @@ from kettlesort.work import rules
 from kettlesort.work.change import Change
 from kettlesort.work.match import regroup
 
-PART = 250
+PART = 150
 """So many copies are joined and parted in one transaction, and a few more where they hang together."""
 
 
