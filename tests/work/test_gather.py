@@ -148,11 +148,13 @@ def test_a_large_file_leaves_in_parts_and_comes_back_from_the_middle(room: Room,
     room.match()
     assert room.records() == everything
     gather.set_aside(room.review, room.lead, batch)
-    with pytest.MonkeyPatch.context() as patch:
-        patch.setattr(jobs.Progress, "tick", lambda self, share: (_ for _ in ()).throw(jobs.Cancelled()))
-        gather.leave_review(job())
-    room.match()
-    assert (state()[0], room.records()) == ("taken", everything), "whoever cancels it keeps the file"
+    with pytest.raises(Conflict, match="Take the file in again"):
+        jobs.cancel(room.review, job())
+    with pytest.raises(Conflict, match="still being set aside"):
+        gather.read_again(room.review, room.lead, batch, {"format": "ris"})
+    gather.leave_review(job())
+    assert state() == ("aside", 2)
+    gather.read_again(room.review, room.lead, batch, {"format": "ris"})
 
 
 def test_verdicts_outlive_setting_a_file_aside(room: Room) -> None:

@@ -2,7 +2,8 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator
+from collections.abc import Iterator, Mapping
+from typing import Any
 
 import pytest
 from starlette.routing import Mount
@@ -156,6 +157,41 @@ def test_a_model_that_is_away_or_does_not_know_us_is_said(read: Room, monkeypatc
     assert "is away" in found.problem
     monkeypatch.undo()
     assert ask(read).asked == 1  # what could not be asked is asked the next time
+
+
+def test_a_server_that_knows_it_no_more_asks_nobody_and_comes_to_an_end(
+    read: Room, temper: Temper, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    language_model.ask(read.review, read.lead)
+    monkeypatch.setattr(settings(), "language_model", "")
+    before = next(temper.asked)
+    with session() as db:
+        job = scalar(db, "SELECT max(id) FROM job WHERE review_id = :v AND kind = 'ask_model'", v=read.review)
+    language_model.ask_model(job)
+    found = language_model.model(read.review)
+    assert (found.waiting, found.failed, found.problem) == (0, 1, "The language model may not be asked any more.")
+    assert next(temper.asked) == before + 1
+
+
+def test_what_came_before_it_went_away_is_kept_once(read: Room, temper: Temper, monkeypatch: pytest.MonkeyPatch) -> None:
+    asked = language_model.LanguageModel.ask
+    left = 0
+
+    def until_it_goes(model: language_model.LanguageModel, question: Mapping[str, Any]) -> bytes:
+        nonlocal left
+        left -= 1
+        if left < 0:
+            raise language_model.ModelError("The language model is away.")
+        return asked(model, question)
+
+    monkeypatch.setattr(language_model.LanguageModel, "ask", until_it_goes)
+    for _ in range(2):
+        left = 2
+        found = ask(read)
+        assert found.problem == "The language model is away."
+        with session() as db:
+            kept = scalar(db, "SELECT count(*) FROM proposal WHERE review_id = :v AND model <> '' AND gone_at IS NULL", v=read.review)
+        assert kept == 3, "of both arms, and the thickness; not once more the second time"
 
 
 def test_who_reads_twice_is_compared_with_the_reader_not_with_the_model(read: Room) -> None:

@@ -11,7 +11,7 @@ from typer.testing import CliRunner
 from kettlesort.cli import app
 from kettlesort.store.base import session
 from kettlesort.store.sql import rows, run, scalar
-from kettlesort.work import checks, fulltexts, gather, groups, match, questions, report, rules, screen, settling, trials
+from kettlesort.work import checks, fulltexts, gather, groups, jobs, match, questions, report, rules, screen, settling, trials
 from kettlesort.work.errors import Conflict, Invalid, NotFound
 from tests.conftest import Room, make_room, ris
 from tests.work.matching import run_trial
@@ -437,10 +437,14 @@ def test_a_large_trial_is_applied_and_undone_in_parts_that_come_to_the_same(room
     trials.settle_groups(job)
     assert sizes(room) == whole
     trials.undo(room.review, room.lead, trial)
-    with session() as db:
-        run(db, "UPDATE job SET cancel = TRUE WHERE id = :j", j=last_job(room, "settle_groups"))
+    with pytest.raises(Conflict, match="neither the one rule nor the other"):
+        jobs.cancel(room.review, last_job(room, "settle_groups"))
     trials.settle_groups(last_job(room, "settle_groups"))
+    assert sizes(room) == before
     assert report.standing(room.review).figures.adds_up
+    trials.apply(room.review, room.lead, trial)
+    trials.settle_groups(last_job(room, "settle_groups"))
+    assert sizes(room) == whole, "and once more, by the rulings that it made before"
 
 
 def test_removed_copies_are_told_by_what_and_from_where(asked: Room) -> None:

@@ -9,7 +9,7 @@ from sqlalchemy import Index
 from sqlmodel import Session
 
 from kettlesort.store.base import Moment, Row, Table, json_field, key, moment, one_of, reference
-from kettlesort.store.sql import column, row, rows, run
+from kettlesort.store.sql import column, row, rows
 
 
 class ModelAsking(Table, table=True):
@@ -61,17 +61,6 @@ def to_ask(db: Session, review: int, *, again: bool = False) -> list[int]:
         WHERE s.first = 'include' AND s.fulltext = 'obtained' AND s.second = 'include'
         AND (a.at IS NULL OR a.at < r.at OR (:again AND NOT a.waits)) ORDER BY r.record_id""",
         review=review, again=again,
-    )  # fmt: skip
-
-
-def drop_unanswered(db: Session, review: int, record: int) -> None:
-    """What the model proposed from a report, and nobody has said anything of, is replaced by what it proposes now."""
-    run(
-        db,
-        """UPDATE proposal p SET gone_at = clock_timestamp() WHERE p.review_id = :review AND p.gone_at IS NULL AND p.model <> ''
-        AND p.copy_id IN (SELECT copy_id FROM placement WHERE record_id = :record)
-        AND NOT EXISTS (SELECT 1 FROM proposal_answer a WHERE a.proposal_id = p.id AND a.withdrawn_at IS NULL)""",
-        review=review, record=record,
     )  # fmt: skip
 
 

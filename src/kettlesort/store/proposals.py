@@ -122,14 +122,14 @@ def of_cell(db: Session, review: int, study: int, item: int, levels: tuple[int |
     )  # fmt: skip
 
 
-def drop_unanswered(db: Session, review: int, record: int) -> None:
-    """Proposals from a report of which nobody has said anything are replaced by those of a later reading."""
+def drop_unanswered(db: Session, review: int, record: int, *, of_model: bool = False) -> None:
+    """Proposals from a report of which nobody has said anything are replaced by those of a later reading; only those ``of_model`` when that is asked again."""
     run(
         db,
-        """UPDATE proposal p SET gone_at = clock_timestamp() WHERE p.review_id = :review AND p.gone_at IS NULL
+        """UPDATE proposal p SET gone_at = clock_timestamp() WHERE p.review_id = :review AND p.gone_at IS NULL AND (NOT :of_model OR p.model <> '')
         AND p.copy_id IN (SELECT copy_id FROM placement WHERE record_id = :record)
         AND NOT EXISTS (SELECT 1 FROM proposal_answer a WHERE a.proposal_id = p.id AND a.withdrawn_at IS NULL)""",
-        review=review, record=record,
+        review=review, record=record, of_model=of_model,
     )  # fmt: skip
 
 

@@ -245,6 +245,8 @@ def read_again(review: int, account: int, batch: int, how: Mapping[str, Any]) ->
             raise Conflict("This file is still being read.")
         if found.format == "catalogue":
             raise Conflict("These records are as the catalogue gave them; there is no other way to read them.")
+        if found.state == "leaving":
+            raise Conflict("This file is still being set aside; wait for that.")
         if found.state == "taken":
             raise Conflict("The records of this file are in the review. Set the file aside first; then it can be read otherwise.")
         label = {"label": found.how["label"]} if found.how.get("label") else {}
@@ -346,28 +348,24 @@ def set_aside(review: int, account: int, batch: int) -> None:
 
 
 def leave_review(job_id: int) -> None:
-    """The job behind setting a large file aside: what is left of its copies leaves in parts. Whoever cancels it takes the file in again."""
+    """The job behind setting a large file aside: what is left of its copies leaves in parts, unless the file is taken in again meanwhile."""
     with jobs.working(job_id) as work:
         if work is None:
             return
         job, progress = work
         assert job.subject_id is not None
         left = 0
-        try:
-            while True:
-                with changing(job.review_id, job.account_id, "gather", alone=False) as change:
-                    found = _held(change.db, job.review_id, job.subject_id)
-                    change.wait_turn()
-                    if found.state != "leaving" or leave(change, job.subject_id):
-                        found.state = "aside" if found.state == "leaving" else found.state  # else it was taken in meanwhile
-                        jobs.finish_in(change.db, job, "done")
-                        return
-                    left += LEAVING
-                    of = store.size_of(change.db, job.subject_id)
-                progress.tick(min(1.0, left / of))
-        except jobs.Cancelled:
-            take_in(job.review_id, job.account_id, job.subject_id)
-            raise
+        while True:
+            with changing(job.review_id, job.account_id, "gather", alone=False) as change:
+                found = _held(change.db, job.review_id, job.subject_id)
+                change.wait_turn()
+                if found.state != "leaving" or leave(change, job.subject_id):
+                    found.state = "aside" if found.state == "leaving" else found.state
+                    jobs.finish_in(change.db, job, "done")
+                    return
+                left += LEAVING
+                of = store.size_of(change.db, job.subject_id)
+            progress.tick(min(1.0, left / of))
 
 
 def bring_back(review: int, account: int, batch: int) -> None:

@@ -15,7 +15,7 @@ from kettlesort.store import jobs as store
 from kettlesort.store.base import Row, passes, session, snapshot
 from kettlesort.store.jobs import Job
 from kettlesort.work.change import Change, changing, enqueue, tell
-from kettlesort.work.errors import NotFound
+from kettlesort.work.errors import Conflict, NotFound
 
 
 class Cancelled(Exception):
@@ -143,9 +143,19 @@ def current(review: int) -> Sequence[Row]:
         return store.current(db, review)
 
 
+INSTEAD = {
+    "leave_review": "Half of a file is not left behind. Take the file in again, and all of it stays.",
+    "settle_groups": "Half of a dry run is neither the one rule nor the other. Once it is through, it can be taken back.",
+}
+"""Jobs that are not cancelled, and what a person does instead."""
+
+
 def cancel(review: int, job: int) -> None:
-    """Ask a job to stop; it does so at its next step."""
+    """Ask a job to stop; it does so at its next step. Raises Conflict for one that goes on to its end."""
     with session() as db:
+        found = db.get(Job, job)
+        if found is not None and found.review_id == review and found.state in ("waiting", "working") and found.kind in INSTEAD:
+            raise Conflict(INSTEAD[found.kind])
         if not store.cancel(db, review, job):
             raise NotFound("That work has ended already.")
         tell(db, review, "jobs")

@@ -25,7 +25,7 @@ from kettlesort.store.jobs import under_way
 from kettlesort.store.language_model import ModelAsking
 from kettlesort.store.match import record_of_copy
 from kettlesort.store.plan import Review
-from kettlesort.store.proposals import Proposal
+from kettlesort.store.proposals import Proposal, drop_unanswered
 from kettlesort.work import jobs
 from kettlesort.work.change import Change, changing
 from kettlesort.work.codebook import book_in, core_item
@@ -138,29 +138,30 @@ def _ask(review: int, account: int, number: int) -> None:
     with snapshot() as db:
         held = db.get(ModelAsking, number)
         if held is None or held.state != "waiting":
-            return None
+            return
         record = record_of_copy(db, review, held.copy_id)
         report = None if record is None else _report(db, review, record)
         items = {one.id: core_item(one) for one in book_in(db, review).items}
     if report is None:
-        return _say(review, account, number, "failed", "It is no longer among the included reports, or was not read.")
+        _say(review, account, number, "failed", "It is no longer among the included reports, or was not read.")
+        return
     found: list[tuple[Asked, core.Said]] = []
-    refused = Counter[str]()
+    refused, problem = Counter[str](), ""
     try:
         for asked in report.questions.asked:
             sent = core.passages_for(asked, report.passages, _quotes(report, asked))
             if not sent:
                 continue
-            with snapshot() as db:  # a lead may have forbidden it a moment ago
-                if not _allowed(db, review):
-                    return None
+            with snapshot() as db:
+                if not _allowed(db, review):  # a lead has forbidden it a moment ago, or the server knows it no more
+                    raise ModelError("The language model may not be asked any more.")
             item = items[report.questions.of(asked, None)[0]]
             answer = core.answered(_client().ask(core.question(asked, sent)), asked, item, sent)
             refused += answer.refused
             found += [(asked, said) for said in answer.said]
     except ModelError as error:
-        return _say(review, account, number, "failed", str(error), report, found, refused)
-    return _say(review, account, number, "asked", "", report, found, refused)
+        problem = str(error)
+    _say(review, account, number, "failed" if problem else "asked", problem, report, found, refused)
 
 
 def _client() -> LanguageModel:
@@ -199,7 +200,7 @@ def _say(
         if report is None:
             return
         if state == "asked" or found:
-            store.drop_unanswered(change.db, review, report.record)
+            drop_unanswered(change.db, review, report.record, of_model=True)
         told = store.said_of_it(change.db, review)
         sure = round((told["accepted"] + 1) / (sum(told.values()) + 2), 4)
         for asked, said in found:

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections import Counter
 from collections.abc import Iterator, Sequence
-from contextlib import contextmanager, suppress
+from contextlib import contextmanager
 from datetime import UTC, datetime
 from typing import Any
 
@@ -235,6 +235,5 @@ def settle_groups(job_id: int) -> None:
         for k, part in enumerate(parts):
             with changing(job.review_id, job.account_id, "match") as change:
                 follow(change, change.db.get_one(Trial, job.subject_id), part)
-            with suppress(jobs.Cancelled):  # half of it would be neither this rule nor the other; undoing is the way back
-                progress.tick(k / len(parts))
+            progress.tick(k / len(parts))
         jobs.finish(job, "done", "")
