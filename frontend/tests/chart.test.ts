@@ -1,5 +1,6 @@
 // The evidence table's rows and columns, what is brought since, the codebook's outline, and quotes on a page.
 import { describe, expect, it } from 'vitest'
+import { valuesOf } from './page' // before what asks the server
 import { findQuote } from '@/common/pdf'
 import { drafted, move, outline, said } from '@/stages/chart/book'
 import { brought } from '@/stages/chart/evidence'
@@ -59,27 +60,12 @@ describe('Rows and columns', () => {
 })
 
 it('What was written since replaces what is held, and what was cleared is gone', () => {
-  const parts = [
-    'study',
-    'item',
-    'arm',
-    'outcome',
-    'time',
-    'text',
-    'shown',
-    'number',
-    'quoted',
-    'how',
-    'model',
-    'unfit',
-    'read',
-  ]
   const table = (upto: number, values: Record<string, unknown>[]) =>
     ({
       codebook: { items: ITEMS },
       levels: LEVELS,
       studies: STUDIES,
-      values: Object.fromEntries(parts.map((part) => [part, values.map((it) => it[part] ?? null)])),
+      values: valuesOf(...values),
       upto,
     }) as never
   const first = brought(

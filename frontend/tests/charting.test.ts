@@ -1,7 +1,7 @@
 // Charting in front of a person: proposals by key, a value worked out, reports told apart, values that fit no more.
 import { beforeEach, describe, expect, it, vi } from 'vitest'
 import type { Component } from 'vue'
-import { figures, page, protocol, Refused } from './page' // before what asks the server
+import { figures, page, protocol, Refused, valuesOf } from './page' // before what asks the server
 import { messages } from '@/common/messages'
 import { filled, supported } from '@/stages/chart/appraisal'
 
@@ -12,23 +12,6 @@ beforeEach(() => {
   messages.value = []
 })
 const item = (id: number, name: string, kind: string, more: object = {}) => ({ id, name, kind, per: [], ...more })
-const PARTS = [
-  'study',
-  'item',
-  'arm',
-  'outcome',
-  'time',
-  'text',
-  'shown',
-  'number',
-  'quoted',
-  'how',
-  'model',
-  'unfit',
-  'read',
-]
-const columns = (...values: Record<string, unknown>[]) =>
-  Object.fromEntries(PARTS.map((part) => [part, values.map((it) => it[part] ?? null)]))
 const ITEMS = [
   item(1, 'Colonies', 'number', { instructions: 'At the start.' }),
   item(2, 'Alive', 'counts', { per: ['arm'] }),
@@ -44,7 +27,7 @@ const table = (...values: Record<string, unknown>[]) => ({
   codebook: { items: ITEMS, concepts: [], levels: [] },
   levels: LEVELS,
   studies: STUDIES,
-  values: columns(...values),
+  values: valuesOf(...values),
   upto: 9,
 })
 const cell = (proposal: number, study: number, text: string, confidence: number) => ({

@@ -1,7 +1,7 @@
 // Appraisal and two extractors before a person: answers with their support, a judgement by rule or with a reason.
 import { beforeEach, describe, expect, it, vi } from 'vitest'
 import type { Component } from 'vue'
-import { page, protocol, figures, Refused } from './page' // before what asks the server
+import { page, protocol, figures, Refused, valuesOf } from './page' // before what asks the server
 import { messages } from '@/common/messages'
 
 beforeEach(() => {
@@ -31,9 +31,7 @@ const table = {
   codebook: { items: [], concepts: [], levels: [] },
   levels: [],
   studies: [{ id: 5, label: 'Ames 2003', reports: [{ record_id: 50, title: 'Hives of Ames', file: null }] }],
-  values: Object.fromEntries(
-    ['study', 'item', 'arm', 'outcome', 'time', 'text', 'shown', 'number', 'quoted', 'how', 'model', 'unfit', 'read'].map((it) => [it, []]),
-  ),
+  values: valuesOf(),
   upto: 0,
 } // prettier-ignore
 const appraisal = {

@@ -1,6 +1,6 @@
 // Two people edited the same thing: the later one sees both, and chooses.
 import { beforeEach, describe, expect, it, vi } from 'vitest'
-import { figures, page, protocol, Refused } from './page' // before what asks the server
+import { figures, page, protocol, Refused, valuesOf } from './page' // before what asks the server
 import { late } from '@/common/late'
 
 beforeEach(() => {
@@ -9,11 +9,6 @@ beforeEach(() => {
     vi.spyOn(HTMLElement.prototype, side, 'get').mockReturnValue(600) // rows are drawn where there is room for them
   late.asked = null
 })
-const NONE = Object.fromEntries(
-  ['study', 'item', 'arm', 'outcome', 'time', 'text', 'shown', 'number', 'quoted', 'how', 'model', 'unfit'].map(
-    (part) => [part, []],
-  ),
-)
 const told = (more: object) => ({
   'GET /reviews/4/protocol': protocol('reviewer'),
   'GET /reviews/4/figures': figures(),
@@ -90,7 +85,13 @@ describe('what somebody else changed meanwhile', () => {
       (await import('@/stages/chart/EvidenceTable.vue')).default,
       '/reviews/4/chart',
       told({
-        'GET /reviews/4/evidence': { codebook: { items: [item] }, levels: [], studies: [study], values: NONE, upto: 1 },
+        'GET /reviews/4/evidence': {
+          codebook: { items: [item] },
+          levels: [],
+          studies: [study],
+          values: valuesOf(),
+          upto: 1,
+        },
         'GET /reviews/4/evidence/view': {},
         'GET /reviews/4/reports-together': [],
         'GET /reviews/4/proposals': {

@@ -221,3 +221,11 @@ export const record = (more: Record<string, unknown> = {}) => ({
   extra: [],
   ...more,
 })
+
+/** What the evidence table says of its values, a list for each. */
+const VALUE_PARTS = [
+  'study', 'item', 'arm', 'outcome', 'time', 'text', 'shown', 'number', 'quoted', 'how', 'model', 'unfit', 'read',
+] // prettier-ignore
+/** Some values, as the evidence table says them. */
+export const valuesOf = (...values: Record<string, unknown>[]) =>
+  Object.fromEntries(VALUE_PARTS.map((part) => [part, values.map((value) => value[part] ?? null)]))

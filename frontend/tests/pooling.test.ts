@@ -1,7 +1,7 @@
 // Pooling before a person: a new analysis with what it would come to, a study left out by key, for a look and for good.
 import { beforeEach, describe, expect, it } from 'vitest'
 import type { Component } from 'vue'
-import { page, protocol, figures, Refused } from './page' // before what asks the server
+import { page, protocol, figures, Refused, valuesOf } from './page' // before what asks the server
 import { messages } from '@/common/messages'
 import { figure, percent } from '@/common/format'
 import { toggled } from '@/common/some'
@@ -50,21 +50,6 @@ const closer = {
     names: ['year'], k: 2, coefficients: [], tau2: null, qe: null, qe_df: 0, qe_p: null, qm: null, qm_df: [], qm_p: null, r2: null, lacking: ['Corvane 2011'],
   }, // prettier-ignore
 }
-const PARTS = [
-  'study',
-  'item',
-  'arm',
-  'outcome',
-  'time',
-  'text',
-  'shown',
-  'number',
-  'quoted',
-  'how',
-  'model',
-  'unfit',
-  'read',
-]
 const level = (id: number, name: string) => ({ id, factor: 'arm', name, study: null })
 const told = {
   'GET /reviews/4/protocol': protocol('reviewer'),
@@ -78,7 +63,7 @@ const told = {
     },
     levels: [level(10, 'Foam'), level(11, 'Plain')],
     studies: [],
-    values: Object.fromEntries(PARTS.map((it) => [it, []])),
+    values: valuesOf(),
     upto: 0,
   },
   'GET /reviews/4/analyses': [{ ...kept, pooled: pooled(2, 0.8), network: null, problem: '' }],

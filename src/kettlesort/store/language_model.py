@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from typing import Any
 
 from sqlalchemy import Index
 from sqlmodel import Session
@@ -100,21 +99,3 @@ def consented(db: Session, review: int) -> Row | None:
         WHERE e.review_id = :review AND e.kind IN ('chart.model_allowed', 'chart.model_forbidden') ORDER BY e.id DESC LIMIT 1""",
         review=review,
     )
-
-
-def totals(db: Session, review: int) -> dict[str, Any]:
-    """How many reports wait, were asked about and could not be, how many values were proposed, and how many answers refused by reason, in all."""
-    found = row(
-        db,
-        """SELECT count(*) FILTER (WHERE state = 'waiting') AS waiting, count(*) FILTER (WHERE state = 'asked') AS asked,
-        count(*) FILTER (WHERE state = 'failed') AS failed, coalesce(sum(proposed), 0) AS proposed FROM model_asking WHERE review_id = :review""",
-        review=review,
-    )
-    assert found is not None
-    refused = rows(
-        db,
-        """SELECT r.key AS why, sum(CAST(r.value AS bigint)) AS n FROM model_asking m CROSS JOIN LATERAL jsonb_each_text(m.refused) r
-        WHERE m.review_id = :review GROUP BY r.key ORDER BY n DESC, r.key""",
-        review=review,
-    )
-    return {**found, "proposed": int(found["proposed"]), "refused": {one["why"]: int(one["n"]) for one in refused}}

@@ -45,7 +45,8 @@ def name() -> str:
 
 class Model(NamedTuple):
     """The language model of this server (``name`` "" for none), where it is, whether this review's texts may be sent to it and who said so; how many reports
-    may be asked about, wait, were asked about or could not be; what it proposed, what was refused of its answers by reason, and what people said of the rest."""
+    may be asked about, wait, were asked about or could not be, by the latest asking of each; what it proposed then, what was refused of its answers by reason, and what
+    people said of all that it proposed."""
 
     name: str
     host: str
@@ -68,13 +69,14 @@ class Model(NamedTuple):
 def model(review: int) -> Model:
     """Where the review stands with the language model."""
     with snapshot() as db:
-        consent, totals, said = store.consented(db, review), store.totals(db, review), store.said_of_it(db, review)
-        problems = [one for one in store.askings(db, review) if one["problem"]]
+        consent, said, latest = store.consented(db, review), store.said_of_it(db, review), store.askings(db, review)
+        states = Counter(one["state"] for one in latest)
+        problem = max(((one["at"], one["problem"]) for one in latest if one["problem"]), default=(None, ""))[1]
+        refused = sum((Counter(one["refused"]) for one in latest), Counter[str]())
         return Model(
             name(), urlsplit(settings().language_model).netloc, _allowed(db, review), consent["by"] if consent else "", consent["at"] if consent else None,
-            len(store.to_ask(db, review)), totals["waiting"], under_way(db, review, "ask_model"), totals["asked"], totals["failed"],
-            max(problems, key=lambda one: one["at"])["problem"] if problems else "", totals["proposed"], totals["refused"], said["accepted"], said["changed"],
-            said["refused"],
+            len(store.to_ask(db, review)), states["waiting"], under_way(db, review, "ask_model"), states["asked"], states["failed"], problem,
+            sum(one["proposed"] for one in latest), dict(refused.most_common()), said["accepted"], said["changed"], said["refused"],
         )  # fmt: skip
 
 

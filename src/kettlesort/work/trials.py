@@ -170,7 +170,7 @@ def pairs(review: int, trial: int, change: str, how: str, offset: int, limit: in
 
 def apply(review: int, account: int, trial: int) -> None:
     """Let a trial hold: its rule is in force, its groups and questions replace those of the rules before. What people said stays."""
-    with _settling(review, account, trial, "apply") as (change, found):
+    with _settling(review, account, trial) as (change, found):
         if found.state not in ("ready", "undone"):
             raise Conflict("This dry run is not ready, or was applied already.")
         if found.state == "ready":
@@ -190,7 +190,7 @@ def apply(review: int, account: int, trial: int) -> None:
 
 def undo(review: int, account: int, trial: int) -> None:
     """Take an applied trial back: what it joined and parted is as before; the rule before it is in force again."""
-    with _settling(review, account, trial, "undo") as (change, found):
+    with _settling(review, account, trial, undoing=True) as (change, found):
         if found.state != "applied":
             raise Conflict("This dry run is not applied.")
         store.ask_as_before(change.db, trial)
@@ -201,13 +201,13 @@ def undo(review: int, account: int, trial: int) -> None:
 
 
 @contextmanager
-def _settling(review: int, account: int, trial: int, deed: str) -> Iterator[tuple[Change, Trial]]:
+def _settling(review: int, account: int, trial: int, *, undoing: bool = False) -> Iterator[tuple[Change, Trial]]:
     """A change that decides on a trial; groups follow it, the first of them with it, the rest by a job. What follows is worked out before anybody waits for it."""
     with snapshot() as db:
         found = db.get(Trial, trial)
         if found is None or found.review_id != review:
             raise NotFound("There is no such dry run in this review.")
-        parts = parts_of(db, found, undo=deed == "undo")
+        parts = parts_of(db, found, undo=undoing)
     with changing(review, account, "match") as change:
         if under_way(change.db, review, "settle_groups"):
             raise Conflict("Records are still being joined and parted after the last dry run; wait for that.")
@@ -216,7 +216,7 @@ def _settling(review: int, account: int, trial: int, deed: str) -> Iterator[tupl
         change.db.flush()
         anew = kept_anew(change.db, review)
         if len(parts) > 1 or len(anew) > 1:
-            jobs.begin(change, "settle_groups", f"{'Undoing' if deed == 'undo' else 'Applying'} a dry run", trial)
+            jobs.begin(change, "settle_groups", f"{'Undoing' if undoing else 'Applying'} a dry run", trial)
         for part in (parts[0], *anew[:1]):
             follow(change, found, part)
 
