@@ -178,7 +178,7 @@ def test_agreement_is_that_of_independent_verdicts(two: Room) -> None:
             for n, other in zip(row, agreed.keys, strict=True):
                 key = f"read:1.{agreed.accounts['Lead Orsel']}.{one}.{agreed.accounts['Reviewer Ames']}.{other}.0"
                 assert records.page_of(two.review, Wanted(key), 0, 50)[0] == n
-    assert records.shown_as(two.review, key)[0].heading == "Read by two: Lead Orsel include, Reviewer Ames include"
+    assert records.shown_as(two.review, key)[0].heading == "Read by two: Lead Orsel included, Reviewer Ames included"
     for wrong in ("read:1.2", f"read:1.{third}.include.{third}.perhaps.0", "read:1.999999.include.999998.include.0"):
         with pytest.raises(NotFound):
             records.shown_as(two.review, wrong)

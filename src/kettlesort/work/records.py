@@ -235,6 +235,9 @@ def shown_as(review: int, list: str) -> tuple[Shown, dict[str, str]]:
         raise NotFound(f"There is no list named “{list}”.") from None
 
 
+_SAID = {"include": "included", "exclude": "excluded", "unsure": "was unsure"}
+
+
 def _read_in_words(db: Session, review: int, key: str) -> str:
     """What two readers said, "" where there are no such people or words."""
     try:
@@ -248,7 +251,8 @@ def _read_in_words(db: Session, review: int, key: str) -> str:
     def said(who: int, word: str) -> str:
         verdict, _, number = word.partition("/")
         criterion = db.get(Criterion, int(number)) if number else None
-        return f"{names[who]} {verdict}{f' ({criterion.name})' if criterion and criterion.review_id == review else ''}"
+        reason = f" ({criterion.name})" if criterion and criterion.review_id == review else ""
+        return f"{names[who]} {_SAID[verdict]}{reason}"
 
     return f"{said(read.one, read.said)}, {said(read.other, read.other_said)}"
 

@@ -523,4 +523,7 @@ const headOf = (column: Column) => column.title + (column.item.unit ? ` (${colum
 sup {
   line-height: 1;
 }
+.by-model {
+  margin-right: 4px;
+}
 </style>
