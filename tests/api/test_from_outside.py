@@ -20,6 +20,7 @@ from kettlesort.store.base import session
 from kettlesort.store.sql import run
 from kettlesort.work import people, runs
 from tests.api.test_thread import Client, run_jobs
+from tests.conftest import ris
 from tests.serving import serving
 
 KNOWN = [it for it in documents() if it.doi and it.number % 9 and it.number % 7 and len(it.authors) > 1]
@@ -100,6 +101,44 @@ def test_a_run_that_fails_halfway_is_taken_up_where_it_stopped(lead: Client, mon
     assert whole["imported"] == whole["announced"] == whole["fetched"]
     assert 1 not in asked  # the first page was not asked for again
     lead.ask("POST", f"catalogue-runs/{begun['run']}/resume", expect=409)
+
+
+def test_what_is_most_like_a_record_comes_from_the_catalogue_as_a_search_of_its_own(lead: Client, monkeypatch: pytest.MonkeyPatch) -> None:
+    """The record is one of the catalogue's own, brought here without its DOI: what is most like it is itself."""
+    known = next(it for it in invented(900) if it.doi and it.abstract and "insulat" in it.full_title.lower())
+    entry = {"source": "Agrarica", "kind": "database", "query": "", "run_on": None, "run_by": "", "notes": "", "announced": None}
+    search = lead.ask("POST", "searches", json=entry)["id"]
+    text = ris(known.full_title, "A survey of rubber trees", "Honey prices in spring").replace(
+        "TY  - JOUR\n", f"TY  - JOUR\nAB  - {known.abstract}\n", 1
+    )
+    batch = lead.ask("POST", f"searches/{search}/files", files={"file": ("one.ris", text.encode())})["batches"][0]
+    run_jobs(lead.review)
+    lead.ask("POST", f"files/{batch}/take-in")
+    run_jobs(lead.review)
+    chosen = next(it["id"] for it in lead.ask("GET", "records?list=all&offset=0&limit=10")["records"] if it["title"] == known.full_title)
+    wish = {"catalogue": lead.ask("GET", "catalogues")[0]["id"], "records": [chosen], "keep": 1}
+
+    away = Catalogue.search
+    monkeypatch.setattr(Catalogue, "search", lambda *_: (_ for _ in ()).throw(CatalogueError("The catalogue is away.")))
+    begun = lead.ask("POST", "catalogue-runs/nearest", json=wish)
+    run_jobs(lead.review)
+    assert [(it["state"], it["failure"]) for it in log(lead)][1:] == [("failed", "The catalogue is away.")]
+    monkeypatch.setattr(Catalogue, "search", away)
+    lead.ask("POST", f"catalogue-runs/{begun['run']}/resume")
+    run_jobs(lead.review)
+    made = log(lead)[1]
+    assert (made["state"], made["imported"], made["catalogue"]) == ("done", 1, "Hive Union Catalogue")
+    assert 1 < made["announced"] <= 1000
+    assert " or " in made["query"]
+    assert made["limits"].startswith(f"Of what was found, the 1 most like “{known.full_title}”")
+    (found,) = lead.ask("GET", f"records?list=run:{begun['run']}&offset=0&limit=10")["records"]
+    assert found["title"] == known.full_title
+    # it is here by its DOI now, so that another comes
+    other = lead.ask("POST", "catalogue-runs/nearest", json={**wish, "records": [found["id"]]})
+    run_jobs(lead.review)
+    (next_one,) = lead.ask("GET", f"records?list=run:{other['run']}&offset=0&limit=10")["records"]
+    assert next_one["title"] != known.full_title
+    lead.ask("POST", "catalogue-runs/nearest", json={**wish, "records": [chosen, 10**9]}, expect=404)
 
 
 def test_a_planned_run_that_was_missed_often_is_done_once(lead: Client) -> None:

@@ -134,6 +134,7 @@ BODIES = {
     "POST seeds/fill": [{"record": "record", "fields": {"abstract": "x"}}],
     "POST seeds/unfill": {"supplements": ["supplement"]},
     "POST catalogue-runs": {"catalogue": "catalogue", "query": "bees", "every": "once"},
+    "POST catalogue-runs/nearest": {"catalogue": "catalogue", "records": ["record"], "keep": 5},
     "POST records/export": {"records": ["record"]},
     "POST differences/settle": {"record": "record", "pass_number": 1, "verdict": "include"},
     "POST differences/reopen": {"record": "record", "pass_number": 1},

@@ -196,7 +196,7 @@ REVIEWER = {
     f"POST {R}/files/look", f"POST {R}/searches/{{search}}/runs", f"PUT {R}/searches/{{search}}/runs/{{run}}", f"DELETE {R}/searches/{{search}}/runs/{{run}}", f"POST {R}/files/{{batch}}/read",
     f"POST {R}/recipes", f"DELETE {R}/recipes/{{name}}", f"POST {R}/recipes/{{name}}/back", f"POST {R}/labels", f"DELETE {R}/labels/{{label}}",
     f"POST {R}/labels/{{label}}/back", f"POST {R}/labels/{{label}}/take", f"POST {R}/narrowings", f"POST {R}/narrowings/picked", f"POST {R}/narrowings/{{narrowing}}/withdraw", f"POST {R}/narrowings/{{narrowing}}/back",
-    f"PUT {R}/narrowings/{{narrowing}}/again", f"POST {R}/records/let-in", f"POST {R}/records/hold-again", f"POST {R}/labels/{{label}}/give", f"POST {R}/catalogue-runs",
+    f"PUT {R}/narrowings/{{narrowing}}/again", f"POST {R}/records/let-in", f"POST {R}/records/hold-again", f"POST {R}/labels/{{label}}/give", f"POST {R}/catalogue-runs", f"POST {R}/catalogue-runs/nearest",
     f"POST {R}/catalogue-runs/{{run}}/resume", f"POST {R}/schedules/{{schedule}}/stop", f"POST {R}/schedules/{{schedule}}/go-on", f"POST {R}/one", f"POST {R}/one/look-up",
     f"POST {R}/one/pdf", f"POST {R}/gaps/look-up", f"POST {R}/gaps/take", f"POST {R}/gaps/take-back", f"POST {R}/gaps/leave", f"POST {R}/gaps/back", f"POST {R}/gaps/abstracts",
     f"POST {R}/records/{{record}}/abstract",

@@ -16,12 +16,16 @@ from typing import Any
 import psycopg
 import pytest
 from chromium import chromium
-from selenium.common.exceptions import ElementNotInteractableException, StaleElementReferenceException, TimeoutException, WebDriverException
+from selenium.common.exceptions import (
+    ElementNotInteractableException,
+    NoSuchElementException,
+    StaleElementReferenceException,
+    WebDriverException,
+)
 from selenium.webdriver.common.action_chains import ActionChains
 from selenium.webdriver.common.by import By
 from selenium.webdriver.common.keys import Keys
 from selenium.webdriver.remote.webelement import WebElement
-from selenium.webdriver.support.wait import WebDriverWait
 from starlette.routing import Mount
 
 from kettlesort.standins.catalogue import catalogue_app
@@ -83,16 +87,18 @@ class Person:
         self.browser.get(self.address + path)
 
     def until(self, done: Callable[[], Any], what: str = "", seconds: float = 60) -> Any:
-        def tried(_: Any) -> Any:
+        """Look again and again, less and less often: looking takes time from what is waited for."""
+        end, pause = time.monotonic() + seconds, 0.02
+        while True:
             try:
-                return done()
-            except (StaleElementReferenceException, IndexError):
-                return False
-
-        try:
-            return WebDriverWait(self.browser, seconds, 0.05).until(tried)
-        except TimeoutException:
-            raise AssertionError(f"not seen within {seconds:.0f} s: {what}; the screen says:\n{self.text()[:1500]}") from None
+                if found := done():
+                    return found
+            except (StaleElementReferenceException, NoSuchElementException, IndexError):
+                pass
+            if time.monotonic() > end:
+                raise AssertionError(f"not seen within {seconds:.0f} s: {what}; the screen says:\n{self.text()[:1500]}")
+            time.sleep(pause)
+            pause = min(0.4, pause * 1.3)
 
     def text(self) -> str:
         return str(self.browser.execute_script("return document.body.innerText"))

@@ -178,7 +178,7 @@ def test_a_group_is_split_and_put_back_a_value_chosen_and_a_late_copy_seen(perso
     it.go(f"/reviews/{review}/match/groups")
     it.reads("1 group", "weights", "a trial on farms", "Removed: 1 by weights", "0 within a source, 1 between")
     copies = figure(it)
-    it.click("Keep the title of copy 1")
+    it.click("Keep this title, of copy 1")
     it.reads("it stays so when other copies come", "chosen by Tamsin Lorn")
     it.click("Undo")
     it.until(lambda: "chosen by" not in it.text(), "the choice undone")

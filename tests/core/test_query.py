@@ -29,6 +29,7 @@ from kettlesort.core.query import (
     Value,
     Without,
     Years,
+    at_least,
     concepts_of,
     find,
     lines_of,
@@ -39,6 +40,7 @@ from kettlesort.core.query import (
     of_lines,
     parse,
     recall_interval,
+    telling,
     try_on,
     walk,
     without_branch,
@@ -420,3 +422,34 @@ def test_what_is_special_to_the_seeds_comes_out_by_the_ratio_of_likelihoods() ->
     assert log_likelihood_ratio(8, 10, 10, 30) == pytest.approx(6.8522, abs=1e-4)
     with pytest.raises(ValueError, match="1 to 6 words"):
         mined(longest=9)
+
+
+# what is like some records
+
+LETTERS = ("bee", "wax", "hive", "brood", "queen")
+
+
+@given(st.lists(st.sets(st.sampled_from(LETTERS)), min_size=1, max_size=12), st.integers(1, len(LETTERS)))
+def test_at_least_so_many_of_the_parts_find_what_has_them(records: list[set[str]], least: int) -> None:
+    node = at_least(least, [Text((word,)) for word in LETTERS])
+    assert parse(write(node)).node == node
+    index = Index(titled(" ".join(sorted(words))) for words in records)
+    assert find(node, index).tolist() == [len(words) >= least for words in records]
+
+
+def titled(text: str) -> Searched:
+    return Searched(text, "", [], [], "", None, "", "")
+
+
+@pytest.mark.parametrize("least", [0, 6, -1])
+def test_no_query_asks_for_more_parts_than_there_are(least: int) -> None:
+    with pytest.raises(ValueError, match="cannot be"):
+        at_least(least, [Text((word,)) for word in LETTERS])
+
+
+def test_the_words_that_tell_a_record_are_its_weightiest_and_share_no_word() -> None:
+    texts = ["Wrapped hives in winter", *["Bees in summer"] * 6, "Hives in summer"]
+    mined = mine([SeedText(0, texts[0], "Wrapped hives kept their warmth", [])], Index(map(titled, texts)), Settings(longest=2, least=1))
+    told = [one.term for one in telling(mined, 4)]
+    assert told == ["wrapped", "hives", "winter", "kept"]
+    assert telling(mined, 0) == []

@@ -29,6 +29,12 @@ class RunWish(BaseModel):
     search: int | None = None
 
 
+class NearestWish(BaseModel):
+    catalogue: int
+    records: list[int] = Field(min_length=1, max_length=20)
+    keep: int = Field(50, ge=1, le=200)
+
+
 class RunBegun(BaseModel):
     search: int
     run: int
@@ -54,6 +60,13 @@ def begin(said: RunWish, member: AsReviewer) -> RunBegun:
     search, run = runs.begin(
         member.review, member.account, runs.Wish(said.catalogue, said.query, said.query_version, said.every, said.search)
     )
+    return RunBegun(search=search, run=run)
+
+
+@router.post("/catalogue-runs/nearest", status_code=202)
+def begin_nearest(said: NearestWish, member: AsReviewer) -> RunBegun:
+    """Begin to look in a catalogue for what is most like some records; what is kept of it enters as a search of its own."""
+    search, run = runs.begin_nearest(member.review, member.account, said.catalogue, said.records, said.keep)
     return RunBegun(search=search, run=run)
 
 

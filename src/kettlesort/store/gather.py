@@ -41,7 +41,7 @@ class SearchRun(Table, table=True):
     """One query run on one day, within limits in words. ``announced`` is the count that the source gave.
 
     A run in a connected catalogue has a ``state`` (fetching, done, failed or cancelled) and what the catalogue
-    ``understood`` by each term.
+    ``understood`` by each term. One for what is like some records has these in ``nearest_to``, and how many are to be kept.
     """
 
     __tablename__ = "search_run"
@@ -62,6 +62,7 @@ class SearchRun(Table, table=True):
     state: str = ""
     failure: str = ""
     understood: list[Any] = json_field([])
+    nearest_to: dict[str, Any] = json_field({})
     made_at: Moment | None = moment()
 
 

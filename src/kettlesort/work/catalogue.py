@@ -200,5 +200,11 @@ def compare(review: int, number: int, forms: Sequence[str], having: int) -> tupl
     asking, profile = client(review, number), syntax_of(review, "cql")
     with _told():
         records = asking.search(syntax.translate(node, profile).text, 1, 1).total
-        size = asking.search("cql.allRecords = 1", 1, 1).total
+    size = count_all(review, number)
     return records, log_likelihood_ratio(having, seeds, min(records, size), size)
+
+
+def count_all(review: int, number: int) -> int:
+    """How many records a catalogue has. Raises NotCounted."""
+    with _told():
+        return client(review, number).search("cql.allRecords = 1", 1, 1).total

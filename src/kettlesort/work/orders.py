@@ -9,6 +9,7 @@ from typing import Any
 import numpy as np
 from sqlmodel import Session
 
+from kettlesort.core.ranking.neighbours import likeness_to
 from kettlesort.core.ranking.question import ask
 from kettlesort.core.ranking.texts import RankedText
 from kettlesort.core.screening.allocation import in_order
@@ -135,12 +136,9 @@ def _by_citations(review: int) -> list[Placed]:
 
 def _alike(held: Held, records: Sequence[int]) -> list[Placed]:
     """By mean likeness to the chosen records, which come first: in words, characters and sense, as the order by closeness measures it."""
-    texts, ids = held.ranker.texts, held.ids
-    chosen = [k for k, record in enumerate(ids) if record in set(records)]
-    said, sense = texts.said, np.hstack([texts.meaning, texts.title_meaning])
-    like = np.asarray((said @ said[chosen].T).todense(), np.float64) + sense @ sense[chosen].T
-    score = like.mean(axis=1) / max(1e-9, float(like[chosen].mean(axis=1).max()))
-    score[chosen] = np.maximum(score[chosen], score.max())
+    texts, ids, some = held.ranker.texts, held.ids, set(records)
+    meant = np.hstack([texts.meaning, texts.title_meaning])
+    score = likeness_to(texts.said, meant, [k for k, record in enumerate(ids) if record in some])
     return sorted(
         (Placed(record, round(float(score[k]), 6)) for k, record in enumerate(ids)), key=lambda one: (-(one.score or 0), one.record)
     )

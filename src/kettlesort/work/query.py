@@ -74,14 +74,25 @@ def words_of_seeds(review: int, settings: query.Settings) -> tuple[list[query.Mi
     """The words and phrases of the seeds beside the other records; how many seeds and others there are."""
     at = searchable(review)
     with snapshot() as db:
-        wanted = {seed["id"] for seed in store.seeds(db, review)}
-        found = store.searched(db, review, sorted(wanted))
-    place = {int(record): k for k, record in enumerate(at.ids)}
-    seeds = [query.SeedText(place[row["id"]], row["title"], row["abstract"], row["keywords"]) for row in found if row["id"] in place]
+        wanted = [seed["id"] for seed in store.seeds(db, review)]
+    seeds = _texts_of(review, at, wanted)
     try:
         return query.mine(seeds, at.texts, settings), len(seeds), at.texts.size - len(seeds)
     except ValueError as error:
         raise Invalid(f"These settings cannot be used: {error}.") from None
+
+
+def telling_words(review: int, records: Sequence[int], most: int) -> list[query.Mined]:
+    """The words and pairs of words that weigh most in some records."""
+    at = searchable(review)
+    return query.telling(query.mine(_texts_of(review, at, records), at.texts, query.Settings(longest=2, least=1)), most)
+
+
+def _texts_of(review: int, at: Searchable, records: Sequence[int]) -> list[query.SeedText]:
+    with snapshot() as db:
+        found = store.searched(db, review, sorted(records))
+    place = {int(record): k for k, record in enumerate(at.ids)}
+    return [query.SeedText(place[row["id"]], row["title"], row["abstract"], row["keywords"]) for row in found if row["id"] in place]
 
 
 def variants_of(review: int, text: str) -> list[query.Variant]:
@@ -149,10 +160,7 @@ def _special(review: int, at: Searchable, records: Sequence[int]) -> list[str]:
     """Words and phrases that are more often in some records than chance would have it, the most special first."""
     if len(records) < 2:
         return []
-    with snapshot() as db:
-        found = store.searched(db, review, sorted(records))
-    place = {int(record): k for k, record in enumerate(at.ids)}
-    texts = [query.SeedText(place[row["id"]], row["title"], row["abstract"], row["keywords"]) for row in found if row["id"] in place]
+    texts = _texts_of(review, at, records)
     mined = query.mine(texts, at.texts, query.Settings(longest=2, least=max(2, len(texts) // 10)))
     return [one.term for one in sorted(mined, key=lambda each: -each.special) if one.special > 10.83][:MOST_SUGGESTED]
 

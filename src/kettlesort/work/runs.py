@@ -6,7 +6,7 @@ import io
 from calendar import monthrange
 from collections.abc import Sequence
 from datetime import UTC, datetime, timedelta
-from typing import NamedTuple
+from typing import Any, NamedTuple
 
 from sqlmodel import Session, col, select
 
@@ -22,7 +22,8 @@ from kettlesort.store.catalogue import Catalogue, Schedule
 from kettlesort.store.gather import Batch, Search, SearchRun
 from kettlesort.store.jobs import Job
 from kettlesort.store.people import Account
-from kettlesort.work import catalogue, jobs
+from kettlesort.store.ranking import titles_of
+from kettlesort.work import catalogue, jobs, nearest
 from kettlesort.work.change import Change, changing
 from kettlesort.work.errors import Conflict, Invalid, NotFound
 from kettlesort.work.gather import bring_in
@@ -54,19 +55,8 @@ def begin(review: int, account: int, wish: Wish) -> tuple[int, int]:
     if counted.hits > MOST:
         raise Invalid(f"This finds {counted.hits:,} records; at most {MOST:,} are fetched at once. Narrow the query first.", field="query")
     with changing(review, account, "gather") as change:
-        found = change.db.get(Catalogue, wish.catalogue)
-        if found is None or found.review_id != review or found.removed_at:
-            raise NotFound("There is no such catalogue; another member may have disconnected it.")
-        if wish.search is None:
-            number = store.next_search(change.db, review)
-            search = Search(review_id=review, number=number, source=found.name, kind="database")
-            change.db.add(search)
-            change.db.flush()
-            change.event(
-                "gather.search_written", f"Search {number}", None, {"source": found.name, "kind": "database", "catalogue": found.name}
-            )
-        else:
-            search = search_of(change.db, review, wish.search)
+        found = _catalogue(change, wish.catalogue)
+        search = _written_down(change, found) if wish.search is None else search_of(change.db, review, wish.search)
         assert search.id is not None
         made = _begin(change, search, found, wish.query, wish.query_version, counted.asked)
         if wish.every != "once":
@@ -80,20 +70,62 @@ def begin(review: int, account: int, wish: Wish) -> tuple[int, int]:
         return search.id, made
 
 
-def _begin(change: Change, search: Search, at: Catalogue, query: str, version: int | None, asked: str) -> int:
+def begin_nearest(review: int, account: int, number: int, records: Sequence[int], keep: int) -> tuple[int, int]:
+    """Begin to look in a catalogue for what is most like some records, as a search of its own; the entry of the log and the run."""
+    if not 1 <= len(records) <= nearest.MOST_RECORDS:
+        raise Invalid(f"Choose from 1 to {nearest.MOST_RECORDS} records.", field="records")
+    if not 1 <= keep <= nearest.MOST_KEPT:
+        raise Invalid(f"From 1 to {nearest.MOST_KEPT} records can be kept.", field="keep")
+    with changing(review, account, "gather") as change:
+        found = _catalogue(change, number)
+        titles = titles_of(change.db, review, records)
+        if len(titles) < len(set(records)):
+            raise NotFound("One of these records is not in this review; it may have been joined with another.")
+        search = _written_down(change, found)
+        more = f" and {len(titles) - 1} more" if len(titles) > 1 else ""
+        title = titles[records[0]]["title"] or "(no title)"
+        run = _begin(change, search, found, "", None, "", {"records": sorted(titles), "keep": keep, "title": title})
+        change.db.get_one(
+            SearchRun, run
+        ).limits = f"Of what was found, the {keep} most like “{title}”{more}, by their words and their sense, without those that were here already by DOI"
+        return search.id or 0, run
+
+
+def _catalogue(change: Change, number: int) -> Catalogue:
+    found = change.db.get(Catalogue, number)
+    if found is None or found.review_id != change.review or found.removed_at:
+        raise NotFound("There is no such catalogue; another member may have disconnected it.")
+    return found
+
+
+def _written_down(change: Change, at: Catalogue) -> Search:
+    """A new entry of the log for a catalogue."""
+    number = store.next_search(change.db, change.review)
+    search = Search(review_id=change.review, number=number, source=at.name, kind="database")
+    change.db.add(search)
+    change.db.flush()
+    change.event("gather.search_written", f"Search {number}", None, {"source": at.name, "kind": "database", "catalogue": at.name})
+    return search
+
+
+def _begin(
+    change: Change, search: Search, at: Catalogue, query: str, version: int | None, asked: str, nearest_to: dict[str, Any] | None = None
+) -> int:
     assert search.id is not None
     latest = latest_run(change.db, search.id)
     empty = latest.id is not None and not latest.state and not latest.query and latest.announced is None
     empty = empty and not store.count_files(change.db, search.id, run=latest.id)
     made = latest if empty else new_run(change, search.id)
     made.query, made.query_version, made.catalogue_id, made.state = asked, version, at.id, "fetching"
+    made.nearest_to = nearest_to or {}
     made.run_on = datetime.now(UTC).date()
     made.run_by = change.db.get_one(Account, change.account).full_name
     change.db.add(made)
     change.db.flush()
     assert made.id is not None
     jobs.begin(change, "fetch_run", f"Fetching from {at.name}", made.id)
-    change.event("gather.run_begun", f"Search {search.number}, run {made.number}", None, {"catalogue": at.name, "query": query})
+    said: dict[str, Any] = {"most like": nearest_to["title"], "records": len(nearest_to["records"])} if nearest_to else {"query": query}
+    change.event("gather.run_begun", f"Search {search.number}, run {made.number}", None, {"catalogue": at.name, **said})
     return made.id
 
 
@@ -144,8 +176,10 @@ def _fetch(job: Job, progress: jobs.Progress, number: int) -> None:
             with session() as other:
                 jobs.finish_in(other, job, "done")
             return
-        asked, at = found.query, found.catalogue_id
+        asked, at, near = found.query, found.catalogue_id, found.nearest_to
         have = store.count_fetched(db, number)
+    if near and not asked:
+        asked = _composed(job, progress, number, at, near["records"])
     asking = catalogue.client(job.review_id, at)
     place, total = have + 1, -1
     for page in asking.pages(asked, start=place, size=PAGE):
@@ -156,11 +190,24 @@ def _fetch(job: Job, progress: jobs.Progress, number: int) -> None:
             place += len(page.records)
             told = db.get(SearchRun, number)
             if told is not None:
-                told.announced, told.understood = total, [list(understood) for understood in page.understood]
+                told.announced, told.understood = total, [list(understood) for understood in dict.fromkeys(page.understood)]
         progress.tick(min(0.98, (place - 1) / max(1, total)))
     if place - 1 < total:
         raise CatalogueError(f"The catalogue announced {total:,} records and gave {place - 1:,}.")
-    _take_in(job, number)
+    with snapshot() as db:
+        held = store.fetched(db, number)
+    only = nearest.closest(job.review_id, near["records"], held, near["keep"]) if near else None
+    _take_in(job, number, held, only)
+
+
+def _composed(job: Job, progress: jobs.Progress, number: int, at: int, records: Sequence[int]) -> str:
+    """The query by which a catalogue is asked for what is like some records; written down before it is asked."""
+    made = nearest.compose(job.review_id, at, records, lambda share: progress.tick(0.4 * share))
+    with changing(job.review_id, job.account_id, "gather") as change:
+        found = run_of(change.db, job.review_id, number)
+        found.query = made.asked
+        change.event("gather.run_composed", f"Run {found.number}", None, {"query": made.query})
+    return made.asked
 
 
 def _key(record: Record) -> str:
@@ -168,17 +215,18 @@ def _key(record: Record) -> str:
     return record.accession or record.doi or f"{folded(record.title)[:200]}|{record.year}"
 
 
-def _take_in(job: Job, number: int) -> None:
-    """What no earlier run of the search brought becomes the copies of this one."""
+def _take_in(job: Job, number: int, held: Sequence[Row], only: set[str] | None) -> None:
+    """What no earlier run of the search brought becomes the copies of this one; of it ``only`` what has one of these keys, where they are given."""
     with changing(job.review_id, job.account_id, "gather", alone=False) as change:
         found = change.db.get(SearchRun, number, with_for_update=True)
         if found is None or found.state != "fetching":
             jobs.finish_in(change.db, job, "done")
             return
         search = search_of(change.db, job.review_id, found.search_id)
-        held = store.fetched(change.db, number)
         before = store.fetched_before(change.db, found.search_id, number)
-        new = [one for one in {one["key"]: one for one in held}.values() if one["key"] not in before]
+        new = [
+            one for one in {one["key"]: one for one in held}.values() if one["key"] not in before and (only is None or one["key"] in only)
+        ]
         copies = _batch_of(change, found, search, new, job.account_id) if new else 0
         store.forget_fetched(change.db, number)
         found.state = "done"

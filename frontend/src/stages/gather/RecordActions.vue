@@ -7,6 +7,7 @@ import { GET, got, POST } from '@/api/client'
 import { plural } from '@/common/format'
 import { attempt, say } from '@/common/messages'
 import { useRefresh, useReview } from '@/common/review'
+import MoreFromCatalogue from './MoreFromCatalogue.vue'
 
 const props = defineProps<{ records: number[]; label: number; aside: boolean }>()
 const emit = defineEmits<{ export: []; none: [] }>()
@@ -121,6 +122,7 @@ defineExpose({ ask, stop: () => (naming.value = false) })
       @click="screenAlike"
       >Most like these first</v-btn
     >
+    <MoreFromCatalogue v-if="!aside && records.length <= 20" :records="records" />
     <v-btn v-if="label" @click="unlabel">Take the label off</v-btn>
     <v-btn v-if="aside" @click="letIn">Let in again</v-btn>
   </template>

@@ -82,7 +82,7 @@ function keptSays(line: (typeof lines.value)[number]): string {
           <button
             v-if="choosable && cell.length && !gives(copies[k]!, line.row) && line.texts[k] !== line.kept"
             class="link small choose"
-            :aria-label="`Keep the ${line.row.label.toLowerCase()} of copy ${k + 1}`"
+            :aria-label="`Keep this ${line.row.label.toLowerCase()}, of copy ${k + 1}`"
             @click="emit('choose', copies[k]!.id, line.row)"
           >
             keep this

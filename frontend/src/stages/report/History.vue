@@ -72,6 +72,7 @@ const WORDS: Record<string, string> = {
   'gather.run_changed': 'changed a run',
   'gather.run_removed': 'removed a run',
   'gather.run_begun': 'began a run in a catalogue',
+  'gather.run_composed': 'a catalogue was asked for what is like some records',
   'gather.run_resumed': 'took a run up again',
   'gather.run_stopped': 'a run stopped',
   'gather.run_done': 'a run was fetched',

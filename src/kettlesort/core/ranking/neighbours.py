@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
+
 import numpy as np
 from numpy.typing import NDArray
 from scipy.sparse import coo_matrix, csr_matrix
@@ -14,6 +16,18 @@ _CELLS = 300
 _CELLS_LOOKED_AT = 4
 _TELLING = 100
 """Terms that more records have lead to no candidates: too many share them."""
+
+
+def likeness_to(said: csr_matrix, meant: NDArray[np.float32], chosen: Sequence[int]) -> NDArray[np.float64]:
+    """How like some ``chosen`` ones each of n records is at the mean, (n,): 1 for the one of them that is most like all of them.
+
+    As `neighbours` measures it. The chosen ones themselves come first.
+    """
+    some = list(chosen)
+    score = (np.asarray((said @ said[some].T).todense(), np.float64) + meant @ meant[some].T).mean(axis=1)
+    score /= max(1e-9, float(score[some].max()))
+    score[some] = np.maximum(score[some], score.max())
+    return np.asarray(score, np.float64)
 
 
 def neighbours(said: csr_matrix, stems: csr_matrix, meant: NDArray[np.float32]) -> csr_matrix:
