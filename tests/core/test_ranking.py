@@ -72,7 +72,7 @@ def test_why_a_record_stands_there_adds_up_to_its_score() -> None:
         assert all(set(it.forms) <= set(words_of(f"{texts[k].title} {texts[k].abstract}")) for it in why.words)
     first = next(k for k in found.order.tolist() if labels[k] and k not in (0, 15, 30))
     assert {it.word for it in reasons(ranker.texts, found, first).words if it.share > 0} & {"insulation", "winter", "survival", "wrap"}
-    assert labels[nearest(ranker.texts, first, [0, 1, 2, 3])[0][0]]
+    assert labels[nearest(ranker.texts, [first], [0, 1, 2, 3])[0][0][0]]
 
 
 def test_an_exclusion_moves_its_like_down_and_one_by_full_text_less() -> None:

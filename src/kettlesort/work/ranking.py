@@ -74,12 +74,13 @@ def _calibrated(review: int, held: Held, seeds: Sequence[int], decisions: Sequen
 def _explained(held: Held, order: Ranking, seen: Sequence[int], chances: Calibration | None) -> dict[int, Why]:
     """Why the next records stand where they do, by position; those that are ``seen`` need it no more."""
     texts, passed = held.ranker.texts, frozenset(seen)
+    next_ones = list(islice((k for k in order.order.tolist() if k not in passed), EXPLAINED))
     out = {}
-    for k in islice((k for k in order.order.tolist() if k not in passed), EXPLAINED):
+    for k, near in zip(next_ones, nearest(texts, next_ones, seen), strict=True):
         found = reasons(texts, order, k)
         out[k] = Why(
             [(word.word, word.share, word.forms) for word in found.words], found.rest, found.sense,
-            [(held.ids[j], share) for j, share in found.alike], [(held.ids[j], like) for j, like in nearest(texts, k, seen)], _chance(chances, float(order.score[k])),
+            [(held.ids[j], share) for j, share in found.alike], [(held.ids[j], like) for j, like in near], _chance(chances, float(order.score[k])),
         )  # fmt: skip
     return out
 

@@ -108,12 +108,15 @@ def _first_word(token: str) -> str:
     return token.lower() if token.isascii() and token.isalnum() else next(iter(words_of(token)), "")
 
 
-def nearest(texts: Texts, position: int, among: Sequence[int], most: int = 3) -> list[tuple[int, float]]:
-    """The records among some that are most like one, with their likeness: the dot product of all that their texts are."""
+def nearest(texts: Texts, positions: Sequence[int], among: Sequence[int], most: int = 3) -> list[list[tuple[int, float]]]:
+    """For each of some records, those among others that are most like it, with their likeness: the dot product of all that their texts are."""
     if not len(among):
-        return []
-    rows = np.asarray(among, np.int64)
-    like = np.asarray((texts.said[[position]] @ texts.said[rows].T).todense()).ravel()
-    like = like + texts.meaning[rows] @ texts.meaning[position] + texts.title_meaning[rows] @ texts.title_meaning[position]
-    first = np.argsort(-like, kind="stable")[:most]
-    return [(int(rows[k]), float(like[k])) for k in first]
+        return [[] for _ in positions]
+    rows, wanted = np.asarray(among, np.int64), np.asarray(positions, np.int64)
+    blocks = [(matrix[wanted] @ matrix[rows].T).toarray() for matrix in (texts.stems, texts.grams, texts.titles)]
+    meant = [sense[wanted] @ sense[rows].T for sense in (texts.meaning, texts.title_meaning)]
+    out = []
+    for like in np.sum([*blocks, *meant], axis=0):
+        first = np.argsort(-like, kind="stable")[:most]
+        out.append([(int(rows[k]), float(like[k])) for k in first])
+    return out
