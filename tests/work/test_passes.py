@@ -179,7 +179,20 @@ def test_agreement_is_that_of_independent_verdicts(two: Room) -> None:
                 key = f"read:1.{agreed.accounts['Lead Orsel']}.{one}.{agreed.accounts['Reviewer Ames']}.{other}.0"
                 assert records.page_of(two.review, Wanted(key), 0, 50)[0] == n
     assert records.shown_as(two.review, key)[0].heading == "Read by two: Lead Orsel included, Reviewer Ames included"
-    for wrong in ("read:1.2", f"read:1.{third}.include.{third}.perhaps.0", "read:1.999999.include.999998.include.0"):
+    (reason,) = found.by_reason
+    for how, n in (("any", reason.records), ("all", reason.together), ("other", reason.otherwise), ("none", reason.not_excluded)):
+        assert records.page_of(two.review, Wanted(f"named:1.{reason.number}.{how}.0"), 0, 50)[0] == n
+    assert records.shown_as(two.review, f"named:1.{reason.number}.none.0")[0].heading == (
+        "Read by two or more: one named “Not bees”, others did not exclude"
+    )
+    for wrong in (
+        "named:1.7",
+        "named:1.999999.any.0",
+        f"named:1.{reason.number}.some.0",
+        "read:1.2",
+        f"read:1.{third}.include.{third}.perhaps.0",
+        "read:1.999999.include.999998.include.0",
+    ):
         with pytest.raises(NotFound):
             records.shown_as(two.review, wrong)
 

@@ -166,6 +166,7 @@ class PairAgreement(BaseModel):
 
 
 class ReasonAgreement(BaseModel):
+    number: int
     criterion: str
     records: int
     together: int

@@ -14,7 +14,7 @@ from sqlmodel import Session
 
 from kettlesort.core.languages import language_named, spellings_of
 from kettlesort.core.record import Record
-from kettlesort.core.screening.lists import COPIES, read_by_two
+from kettlesort.core.screening.lists import COPIES, named_by_some, read_by_two
 from kettlesort.store.base import Row
 from kettlesort.store.sql import row, rows, scalar
 
@@ -178,6 +178,25 @@ def _read_by_two(key: str, values: dict[str, Any]) -> str:
     return f"NOT {blind} AND {_SAID_BY.format('one')} AND {_SAID_BY.format('other')} AND {_SHARED_OUT}"
 
 
+_NAMED = {
+    "any": "bool_or(w.named)",
+    "all": "bool_and(w.named)",
+    "other": "bool_or(w.named) AND NOT bool_and(w.named) AND bool_and(w.verdict = 'exclude')",
+    "none": "bool_or(w.named) AND NOT bool_and(w.verdict = 'exclude')",
+}
+
+
+def _named_by_some(key: str, values: dict[str, Any]) -> str:
+    """Records that several people read independently, by how they named a criterion."""
+    read = named_by_some(key)
+    values |= {"of_pass": read.pass_number, "named": read.criterion, "sharing": read.sharing}
+    blind = "s.first_blind" if read.pass_number == 1 else "s.second_blind"
+    return f"""NOT {blind} AND EXISTS (SELECT 1 FROM (
+        SELECT DISTINCT ON (v.account_id) v.verdict, v.verdict = 'exclude' AND coalesce(v.criterion_id = :named, false) AS named
+        FROM placement p JOIN seen_verdict v ON v.copy_id = p.copy_id WHERE p.record_id = s.record_id AND v.pass_number = :of_pass
+        AND v.withdrawn_at IS NULL AND NOT v.settles ORDER BY v.account_id, v.id DESC) w HAVING count(*) > 1 AND {_NAMED[read.how]}) AND {_SHARED_OUT}"""
+
+
 def where(wanted: Wanted, values: dict[str, Any]) -> str:
     """SQL conditions on ``r`` (record) and ``s`` (standing); their values are added to ``values``. KeyError for an unknown list."""
     key, _, rest = wanted.list.partition(":")
@@ -191,6 +210,8 @@ def where(wanted: Wanted, values: dict[str, Any]) -> str:
         rest = route
     elif key == "read":
         conditions.append(_read_by_two(rest, values))
+    elif key == "named":
+        conditions.append(_named_by_some(rest, values))
     elif key in KEYED_LISTS:
         values["key"] = int(rest)
         conditions.append(

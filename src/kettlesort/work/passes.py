@@ -304,6 +304,7 @@ def reopen(review: int, account: int, record: int, number: int) -> None:
 class ByReason(NamedTuple):
     """Of the records that at least one of two or more readers excluded for a criterion: how many all did, others excluded for another, did not exclude."""
 
+    number: int
     criterion: str
     records: int
     together: int
@@ -370,13 +371,13 @@ def agreement(review: int, account: int, number: int, sharing: int | None = None
 
 
 def _by_reason(several: Mapping[int, Mapping[str, Row]]) -> list[ByReason]:
-    out: dict[str, list[int]] = {}
+    out: dict[tuple[int, str], list[int]] = {}
     for said in several.values():
-        reasons = [row["criterion"] if row["verdict"] == "exclude" else None for row in said.values()]
-        for name in {reason for reason in reasons if reason}:
-            held = out.setdefault(name, [0, 0, 0])
-            held[0 if set(reasons) == {name} else 2 if None in reasons else 1] += 1
-    return sorted((ByReason(name, sum(n), *n) for name, n in out.items()), key=lambda one: (-one.records, one.criterion))
+        reasons = [(row["criterion_id"], row["criterion"]) if row["verdict"] == "exclude" else None for row in said.values()]
+        for one in {reason for reason in reasons if reason and reason[0]}:
+            held = out.setdefault(one, [0, 0, 0])
+            held[0 if set(reasons) == {one} else 2 if None in reasons else 1] += 1
+    return sorted((ByReason(*one, sum(n), *n) for one, n in out.items()), key=lambda one: (-one.records, one.criterion))
 
 
 def _over_time(several: Mapping[int, Mapping[str, Row]], seen: Mapping[int, Sequence[str]]) -> list[tuple[datetime, int, float]]:

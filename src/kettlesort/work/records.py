@@ -20,7 +20,7 @@ from kettlesort.core.query import In, Text, find
 from kettlesort.core.query.words import words_of
 from kettlesort.core.record import Record, doi_of
 from kettlesort.core.screening import in_words
-from kettlesort.core.screening.lists import OFFERED, Shown, keyed, read_by_two, shown
+from kettlesort.core.screening.lists import NAMED, OFFERED, Shown, keyed, named_by_some, read_by_two, shown
 from kettlesort.store import orders, provenance
 from kettlesort.store import screen as screening
 from kettlesort.store import standing as standings
@@ -225,10 +225,12 @@ def shown_as(review: int, list: str) -> tuple[Shown, dict[str, str]]:
         called = narrowing.name if narrowing and narrowing.review_id == review else labels.get(key, "")
         if name == "read":
             called = _read_in_words(db, review, key)
+        if name == "named":
+            called = _named_in_words(db, review, key)
         if name == "group" and key.isdecimal() and len(key) < 19:
             called = ", ".join(words_of_group(db, review, int(key))[:4])
-    if name in ("narrowed", "label", "group", "read") and not called:
-        raise NotFound("There is no such label, narrowing, group or pair of readers in this review; it may have been removed.")
+    if name in ("narrowed", "label", "group", "read", "named") and not called:
+        raise NotFound("There is no such label, narrowing, group, criterion or pair of readers in this review; it may have been removed.")
     try:
         return shown(list, called), {**OFFERED, **{f"label:{number}": shown("label", said).heading for number, said in labels.items()}}
     except KeyError:
@@ -255,6 +257,16 @@ def _read_in_words(db: Session, review: int, key: str) -> str:
         return f"{names[who]} {_SAID[verdict]}{reason}"
 
     return f"{said(read.one, read.said)}, {said(read.other, read.other_said)}"
+
+
+def _named_in_words(db: Session, review: int, key: str) -> str:
+    """How several readers named a criterion, "" where there is no such one."""
+    try:
+        read = named_by_some(key)
+    except KeyError:
+        return ""
+    criterion = db.get(Criterion, read.criterion)
+    return NAMED[read.how].format(f"“{criterion.name}”") if criterion and criterion.review_id == review else ""
 
 
 class Happened(NamedTuple):

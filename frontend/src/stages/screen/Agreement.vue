@@ -41,6 +41,18 @@ const records = (of: Schemas['PairAgreement'], one: string, other: string) => ({
   path: `/reviews/${review.value}/records`,
   query: { list: `read:${[pass.value, of.a_id, one, of.b_id, other, sharing.value ?? 0].join('.')}` },
 })
+/** The records on which readers named a criterion so. */
+const naming = (criterion: number, how: string) => ({
+  path: `/reviews/${review.value}/records`,
+  query: { list: `named:${[pass.value, criterion, how, sharing.value ?? 0].join('.')}` },
+})
+const ways = (one: Schemas['ReasonAgreement']) =>
+  [
+    ['any', one.records],
+    ['all', one.together],
+    ['other', one.otherwise],
+    ['none', one.not_excluded],
+  ] as const
 const interval = (agreement: Schemas['PairAgreement']) =>
   agreement.kappa_ci ? `${figure(agreement.kappa_ci[0])} to ${figure(agreement.kappa_ci[1])}` : ''
 const named = (word: string) =>
@@ -198,10 +210,12 @@ const line = computed(() => {
               <tbody>
                 <tr v-for="one in data.by_reason" :key="one.criterion">
                   <td>{{ one.criterion }}</td>
-                  <td class="num">{{ count(one.records) }}</td>
-                  <td class="num">{{ count(one.together) }}</td>
-                  <td class="num">{{ count(one.otherwise) }}</td>
-                  <td class="num" :class="{ odd: one.not_excluded }">{{ count(one.not_excluded) }}</td>
+                  <td v-for="[how, n] in ways(one)" :key="how" class="num">
+                    <router-link v-if="n" :class="{ odd: how === 'none' }" :to="naming(one.number, how)">{{
+                      count(n)
+                    }}</router-link>
+                    <span v-else class="soft">0</span>
+                  </td>
                 </tr>
               </tbody>
             </table>

@@ -49,6 +49,7 @@ _KEYED = {
     "narrowed": "Set aside: {}",
     "group": "A group that is alike: {}",
     "read": "Read by two: {}",
+    "named": "Read by two or more: {}",
 }
 """Lists that are named with a key after a colon."""
 COPIES = frozenset({"found", "copies", "source", "kind", "batch", "search", "run"})
@@ -92,6 +93,36 @@ def read_by_two(key: str) -> ReadByTwo:
         if verdict not in ("include", "exclude", "unsure") or (criterion and not (criterion.isdecimal() and len(criterion) < 19)):
             raise KeyError(key)
     return ReadByTwo(int(parts[0]), int(parts[1]), parts[2], int(parts[3]), parts[4], int(parts[5]))
+
+
+NAMED = {
+    "any": "at least one named {}",
+    "all": "all named {}",
+    "other": "one named {}, others another reason",
+    "none": "one named {}, others did not exclude",
+}
+"""How readers of one record may name a criterion."""
+
+
+class NamedBySome(NamedTuple):
+    """Records that two or more read independently in a pass, by how they named a criterion; ``how`` is one of `NAMED`, ``sharing`` 0 for all that several read."""
+
+    pass_number: int
+    criterion: int
+    how: str
+    sharing: int
+
+
+def named_by_some(key: str) -> NamedBySome:
+    """What the key of such a list says. KeyError for one that says nothing.
+
+    >>> named_by_some("1.7.all.0")
+    NamedBySome(pass_number=1, criterion=7, how='all', sharing=0)
+    """
+    parts = key.split(".")
+    if len(parts) != 4 or parts[2] not in NAMED or not all(parts[k].isdecimal() and len(parts[k]) < 19 for k in (0, 1, 3)):
+        raise KeyError(key)
+    return NamedBySome(int(parts[0]), int(parts[1]), parts[2], int(parts[3]))
 
 
 class Shown(NamedTuple):
