@@ -6,6 +6,7 @@ import random
 from typing import Any
 
 from articles import Invented, _one_column, _plain_pages, _two_columns
+from articles_more import clamps, hedges, steps, tutors
 
 ARMS2 = tuple[dict[str, Any], ...]
 
@@ -584,7 +585,7 @@ def flowing(rng: random.Random) -> Invented:
     return Invented(None, "Straw or hoe: keeping weeds out of carrots", abstract, items, truth)
 
 
-WRITERS = (storks, doses, times, listed, short, columns, plots, spoken, questions, flowing)
+WRITERS = (storks, doses, times, listed, short, columns, plots, spoken, questions, flowing, steps, tutors, clamps, hedges)
 
 
 def apart(seed: int) -> Invented:

@@ -6,7 +6,6 @@ import re
 from collections import Counter
 from collections.abc import Sequence
 from itertools import pairwise
-from statistics import median
 from typing import BinaryIO, NamedTuple
 
 from kettlesort.core.fulltext.pages import Page, Row, Word, document
@@ -146,6 +145,7 @@ class _Reader:
         """How many lines were read so far, and when the last table ended."""
         self._section = "front"
         self._heading = ""
+        self._abstract = False
 
     def read(self, page: Page) -> None:
         for part in page.parts:
@@ -156,7 +156,8 @@ class _Reader:
 
     def _read_part(self, page: Page, rows: Sequence[Row]) -> None:
         at = 0
-        leading = median([b[0].base - a[0].base for a, b in pairwise(rows)] or [1.2 * self._size])
+        steps = sorted(step for a, b in pairwise(rows) if (step := b[0].base - a[0].base) > 0.8 * self._size)
+        leading = steps[len(steps) // 4] if steps else 1.2 * self._size  # between lines, not between paragraphs of one line
         found = regions(rows)
         goes_on = bool(self.tables) and self._read == self._at_table and len(rows[0]) == len(self.tables[-1].head) > 1
         if goes_on and (not found or found[0][0] > 0):
@@ -204,15 +205,20 @@ class _Reader:
 
     def _read_lines(self, page: Page, rows: Sequence[Row], leading: float) -> None:
         before: Row | None = None
+        edge = max((row[-1].right for row in rows), default=0.0)
+        width = edge - min((row[0].left for row in rows), default=0.0)
         for row in rows:
             self._read += 1
             words = [word for run in row for word in run.words]
             text = _text(words)[0]
             if heading := self._is_heading(row, text):
                 self._flush()
-                self._section, self._heading = heading, text
+                self._section, self._heading, self._abstract = heading, text, heading == "abstract"
             else:
-                gap = before is not None and row[0].base - before[0].base > 1.45 * leading
+                lead = (
+                    1.45 if before is None or before[-1].right > edge - 0.12 * width else 1.15
+                )  # a line that is not full ends a paragraph
+                gap = before is not None and row[0].base - before[0].base > lead * leading
                 ended = not self._words or bool(_ENDS.search(self._words[-1][1].text))
                 other_size = before is not None and abs(row[0].size - before[0].size) > 0.6
                 if (gap and (ended or not text[:1].islower())) or other_size or is_caption(text):
@@ -240,11 +246,8 @@ class _Reader:
         if not gathered:
             return
         text, spans = _text([word for _, word in gathered])
-        for name, pattern in _INLINE.items():
-            if found := pattern.match(text):
-                self._section, self._heading = name, found[1]
-                break
         for begin, end in sentences(text):
+            self._labelled(text[begin : begin + 80])
             inside = [k for k, (a, b) in enumerate(spans) if a < end and b > begin]
             if inside:
                 self.sentences.append(
@@ -257,3 +260,12 @@ class _Reader:
                         [gathered[k][0] for k in inside],
                     )
                 )
+
+    def _labelled(self, text: str) -> None:
+        """A sentence may begin with the name of a section, or be one: "Methods. Between March …". Within an abstract what leads up to the study is abstract, too."""
+        for name, pattern in _INLINE.items():
+            if found := pattern.match(text):
+                self._abstract = self._abstract or name == "abstract"
+                self._section = "abstract" if self._abstract and name in ("introduction", "statements") else name
+                self._heading = found[1]
+                return

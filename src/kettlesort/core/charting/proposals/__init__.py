@@ -108,6 +108,8 @@ def _related(some: list[Candidate]) -> list[Candidate]:
     """Add how a candidate stands among the others: how much less it speaks of the item than the best, and in how many other places its value stands."""
     best_name = max(candidate.signs["name"] for candidate in some)
     best_near = max(one.signs["near"] for one in some)
+    best_country = max(one.signs.get("country", 0.0) * (1 - max(one.signs.get("cites", 0.0), one.signs.get("others", 0.0))) for one in some)
+    best_counted = max(one.signs.get("counted", 0.0) for one in some)
     places: dict[str, set[str]] = defaultdict(set)
     for one in some:
         places[json.dumps(one.value, sort_keys=True)].add(one.quote.text)
@@ -117,6 +119,8 @@ def _related(some: list[Candidate]) -> list[Candidate]:
                 **each.signs,
                 "below name": best_name - each.signs["name"],
                 "below near": best_near - each.signs["near"],
+                "below country": max(0.0, best_country - each.signs.get("country", 0.0)),
+                "below counted": best_counted - each.signs.get("counted", best_counted),
                 "again": min(1.0, (len(places[json.dumps(each.value, sort_keys=True)]) - 1) / 2),
             }
         )

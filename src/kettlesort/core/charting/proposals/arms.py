@@ -161,6 +161,7 @@ class Arms:
         self._sequences = [
             (stems, k) for stems, k in self._sequences if sum(other == stems and j != k for other, j in self._sequences) == 0
         ]
+        self._capitals = frozenset(p.lower() for arm in arms for p in arm.phrases if 2 <= len(p) <= 5 and p.isalpha() and p.isupper())
         self._role = [_role(arm) for arm in arms]
         self._aliases: list[dict[str, float]] = [{} for _ in arms]
         self._learn(texts)
@@ -230,7 +231,9 @@ class Arms:
         """
         out: list[Mention] = []
         words = list(_WORD.finditer(text))
-        stems = [_own_stem(word[0]) for word in words]
+        stems = [
+            "" if word[0].lower() in self._capitals and not word[0].isupper() else _own_stem(word[0]) for word in words
+        ]  # OR is not or
         until = 0
         for at, (word, stem) in enumerate(zip(words, stems, strict=True)):
             if at < until:

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import re
 from collections.abc import Iterator, Sequence
-from itertools import groupby
+from itertools import groupby, pairwise
 from typing import Any, NamedTuple
 
 from kettlesort.core.charting.items import COUNTED
@@ -14,13 +14,15 @@ from kettlesort.core.charting.proposals.candidates import Asking, Candidate, amo
 from kettlesort.core.charting.proposals.items import Asked
 from kettlesort.core.charting.proposals.numbers import Number, numbers, plain
 from kettlesort.core.charting.proposals.passages import CellAt, of_sentences, of_words
-from kettlesort.core.charting.proposals.speaks import stems_of
+from kettlesort.core.charting.proposals.speaks import BASELINE, stems_of
 from kettlesort.core.charting.units import DIMENSIONS, of_unit, unit_after
 from kettlesort.core.fulltext.article import normal
 from kettlesort.core.fulltext.tables import Cell, Table
 
 _SORTS: dict[str, tuple[str, ...]] = {"counts": ("of", "share", "single"), "mean_sd": ("spread",), "median_range": ("range",)}
 _RESPECTIVELY = re.compile(r"\brespectively\b", re.I)
+_VERSUS = re.compile(r"^[)\]\s]*(?:[a-zµ°%/]{1,8}\s+)?(?:and|versus|vs\.?|v\.?|against|compared (?:with|to)|as against|or)\s+$", re.I)
+"""What stands between two values that are set against each other."""
 _ASSIGNED = re.compile(r"\b(?:randomi[sz]|assign|allocat|divided|received|given|enrol|comprised|analy[sz]ed)", re.I)
 _SIZE_LABEL = re.compile(
     rf"^(?:n|no\.?|number|total|sample size|(?:number |no\.? )?(?:of )?(?:\w+ )?(?:randomi[sz]ed|analy[sz]ed|assigned|allocated|{COUNTED}|n))\.?$",
@@ -159,8 +161,15 @@ def _from_sentence(asking: Asking, item: Asked, arms: Arms, sizes: Sequence[Size
             some = [
                 amount for amount in some if not any(o.begin <= amount.begin < o.end for o in every if o.sort not in ("single", "size"))
             ]
-        if not mentions and len(some) == len(item.arms) > 1 and _RESPECTIVELY.search(sentence.text):
-            mentions = _said_before(asking, arms, k)
+        if not mentions and len(some) == len(item.arms) > 1:
+            if _RESPECTIVELY.search(sentence.text) or all(_VERSUS.match(sentence.text[a.end : b.begin]) for a, b in pairwise(some)):
+                mentions = _said_before(asking, arms, k) or _in_order(asking, arms)
+        elif (
+            len(some) == len(item.arms) == 2
+            and len({m.arm for m in mentions}) == 1
+            and _VERSUS.match(sentence.text[some[0].end : some[1].begin])
+        ):
+            mentions = _in_order(asking, arms) or mentions  # longer after the one (96 ± 31 vs 74 ± 28)
         for amount, arm, sure in assigned(sentence.text, some, mentions) if item.arms else [(amount, -1, 1.0) for amount in some]:
             yield from _candidate(asking, item, k, amount, arm, sure, sizes, signs)
 
@@ -174,6 +183,18 @@ def _said_before(asking: Asking, arms: Arms, k: int) -> list[Mention]:
         if len(first) == len(arms.arms):
             return list(first.values())
     return []
+
+
+def _in_order(asking: Asking, arms: Arms) -> list[Mention]:
+    """The arms in the order in which every sentence that names them all does so; none where they do not agree."""
+    orders: dict[tuple[int, ...], list[Mention]] = {}
+    for sentence in asking.passages.sentences:
+        first: dict[int, Mention] = {}
+        for mention in arms.mentions(sentence.text):
+            first.setdefault(mention.arm, mention._replace(begin=10**6, end=10**6, sure=0.6 * mention.sure))
+        if len(first) == len(arms.arms):
+            orders[tuple(first)] = list(first.values())
+    return next(iter(orders.values())) if len(orders) == 1 else []
 
 
 def _apart(found: Sequence[Amount]) -> list[Amount]:
@@ -197,7 +218,7 @@ def _candidate(
     sentence = asking.passages.sentences[k]
     own = {
         **signs, "near": nearness(asking, item, sentence.text, amount.begin, amount.end), "pattern": amount.sure, "arm": sure,
-        "odd": _odd(item, amount, sentence.text), "single": float(amount.sort == "single"), "share": float(amount.sort == "share"),
+        "baseline": _changed(item, amount, sentence.text, signs["baseline"]), "odd": _odd(item, amount, sentence.text), "single": float(amount.sort == "single"), "share": float(amount.sort == "share"),
     }  # fmt: skip
     name = item.arms[arm].id if item.arms else None
     if amount.sort == "of":
@@ -228,6 +249,22 @@ def _fits(item: Asked, amount: Amount, size: Number) -> bool:
         share = amount.numbers[1]
         return abs(100 * amount.numbers[0].value / size.value - share.value) <= 0.6 / 10.0**share.decimals + 0.05
     return True
+
+
+_FROM, _RISES_TO = (
+    re.compile(r"\bfrom\s*(?:an?\s+(?:mean|median)\s+of\s*)?$", re.I),
+    re.compile(r"\bfrom\b[^.;]{3,60}\bto\s*(?:an?\s+(?:mean|median)\s+of\s*)?$", re.I),
+)
+
+
+def _changed(item: Asked, amount: Amount, text: str, said: float) -> float:
+    """Whether an amount is of the start, or not, as was asked: of "from 88 (SD 61) to 119 (SD 70)" the first is."""
+    before, asked = text[: amount.begin], bool(BASELINE.search(f"{item.name} {item.instructions}"))
+    if _FROM.search(before):
+        return 1.0 if asked else -1.0
+    if _RISES_TO.search(before):
+        return -1.0 if asked else 0.5
+    return said
 
 
 def _odd(item: Asked, amount: Amount, text: str) -> float:

@@ -13,7 +13,7 @@ from kettlesort.core.charting.proposals.speaks import BASELINE, Speech, contrary
 
 _WORD = re.compile(r"[^\W_]+")
 _OTHERS = re.compile(
-    r"^Others\b|\b(?:et al|previous(?:ly)?|earlier (?:trial|study|work|report)s?|others? (?:have|found|reported)|in contrast to|a (?:recent|former) (?:review|trial|study)|reported by|according to|literature|meta-analysis|assum(?:ed|ing)|expected|anticipated|would need|to detect|power of|planned|intended to)\b",
+    r"^Others\b|\b(?:et al|previous(?:ly)?|earlier (?:trial|study|work|report)s?|others? (?:have|found|reported)|in contrast to|a (?:recent|former) (?:review|trial|study)|reported by|according to|literature|meta-analysis|assum(?:ed|ing)|expected|anticipated|would need|to detect|power of|planned|intended to)\b|\b(?:further|future|prospective|larger|more|randomi[sz]ed)\b[^.;]{0,60}\b(?:needed|warranted|required|awaited)\b",
     re.I,
 )
 _CITES = re.compile(
@@ -92,9 +92,9 @@ def _covered(asking: Asking, item: Asked, label: str) -> float:
 
 
 def _same_baseline(item: Asked, text: str) -> float:
-    """1 or -1: whether both or only one speak of the start."""
+    """1 where both speak of the start, -1 where only the text does; whoever is asked may leave it unsaid."""
     asked, said = bool(BASELINE.search(f"{item.name} {item.instructions}")), bool(BASELINE.search(text))
-    return 1.0 if asked and said else -1.0 if said or (asked and not said) else 0.0
+    return 1.0 if asked and said else -1.0 if said else -0.3 if asked else 0.0
 
 
 def nearness(asking: Asking, item: Asked, text: str, begin: int, end: int) -> float:

@@ -126,7 +126,9 @@ def _in_words(text: str) -> Iterator[Number]:
             if words != ["no"] and re.match(r"\s+(?:of|died|had|were)\b", text[match.end() :]):
                 yield Number(match.start(), match.end(), 0.0, 0, in_words=True)
             continue
-        if words == ["one"] and not re.match(r"\s+(?:of|\(|\w+s?\s+(?:died|had|was|in))", text[match.end() :]):
+        if words == ["one"] and not re.match(
+            r"\s+(?:of|\(|(?:day|week|month|year|hour|minute)\b|\w+s?\s+(?:died|had|was|in))", text[match.end() :]
+        ):
             continue
         total = part = 0
         for word in words:

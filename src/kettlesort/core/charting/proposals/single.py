@@ -11,7 +11,7 @@ from kettlesort.core.charting.proposals.candidates import Asking, Candidate, amo
 from kettlesort.core.charting.proposals.items import Asked
 from kettlesort.core.charting.proposals.numbers import Number, plain
 from kettlesort.core.charting.proposals.passages import of_sentences, of_words
-from kettlesort.core.charting.proposals.speaks import stems_of
+from kettlesort.core.charting.proposals.speaks import kin, stems_of
 from kettlesort.core.charting.units import DIMENSIONS, of_unit, unit_after
 
 _LIKE_A_UNIT = re.compile(
@@ -26,8 +26,35 @@ _IMPLIED = (
 )  # fmt: skip
 _PLACES = re.compile(r"\b(?:sites?|cent(?:re|er)s?|hospitals?|clinics?|places?|locations?|schools?|farms?|units?)\b", re.I)
 _AT_PLACES = re.compile(
-    r"(?:\b(?:at|in|from|across|within)\s+(?P<n>\w+)\s+(?:[a-z-]+\s+){0,2}[a-z]+s\b)|(?:^(?P<m>\w+)\s+(?:[a-z-]+\s+){1,3}(?:in|across|of)\s+[A-Z])"
+    r"(?:\b(?:at|in|on|from|across|within)\s+(?P<n>\w+)\s+(?:[a-z-]+\s+){0,2}[a-z]+s\b)|(?:^(?P<m>\w+)\s+(?:[a-z-]+\s+){1,3}(?:in|across|of)\s+[A-Z])"
 )
+_STATISTICS = {
+    "mean": re.compile(r"\b(?:mean|average[ds]?|averaging)\b|\bM\s*=", re.I),
+    "median": re.compile(r"\bmedian\b", re.I),
+    "limit": re.compile(
+        r"\b(?:minim\w*|maxim\w*|limits?|eligib\w*|lowest|highest|range|cut-?offs?|criteri\w*|upper|lower|youngest|oldest|greatest|least|longest|shortest|threshold)\b",
+        re.I,
+    ),
+}
+_LIMIT_BEFORE = re.compile(
+    r"(?:\b(?:at least|older than|younger than|over|under|above|below|less than|more than|fewer than|up to|at most|minimum(?: of| age)?|maximum(?: of| age)?|aged? between|before|within)|[<>≤≥])\s*$",
+    re.I,
+)
+_LIMIT_AFTER = re.compile(
+    r"^\s*(?:[a-z]+\s+)?(?:(?:of age\s+)?(?:and|or)\s+(?:older|over|above|more|younger|under|below|less|fewer|later|longer)\b|(?:to|[-–])\s*\d)",
+    re.I,
+)
+_HOW_MANY = re.compile(r"^\s*(?:(?:total|overall)\s+)?(?:number|no\.|count|n)\s+of\s+|^\s*how many\s+", re.I)
+_OF_WHAT = re.compile(r"\s+(?:per|of|in|at|with|from|for|by|on|to)\s+", re.I)
+_WHO_DID = re.compile(r"\s+(?:who|that|which|were|was)\s+", re.I)
+_ALLOTTED = re.compile(
+    r"^[^.;\d]{0,40}?\b(?:received|underwent|served as|acted as|waited|got|were (?:assigned|allocated) to|in the \w+ (?:group|arm))\b", re.I
+)
+_GONE = re.compile(
+    r"^[^.;]{0,60}?\b(?:lost|drop(?:ped)? ?-?out|dropped|withdr\w+|excluded|discontinued|died|missing|refused|declined|screened|assessed for eligibility|did not|failed|missed|stopped|left (?:early|the))\b",
+    re.I,
+)
+_AGED = re.compile(r"\b(?:age|aged|ages)\b[^.;\d]{0,25}$", re.I)
 _COUNTING = re.compile(r"\b(?:number|how many|n|sample size|count|no\.|size)\b", re.I)
 _MONTHS = {
     name: k
@@ -45,7 +72,10 @@ _DATE = re.compile(
     rf"|(?P<y6>(?:19|20)\d\d))\b(?!\s*[;(]\s*\d)",
     re.I,
 )
-_RANGE = re.compile(rf"\b(?P<m>{_MONTH})\s+(?:and|to|through|until|[-–])\s+(?:{_MONTH})\s+(?P<y>(?:19|20)\d\d)", re.I)
+_RANGE = re.compile(
+    rf"\b(?:(?P<d>\d{{1,2}})(?:st|nd|rd|th)?\s+)?(?P<m>{_MONTH})\s+(?:and|to|through|until|[-–])\s+(?:\d{{1,2}}(?:st|nd|rd|th)?\s+)?(?:{_MONTH})\s+(?P<y>(?:19|20)\d\d)",
+    re.I,
+)
 _PERIOD = re.compile(r"(?:study\s+)?(?:period|dates?|years?|duration|recruitment)\b", re.I)
 _START = re.compile(r"\b(?:start|begin|began|begun|commenc|from|first|open|launch|between|since)", re.I)
 _END = re.compile(r"\b(?:end|finish|complet|until|last|clos|final|to)\b|\b(?:end|finish|complet|clos)(?:ed|ing|s)\b", re.I)
@@ -66,10 +96,11 @@ def single(asking: Asking, item: Asked) -> Iterator[Candidate]:
         every = amounts_of(asking, k)
         for amount in every:
             if (fit := _fit(item, amount, sentence.text)) and (quote := of_sentences(asking.passages, k, k, amount.begin)):
+                near = nearness(asking, item, sentence.text, amount.begin, amount.end)
                 beside = {
-                    "near": nearness(asking, item, sentence.text, amount.begin, amount.end), "first": 1 / (1 + k / 20),
-                    "counted": _counted(asking, item, sentence.text[amount.end :]), **_sums(amount.numbers[0], asking.passages.numbers[k]),
-                    "compound": float(any(one.sort not in ("single", "size") and one.begin <= amount.begin < one.end for one in every)),
+                    "near": near, "first": 1 / (1 + k / 20),
+                    "counted": _counted(asking, item, sentence.text[amount.end :]), **_statistic(item, sentence.text, amount), **_sums(amount.numbers[0], asking.passages.numbers[k], near),
+                    "compound": float(any(one.sort not in ("single", "size") and one.begin <= amount.begin < one.end and not _is_asked_of(one, amount, item) for one in every)),
                     "places": float(places and any(max(at.start("n"), at.start("m")) == amount.begin for at in _AT_PLACES.finditer(sentence.text))), "in all": float(bool(_IN_ALL.search(sentence.text[max(0, amount.begin - 30) : amount.begin]))),
                 }  # fmt: skip
                 yield Candidate(item.id, None, fit.value, quote, {**signs, **fit.signs, **beside})
@@ -90,18 +121,60 @@ def single(asking: Asking, item: Asked) -> Iterator[Candidate]:
                 )
 
 
+def _is_asked_of(several: Amount, amount: Amount, item: Asked) -> bool:
+    """Whether of several numbers an amount is the one that may be asked for alone: the count beside its share, 161 (74%), or the mean beside its SD where a mean is asked for."""
+    first = several.numbers[0].begin == amount.numbers[0].begin
+    mean = several.sort == "spread" and _STATISTICS["mean"].search(f"{item.name} {item.instructions}") is not None
+    return first and (several.sort == "share" or mean)
+
+
+def _statistic(item: Asked, text: str, amount: Amount) -> dict[str, float]:
+    """Whether a number is the statistic that is asked for: a mean, a median, a limit; and whether it counts those that were lost, which is not asked."""
+    asked_of = f"{item.name} {item.instructions}"
+    asked = {name for name, pattern in _STATISTICS.items() if pattern.search(asked_of)}
+    before, after = text[max(0, amount.begin - 45) : amount.begin], text[amount.end : amount.end + 40]
+    clause = re.split(r"[;:(]|,\s", before)[-1]
+    said = {name for name in ("mean", "median") if _STATISTICS[name].search(clause)}
+    if _LIMIT_BEFORE.search(before) or _LIMIT_AFTER.match(re.sub(r"^\s*(?:years?|months?|weeks?|days?)\b", "", after)):
+        said.add("limit")
+    gone = _GONE.match(text[amount.end :])
+    return {
+        "statistic": float(bool(asked & said)),
+        "other statistic": float(bool(asked and said and not asked & said)),
+        "limit": float("limit" in said and not asked),
+        "allotted": float(bool(_ALLOTTED.match(text[amount.end :]))),
+        "gone": float(bool(gone) and not _GONE.search(f" {asked_of}") and not any(kin(stem) & _leaving() for stem in stems_of(asked_of))),
+    }
+
+
+def _leaving() -> set[int]:
+    """The concepts of those who do not stay to the end."""
+    return kin("dropout") | kin("die") | kin("death") | kin("lost")
+
+
 def _counted(asking: Asking, item: Asked, after: str) -> float:
-    """Whether the words right after a number are those of the item: what it counts."""
-    stems = [stem for word in _WORD.findall(after[:60])[:3] for stem in stems_of(word)]
-    return max((asking.speech.likeness(wanted, stems) for wanted in stems_of(item.name)), default=0.0) if stems else 0.0
+    """Whether the words right after a number are those of the item: what it counts. Up to the next number; words that only mean the like count half."""
+    words = _WORD.findall(re.split(r"\d", re.sub(r"^\s*\([^)]*\)", "", after)[:60])[0])
+    stems = [stem for word in words[:3] for stem in stems_of(word)]
+    name = _HOW_MANY.sub("", item.name)
+    whole, *told = _WHO_DID.split(name, maxsplit=1)
+    head = (
+        (stems_of(_OF_WHAT.split(whole)[0]) or stems_of(whole)) if not told else stems_of(told[0])
+    )  # those who did something are counted where they do
+    like = max((asking.speech.likeness(wanted, stems) for wanted in head), default=0.0) if stems else 0.0
+    like = like if like >= 0.8 else like / 2
+    return max(like, *(asking.speech.likeness(wanted, stems) / 2 for wanted in stems_of(name))) if stems and stems_of(name) else like
 
 
-def _sums(number: Number, others: Sequence[Number]) -> dict[str, float]:
-    """Whether a number is the sum of two to six others of its sentence that follow each other, or a part of such a sum."""
+def _sums(number: Number, others: Sequence[Number], near: float) -> dict[str, float]:
+    """Whether a number is the sum of two to six others of its sentence that follow each other, or a part of such a sum; a sum counts as far as the item is spoken of ``near`` it."""
     whole = [other.value for other in others if other.whole and other.value > 1]
     runs = [whole[k : k + size] for size in range(2, 7) for k in range(len(whole) - size + 1)]
     parts = [run for run in runs if sum(run) in whole]
-    return {"sum": float(any(number.value == sum(run) for run in parts)), "part": float(any(number.value in run for run in parts))}
+    return {
+        "sum": min(1.0, 2 * near) * any(number.value == sum(run) for run in parts),
+        "part": float(any(number.value in run for run in parts)),
+    }
 
 
 class Fit(NamedTuple):
@@ -152,6 +225,19 @@ def _fit(item: Asked, amount: Amount, text: str, hint: str = "") -> Fit | None:
     ):
         return None  # 12 weeks are no number of places
     implied = {dimension for pattern, dimension in _IMPLIED if pattern.search(asked)}
+    if (
+        found is None
+        and wanted == of_unit("years")
+        and _AGED.search(text[max(0, amount.begin - 40) : amount.begin])
+        and re.search(r"\bage", asked, re.I)
+    ):
+        found, signs["other unit"] = wanted, 0.0  # a mean age of 13.6 is one of years
+        signs["implied unit"] = 1.0
+        return (
+            Fit({"value": plain(number.value, number.decimals), "unit": item.unit}, {**signs, "no implied unit": 0.0})
+            if item.kind == "quantity"
+            else Fit(plain(number.value, number.decimals), signs)
+        )
     signs["implied unit"] = float(bool(not wanted and found and found[0] in implied))
     signs["no implied unit"] = float(bool(not wanted and implied and (found is None or found[0] not in implied)))
     if item.kind == "quantity":
@@ -226,7 +312,10 @@ def _dates(text: str) -> Iterator[tuple[int, int, str]]:
     >>> [value for _, _, value in _dates("from March to June 2016, and on 3 May 2017")]
     ['2016-03', '2016-06', '2017-05-03']
     """
-    found = [(match.start(), match.end("m"), f"{match['y']}-{_month(match['m']):02d}") for match in _RANGE.finditer(text)]
+    found = [
+        (match.start(), match.end("m"), f"{match['y']}-{_month(match['m']):02d}" + (f"-{int(match['d']):02d}" if match["d"] else ""))
+        for match in _RANGE.finditer(text)
+    ]
     for match in _DATE.finditer(text):
         year = next(value for key in ("y1", "y2", "y3", "y4", "y5", "y6") if (value := match[key]))
         month = next((value for key in ("m1", "m2", "m3", "m4", "m5") if (value := match[key])), None)

@@ -28,8 +28,8 @@ follow-up followup followed duration length weeks months period lasted
 randomise randomised randomized randomisation randomization randomize random allocated allocate assigned assign assignment allocation sequence allotted lots
 enrol enrolled enroll recruit recruited recruitment enrolment enrollment included inclusion
 sample size randomised randomized randomly recruited enrolled included
-participants participant patients patient subjects people persons individuals sample hives colonies plots animals pupils students
-adverse harm harms side-effect complications complication unwanted event events
+participants participant patients patient subjects people persons individuals sample hives colonies plots animals pupils students infants infant newborns neonates babies children adolescents adults volunteers respondents households families cases eyes teeth mice rats cows
+adverse harm harms side-effect complications complication unwanted event events hurt harmed injured injury injuries
 register registered registration registry protocol prospectively
 age aged years old
 female females women woman girls sex gender male men
@@ -51,7 +51,7 @@ cost costs price expense expenses
 yield harvest harvested
 design trial parallel crossover cross-over factorial cluster
 conflict conflicts competing interests interest
-software package program
+software package program version
 satisfied satisfaction
 pain ache
 relapse recurrence recurred relapsed

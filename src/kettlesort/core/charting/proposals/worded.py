@@ -11,6 +11,7 @@ from kettlesort.core.charting.proposals.candidates import Asking, Candidate, nea
 from kettlesort.core.charting.proposals.items import Asked
 from kettlesort.core.charting.proposals.passages import of_sentences, of_words
 from kettlesort.core.charting.proposals.speaks import stem_of_word, stems_of
+from kettlesort.core.text.countries import countries_in, names_countries
 from kettlesort.core.text.words import words_of
 
 _WORD = re.compile(r"[^\W_]+")
@@ -27,12 +28,27 @@ _OPPOSITES = {
     "conceal": re.compile(r"\b(?:alternat\w+|open list|odd and even|date of birth|unconcealed)\b", re.I),
     "random": re.compile(r"\b(?:non-?randomi[sz]ed|alternat\w+|quasi-?\w*)\b", re.I),
 }
+_OPPOSITES |= dict.fromkeys(
+    ("intention", "itt"),
+    re.compile(r"\b(?:per[- ]protocol|as[- ]treated|on[- ]treatment analys\w+|complete[- ]cases?|completers|only (?:those|participants|patients|people) who (?:completed|finished))\b", re.I),
+)  # fmt: skip
 _AFFIRMS = {
     "blind": re.compile(
         r"\b(?:(?:not|never) (?:know|told|aware|learn|informed)|unaware|without know\w+|ignorant of|kept the code)\b", re.I
     ),
     "mask": re.compile(r"\b(?:(?:not|never) (?:know|told|aware|learn|informed)|unaware|without know\w+|ignorant of)\b", re.I),
 }
+_NOBODY = re.compile(r"\b(?:neither|nobody|no one|none(?: of)?|no \w+)\b[^.;]*$", re.I)
+_AGENTS = tuple(
+    re.compile(rf"\b(?:{words})", re.I)
+    for words in (
+        r"participants?\b|patients?\b|subjects?\b|pupils?\b|students?\b|children\b|parents?\b|volunteers?\b|women\b|men\b|mothers?\b|owners?\b",
+        r"(?:outcome )?assess|rater|evaluat|examiner|observer|measurer|judge|reader|radiologist|patholog|interviewer|who(?:ever)? (?:count|weigh|measur|assess|judg)",
+        r"therapist|clinician|physician|doctor|surgeon|nurse|carer|caregiver|care provider|provider|personnel|staff|teacher|trainer|investigator|researcher|keeper",
+        r"statistician|analyst|data analy",
+    )
+)
+"""Those who may be kept from knowing: who takes part, who measures, who treats, who analyses."""
 _NEW_CLAUSE = re.compile(
     r"[,;:.]\s|\b(?:and|but|while|whereas|which|who)\s+(?:was|were|is|are|had|has|have|they|it|we|the|kept|been)\b|\b(?:but|although|whereas|which)\b"
 )
@@ -45,9 +61,14 @@ def choices(asking: Asking, item: Asked) -> Iterator[Candidate]:
     read = [sentence.text for sentence in asking.passages.sentences] + [cell.text for cell in asking.passages.cells]
     exact = Counter(named.option for text in read for named in options.named(text) if named.covered >= 0.99 and not named.negated)
     of_a_sentence = _several_of_sentence if item.kind == "choices" else _each_of_sentence
+    before: list[_Named] = []
     for k, sentence in enumerate(asking.passages.sentences):
-        if found := options.named(sentence.text):
+        found = options.named(sentence.text)
+        if found:
             yield from of_a_sentence(asking, item, k, found, exact)
+        if item.kind == "choices":
+            yield from _of_two_sentences(asking, item, k, before, found, exact)
+        before = found
     for k, cell in enumerate(asking.passages.cells):
         if named := [one for one in options.named(cell.text) if not one.negated]:
             yield from _of_choices_cell(asking, item, k, named, exact)
@@ -74,6 +95,27 @@ def _several_of_sentence(asking: Asking, item: Asked, k: int, found: Sequence[_N
         "of all": len(named) / max(len(named), len(exact)),
     }
     yield Candidate(item.id, None, [one.option for one in named], quote, signs)
+
+
+def _of_two_sentences(
+    asking: Asking, item: Asked, k: int, before: Sequence[_Named], found: Sequence[_Named], exact: Counter[str]
+) -> Iterator[Candidate]:
+    """What two sentences that follow each other name together, where each names what the other does not: a primary outcome, then the secondary ones."""
+    sides = [{one.option for one in side if not one.negated and one.covered >= 0.99} for side in (before, found)]
+    if not sides[0] - sides[1] or not sides[1] - sides[0]:
+        return
+    together = sides[0] | sides[1]
+    first, second = (_where(asking, item, at) for at in (k - 1, k))
+    if quote := of_sentences(asking.passages, k - 1, k):
+        signs = {name: max(first[name], second[name]) for name in second}
+        near = max(nearness(asking, item, asking.passages.sentences[k].text, one.begin, one.end) for one in found)
+        told = {
+            "near": near,
+            "covered": 1.0,
+            "several": min(1.0, (len(together) - 1) / 2),
+            "of all": len(together) / max(len(together), len(exact)),
+        }
+        yield Candidate(item.id, None, [option for option in item.options if option in together], quote, {**signs, **told})
 
 
 def _each_of_sentence(asking: Asking, item: Asked, k: int, found: Sequence[_Named], exact: Counter[str]) -> Iterator[Candidate]:
@@ -215,21 +257,30 @@ def yesno(asking: Asking, item: Asked) -> Iterator[Candidate]:
     affirms = [pattern for stem, pattern in _AFFIRMS.items() if re.search(rf"\b{stem}", asked, re.I)]
     item_negated = bool(re.search(r"\b(?:not|without|absence of|no)\b", item.name, re.I))
     for k, sentence in enumerate(asking.passages.sentences):
-        signs = of_sentence(asking, item, k)
-        opposed = any(pattern.search(sentence.text) for pattern in opposites)
-        affirmed = any(pattern.search(sentence.text) for pattern in affirms)
-        if ((signs["name"] < 0.25 and signs["instructions"] < 0.4) or signs["key"] < 0.6) and not (opposed or affirmed):
-            continue
-        if opposed or affirmed:  # said in other words than the item's
-            signs = {**signs, "key": 1.0, "name": max(0.6, signs["name"])}
-        begin, end, near = _place(asking, item, sentence.text)
-        last = _last(asking, item, sentence.text) or (begin, end)
-        denied = not affirmed and (_negated(sentence.text, *last) or _UNSAID.search(sentence.text) is not None)
-        if quote := of_sentences(asking.passages, k, k, begin):
-            yield Candidate(
-                item.id, None, (not (denied or opposed)) != item_negated, quote,
-                {**signs, "near": near, "denied": float(denied), "opposed": float(opposed), "affirmed": float(affirmed), "unsaid": float(bool(_UNSAID.search(sentence.text))), "first": 1 / (1 + k / 20)},
-            )  # fmt: skip
+        whole = of_sentence(asking, item, k)
+        for start, text in _clauses(sentence.text):
+            signs = whole
+            against = next((at for pattern in opposites if (at := pattern.search(text))), None)
+            pro = next((at for pattern in affirms if (at := pattern.search(text))), None)
+            if against and _NOBODY.search(text[: against.start()]):  # nobody knew is not to know
+                against, pro = None, against
+            opposed, affirmed = bool(against), bool(pro)
+            spoken = against or pro
+            said_by = text[: spoken.start()] if spoken else text  # who knew, or did not, stands before that
+            if ((signs["name"] < 0.25 and signs["instructions"] < 0.4) or signs["key"] < 0.6) and not (opposed or affirmed):
+                continue
+            if opposed or affirmed:  # said in other words than the item's
+                signs = {**signs, "key": 1.0, "name": max(0.6, signs["name"])}
+            if signs["key"] >= 0.8:  # another word for the same
+                signs = {**signs, "key": 1.0}
+            begin, end, near = _place(asking, item, text)
+            last = _last(asking, item, text) or (begin, end)
+            denied = not affirmed and (_negated(text, *last) or _UNSAID.search(text) is not None)
+            if quote := of_sentences(asking.passages, k, k, start + begin):
+                yield Candidate(
+                    item.id, None, (not (denied or opposed)) != item_negated, quote,
+                    {**signs, "near": near, "denied": float(denied), "opposed": float(opposed), "affirmed": float(affirmed), "unsaid": float(bool(_UNSAID.search(text))), "first": 1 / (1 + k / 20), **_agent(asked, said_by)},
+                )  # fmt: skip
     for k, cell in enumerate(asking.passages.cells):
         said = re.match(r"^(yes|no|true|false|y|n|done|not done|✓|✗|reported|not reported|adequate|inadequate)\b", cell.text, re.I)
         if said:
@@ -242,6 +293,24 @@ def yesno(asking: Asking, item: Asked) -> Iterator[Candidate]:
                     quote,
                     {**signs, "near": signs["label"], "plainly": 1.0},
                 )
+
+
+_PARTS = re.compile(r";\s+|,\s+(?:but|whereas|while|although|though)\s+")
+
+
+def _clauses(text: str) -> Iterator[tuple[int, str]]:
+    """The clauses of a sentence that may say different things of different people, each with where it begins."""
+    begin = 0
+    for part in _PARTS.finditer(text):
+        yield begin, text[begin : part.start()]
+        begin = part.end()
+    yield begin, text[begin:]
+
+
+def _agent(asked: str, text: str) -> dict[str, float]:
+    """Whether a sentence speaks of those whom an item asks about, of participants or assessors, or of others only."""
+    wanted, said = ({k for k, pattern in enumerate(_AGENTS) if pattern.search(one)} for one in (asked, text))
+    return {"agent": float(bool(wanted & said)), "other agent": float(bool(wanted and said and not wanted & said))}
 
 
 def _place(asking: Asking, item: Asked, text: str) -> tuple[int, int, float]:
@@ -286,16 +355,21 @@ _PROPER = re.compile(
     r"(?:[A-ZÀ-Þ][\w’'.&-]*|\d{4,})(?:\s+(?:(?:of|for|the|and|de|du|van|von|on|in|&)\s+)*[A-ZÀ-Þ][\w’'&-]*)*(?:\s+v?\d+(?:\.\d+)+)?"
 )
 _CALENDAR = re.compile(
-    r"(?:January|February|March|April|May|June|July|August|September|October|November|December|Monday|Tuesday|Wednesday|Thursday|Friday|Saturday|Sunday|and|to|\d+)"
+    r"(?:One|Two|Three|Four|Five|Six|Seven|Eight|Nine|Ten|Eleven|Twelve|All|Both|Most|Some|Several|Between|We|In|At|From|This|These|Those|There|After|During|Before|January|February|March|April|May|June|July|August|September|October|November|December|Monday|Tuesday|Wednesday|Thursday|Friday|Saturday|Sunday|and|to|\d+)"
 )
 _NO_ANSWER = re.compile(
     r"^(?:not\s+|also\s+|all\s+)?(?:\w+ly\s+)?\w+(?:ed|en|wn|ne|ught)(?:\s+(?:by|under|with|in|at|from|as|for|on|to|over|between|during)\b.*)?$",
     re.I,
 )
+_NUMBERED = re.compile(r"\b([A-Za-z]{3,})\s+(?:\d+|[IVX]+\b)(?:\s*(?:,|and|to|or|[-–/])\s*(?:\d+|[IVX]+\b))*")
+"""A word with its numbers: grades 7 and 8, phase III."""
+_LABEL = re.compile(r"[A-ZÀ-Þ][\w ,&/-]{2,45}(?::\s+|\.\s+(?=[A-ZÀ-Þ]))")
+"""A word or a few before a colon, or set apart by a full stop: Setting: two hospitals."""
 _ID = re.compile(r"\b(?:[A-Z]{2,}[A-Z0-9]*[-/ ]?\d{3,}(?:[-/]\d+)*|[A-Z]+[A-Z0-9]*(?:[-/][A-Z0-9]*\d[A-Z0-9]*)+|\d{4,}-\d{3,}(?:-\d+)*)\b")
 _WHERE = re.compile(
     r"\b(?:where|country|countries|location|place|region|city|setting|site|sites|town|district|area|province|state)\b", re.I
 )
+_COUNTRY = re.compile(r"\b(?:country|countries|nation)\b", re.I)
 _WHO = re.compile(
     r"\b(?:who|fund\w*|sponsor\w*|institution|manufacturer|maker|company|author\w*|software|program|package|committee|organi[sz]ation|supplier|contact)\b",
     re.I,
@@ -309,10 +383,13 @@ _WHICH_ID = re.compile(r"\b(?:regist\w+|identifier|id|grant|protocol number|acce
 
 def texts(asking: Asking, item: Asked) -> Iterator[Candidate]:
     """What may be the words that an item asks for: what follows its own words in a sentence, a name, an identifier; and the whole sentence."""
-    wanted = _wanted(item)
+    wanted, of_country = _wanted(item), bool(_COUNTRY.search(f"{item.name} {item.instructions}"))
+    own_stems = set(stems_of(item.name))
     for k, sentence in enumerate(asking.passages.sentences):
         signs = of_sentence(asking, item, k)
-        spans = list(_spans(sentence.text))
+        spans = [(begin, end, "where") for begin, end in countries_in(sentence.text)] if of_country else []
+        spans += [(match.start(), match.end(), "own") for match in _NUMBERED.finditer(sentence.text) if stem_of_word(match[1]) in own_stems]
+        spans += _spans(sentence.text)
         sorts = {sort for _, _, sort in spans}
         apt = wanted in ("where", "id") and wanted in sorts
         if signs["name"] < 0.12 and signs["instructions"] < 0.2 and signs["sense"] < 0.2 and not apt:
@@ -328,7 +405,7 @@ def texts(asking: Asking, item: Asked) -> Iterator[Candidate]:
                 not 2 <= len(value) <= 240
                 or value.lower() in seen
                 or not re.search(r"\w", value)
-                or (sort != "all" and _NO_ANSWER.match(value))
+                or (sort != "all" and not value[0].isupper() and _NO_ANSWER.match(value))
             ):
                 continue
             seen.add(value.lower())
@@ -342,7 +419,8 @@ def texts(asking: Asking, item: Asked) -> Iterator[Candidate]:
                     **signs, "near": nearness(asking, item, text, begin, end), "headed": headed, f"{wanted}: {sort}": 1.0, "repeats": repeats,
                     "said before": _covered_by(asking, item, text[max(0, begin - 45) : begin]), "said after": _covered_by(asking, item, text[end : end + 45]),
                     "long": min(2.0, len(value.split()) / 12), f"{wanted}: proper": float(bool(_PROPER.fullmatch(value)) and (begin > 0 or " " in value)),
-                    "empty": float(not own), "first": 1 / (1 + k / 20),
+                    "empty": float(not own), "first": 1 / (1 + k / 20), "labelled": _covered_by(asking, item, text[:begin]) if sort == "labelled" else 0.0,
+                    "country": float(of_country and names_countries(value)),
                 },
             )  # fmt: skip
     for k, cell in enumerate(asking.passages.cells):
@@ -380,7 +458,9 @@ def _spans(text: str) -> Iterator[tuple[int, int, str]]:
 
 
 def _pieces(text: str) -> Iterator[tuple[int, int, str]]:
-    """An identifier, what follows a verb, a preposition, a name, what stands before a verb, all."""
+    """An identifier, what follows a label, a verb, a preposition, a name, what stands before a verb, all."""
+    if labelled := _LABEL.match(text):
+        yield labelled.end(), len(text), "labelled"
     for match in _ID.finditer(text):
         yield match.start(), match.end(), "id"
     for match in _COPULA.finditer(text):
