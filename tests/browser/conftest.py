@@ -183,14 +183,17 @@ class Person:
         self.until(lambda: self.browser.execute_script(script, label, option, nth), f"“{option}” in a choice “{label}”")
 
     def view(self, name: str, path: str) -> None:
-        """Click on a view's name until its address is there: tabs move as figures come in beside them."""
+        """Click on a view's name until its address is there: tabs move as figures come in beside them. A second click on it would take the focus back from the view."""
 
         def there() -> bool:
-            if path not in self.browser.current_url:
-                self.click(name)
+            self.click(name)
+            late = time.monotonic() + 5
+            while path not in self.browser.current_url and time.monotonic() < late:
+                time.sleep(0.05)
             return path in self.browser.current_url
 
-        self.until(there, f"the view {name}")
+        if path not in self.browser.current_url:
+            self.until(there, f"the view {name}")
 
     def press(self, *keys: str) -> None:
         """Keys, to whatever has the focus; to the page where that has just gone out of sight."""
