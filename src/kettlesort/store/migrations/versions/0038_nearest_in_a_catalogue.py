@@ -12,6 +12,7 @@ depends_on = None
 
 def upgrade() -> None:
     op.add_column('search_run', sa.Column('nearest_to', JSONB(), nullable=False, server_default='{}'))
+    op.alter_column('search_run', 'nearest_to', server_default=None)
 
 
 def downgrade() -> None:
