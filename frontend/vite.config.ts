@@ -26,8 +26,15 @@ export default defineConfig({
   test: {
     environment: 'happy-dom',
     environmentOptions: { happyDOM: { url: 'http://localhost/' } },
-    include: ['tests/*.test.ts'],
     testTimeout: 30_000,
     server: { deps: { inline: ['vuetify'] } },
+    // what is imported is shared by all that put the page in order themselves: half of the time; the desk has modules of its own
+    projects: [
+      { extends: true, test: { name: 'apart', include: ['tests/desk.test.ts'] } },
+      {
+        extends: true,
+        test: { name: 'together', include: ['tests/*.test.ts'], exclude: ['tests/desk.test.ts'], isolate: false },
+      },
+    ],
   },
 })
