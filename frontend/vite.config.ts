@@ -28,7 +28,7 @@ export default defineConfig({
     environmentOptions: { happyDOM: { url: 'http://localhost/' } },
     testTimeout: 30_000,
     server: { deps: { inline: ['vuetify'] } },
-    // what is imported is shared by all that put the page in order themselves: half of the time; the desk has modules of its own
+    // what is imported is shared: half of the time; the desk's tests put modules of their own in place
     projects: [
       { extends: true, test: { name: 'apart', include: ['tests/desk.test.ts'] } },
       {
