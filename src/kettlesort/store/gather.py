@@ -67,7 +67,7 @@ class SearchRun(Table, table=True):
 
 
 class Fetched(Table, table=True):
-    """A record that a run in a catalogue brought, as the catalogue gave it, until the run is whole. ``key`` is "" for one that earlier runs had."""
+    """A record that a run in a catalogue brought, as the catalogue gave it, until the run is whole. ``key`` is "" for one that was not kept."""
 
     run_id: int = reference("search_run.id", primary=True)
     position: int = Field(primary_key=True)
@@ -500,9 +500,14 @@ def keep_fetched(db: Session, run_: int, records: Sequence[tuple[int, str, str]]
     )  # fmt: skip
 
 
-def forget_fetched(db: Session, run_: int) -> None:
-    """The texts that a run fetched are copies by now; its keys stay."""
-    run(db, "UPDATE fetched SET raw = '' WHERE run_id = :run", run=run_)
+def forget_fetched(db: Session, run_: int, only: set[str] | None = None) -> None:
+    """The texts that a run fetched are copies by now; its keys stay, or ``only`` these where not all was kept: what was not may come with a later run."""
+    run(
+        db,
+        """UPDATE fetched SET raw = '', key = CASE WHEN CAST(:only AS text[]) IS NULL OR key = ANY(CAST(:only AS text[])) THEN key ELSE '' END
+        WHERE run_id = :run""",
+        run=run_, only=None if only is None else sorted(only),
+    )  # fmt: skip
 
 
 def fetched_before(db: Session, search: int, run: int) -> set[str]:

@@ -17,7 +17,7 @@ from kettlesort.core.record import Record
 from kettlesort.core.screening.allocation import in_order
 from kettlesort.store.base import Row, snapshot
 from kettlesort.store.catalogue import records_with
-from kettlesort.store.records import all_texts
+from kettlesort.store.query import marks, searched
 from kettlesort.work import catalogue
 from kettlesort.work.errors import Invalid
 from kettlesort.work.query import telling_words
@@ -50,8 +50,7 @@ def compose(review: int, number: int, records: Sequence[int], tick: Callable[[fl
     held = []
     for k, term in enumerate(telling_words(review, records, _TRIED)):
         tick(k / _TRIED)
-        forms = tuple(query.Text(tuple(words_of(form))) for form in term.forms if words_of(form))
-        node: query.Node = query.Group("any", forms) if len(forms) > 1 else forms[0]
+        node = query.Text(tuple(words_of(term.term)))
         hits = catalogue.count(review, number, query.write(node), seeds=False).hits
         if hits:
             held.append((term.weight * min(_RARE, log(max(1.0, size / hits))), node))
@@ -73,12 +72,13 @@ def closest(review: int, records: Sequence[int], found: Sequence[Row], keep: int
     read = {one["key"]: _read(one["raw"]) for one in found}
     with snapshot() as db:
         here = records_with(db, review, [record.doi for record in read.values() if record.doi])
-        texts = {row["id"]: RankedText(row["title"], row["abstract"], row["keywords"]) for row in all_texts(db, review)}
+        every = marks(db, review)[0].tolist()
+        chosen = [record for record in records if record in set(every)]
+        if not chosen:
+            raise Invalid("The chosen records are gone; they may have been joined with others. Choose again.")
+        beside = in_order([record for record in every if record not in set(chosen)], 0)[:_BACKGROUND]
+        texts = {row["id"]: RankedText(row["title"], row["abstract"], row["keywords"]) for row in searched(db, review, [*chosen, *beside])}
     fresh = {key: record for key, record in read.items() if record.title and record.doi not in here}
-    chosen = [record for record in records if record in texts]
-    if not chosen:
-        raise Invalid("The chosen records are gone; they may have been joined with others. Choose again.")
-    beside = in_order([record for record in texts if record not in set(chosen)], 0)[:_BACKGROUND]
     judged = [RankedText(record.title, record.abstract, record.keywords) for record in fresh.values()]
     built = build([*(texts[record] for record in (*chosen, *beside)), *judged])
     like = likeness_to(built.said, np.hstack([built.meaning, built.title_meaning]), range(len(chosen)))[len(chosen) + len(beside) :]

@@ -228,7 +228,7 @@ def _take_in(job: Job, number: int, held: Sequence[Row], only: set[str] | None) 
             one for one in {one["key"]: one for one in held}.values() if one["key"] not in before and (only is None or one["key"] in only)
         ]
         copies = _batch_of(change, found, search, new, job.account_id) if new else 0
-        store.forget_fetched(change.db, number)
+        store.forget_fetched(change.db, number, only)
         found.state = "done"
         said = {"announced": found.announced, "fetched": len(held), "new": copies}
         change.event("gather.run_done", f"Search {search.number}, run {found.number}", None, said)

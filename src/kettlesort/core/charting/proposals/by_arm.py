@@ -177,24 +177,23 @@ def _from_sentence(asking: Asking, item: Asked, arms: Arms, sizes: Sequence[Size
 def _said_before(asking: Asking, arms: Arms, k: int) -> list[Mention]:
     """The arms in the order in which one of the two sentences before named them all: what "respectively" means."""
     for before in range(k - 1, max(-1, k - 3), -1):
-        first: dict[int, Mention] = {}
-        for mention in arms.mentions(asking.passages.sentences[before].text):
-            first.setdefault(mention.arm, mention._replace(begin=10**6, end=10**6, sure=0.7 * mention.sure))
-        if len(first) == len(arms.arms):
-            return list(first.values())
+        if first := _all_named(arms, asking.passages.sentences[before].text, 0.7):
+            return first
     return []
 
 
 def _in_order(asking: Asking, arms: Arms) -> list[Mention]:
     """The arms in the order in which every sentence that names them all does so; none where they do not agree."""
-    orders: dict[tuple[int, ...], list[Mention]] = {}
-    for sentence in asking.passages.sentences:
-        first: dict[int, Mention] = {}
-        for mention in arms.mentions(sentence.text):
-            first.setdefault(mention.arm, mention._replace(begin=10**6, end=10**6, sure=0.6 * mention.sure))
-        if len(first) == len(arms.arms):
-            orders[tuple(first)] = list(first.values())
-    return next(iter(orders.values())) if len(orders) == 1 else []
+    found = [first for sentence in asking.passages.sentences if (first := _all_named(arms, sentence.text, 0.6))]
+    return found[-1] if len({tuple(m.arm for m in first) for first in found}) == 1 else []
+
+
+def _all_named(arms: Arms, text: str, sure: float) -> list[Mention]:
+    """The arms in the order in which a text first names each, if it names all of them: as mentions of another sentence, beyond its end."""
+    first: dict[int, Mention] = {}
+    for mention in arms.mentions(text):
+        first.setdefault(mention.arm, mention._replace(begin=10**6, end=10**6, sure=sure * mention.sure))
+    return list(first.values()) if len(first) == len(arms.arms) else []
 
 
 def _apart(found: Sequence[Amount]) -> list[Amount]:
