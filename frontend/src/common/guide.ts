@@ -127,6 +127,7 @@ export const GUIDES: Record<string, Guide> = {
   Records: {
     what: [
       'Every record of the review: find, filter, label, set aside, export. Each list has its address and can be sent to a colleague.',
+      'From some that are picked: those most like them come first at the desk, or more of their kind come from a connected catalogue.',
     ],
     keys: [
       ['/', 'Search'],

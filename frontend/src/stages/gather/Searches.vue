@@ -178,7 +178,7 @@ const downloads = [
               </td>
               <td>
                 <div class="mono query">{{ one.query || '—' }}</div>
-                <div v-if="one.limits" class="soft small clip note" :title="one.limits">{{ one.limits }}</div>
+                <div v-if="one.limits" class="soft small query" :title="one.limits">{{ one.limits }}</div>
               </td>
               <td class="num">
                 <router-link
