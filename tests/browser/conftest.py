@@ -15,7 +15,8 @@ from typing import Any
 
 import psycopg
 import pytest
-from chromium import chromium
+from chromium import chromium, clear, resize
+from selenium import webdriver
 from selenium.common.exceptions import (
     ElementNotInteractableException,
     NoSuchElementException,
@@ -78,10 +79,12 @@ def served(environment: dict[str, str], logs: Path) -> Iterator[str]:
 class Person:
     """Somebody who clicks, types, presses keys, and reads what the screen says."""
 
-    def __init__(self, address: str, downloads: Path, width: int = 1280) -> None:
+    def __init__(self, address: str, downloads: Path, browser: webdriver.Chrome, width: int = 1280) -> None:
         self.address = address
         self.downloads = downloads
-        self.browser = chromium(width, 800, downloads)
+        self.browser = browser
+        resize(browser, width, 800)
+        browser.execute_cdp_cmd("Browser.setDownloadBehavior", {"behavior": "allow", "downloadPath": str(downloads)})
 
     def go(self, path: str) -> None:
         self.browser.get(self.address + path)
@@ -243,15 +246,25 @@ class Person:
         return [it["message"] for it in self.browser.get_log("browser") if it["level"] == "SEVERE" and "/api/" not in it["message"]]
 
 
+@pytest.fixture(scope="session")
+def browsers() -> Iterator[list[webdriver.Chrome]]:
+    """Those at which nobody sits."""
+    free: list[webdriver.Chrome] = []
+    yield free
+    for browser in free:
+        browser.quit()
+
+
 @pytest.fixture
-def person(address: str, tmp_path: Path) -> Iterator[Callable[..., Person]]:
-    """Sits somebody down in front of a fresh browser."""
+def person(address: str, tmp_path: Path, browsers: list[webdriver.Chrome]) -> Iterator[Callable[..., Person]]:
+    """Sits somebody down in front of a browser that knows nobody."""
     there: list[Person] = []
 
     def sit_down(width: int = 1280) -> Person:
-        there.append(Person(address, tmp_path, width))
+        there.append(Person(address, tmp_path, browsers.pop() if browsers else chromium(), width))
         return there[-1]
 
     yield sit_down
     for it in there:
-        it.browser.quit()
+        clear(it.browser, address)
+        browsers.append(it.browser)

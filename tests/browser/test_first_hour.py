@@ -12,7 +12,7 @@ from selenium.webdriver.common.keys import Keys
 
 from tests.browser.conftest import FILES, Person
 
-pytestmark = pytest.mark.xdist_group("browser")
+pytestmark = pytest.mark.xdist_group("first")
 Sit = Callable[..., Person]
 SIX = ("agrarica-2026-02-part-1.txt", "agrarica-2026-02-part-2.txt", "apicultural-abstracts.csv", "hive-house-list.txt", "hive-trials-register.xlsx", "northern-theses.bib", "vitalis-index.nbib")  # fmt: skip
 """Six exports of six kinds, one of them in two parts."""

@@ -19,7 +19,7 @@ from kettlesort.core.record import Record
 from kettlesort.demo.invent import documents
 from tests.browser.conftest import FILES, Person
 
-pytestmark = pytest.mark.xdist_group("browser")
+pytestmark = pytest.mark.xdist_group("first")
 Sit = Callable[..., Person]
 
 

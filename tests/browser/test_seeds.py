@@ -11,7 +11,7 @@ from selenium.webdriver.common.keys import Keys
 from kettlesort.demo.invent import documents
 from tests.browser.conftest import FILES, Person
 
-pytestmark = pytest.mark.xdist_group("browser")
+pytestmark = pytest.mark.xdist_group("first")
 Sit = Callable[..., Person]
 
 
