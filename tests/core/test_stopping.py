@@ -85,6 +85,20 @@ def test_in_simulated_reviews_the_promise_is_kept_where_the_order_grows_no_riche
     assert remaining(1000, [1] * 60 + [0] * 640).p95 < 0.05, "and it does say so"
 
 
+@pytest.mark.parametrize(("found", "seen"), [(38, 0.6), (100, 0.4), (100, 0.6), (180, 0.4)])
+def test_in_the_worst_case_looking_at_several_stretches_errs_no_more_often_than_is_told(found: int, seen: float) -> None:
+    """All finds first, then just too many scattered at random among 1,000: the order has no more to give, and recall is a little below 95 %."""
+    rng = np.random.default_rng(found)
+    wrong = 0
+    for _ in range(400):
+        rest = np.zeros(1000 - found, int)
+        rest[rng.choice(len(rest), found // 19 + 1, replace=False)] = 1
+        answers = np.concatenate([np.ones(found, int), rest])[: int(1000 * seen)]
+        if answers.sum() < 0.95 * (found + found // 19 + 1):
+            wrong += remaining(1000, answers).p95 < 0.05
+    assert wrong / 400 <= 0.05 + 3 * (0.05 * 0.95 / 400) ** 0.5
+
+
 def run(path: Path, lines: list[str]) -> tuple[int, list[dict[str, object]], str]:
     path.write_text("\n".join(lines), encoding="utf-8")
     found = CliRunner().invoke(app, ["remaining", str(path), "--json"])

@@ -35,13 +35,12 @@ class Remaining(NamedTuple):
 class Stretch(NamedTuple):
     """Answers that are looked at as if drawn at random: ``drawn`` of the ``among`` that were undecided before them, with ``found`` included.
 
-    ``weight`` is how much of the level it may use, ``more`` how many were found after it.
+    ``more`` is how many were found after it.
     """
 
     among: int
     drawn: int
     found: int
-    weight: float
     more: int = 0
 
 
@@ -65,8 +64,9 @@ def remaining(records: int, answers: Sequence[int] | NDArray[np.int8], random: i
 
     With a random sample the number of included records among those that were undecided before it follows from the hypergeometric
     distribution (exact; Clopper CJ, Pearson ES. Biometrika 1934;26:404-413, for finite populations). Without, each of several last
-    stretches of the ranked answers is taken for a sample, which errs to the safe side as long as the order does not grow richer (Callaghan MW, Müller-Hansen
-    F. Syst Rev 2020;9:273); the error that is allowed is shared out among the stretches. Raises ValueError for numbers that cannot be.
+    stretches of the ranked answers is taken for a sample, which errs to the safe side as long as the order does not grow richer, and the one that
+    tells most counts (Callaghan MW, Müller-Hansen F. Syst Rev 2020;9:273): a stretch with finds in it tells of a larger number that would be too many,
+    so that looking at several hardly adds to the error of the one without. Raises ValueError for numbers that cannot be.
     """
     said = np.asarray(answers, np.int64)
     n = len(said)
@@ -84,9 +84,9 @@ def remaining(records: int, answers: Sequence[int] | NDArray[np.int8], random: i
     else:
         stretches, method, assumptions = _last_stretches(records, said), "last stretches of the ranked order", RANKED
     too_many = found // 19 + 1
-    p95 = 0.0 if too_many > open_ else min(1.0, min(likely(stretch, too_many) / stretch.weight for stretch in stretches))
+    p95 = 0.0 if too_many > open_ else min(1.0, min(likely(stretch, too_many) for stretch in stretches))
     level = _LEVEL / 2 if random else _LEVEL  # without a sample nothing speaks against 0
-    high = min(_most(stretch, open_, level * stretch.weight) for stretch in stretches)
+    high = min(_most(stretch, open_, level) for stretch in stretches)
     low = _least(stretches[0], open_, _LEVEL / 2) if random else 0
     estimate = min(max(_of_sample(stretches[0], open_) if random else _expected(records, said), low), high)
     share = [1.0 if not found and not left else found / (found + left) for left in (estimate, high, low)]
@@ -95,7 +95,7 @@ def remaining(records: int, answers: Sequence[int] | NDArray[np.int8], random: i
 
 def _sample(records: int, said: NDArray[np.int64], random: int, after: int) -> Stretch:
     begin, end = len(said) - random - after, len(said) - after
-    return Stretch(records - begin, random, int(said[begin:end].sum()), 1.0, int(said[end:].sum()))
+    return Stretch(records - begin, random, int(said[begin:end].sum()), int(said[end:].sum()))
 
 
 def _of_sample(stretch: Stretch, open_: int) -> float:
@@ -144,23 +144,16 @@ def _least(stretch: Stretch, open_: int, level: float) -> int:
     return low
 
 
-SINCE = ((0, 0.85), (1, 0.07))
-"""Stretches since the last find, since that before it …, each with its share of the error."""
-LAST = ((2, 0.04), (4, 0.04))
-"""The last half and quarter of the answers, with their shares."""
+SINCE = range(4)
+"""Stretches since the last find, since that before it …"""
+LAST = (2, 4)
+"""The last half and quarter of the answers."""
 
 
 def _last_stretches(records: int, said: NDArray[np.int64]) -> list[Stretch]:
-    n = len(said)
-    finds = np.flatnonzero(said)
-    out = []
-    for back, weight in SINCE:
-        begin = int(finds[-1 - back]) + 1 if len(finds) > back else 0
-        out.append(Stretch(records - begin, n - begin, min(back, len(finds)), weight))
-    for part, weight in LAST:
-        begin = n - n // part
-        out.append(Stretch(records - begin, n - begin, int(said[begin:].sum()), weight))
-    return out
+    n, finds = len(said), np.flatnonzero(said)
+    begins = [int(finds[-1 - back]) + 1 if len(finds) > back else 0 for back in SINCE] + [n - n // part for part in LAST]
+    return [Stretch(records - begin, n - begin, int(said[begin:].sum())) for begin in dict.fromkeys(begins)]
 
 
 def _expected(records: int, said: NDArray[np.int64]) -> float:
