@@ -72,11 +72,11 @@ def closest(review: int, records: Sequence[int], found: Sequence[Row], keep: int
     read = {one["key"]: _read(one["raw"]) for one in found}
     with snapshot() as db:
         here = records_with(db, review, [record.doi for record in read.values() if record.doi])
-        every = marks(db, review)[0].tolist()
-        chosen = [record for record in records if record in set(every)]
+        every = dict.fromkeys(marks(db, review)[0].tolist())
+        chosen = [record for record in records if record in every]
         if not chosen:
             raise Invalid("The chosen records are gone; they may have been joined with others. Choose again.")
-        beside = in_order([record for record in every if record not in set(chosen)], 0)[:_BACKGROUND]
+        beside = in_order([*(every.keys() - {*chosen})], 0)[:_BACKGROUND]
         texts = {row["id"]: RankedText(row["title"], row["abstract"], row["keywords"]) for row in searched(db, review, [*chosen, *beside])}
     fresh = {key: record for key, record in read.items() if record.title and record.doi not in here}
     judged = [RankedText(record.title, record.abstract, record.keywords) for record in fresh.values()]

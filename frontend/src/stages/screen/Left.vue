@@ -125,7 +125,9 @@ const then = computed(() => data.value?.stopped?.figures as Record<string, numbe
                 <router-link :to="`/reviews/${review}/records?list=open`">{{
                   count(open - asideUnread)
                 }}</router-link><template v-if="asideUnread"> and {{ count(asideUnread) }} set aside unread</template
-                ><span v-if="data.unsettled" class="soft">, {{ count(data.unsettled) }} of them read by somebody</span>
+                ><span v-if="data.unsettled" class="soft"
+                  >, at least {{ count(data.unsettled) }} of them read by somebody</span
+                >
               </dd>
               <dt>Still out there</dt>
               <dd>
@@ -195,9 +197,9 @@ const then = computed(() => data.value?.stopped?.figures as Record<string, numbe
         <template v-if="!data.stopped && data.answered && data.unread">
           <h2>Stop here</h2>
           <p class="small soft">
-            What nobody has read, {{ plural(data.unread, 'record') }}, is set aside as automation and named so in the
-            flow, with the figures of this moment kept for the methods text. Unsure and differing records stay to be
-            settled.
+            What nobody has read, at most {{ plural(data.unread, 'record') }}, is set aside as automation and named so
+            in the flow, with the figures of this moment kept for the methods text. Unsure and differing records stay to
+            be settled, as does what somebody has read blind, which is not told.
           </p>
           <p v-if="data.p95 >= 0.05" class="small odd">
             The figures do not say that 95 % have been found: whoever stops now should say why.
