@@ -1,6 +1,7 @@
-import { describe, expect, it } from 'vitest'
-import { createApp, type Component } from 'vue'
+import { describe, expect, it, vi } from 'vitest'
+import { createApp, h, nextTick, ref, type Component } from 'vue'
 import MarkedText from '@/common/MarkedText.vue'
+import TypedBox from '@/common/TypedBox.vue'
 import VerdictMark from '@/common/VerdictMark.vue'
 
 function drawn(component: Component, props: Record<string, unknown>): HTMLElement {
@@ -65,5 +66,41 @@ describe('a verdict', () => {
     })
     expect(shapes.map(([word]) => word)).toEqual(['Included', 'Excluded', 'Unsure', 'Not decided'])
     expect(new Set(shapes.map(([, shape]) => shape)).size).toBe(4)
+  })
+})
+
+describe('a box that filters while somebody types', () => {
+  it('keeps what is typed while the answer to its beginning comes, and gives way to what comes from elsewhere', async () => {
+    vi.useFakeTimers()
+    const said = ref('')
+    const told: string[] = []
+    const place = document.createElement('div')
+    createApp({ render: () => h(TypedBox, { said: said.value, onTyped: (text: string) => told.push(text) }) }).mount(
+      place,
+    )
+    const box = place.querySelector('input')!
+    const type = (text: string) => {
+      box.value = text
+      box.dispatchEvent(new Event('input'))
+    }
+    type('ov')
+    type('ove')
+    await vi.advanceTimersByTimeAsync(200)
+    type('overw')
+    said.value = 'ove'
+    await nextTick()
+    expect(box.value).toBe('overw')
+    await vi.advanceTimersByTimeAsync(200)
+    expect(told).toEqual(['ove', 'overw'])
+    said.value = 'overw'
+    await nextTick()
+    said.value = '' // Clear
+    await nextTick()
+    expect(box.value).toBe('')
+    type('ov')
+    type('')
+    await vi.advanceTimersByTimeAsync(200)
+    expect(told).toEqual(['ove', 'overw'])
+    vi.useRealTimers()
   })
 })

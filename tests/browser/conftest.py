@@ -89,7 +89,7 @@ class Person:
     def go(self, path: str) -> None:
         self.browser.get(self.address + path)
 
-    def until(self, done: Callable[[], Any], what: str = "", seconds: float = 60) -> Any:
+    def until(self, done: Callable[[], Any], what: str = "", seconds: float = 240) -> Any:
         """Look again and again, less and less often: looking takes time from what is waited for."""
         end, pause = time.monotonic() + seconds, 0.02
         while True:
@@ -106,7 +106,7 @@ class Person:
     def text(self) -> str:
         return str(self.browser.execute_script("return document.body.innerText"))
 
-    def reads(self, *said: str, seconds: float = 60) -> None:
+    def reads(self, *said: str, seconds: float = 240) -> None:
         for words in said:
             self.until(
                 lambda words=words: words.lower() in self.text().lower(),

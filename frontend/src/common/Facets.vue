@@ -1,9 +1,9 @@
 <script setup lang="ts">
 // What the records of a list divide into: each value with its count, to keep.
-import { useDebounceFn } from '@vueuse/core'
 import { computed } from 'vue'
 import { count, KIND_WORDS, plural, VERDICT_WORDS } from '@/common/format'
 import type { Filter } from './filter'
+import TypedBox from './TypedBox.vue'
 
 type Value = { value: string; n: number }
 const props = defineProps<{ filter: Filter; facets: Record<string, Value[]>; verdicts: boolean; total?: number }>()
@@ -72,7 +72,7 @@ const groups = computed(() => {
 const years = computed(() => (props.facets.years ?? []).filter((year) => year.value))
 const unknown = computed(() => (props.facets.years ?? []).find((year) => !year.value)?.n ?? 0)
 const most = computed(() => Math.max(1, ...years.value.map((year) => year.n)))
-const typed = useDebounceFn((key: keyof Filter, value: string) => emit('set', { [key]: value }), 300)
+const typed = (key: keyof Filter, value: string) => emit('set', { [key]: value })
 const toggle = (key: keyof Filter, value: string) => emit('set', { [key]: props.filter[key] === value ? '' : value })
 </script>
 
@@ -84,31 +84,31 @@ const toggle = (key: keyof Filter, value: string) => emit('set', { [key]: props.
       <v-btn class="push" @click="emit('clear')">Clear</v-btn>
     </div>
     <div class="pad small">
-      <input
+      <TypedBox
         class="box wide"
-        :value="filter.words"
+        :said="filter.words"
         placeholder="Contains words; -word not"
         aria-label="Contains words; -word must not occur"
-        @input="typed('words', ($event.target as HTMLInputElement).value)"
+        @typed="(text) => typed('words', text)"
       />
       <h3>Year</h3>
       <div class="row">
-        <input
+        <TypedBox
           class="box year"
-          :value="filter.year_from"
+          :said="filter.year_from"
           :placeholder="years[0]?.value ?? 'from'"
           aria-label="From year"
           inputmode="numeric"
           maxlength="4"
-          @input="typed('year_from', ($event.target as HTMLInputElement).value)"
-        />–<input
+          @typed="(text) => typed('year_from', text)"
+        />–<TypedBox
           class="box year"
-          :value="filter.year_to"
+          :said="filter.year_to"
           :placeholder="years.at(-1)?.value ?? 'to'"
           aria-label="To year"
           inputmode="numeric"
           maxlength="4"
-          @input="typed('year_to', ($event.target as HTMLInputElement).value)"
+          @typed="(text) => typed('year_to', text)"
         /><span v-if="unknown" class="soft">{{ count(unknown) }} without</span>
       </div>
       <div v-if="years.length > 1" class="years" aria-hidden="true">
@@ -123,14 +123,14 @@ const toggle = (key: keyof Filter, value: string) => emit('set', { [key]: props.
         <h3>In common with the seeds</h3>
         <div class="row">
           <label v-for="[key, said] in SHARED" :key="key"
-            ><input
+            ><TypedBox
               class="box few"
-              :value="filter[key]"
+              :said="filter[key]"
               placeholder="0"
               inputmode="numeric"
               maxlength="2"
               :aria-label="`At least so many ${said} in common with the seeds`"
-              @input="typed(key, ($event.target as HTMLInputElement).value.replace(/\D/g, ''))"
+              @typed="(text) => typed(key, text.replace(/\D/g, ''))"
             />
             {{ said }}</label
           >

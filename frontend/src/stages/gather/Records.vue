@@ -2,7 +2,6 @@
 // Every record of the review: what every figure opens. Found as one types, filtered with counts, picked,
 // and then labelled, exported or set aside.
 import { keepPreviousData, useQuery } from '@tanstack/vue-query'
-import { useDebounceFn } from '@vueuse/core'
 import { computed, ref, watch } from 'vue'
 import { useRouter } from 'vue-router'
 import { DELETE, GET, got, POST, type Schemas } from '@/api/client'
@@ -14,6 +13,7 @@ import { useRefresh, useReview } from '@/common/review'
 import { useFilter } from '@/common/filter'
 import ExportDialog from './ExportDialog.vue'
 import Facets from '@/common/Facets.vue'
+import TypedBox from '@/common/TypedBox.vue'
 import { usePicking, type List } from './picking'
 import RecordActions from './RecordActions.vue'
 import RecordRow from './RecordRow.vue'
@@ -59,13 +59,7 @@ const { data: facets } = useQuery({
 })
 
 // typing finds
-const box = ref<HTMLInputElement | null>(null)
-const typed = ref(filter.value.typed)
-watch(
-  () => filter.value.typed,
-  (now) => (typed.value = now),
-)
-const type = useDebounceFn(() => set({ typed: typed.value }), 120)
+const box = ref<InstanceType<typeof TypedBox> | null>(null)
 
 // picking, and then
 const { cursor, picked, pick, pickNone, move, here, restart } = usePicking(list, total)
@@ -122,14 +116,14 @@ useKeys({
 <template>
   <div class="whole" :class="{ filtering }">
     <Teleport to="#view-actions" defer>
-      <input
+      <TypedBox
         ref="box"
-        v-model="typed"
+        :said="filter.typed"
         class="box find"
         placeholder="Find in title, abstract, authors"
         aria-label="Find in title, abstract, authors"
         maxlength="300"
-        @input="type"
+        @typed="(typed) => set({ typed })"
         @keydown.esc="($event.target as HTMLInputElement).blur()"
       />
       <select

@@ -1,7 +1,6 @@
 <script setup lang="ts">
 // Groups as a list with its filters; a group's copies side by side, a value chosen, a copy taken out, all with undo.
 import { useQuery } from '@tanstack/vue-query'
-import { useDebounceFn } from '@vueuse/core'
 import { computed, ref } from 'vue'
 import { useRoute, useRouter } from 'vue-router'
 import { DELETE, GET, got, POST, type Schemas } from '@/api/client'
@@ -9,6 +8,7 @@ import { count, plural } from '@/common/format'
 import LongList from '@/common/LongList.vue'
 import { attempt, say } from '@/common/messages'
 import { useRefresh, useReview } from '@/common/review'
+import TypedBox from '@/common/TypedBox.vue'
 import CopyTable from './CopyTable.vue'
 import type { Row } from './compare'
 
@@ -49,7 +49,6 @@ const set = (changes: Record<string, string>) =>
       ...('record' in changes ? {} : { record: undefined }),
     },
   })
-const typed = useDebounceFn((name: string, value: string) => set({ [name]: value }), 300)
 const chosen = computed(() => Number(route.query.record) || null)
 const { data: copies, error } = useQuery({
   queryKey: ['copies', review, chosen],
@@ -170,12 +169,12 @@ const SIZES = [
     </Teleport>
     <section class="pane list">
       <div class="filters small" role="search" aria-label="Filter groups">
-        <input
+        <TypedBox
           class="box wide"
-          :value="text('words')"
+          :said="text('words')"
           placeholder="Words of the title"
           aria-label="Words of the title"
-          @input="typed('words', ($event.target as HTMLInputElement).value)"
+          @typed="(words) => set({ words })"
         />
         <select
           class="box"
@@ -228,13 +227,13 @@ const SIZES = [
             {{ source.source }}
           </option>
         </select>
-        <input
+        <TypedBox
           class="box"
-          :value="text('below')"
+          :said="text('below')"
           inputmode="decimal"
           placeholder="Weakest link below"
           aria-label="Weakest link below"
-          @input="typed('below', ($event.target as HTMLInputElement).value)"
+          @typed="(below) => set({ below })"
         />
         <span class="soft"
           >{{ plural(total, 'group')

@@ -1,7 +1,6 @@
 <script setup lang="ts">
 // Controlled vocabularies: headings by any of their names, their neighbours, and the way into the query.
 import { keepPreviousData, useQuery } from '@tanstack/vue-query'
-import { useDebounceFn } from '@vueuse/core'
 import { computed, ref, watch } from 'vue'
 import { useRoute, useRouter } from 'vue-router'
 import { DELETE, GET, got, POST, type Schemas } from '@/api/client'
@@ -10,6 +9,7 @@ import { useKeys } from '@/common/keys'
 import { attempt, say } from '@/common/messages'
 import { useRefresh, useReview } from '@/common/review'
 import StateOf from '@/common/StateOf.vue'
+import TypedBox from '@/common/TypedBox.vue'
 import UploadBox from '@/common/UploadBox.vue'
 import { useDraft } from './query/draft'
 import IntoConcept from './query/IntoConcept.vue'
@@ -50,8 +50,7 @@ const { data: heading, error: headingError } = useQuery({
   placeholderData: keepPreviousData,
 })
 const open = (id: number) => router.push({ query: { ...route.query, heading: String(id) } })
-const box = ref<HTMLInputElement | null>(null)
-const look = useDebounceFn((text: string) => set({ words: text || undefined, heading: undefined }), 150)
+const box = ref<InstanceType<typeof TypedBox> | null>(null)
 function step(by: number) {
   const place = found.value?.findIndex((one) => one.id === at.value) ?? -1
   const next = found.value?.[place + by]
@@ -120,14 +119,14 @@ useKeys({
       </Teleport>
       <section class="pane">
         <div class="head">
-          <input
+          <TypedBox
             ref="box"
             class="box whole"
-            :value="words"
+            :said="words"
             aria-label="Look a heading up by any of its names"
             placeholder="Any name of a heading ( / )"
             maxlength="200"
-            @input="look(($event.target as HTMLInputElement).value)"
+            @typed="(text) => set({ words: text || undefined, heading: undefined })"
             @keydown.down.prevent="step(1)"
             @keydown.up.prevent="step(-1)"
           />

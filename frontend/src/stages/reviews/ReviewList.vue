@@ -7,6 +7,7 @@ import { ago, count, plural } from '@/common/format'
 import { attempt, complain, say } from '@/common/messages'
 import { guideOpen } from '@/common/guide'
 import StateOf from '@/common/StateOf.vue'
+import TypedBox from '@/common/TypedBox.vue'
 import AccountMenu from '@/frame/AccountMenu.vue'
 import SmallRibbon from './SmallRibbon.vue'
 
@@ -90,13 +91,13 @@ async function make() {
       </form>
       <StateOf :pending="isPending" :error="error" :retry="() => refetch()">
         <div v-if="reviews?.length" class="row find">
-          <input
-            :value="words"
+          <TypedBox
+            :said="words"
             class="box search"
             type="search"
             aria-label="Search your reviews"
             placeholder="Search"
-            @input="set('words', ($event.target as HTMLInputElement).value)"
+            @typed="(text) => set('words', text)"
           />
           <button
             v-if="archived || asideShown"
