@@ -1,11 +1,11 @@
-// What a reader trips over is found here; how it is laid out is Prettier's.
+// What a reader trips over is found here; how it is laid out is Prettier's, and what only types tell is Oxlint's (.oxlintrc.json).
 import prettier from 'eslint-config-prettier'
 import vue from 'eslint-plugin-vue'
 import globals from 'globals'
 import typescript from 'typescript-eslint'
 
 export default typescript.config(
-  { ignores: ['dist', 'node_modules', 'src/api/schema.ts'] },
+  { ignores: ['.scripts', 'dist', 'node_modules', 'src/api/schema.ts'] },
   ...typescript.configs.recommended,
   ...vue.configs['flat/recommended'],
   {
@@ -13,22 +13,6 @@ export default typescript.config(
     languageOptions: {
       globals: globals.browser,
       parserOptions: { parser: typescript.parser, tsconfigRootDir: import.meta.dirname },
-    },
-  },
-  {
-    // what looks at types sees components as scripts.js wrote them down: in each of them it would work out the whole program anew
-    files: ['**/*.ts'],
-    extends: [typescript.configs.recommendedTypeCheckedOnly],
-    languageOptions: { parserOptions: { projectService: true } },
-    rules: {
-      '@typescript-eslint/no-redundant-type-constituents': 'off',
-      '@typescript-eslint/no-unsafe-argument': 'off',
-      '@typescript-eslint/no-unsafe-assignment': 'off',
-      '@typescript-eslint/no-unsafe-call': 'off',
-      '@typescript-eslint/no-unsafe-member-access': 'off',
-      '@typescript-eslint/no-unsafe-return': 'off',
-      '@typescript-eslint/no-misused-promises': ['error', { checksVoidReturn: false }], // what a key or a button does may take its time
-      '@typescript-eslint/require-await': 'off', // an undo is a promise, also where nothing has to be waited for
     },
   },
   prettier,
@@ -63,9 +47,5 @@ export default typescript.config(
         },
       ],
     },
-  },
-  {
-    files: ['.scripts/**'],
-    rules: { '@typescript-eslint/no-unused-vars': 'off' }, // what only a template uses is looked for in the component itself
   },
 )
