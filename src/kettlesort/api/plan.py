@@ -9,7 +9,7 @@ from fastapi import APIRouter
 from pydantic import BaseModel, Field
 
 from kettlesort.api.access import AsLead, AsMember, SignedIn
-from kettlesort.demo import load as demo
+from kettlesort.demo import QUESTION, TITLE
 from kettlesort.work import invitations, plan
 
 router = APIRouter(prefix="/api/reviews", tags=["plan"])
@@ -90,7 +90,7 @@ def make_review(said: NewReview, account: SignedIn) -> ReviewMade:
 def make_up(account: SignedIn) -> ReviewMade:
     """Make a review of one's own that is being filled with made-up data."""
     assert account.id is not None
-    return ReviewMade(id=plan.make_up(account.id, demo.TITLE, demo.QUESTION))
+    return ReviewMade(id=plan.make_up(account.id, TITLE, QUESTION))
 
 
 class Archived(BaseModel):

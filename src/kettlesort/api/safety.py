@@ -11,6 +11,7 @@ from urllib.parse import urlsplit
 from fastapi import FastAPI, Request
 from fastapi.exceptions import RequestValidationError
 from fastapi.responses import JSONResponse
+from fastapi.routing import iter_route_contexts
 from psycopg.errors import LockNotAvailable, QueryCanceled
 from sqlalchemy.exc import DataError, OperationalError
 from sqlalchemy.exc import TimeoutError as NoConnection
@@ -18,6 +19,7 @@ from starlette.datastructures import Headers, MutableHeaders
 from starlette.exceptions import HTTPException
 from starlette.types import ASGIApp, Message, Receive, Scope, Send
 
+from kettlesort.api.uploads import ONE_FILE
 from kettlesort.core.text.clean import kept_within
 from kettlesort.settings import settings
 from kettlesort.work import people
@@ -181,11 +183,8 @@ def _raising(error: Exception) -> Receive:
 
 
 def _uploads(app: FastAPI) -> tuple[re.Pattern[str], ...]:
-    """The addresses to which files are uploaded, as the OpenAPI document has them."""
-    found = [
-        path for path, methods in app.openapi()["paths"].items()
-        if any("multipart/form-data" in method.get("requestBody", {}).get("content", {}) for method in methods.values())
-    ]  # fmt: skip
+    """The addresses to which files are uploaded."""
+    found = [str(route.path) for route in iter_route_contexts(app.routes) if getattr(route, "openapi_extra", None) == ONE_FILE]
     return tuple(re.compile(re.sub(r"\\{\w+\\}", "[^/]+", re.escape(path)) + "$") for path in found)
 
 

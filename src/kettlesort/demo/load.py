@@ -11,6 +11,7 @@ from sqlmodel import col, select
 
 from kettlesort.core.ranking.groups import Settings
 from kettlesort.core.screening.passes import Mode
+from kettlesort.demo import QUESTION, TITLE
 from kettlesort.demo.appraisal import appraise
 from kettlesort.demo.charting import chart_studies
 from kettlesort.demo.document import Document
@@ -87,10 +88,6 @@ def is_empty() -> bool:
     """Whether the database has no account yet."""
     with session() as db:
         return not any_account(db)
-
-
-TITLE = "Hive insulation and winter survival"
-QUESTION = "Does insulating beehives help honeybee colonies survive the winter?"
 
 
 def load() -> int:

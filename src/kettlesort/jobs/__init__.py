@@ -13,7 +13,6 @@ import psycopg
 from procrastinate import App, PsycopgConnector, exceptions
 from sqlalchemy.exc import DBAPIError
 
-from kettlesort.demo import load as demo
 from kettlesort.settings import settings
 from kettlesort.store.base import passes
 from kettlesort.work import (
@@ -191,7 +190,9 @@ def fill_gaps(job: int) -> None:
 @patiently
 def make_up(job: int) -> None:
     """Fill a review with made-up data."""
-    demo.make_up(job)
+    from kettlesort.demo import load  # writes PDFs, which takes half a second to load
+
+    load.make_up(job)
 
 
 @app.periodic(cron="17 3 * * *")

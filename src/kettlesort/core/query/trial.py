@@ -7,7 +7,6 @@ from typing import NamedTuple
 
 import numpy as np
 from numpy.typing import NDArray
-from scipy.stats import binomtest
 
 from kettlesort.core.query.index import Hits, Index, Spans, either, headings_of, near
 from kettlesort.core.query.nodes import (
@@ -245,5 +244,7 @@ def recall_interval(found: int, of: int, level: float = 0.95) -> tuple[float, fl
     """
     if not 0 <= found <= of or of == 0:
         raise ValueError("found lies between 0 and a positive number")
+    from scipy.stats import binomtest  # takes half a second to load
+
     interval = binomtest(found, of).proportion_ci(level, method="exact")
     return float(interval.low), float(interval.high)

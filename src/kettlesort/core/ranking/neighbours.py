@@ -7,7 +7,6 @@ from collections.abc import Sequence
 import numpy as np
 from numpy.typing import NDArray
 from scipy.sparse import coo_matrix, csr_matrix
-from sklearn.cluster import MiniBatchKMeans
 
 NEAREST = 8
 _CANDIDATES = 32
@@ -71,6 +70,8 @@ def _near_in_meaning(meant: NDArray[np.float32]) -> list[NDArray[np.int64]]:
             rows = np.arange(begin, min(n, begin + 512))
             _nearest(meant, rows, everyone, out)
         return out
+    from sklearn.cluster import MiniBatchKMeans  # takes a second to load, and only the largest reviews need it
+
     cells = MiniBatchKMeans(_CELLS, random_state=0, n_init=1, batch_size=4096, max_iter=30).fit(meant)
     inside = [np.flatnonzero(cells.labels_ == k) for k in range(_CELLS)]
     beside = np.argsort(-(cells.cluster_centers_ @ cells.cluster_centers_.T - 0.5 * (cells.cluster_centers_**2).sum(axis=1)), axis=1)
