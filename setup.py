@@ -1,8 +1,8 @@
-"""The one compiled part: the scanner of tagged text."""
+"""The compiled parts: what is done to each line of a file, and to each value."""
 
 from Cython.Build import cythonize
 from setuptools import Extension, setup
 
-setup(
-    ext_modules=cythonize([Extension("kettlesort.core.formats.scanner", ["src/kettlesort/core/formats/scanner.pyx"])], build_dir="build"),
-)
+COMPILED = ("kettlesort.core.formats.scanner", "kettlesort.core.text.glance")
+
+setup(ext_modules=cythonize([Extension(name, [f"src/{name.replace('.', '/')}.pyx"]) for name in COMPILED], build_dir="build"))

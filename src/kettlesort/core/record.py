@@ -9,6 +9,8 @@ from collections.abc import Iterable, Sequence
 from functools import lru_cache
 from typing import NamedTuple
 
+from kettlesort.core.text.glance import plain_doi
+
 KINDS = (
     "article",
     "conference",
@@ -76,13 +78,12 @@ def doi_of(text: str) -> str:
     >>> doi_of("https://doi.org/10.5555/AMA.2016.1109.")
     '10.5555/ama.2016.1109'
     """
+    if plain_doi(text):  # most of them
+        return text.lower()
     found = _DOI.search(text)
     if not found:
         return ""
-    doi = found[0].lower()
-    if doi[-1].isalnum() and "<" not in doi and "%" not in doi:  # most of them
-        return doi
-    doi = doi.rstrip(".,;:'\">]}")
+    doi = found[0].lower().rstrip(".,;:'\">]}")
     if "<" in doi and ">" not in doi:
         doi = doi.split("<")[0]
     while doi.endswith(")") and doi.count("(") < doi.count(")"):

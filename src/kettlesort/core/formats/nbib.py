@@ -14,6 +14,7 @@ from kettlesort.core.formats.recipe import Recipe, shipped
 from kettlesort.core.formats.source import Problem, TextSource
 from kettlesort.core.names import author_name
 from kettlesort.core.record import Record, doi_of, pages_of, plain, year_of
+from kettlesort.core.text.glance import plain_names
 
 KIND_OF = {
     "journal article": "article", "review": "article", "randomized controlled trial": "article", "letter": "article",
@@ -99,7 +100,7 @@ def _record(single: list[str], several: list[list[str]], rest: list[tuple[str, s
         full_names = [*(name for name in full_names if "," in name), *missing, *groups]
     doi = ""
     for identifier in identifiers:
-        if identifier.startswith("10.") and (found := doi_of(identifier)):
+        if identifier.startswith("10.") and (found := doi_of(identifier.removesuffix(" [doi]"))):
             if doi and found != doi:
                 rest.append(("AID", identifier))
             doi = doi or found
@@ -112,7 +113,11 @@ def _record(single: list[str], several: list[list[str]], rest: list[tuple[str, s
     one = (
         kind,
         title,
-        tuple([name if "," in name and name[-1] != "," else WHOLE + name.rstrip(" ,") for name in full_names]),
+        tuple(
+            full_names
+            if plain_names(full_names)
+            else [name if "," in name and name[-1] != "," else WHOLE + name.rstrip(" ,") for name in full_names]
+        ),
         year,
         date,
         journal or short,

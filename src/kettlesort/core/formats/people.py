@@ -7,13 +7,12 @@ from collections.abc import Iterable, Sequence
 
 from kettlesort.core.formats.entry import Entry
 from kettlesort.core.names import Judgement, Manner, is_one_name, manner_of, names_in
+from kettlesort.core.text.glance import plain_names
 
 LOOKED_AT = 400
 """Records whose names are looked at before the first is given out."""
 WHOLE = "\x1f"
 """Stands before a name that is to stay as it is; a reader sets it, and no file can: control characters do not get so far."""
-_NEVER = (*';|&\t"@#/*0123456789', WHOLE, " and ", "  ", " \n", " ,")
-"""What no name holds that is as it should be."""
 _SURE = re.compile(
     r"(?:(?:van|von|de|der|den|di|da|la|le|du) )*[A-Z]['’]?[A-Za-zÀ-ÿ-]*[a-zà-ÿ], [A-Z](?:[a-zà-ÿ]+|\.?)(?:[ -]?[A-Z](?:[a-zà-ÿ]+|\.?)){0,3}"
 )
@@ -30,15 +29,6 @@ def comes_back(name: str) -> bool:
     if _SURE.fullmatch(name):
         return True
     return not _SIGNS.search(name) and is_one_name(name)
-
-
-def _are_plain(values: Sequence[str]) -> bool:
-    together = "\n".join(values)
-    return (
-        together.count(",") == len(values)
-        and all(", " in value for value in values)  # so each has one comma
-        and not any(sign in together for sign in _NEVER)
-    )
 
 
 class People:
@@ -71,7 +61,7 @@ class People:
 
     def plain(self, values: Sequence[str]) -> bool:
         """Whether all of these are one person each as "Family, Given", so that nothing is to be done."""
-        return self.judged.manner.parted == "one" and _are_plain(values)
+        return self.judged.manner.parted == "one" and plain_names(values)
 
     def names(self, values: tuple[str, ...]) -> tuple[str, ...]:
         """The people in the authors of a record as "Family, Given"; the same values where they are so."""
@@ -82,6 +72,6 @@ class People:
         )
 
     def _several(self, value: str) -> tuple[str, ...]:
-        if self.judged.manner.parted == ";" and _are_plain(parts := value.split("; ")):  # most of them
+        if self.judged.manner.parted == ";" and plain_names(parts := value.split("; ")):  # most of them
             return tuple(parts)
         return names_in(value, self.judged.manner, self._single)

@@ -11,6 +11,7 @@ from kettlesort.core.formats.people import WHOLE, comes_back
 from kettlesort.core.formats.recipe import Recipe, shipped
 from kettlesort.core.formats.source import Problem, TextSource
 from kettlesort.core.record import Record, doi_of, pages_of, plain, year_of
+from kettlesort.core.text.glance import plain_names
 
 KIND_OF = {
     "JOUR": "article", "JFULL": "article", "MGZN": "article", "NEWS": "article", "EJOUR": "article", "INPR": "article",
@@ -66,7 +67,7 @@ def _record(single: list[str], several: list[list[str]], rest: list[tuple[str, s
     one = (
         KIND_OF.get(kind.upper(), "other"),
         title,
-        tuple([name if name[-1] != "," else WHOLE + name[:-1].rstrip() for name in authors]),
+        tuple(authors if plain_names(authors) else [name if name[-1] != "," else WHOLE + name[:-1].rstrip() for name in authors]),
         year,
         date or dated,
         journal,

@@ -9,12 +9,12 @@ from __future__ import annotations
 import re
 from collections.abc import Iterable, Iterator
 from functools import lru_cache
-from itertools import islice
+from itertools import chain, islice
 
 from kettlesort.core.formats import nbib
 from kettlesort.core.formats.entry import Entry
 from kettlesort.core.formats.guess import points_elsewhere
-from kettlesort.core.formats.people import LOOKED_AT, WHOLE, People
+from kettlesort.core.formats.people import LOOKED_AT, People
 from kettlesort.core.formats.places import place_in, volume_in
 from kettlesort.core.formats.suspicion import Noted
 from kettlesort.core.identifiers import accession_among, labelled
@@ -22,7 +22,6 @@ from kettlesort.core.record import Record, doi_of, year_of
 
 _TWICE = re.compile(r"[ÂÃÄÅÐÑÎÏâãåæäéèçŽ][\u0080-\u00bf€‚ƒ„…†‡ˆ‰Š‹ŒŽ‘’“”•–—˜™š›œžŸ¡-¿]")
 """What UTF-8 looks like when it was read as one byte a letter."""
-_AT_ONCE = 50
 _CODECS = ("sloppy-windows-1252", "latin-1", "sloppy-windows-1250", "sloppy-windows-1251", "mac-roman", "cp437")
 _LEADS = ("Ã", "Â", "â", "Ð", "Ñ", "Å", "Ä", "Î", "Ï", "ã", "å", "æ", "ä", "é", "è", "ç", "Ž")
 _TEXTS = ("title", "journal", "journal_short", "abstract", "publisher", "note")
@@ -44,22 +43,26 @@ class Settling:
         rest = iter(entries)
         first = list(islice(rest, LOOKED_AT))
         self.people.judge(first)
-        while first:
-            yield from self._together(first)
-            first = list(islice(rest, _AT_ONCE))
+        for entry in chain(first, rest):
+            yield entry if self._is_settled(entry) else self._settled(entry)
 
-    def _together(self, entries: list[Entry]) -> list[Entry]:
-        """Entries that are looked at together: what nearly all records have in order is tested once for all."""
-        plain = self.people.plain([name for entry in entries for name in entry.record.authors if name[0] != WHOLE])
-        for k, entry in enumerate(entries):
-            record = entry.record
-            if (not plain or WHOLE in "".join(record.authors)) and (names := self.people.names(record.authors)) is not record.authors:
-                record = record._replace(authors=names)
-            if not (record.doi and record.volume.isalnum() and entry.raw.isascii() and str(record.year) in record.date):
-                record = settled(record, entry, self.noted)
-            if record is not entry.record:
-                entries[k] = entry._replace(record=record)
-        return entries
+    def _is_settled(self, entry: Entry) -> bool:
+        """Whether all is plainly in its place, as it is in most records."""
+        record = entry.record
+        return (
+            bool(record.doi)
+            and record.volume.isalnum()
+            and str(record.year) in record.date
+            and entry.raw.isascii()
+            and self.people.plain(record.authors)
+        )
+
+    def _settled(self, entry: Entry) -> Entry:
+        record = entry.record
+        if (names := self.people.names(record.authors)) is not record.authors:
+            record = record._replace(authors=names)
+        record = settled(record, entry, self.noted)
+        return entry if record is entry.record else entry._replace(record=record)
 
 
 def alone(record: Record) -> Record:

@@ -7,9 +7,12 @@ import io
 import re
 import threading
 from collections.abc import Callable, Iterator
+from contextlib import suppress
 from typing import BinaryIO, NamedTuple
 
-CHUNK = 1 << 16
+from kettlesort.core.text.glance import plain_lines
+
+CHUNK = 1 << 18
 SAMPLE = 1 << 18
 LONGEST = 4_000_000
 """Bytes of a line; what goes on longer is no text that a person wrote."""
@@ -52,7 +55,6 @@ CODECS = {
 """Encodings that a person can choose."""
 _CONTROL = re.compile("[\x00-\x08\x0b\x0c\x0e-\x1f\x7f]")
 _CONTROLS = [chr(code) for code in range(128) if _CONTROL.match(chr(code))]
-_UNPLAIN = [b"\r", *(sign.encode() for sign in _CONTROLS)]
 _HIGH = re.compile(rb"[\x80-\xff]")
 _UTF8_RUN = re.compile(rb"[\xc2-\xf4][\x80-\xbf]{1,3}")
 
@@ -122,17 +124,25 @@ class TextSource:
         yield straight(held)
 
     def utf8(self) -> Iterator[bytes]:
-        """The same text as UTF-8; pieces of plain ASCII go through as they stand."""
+        """The same text as UTF-8; pieces that are that already, and hold no control character, are not read letter by letter."""
         if self.straight:
             yield from (piece.encode() for piece in self._straightened(self.straight))
             return
-        plain = self.encoding.codec in ("utf-8", "cp1252")
         for data in self._pieces():
-            if plain and data.isascii() and not any(sign in data for sign in _UNPLAIN) and self._decoder.getstate() == (b"", 0):
-                yield data
-            else:
-                yield self._decode(data).encode()
+            yield self._as_utf8(data)
         yield self._decode(b"", final=True).encode()
+
+    def _as_utf8(self, data: bytes) -> bytes:
+        if self.encoding.codec in ("utf-8", "cp1252") and self._decoder.getstate() == (b"", 0) and not data.endswith(b"\r"):
+            lines = data.replace(b"\r\n", b"\n") if b"\r" in data else data
+            if plain_lines(lines):
+                if lines.isascii():
+                    return lines
+                if self.encoding.codec == "utf-8":
+                    with suppress(UnicodeDecodeError):
+                        _, whole = codecs.utf_8_decode(lines, "strict", False)  # all but a letter that is cut
+                        return lines[:whole] + self._decode(lines[whole:]).encode()
+        return self._decode(data).encode()
 
     def _decode(self, data: bytes, final: bool = False) -> str:
         _decoding.source = self  # for bytes that do not fit
