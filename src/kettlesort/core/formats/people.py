@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import re
-from collections.abc import Iterable, Sequence
+from collections.abc import Iterable
 
 from kettlesort.core.formats.entry import Entry
 from kettlesort.core.names import Judgement, Manner, is_one_name, manner_of, names_in
@@ -59,15 +59,16 @@ class People:
         if other := self.judged.rival:
             self.example = next((value for value in values if names_in(value, other) != self._several(value)), "")
 
-    def plain(self, values: Sequence[str]) -> bool:
-        """Whether all of these are one person each as "Family, Given", so that nothing is to be done."""
-        return self.judged.manner.parted == "one" and plain_names(values)
+    @property
+    def one_each(self) -> bool:
+        """Whether a value names one person in this file, so that nothing is to be done where it is "Family, Given"."""
+        return self.judged.manner.parted == "one"
 
     def names(self, values: tuple[str, ...]) -> tuple[str, ...]:
         """The people in the authors of a record as "Family, Given"; the same values where they are so."""
         return (
             values
-            if self.plain(values)
+            if self.one_each and plain_names(values)
             else tuple([name for value in values for name in ((value[1:],) if value[0] == WHOLE else self._several(value))])
         )
 

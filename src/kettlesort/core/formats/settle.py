@@ -19,6 +19,7 @@ from kettlesort.core.formats.places import place_in, volume_in
 from kettlesort.core.formats.suspicion import Noted
 from kettlesort.core.identifiers import accession_among, labelled
 from kettlesort.core.record import Record, doi_of, year_of
+from kettlesort.core.text.glance import plain_names
 
 _TWICE = re.compile(r"[ÂÃÄÅÐÑÎÏâãåæäéèçŽ][\u0080-\u00bf€‚ƒ„…†‡ˆ‰Š‹ŒŽ‘’“”•–—˜™š›œžŸ¡-¿]")
 """What UTF-8 looks like when it was read as one byte a letter."""
@@ -43,19 +44,20 @@ class Settling:
         rest = iter(entries)
         first = list(islice(rest, LOOKED_AT))
         self.people.judge(first)
+        alone = self.people.one_each
         for entry in chain(first, rest):
-            yield entry if self._is_settled(entry) else self._settled(entry)
-
-    def _is_settled(self, entry: Entry) -> bool:
-        """Whether all is plainly in its place, as it is in most records."""
-        record = entry.record
-        return (
-            bool(record.doi)
-            and record.volume.isalnum()
-            and str(record.year) in record.date
-            and entry.raw.isascii()
-            and self.people.plain(record.authors)
-        )
+            record = entry.record
+            if (  # all is plainly in its place, as it is in most records
+                alone
+                and (record.doi or "10." not in entry.raw)
+                and record.volume.isalnum()
+                and str(record.year) in record.date
+                and entry.raw.isascii()
+                and plain_names(record.authors)
+            ):
+                yield entry
+            else:
+                yield self._settled(entry)
 
     def _settled(self, entry: Entry) -> Entry:
         record = entry.record
