@@ -72,10 +72,12 @@ def filled() -> int:
     texts = ("12.5", "a wrapped hive", "30 mg", "12 / 40", "yes")
     with session() as db:
         studies = [it[0] for it in db.connection().exec_driver_sql(f"SELECT id FROM study WHERE review_id = {review}")]
-        with copying(db, "value", ("review_id", "study_id", "item_id", "text", "quote", "page", "how", "unfit", "account_id")) as out:
+        with copying(
+            db, "value", ("review_id", "study_id", "item_id", "text", "quote", "page", "how", "unfit", "model", "account_id")
+        ) as out:
             for study in studies:
                 for k, item in enumerate(book.items):
-                    out.write_row((review, study, item.id, texts[k % 5], "It says so there.", "4", "typed", "", lead))
+                    out.write_row((review, study, item.id, texts[k % 5], "It says so there.", "4", "typed", "", "", lead))
     count_anew()
     return review
 

@@ -80,6 +80,18 @@ def test_the_table_by_its_keys_with_undo_and_blocks_in_and_out(person: Sit) -> N
     grid(it).send_keys(Keys.CONTROL, "z")
     it.until(lambda: it.browser.execute_script(COPY) == before)
 
+    # what is cleared and taken back has its words again
+    known = next(one for one in studies(it) if cell(it, one, "Thickness").text.endswith("”"))
+    cell(it, known, "Thickness").click()
+    it.click("Quote and history")
+    stood, quote = cell(it, known, "Thickness").text, it.until(lambda: it.field("Quote").get_attribute("value"))
+    grid(it).send_keys(Keys.DELETE)
+    it.until(lambda: cell(it, known, "Thickness").text == "", "an empty cell")
+    it.holds("Quote", "")
+    grid(it).send_keys(Keys.CONTROL, "z")
+    it.until(lambda: cell(it, known, "Thickness").text == stood, "the value again, with its mark")
+    it.holds("Quote", quote)
+
     cell(it, second, "Colonies").click()
     it.press("9")
     it.until(lambda: it.browser.find_elements(By.CSS_SELECTOR, "[role=gridcell] input"))

@@ -416,6 +416,25 @@ def test_a_value_is_worked_out_from_other_numbers_which_stay_with_it(charted: Ro
         work_out(charted, "Remark", "", "group", mean=1, sd=1)
 
 
+def test_what_is_taken_back_comes_as_it_stood_with_its_words_and_how_it_came(charted: Room) -> None:
+    def now() -> tuple[str, str, str, str]:
+        told = chart.value_history(charted.review, *at(charted, 0, "Remark"))[0]
+        return told["text"], told["quote"], told["page"], told["how"]
+
+    write(charted, 0, "Remark", "Foam", quote="wrapped in foam", page="3", how="marked")
+    write(charted, 0, "Remark", "Foam", quote="in foam of 3 cm", page="4")
+    write(charted, 0, "Remark", "", how="pasted")
+    assert now() == ("", "", "", "pasted")
+    write(charted, 0, "Remark", "Foam", back=True, seen="")
+    assert now() == ("Foam", "in foam of 3 cm", "4", "marked"), "the last that stood there"
+    write(charted, 0, "Remark", "Foam", quote="wrapped in foam", page="3", back=True)
+    assert now() == ("Foam", "wrapped in foam", "3", "marked")
+    write(charted, 0, "Remark", "Straw", back=True)
+    assert now() == ("Straw", "wrapped in foam", "3", "typed"), "what never stood there is typed"
+    (told,) = write(charted, 0, "Remark", "Foam", back=True, seen="Reed")
+    assert told.theirs == "Straw", "what a colleague wrote meanwhile is not taken back"
+
+
 def test_a_logarithm_and_its_standard_error_are_worked_out_from_what_reports_print(charted: Room) -> None:
     numbers = [ItemWording(None, name, "number") for name in ("Log ratio", "Its SE", "SE of the difference")]
     codebook.set_codebook(charted.review, charted.lead, Book([*numbers, ItemWording(None, "Remark", "text")]))

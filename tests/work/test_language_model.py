@@ -119,6 +119,13 @@ def test_what_it_proposes_stands_beside_the_reader_marked_into_every_table(read:
     head, *lines = evidence_out.long_rows(read.review)
     assert [line[head.index("model")] for line in lines if line[head.index("item")] == "Thickness"] == [NAME]
     assert language_model.model(read.review).accepted == 1
+    (before,) = (one for one in chart.value_history(read.review, study, item) if one["text"])
+    for back in (chart.Typed(study, item, ""), chart.Typed(study, item, before["text"], back=True)):  # Delete, and undone
+        assert chart.set_values(read.review, read.reviewer, [back]) == []
+    again = chart.value_history(read.review, study, item)[0]
+    parts = ("text", "quote", "page", "how", "model", "derived", "record")
+    assert [again[part] for part in parts] == [before[part] for part in parts]
+    assert again["quote"]
     changed = [one if one.name != "Thickness" else one._replace(unit="cm") for one in chart.evidence_table(read.review).book.items]
     book = chart.evidence_table(read.review).book
     codebook.set_codebook(read.review, read.lead, Book(changed, book.concepts, book.levels))

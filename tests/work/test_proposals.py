@@ -263,3 +263,19 @@ def test_weights_move_with_what_a_team_says_and_no_further() -> None:
     assert chance("counts", signs, learnt([Answer("counts", signs, True)] * 40 + [Answer("counts", {"name": 0.0}, False)])) > base
     assert learnt([Answer("counts", signs, False), other])["number"] == families()["number"], "other families stay as they are"
     assert learnt([Answer("counts", signs, True)] * 3) == families(), "answers of one sort say nothing of what parts them"
+
+
+def test_what_waits_is_rated_by_what_was_said_of_the_rest_and_as_before_when_that_is_taken_back(read: Room) -> None:
+    waiting = open_(read)
+    before = {at: one.confidence for at, one in waiting.items()}
+    taken = proposals.accept(read.review, read.reviewer, [waiting["Survived", "Foam"].proposal])
+    cell = waiting["Survivors", "January"]
+    refused = proposals.refuse(read.review, read.reviewer, cell.study, cell.item, cell.levels)
+    proposals.rate(read.review)
+    after = {at: one.confidence for at, one in open_(read).items()}
+    assert after["Survived", "Plain"] != before["Survived", "Plain"], "it is of the kind that something was said of"
+    assert after["Thickness", ""] == before["Thickness", ""], "nothing was said of its kind"
+    proposals.take_back(read.review, read.reviewer, taken.stroke)
+    proposals.take_back(read.review, read.reviewer, refused)
+    proposals.rate(read.review)
+    assert {at: one.confidence for at, one in open_(read).items()} == before

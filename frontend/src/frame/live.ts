@@ -92,6 +92,7 @@ const STALE: Record<string, string[]> = {
   ],
   pool: ['analyses', 'figures', 'history'],
   ranking: ['queue', 'records'],
+  rating: ['proposals'],
   orders: ['orders', 'queue'],
   groups: ['groupings', 'alike', 'nearest'],
   jobs: ['jobs', 'proposals', 'trials', 'files', 'look', 'gaps', 'searches'],

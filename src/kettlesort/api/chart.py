@@ -136,6 +136,8 @@ class Cell(AtLevels):
     seen: str | None = Field(None, max_length=20_000)
     how: Literal["typed", "pasted", "marked", "derived"] = "typed"
     record: Number | None = None
+    back: bool | None = None
+    """What is taken back comes as it last stood there, with its words and how it came."""
 
 
 class WorkOut(AtLevels):
@@ -260,7 +262,10 @@ def fitting(said: Annotated[list[Cell], Field(max_length=50_000)], member: AsRev
 
 def _typed(said: list[Cell]) -> list[chart.Typed]:
     return [
-        chart.Typed(cell.study, cell.item, cell.text, cell.quote, cell.page, cell.seen, cell.levels, cell.how, cell.record) for cell in said
+        chart.Typed(
+            cell.study, cell.item, cell.text, cell.quote, cell.page, cell.seen, cell.levels, cell.how, cell.record, back=bool(cell.back)
+        )
+        for cell in said
     ]
 
 

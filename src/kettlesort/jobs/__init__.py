@@ -230,3 +230,10 @@ def index(review: int) -> None:
 def rank(review: int) -> None:
     """Rank the records of a review."""
     ranking.rank_review(review)
+
+
+@app.task(name="rate", queue="ranking")
+@patiently
+def rate(review: int) -> None:
+    """Rate what is proposed for a review's table by what was said of it."""
+    proposals.rate(review)

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping, Sequence
+from collections.abc import Collection, Mapping, Sequence
 from typing import Any, NamedTuple
 
 from sqlalchemy import Column, Index, text
@@ -203,6 +203,17 @@ def append_value(db: Session, review: int, account: int, value: Mapping[str, Any
     db.add(Value(review_id=review, account_id=account, **parts))
     db.flush()
     return parts
+
+
+def versions(db: Session, review: int, cells: Collection[tuple[int, int]], account: int) -> Sequence[Row]:
+    """Everything that ever stood in the cells of some studies and items, the latest last: of the table, and what somebody read for themselves."""
+    return rows(
+        db,
+        f"""SELECT {", ".join(f"v.{name}" for name in _PARTS)} FROM unnest(CAST(:studies AS bigint[]), CAST(:items AS bigint[])) c(study, item)
+        JOIN value v ON v.study_id = c.study AND v.item_id = c.item
+        WHERE v.review_id = :review AND v.text <> '' AND (v.reader_id IS NULL OR v.reader_id = :account) ORDER BY v.id""",
+        review=review, studies=[study for study, _ in cells], items=[item for _, item in cells], account=account,
+    )  # fmt: skip
 
 
 def left_behind(db: Session, study: int) -> Sequence[Row]:

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 from typing import Any
 
 from sqlalchemy import BigInteger, Index
@@ -37,8 +37,8 @@ class ReportReading(Table, table=True):
 
 
 class Proposal(Table, table=True):
-    """A value that a report seems to state for an item and its levels. It never changes; ``gone_at`` is when a later reading replaced it.
-    ``model`` names the language model that made it, "" for the reader."""
+    """A value that a report seems to state for an item and its levels. It never changes, but for ``confidence``, which follows the team's answers while it
+    is open; ``gone_at`` is when a later reading replaced it. ``model`` names the language model that made it, "" for the reader."""
 
     __table_args__ = (Index("ix_proposal_cell", "review_id", "study_id", "item_id"),)
 
@@ -119,6 +119,26 @@ def of_cell(db: Session, review: int, study: int, item: int, levels: tuple[int |
         AND p.arm_id IS NOT DISTINCT FROM CAST(:arm AS bigint) AND p.outcome_id IS NOT DISTINCT FROM CAST(:outcome AS bigint)
         AND p.time_id IS NOT DISTINCT FROM CAST(:time AS bigint) ORDER BY p.confidence DESC, p.id""",
         review=review, study=study, item=item, arm=arm, outcome=outcome, time=time,
+    )  # fmt: skip
+
+
+def open_signs(db: Session, review: int) -> Sequence[Row]:
+    """The proposals that wait for a person, with the kind of their item, the signs that they are rated by, and what makes them."""
+    return rows(
+        db,
+        OPEN  # the name of the query; see there
+        + "SELECT o.id, i.kind, o.signs, o.confidence, o.model FROM open o JOIN item i ON i.id = o.item_id ORDER BY o.id",
+        review=review,
+    )
+
+
+def rate_anew(db: Session, chances: Mapping[int, float]) -> int:
+    """Give proposals other chances; how many there are still."""
+    return run(
+        db,
+        """UPDATE proposal p SET confidence = u.chance FROM unnest(CAST(:ids AS bigint[]), CAST(:chances AS float[])) u(id, chance)
+        WHERE p.id = u.id AND p.gone_at IS NULL""",
+        ids=list(chances), chances=list(chances.values()),
     )  # fmt: skip
 
 

@@ -24,6 +24,7 @@ CHANNEL = "kettlesort"
 QUEUES = {
     "propose_values": "reading",
     "rank": "ranking",
+    "rate": "ranking",
     "index": "ranking",
     "fetch_run": "outside",
     "fill_gaps": "outside",

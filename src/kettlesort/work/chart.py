@@ -123,7 +123,8 @@ def _standing(item: CoreItem, value: Brief) -> Standing:
 class Typed(NamedTuple):
     """A cell as typed. ``quote`` and ``page`` of ``None`` leave those as they are; ``seen`` is what stood there when the typing began.
 
-    ``record`` is the report that the quote is from; ``model`` the language model that proposed it.
+    ``record`` is the report that the quote is from; ``model`` the language model that proposed it. What comes ``back`` is as it was when it last stood
+    there, with its words and how it came.
     """
 
     study: int
@@ -137,6 +138,7 @@ class Typed(NamedTuple):
     record: int | None = None
     derived: dict[str, Any] | None = None
     model: str = ""
+    back: bool = False
 
 
 class NotTaken(NamedTuple):
@@ -219,9 +221,11 @@ class Table:
         self.holding: dict[Cell, Reading] = {cell_of(v): dict(v) for v in store.values(change.db, change.review, list(studies))}
         self.double = Double(change.db, change.review, studies)
         self._called: dict[int, str] = {}
+        self._former: dict[tuple[Cell, bool, str, str | None], Reading] = {}
 
     def write(self, cells: Sequence[Typed]) -> list[NotTaken]:
         """Write cells, each with its event, and what was worked out from them anew; what cannot be taken."""
+        self._remember({(cell.study, cell.item) for cell in cells if cell.back})
         refused = [told for cell in cells if (told := self._write(cell)) is not None]
         touched = {(cell.study, cell.item) for cell in cells}
         own = [mine for at in self.double.cells() if (mine := self.double.of(at).get(self._it.account))]
@@ -299,7 +303,12 @@ class Table:
         text = self._text(cell)
         if isinstance(text, NotTaken):
             return text
-        old, own = self.over((cell.study, cell.item, cell.levels))
+        at = (cell.study, cell.item, cell.levels)
+        old, own = self.over(at)
+        if cell.back and (former := self._former.get((at, own, text, cell.quote))):
+            if not old or any(old[part] != former[part] for part in former):
+                self._put(former, old)
+            return None
         before = (old["text"], old["quote"], old["page"], old["copy_id"]) if old else ("", "", "", None)
         quote, page = (
             was if said is None else said.strip()[:most] for said, was, most in ((cell.quote, before[1], 4000), (cell.page, before[2], 40))
@@ -313,16 +322,26 @@ class Table:
             source, how, model = (old["derived"], old["how"], old["model"]) if how == "typed" else (old["derived"], how, model)
         if after == before and not (old and (old["unfit"] or old["derived"] != source)):
             return None
-        at = (cell.study, cell.item, cell.levels)
-        self.hold({
+        value: Reading = {
             **place_of(at), "text": text, "quote": quote, "page": page, "copy_id": report, "how": how, "model": model, "derived": source, "unfit": "",
             "reader_id": self._it.account if own else None,
-        })  # fmt: skip
-        if own:  # what was read is the reader's own
-            self._it.event("chart.read", self.called(at))
-        else:
-            self._it.event("chart.value", self.called(at), before[0], text)
+        }  # fmt: skip
+        self._put(value, old)
         return None
+
+    def _put(self, value: Reading, old: Reading | None) -> None:
+        """Hold a value that somebody wrote over another, and say so."""
+        self.hold(value)
+        if value["reader_id"]:  # what was read is the reader's own
+            self._it.event("chart.read", self.called(cell_of(value)))
+        else:
+            self._it.event("chart.value", self.called(cell_of(value)), old["text"] if old else "", value["text"])
+
+    def _remember(self, cells: Collection[tuple[int, int]]) -> None:
+        """Look up what stood in some cells before: the latest of each text, and of each text with its quote."""
+        for row in store.versions(self._it.db, self._it.review, cells, self._it.account) if cells else ():
+            for quote in (None, row["quote"]):
+                self._former[cell_of(row), row["reader_id"] is not None, row["text"], quote] = dict(row)
 
     def called(self, at: Cell) -> str:
         """What a cell is called in the history."""

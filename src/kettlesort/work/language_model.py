@@ -170,6 +170,12 @@ def _client() -> LanguageModel:
     return LanguageModel(settings().language_model, settings().language_model_key, MANNERS)
 
 
+def share_taken(db: Session, review: int) -> float:
+    """How sure what it proposes is: the share that this team has taken of it, with one taken and one not taken before any (the rule of succession)."""
+    told = store.said_of_it(db, review)
+    return round((told["accepted"] + 1) / (sum(told.values()) + 2), 4)
+
+
 def _report(db: Session, review: int, record: int) -> _Report | None:
     report = next((one for one in charts.reports(db, review) if one["record_id"] == record), None)
     text = next((one for one in texts.texts(db, review) if one["record_id"] == record), None)
@@ -203,8 +209,7 @@ def _say(
             return
         if state == "asked" or found:
             drop_unanswered(change.db, review, report.record, of_model=True)
-        told = store.said_of_it(change.db, review)
-        sure = round((told["accepted"] + 1) / (sum(told.values()) + 2), 4)
+        sure = share_taken(change.db, review)
         for asked, said in found:
             item, (arm, outcome, time) = report.questions.of(asked, said.arm)
             values: dict[str, Any] = {"item_id": item, "arm_id": arm, "outcome_id": outcome, "time_id": time}

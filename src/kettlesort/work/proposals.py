@@ -13,7 +13,7 @@ from kettlesort.core.charting import asking, marked
 from kettlesort.core.charting import proposals as core
 from kettlesort.core.charting.asking import Passage
 from kettlesort.core.charting.proposals import Asked, Rated
-from kettlesort.core.charting.proposals.weights import Answer, Family, learnt
+from kettlesort.core.charting.proposals.weights import Answer, Family, chance, learnt
 from kettlesort.core.charting.values import NotAValue, worded
 from kettlesort.core.fulltext.article import Article, of_pdf, of_record
 from kettlesort.core.fulltext.pages import NotAPdf
@@ -27,12 +27,12 @@ from kettlesort.store.jobs import under_way
 from kettlesort.store.match import record_of_copy
 from kettlesort.store.proposals import Proposal, ProposalAnswer, ReportReading
 from kettlesort.work import jobs
-from kettlesort.work.change import changing
+from kettlesort.work.change import Change, changing, tell
 from kettlesort.work.chart import NotTaken, Table, Typed, known_cell
 from kettlesort.work.codebook import ItemWording, book_in, core_item
 from kettlesort.work.double import Levels, cell_of, levels_of, mode_in
 from kettlesort.work.errors import Conflict, Invalid, NotFound
-from kettlesort.work.language_model import ask_about
+from kettlesort.work.language_model import ask_about, share_taken
 from kettlesort.work.questions_of_reports import Questions, questions_of
 from kettlesort.work.studies import label_of
 
@@ -155,6 +155,27 @@ def _weights(db: Session, review: int) -> dict[str, Family]:
     return learnt([Answer(sign["kind"], sign["signs"], sign["right"]) for sign in store.answers_with_signs(db, review)])
 
 
+RATE_AFTER = 3.0
+"""Seconds after an answer until the proposals that wait are rated anew, with all answers up to then."""
+
+
+def _rate_again(change: Change) -> None:
+    change.enqueue("rate", once=f"rate-{change.review}", after=RATE_AFTER, review=change.review)
+
+
+def rate(review: int) -> None:
+    """Rate the proposals that wait for a person by what the team has said of others meanwhile."""
+    with snapshot() as db:
+        weights, of_model = _weights(db, review), share_taken(db, review)
+        waiting = store.open_signs(db, review)
+    chances = {one["id"]: of_model if one["model"] else round(chance(one["kind"], one["signs"], weights), 4) for one in waiting}
+    moved = {one["id"]: chances[one["id"]] for one in waiting if chances[one["id"]] != one["confidence"]}
+    if moved:
+        with session() as db:
+            store.rate_anew(db, moved)
+            tell(db, review, "rating")
+
+
 def _worded(rated: Sequence[Rated], questions: Questions, items: Sequence[ItemWording]) -> list[dict[str, Any]]:
     by_id = {one.id: core_item(one) for one in items}
     out = []
@@ -273,6 +294,7 @@ def accept(review: int, account: int, numbers: Sequence[int], text: str | None =
                 )
         if refused and len(chosen) == 1 and refused[0].theirs is None:
             raise Invalid(f"{refused[0].message}.", field="text")
+        _rate_again(change)
         return Accepted(stroke, len(chosen) - len(refused), refused)
 
 
@@ -302,6 +324,7 @@ def refuse(review: int, account: int, study: int, item: int, levels: Levels) -> 
             change.db.add(ProposalAnswer(review_id=review, proposal_id=one["id"], stroke=stroke, verdict="refused", account_id=account))
         asked = change.db.get(codebooks.Item, item)
         change.event("chart.proposal_refused", f"{label_of(change.db, study)}: {asked.name if asked else ''}", found[0]["text"], None)
+        _rate_again(change)
         return stroke
 
 
@@ -320,6 +343,7 @@ def take_back(review: int, account: int, stroke: int) -> int:
             if one["verdict"] != "refused" and held and held["how"] in ("accepted", "changed"):
                 table.write([Typed(one["study_id"], one["item_id"], "", "", "", levels=levels_of(one))])
         change.event("chart.answer_taken_back", "", len(found), None)
+        _rate_again(change)
         return len(found)
 
 

@@ -122,6 +122,7 @@ export function useEvidence() {
       ...placeOf(cell),
       text: text(cell),
       how: 'typed' as const,
+      back: true,
       ...(quoted ? { quote: last?.quote ?? '', page: last?.page ?? '', record: last?.record } : {}),
     }))
   }
