@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import gc
 from collections.abc import AsyncIterator
 from contextlib import asynccontextmanager
 
@@ -59,6 +60,7 @@ from kettlesort.store.base import session
 async def _lifespan(_: FastAPI) -> AsyncIterator[None]:
     to_thread.current_default_thread_limiter().total_tokens = settings().threads
     await live.exchange.start()
+    gc.freeze()  # what was loaded stays, and need not be looked through with every large answer
     yield
     await live.exchange.stop()
 

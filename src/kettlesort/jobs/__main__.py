@@ -9,6 +9,7 @@ from __future__ import annotations
 
 import asyncio
 import contextlib
+import gc
 import logging
 import os
 import signal
@@ -165,5 +166,6 @@ if __name__ == "__main__":
     logging.getLogger("procrastinate").setLevel(logging.WARNING)
     logging.getLogger("psycopg.pool").setLevel(logging.ERROR)
     settings().statement_timeout = settings().lock_timeout = 0  # a job takes as long as it takes
+    gc.freeze()  # what was loaded stays, and need not be looked through again and again
     os.nice(5)  # people who wait for an answer come first
     asyncio.run(main())

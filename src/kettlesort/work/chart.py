@@ -89,6 +89,8 @@ def evidence_in(db: Session, review: int, since: int = 0) -> Evidence:
 def _own(db: Session, review: int, account: int, evidence: Evidence, since: int) -> list[Standing]:
     """What somebody read for themselves of cells that have no value of the table yet; of those that changed after ``since``, also what is taken back."""
     double = Double(db, review)
+    if not since and not double.cells():
+        return []
     written = {(v.study, v.item, v.levels) for v in evidence.values}
     touched = written | store.read_since(db, review, since) if since else None
     cells = [cell for cell in touched or double.cells() if touched is None or cell in touched]
