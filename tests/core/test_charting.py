@@ -2,14 +2,16 @@
 
 from __future__ import annotations
 
+from itertools import combinations
+
 import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from kettlesort.core.charting import double
+from kettlesort.core.charting import double, studies
 from kettlesort.core.charting.codebook import Codebook, NotACodebook, changes, read_toml, studies_under, tidied, why_unfit, write_toml
 from kettlesort.core.charting.items import FACTORS, KINDS, Concept, Item, Level
-from kettlesort.core.charting.studies import belong_together, signs_of, study_labels
+from kettlesort.core.charting.studies import ReportSigns, belong_together, signs_of, study_labels
 from kettlesort.core.charting.units import converted
 from kettlesort.core.charting.values import NotAValue, number_of, parsed, shown, understood, worded
 
@@ -180,6 +182,24 @@ def test_reports_that_may_be_of_one_study_are_found_with_what_speaks_for_it(
     found = belong_together([first, signs_of(2, 11, other, authors, text), *more])
     assert [(it.left, it.right, list(it.why)) for it in found] == ([(1, 2, why)] if why else [])
     assert belong_together([first, signs_of(2, 10, "Foam wraps in winter", ["Orsel, T"], TRIAL)]) == [], "they are one study already"
+
+
+def _some(values: str, most: int = 3) -> st.SearchStrategy[frozenset[str]]:
+    return st.frozensets(st.sampled_from(values.split()), max_size=most)
+
+
+_signs = st.builds(
+    ReportSigns, st.just(0), st.integers(1, 6), _some("RB1 RB2", 1), _some("orsel ames brask voss"), _some("40 120 300", 2), _some("Norvale Estmark", 2), _some("foam wrap winter hive")
+)  # fmt: skip
+
+
+@given(st.lists(_signs, max_size=9))
+def test_no_pair_that_belongs_together_is_passed_over_unseen(some: list[ReportSigns]) -> None:
+    reports = [one._replace(record=k) for k, one in enumerate(some)]
+    with pytest.MonkeyPatch.context() as patch:
+        patch.setattr(studies, "_worth_a_look", lambda all_of_them: combinations(range(len(all_of_them)), 2))
+        by_all = belong_together(reports)
+    assert belong_together(reports) == by_all
 
 
 DOSE, SPAN, MEAN = Item("Dose", "quantity", "mg"), Item("Span", "median_range"), Item("Used", "mean_sd")

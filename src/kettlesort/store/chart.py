@@ -179,6 +179,18 @@ def brief_values(db: Session, review: int, since: int = 0) -> list[Brief]:
     return [Brief(*one) for one in found]
 
 
+def charted_among(db: Session, review: int, studies: Collection[int]) -> set[int]:
+    """Those of some studies for which a value stands."""
+    found = column(
+        db,
+        """SELECT DISTINCT study_id FROM (SELECT DISTINCT ON (study_id, item_id, arm_id, outcome_id, time_id) study_id, text FROM charted
+            WHERE review_id = :review AND study_id = ANY(CAST(:studies AS bigint[])) ORDER BY study_id, item_id, arm_id, outcome_id, time_id, id DESC) v
+        WHERE text <> ''""",
+        review=review, studies=list(studies),
+    )  # fmt: skip
+    return set(found)
+
+
 _PARTS = (
     "study_id",
     "item_id",

@@ -81,7 +81,7 @@ def evidence_in(db: Session, review: int, since: int = 0) -> Evidence:
     values = [
         _standing(items[v.item], v)
         for v in found
-        if v.item in items and v.study in grouped and (v.text or since) and {v.arm, v.outcome, v.time} <= there
+        if v.item in items and v.study in grouped and (v.text or since) and v.arm in there and v.outcome in there and v.time in there
     ]
     return Evidence(book, levels, sorted(studies, key=lambda one: (one.label.casefold(), one.id)), values, upto)
 

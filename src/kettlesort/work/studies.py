@@ -159,18 +159,20 @@ def together(review: int) -> list[Pair]:
         reports = {report["record_id"]: report for report in store.reports(db, review)}
         texts = {text["record_id"]: " ".join(passage[0] for passage in text["passages"]) for text in asking.texts(db, review)}
         apart = store.told_apart(db, review)
-        charted = {value.study for value in store.brief_values(db, review) if value.text}
     named = labels(by_study(list(reports.values())))
     signs = [
         signs_of(number, report["study_id"], report["title"], report["authors"], texts.get(number) or report["abstract"])
         for number, report in reports.items()
     ]
+    found = [one for one in belong_together(signs) if (min(one.left, one.right), max(one.left, one.right)) not in apart]
+    asked = {reports[number]["study_id"] for one in found for number in (one.left, one.right)}
+    with snapshot() as db:
+        charted = store.charted_among(db, review, asked)
     out = []
-    for one in belong_together(signs):
+    for one in found:
         left, right = reports[one.left], reports[one.right]
-        if (min(one.left, one.right), max(one.left, one.right)) not in apart:
-            both = left["study_id"] in charted and right["study_id"] in charted
-            out.append(Pair(left, right, (named[left["study_id"]], named[right["study_id"]]), one.why, both))
+        both = {left["study_id"], right["study_id"]} <= charted
+        out.append(Pair(left, right, (named[left["study_id"]], named[right["study_id"]]), one.why, both))
     return out
 
 

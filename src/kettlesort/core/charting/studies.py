@@ -3,10 +3,10 @@
 from __future__ import annotations
 
 import re
-from collections import Counter
+from collections import Counter, defaultdict
 from collections.abc import Sequence
 from itertools import combinations
-from math import log
+from math import fsum, log
 from typing import NamedTuple
 
 from kettlesort.core.charting.items import COUNTED
@@ -88,11 +88,37 @@ def belong_together(reports: Sequence[ReportSigns]) -> list[Together]:
     A shared registration number is enough. Else the shares of authors and of the title's stems in common (Jaccard) speak together with a common count of
     participants and common names of places, each weighed by how rare it is among the reports.
     """
-    rare = {name: Counter(each for report in reports for each in getattr(report, name)) for name in ("sizes", "places", "title", "authors")}
-    found = []
-    for one, other in combinations(reports, 2):
+    speaking = _Speaking(reports)
+    found = (speaking.of(reports[k], reports[j]) for k, j in _worth_a_look(reports))
+    return sorted((one for one in found if one), key=lambda each: (-each.score, each.left, each.right))
+
+
+_FEW = 3
+"""What more reports than these name tells none of them apart."""
+
+
+def _worth_a_look(reports: Sequence[ReportSigns]) -> set[tuple[int, int]]:
+    """Pairs that share a registration number, an author or a rare count: titles and places alone never speak enough."""
+    having: dict[tuple[str, str], list[int]] = defaultdict(list)
+    for k, report in enumerate(reports):
+        for name in ("registered", "authors", "sizes"):
+            for each in getattr(report, name):
+                having[name, each].append(k)
+    return {pair for (name, _), some in having.items() if name != "sizes" or len(some) <= _FEW for pair in combinations(some, 2)}
+
+
+class _Speaking:
+    """What speaks for two reports being of one study, among others."""
+
+    def __init__(self, reports: Sequence[ReportSigns]) -> None:
+        often = {name: Counter(each for report in reports for each in getattr(report, name)) for name in ("sizes", "places", "title")}
+        self._rare = {name: {each for each, n in often[name].items() if n <= _FEW} for name in ("sizes", "places")}
+        self._weights = {stem: log((1 + len(reports)) / (1 + n)) + 0.01 for stem, n in often["title"].items()}
+
+    def of(self, one: ReportSigns, other: ReportSigns) -> Together | None:
+        """How much speaks for it and what; nothing where that is too little."""
         if one.study == other.study:
-            continue
+            return None
         why: list[str] = []
         score = 0.0
         if shared := one.registered & other.registered:
@@ -102,26 +128,19 @@ def belong_together(reports: Sequence[ReportSigns]) -> list[Together]:
         if len(authors) > 1 or (authors and min(len(one.authors), len(other.authors)) == 1):
             score += 1.6 * len(authors) / len(one.authors | other.authors)
             why.append(f"{len(authors)} {'author' if len(authors) == 1 else 'authors'} in common")
-        like = _alike(one.title, other.title, rare["title"], len(reports))
+        like = self._alike(one.title, other.title)
         if like > 0.3:
             score += 1.2 * like
             why.append("titles are alike")
-        if sizes := {size for size in one.sizes & other.sizes if rare["sizes"][size] <= 3}:
+        if sizes := one.sizes & other.sizes & self._rare["sizes"]:
             score += 0.8
             why.append(f"both count {', '.join(sorted(sizes, key=int))}")
-        if places := {place for place in one.places & other.places if rare["places"][place] <= 3}:
+        if places := one.places & other.places & self._rare["places"]:
             score += 0.6
             why.append(f"both name {', '.join(sorted(places))}")
-        if score >= _ENOUGH:
-            found.append(Together(one.record, other.record, round(score, 3), tuple(why)))
-    return sorted(found, key=lambda each: (-each.score, each.left, each.right))
+        return Together(one.record, other.record, round(score, 3), tuple(why)) if score >= _ENOUGH else None
 
-
-def _alike(one: frozenset[str], other: frozenset[str], often: Counter[str], n: int) -> float:
-    """The share of stems in common, each weighing as much as it is rare: between 0 and 1."""
-
-    def weight(stems: frozenset[str]) -> float:
-        return sum(log((1 + n) / (1 + often[stem])) + 0.01 for stem in stems)
-
-    whole = weight(one | other)
-    return weight(one & other) / whole if whole else 0.0
+    def _alike(self, one: frozenset[str], other: frozenset[str]) -> float:
+        """The share of stems in common, each weighing as much as it is rare: between 0 and 1."""
+        whole = fsum(self._weights[stem] for stem in one | other)
+        return fsum(self._weights[stem] for stem in one & other) / whole if whole else 0.0
