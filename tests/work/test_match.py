@@ -447,6 +447,30 @@ def test_a_large_trial_is_applied_and_undone_in_parts_that_come_to_the_same(room
     assert sizes(room) == whole, "and once more, by the rulings that it made before"
 
 
+def test_a_trial_that_broke_off_for_good_is_undone_and_applied_whole(room: Room, monkeypatch: pytest.MonkeyPatch) -> None:
+    titles = [f"Wrapped hives {k} lose fewer colonies in a hard winter of the north" for k in range(7)]
+    room.gather(ris(*titles), source="Agrarica")
+    room.gather(ris(*(title.replace("lose", "lost") for title in titles)), source="Vitalis")
+    room.gather(ris(*titles), source="Letters")
+    room.match()
+    before = sizes(room)
+    trial = run_trial(room, RULE)
+    monkeypatch.setattr(settling, "PART", 2)
+    trials.apply(room.review, room.lead, trial)
+    broken = sizes(room)
+    with session() as db:
+        run(db, "UPDATE job SET state = 'failed' WHERE id = :j", j=last_job(room, "settle_groups"))
+    trials.undo(room.review, room.lead, trial)
+    assert sizes(room) == before == [3] * 7
+    assert broken not in (before, [2] * 7)
+    trials.apply(room.review, room.lead, trial)
+    trials.settle_groups(last_job(room, "settle_groups"))
+    assert sizes(room) == [2] * 7, "those of the same title, of all"
+    trials.undo(room.review, room.lead, trial)
+    trials.settle_groups(last_job(room, "settle_groups"))
+    assert sizes(room) == before, "what it came to only the second time is taken back too"
+
+
 def test_removed_copies_are_told_by_what_and_from_where(asked: Room) -> None:
     asked.gather(CERTAIN, source="Agrarica")
     asked.gather(CERTAIN.replace("R0000001", "A2"), source="Agrarica")

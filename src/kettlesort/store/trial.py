@@ -241,24 +241,26 @@ _PLACES = "LEFT JOIN placement a ON a.copy_id = u.left_copy LEFT JOIN placement 
 
 
 def not_shared(db: Session, review: int, number: int, upto: int) -> Sequence[Row]:
-    """Rulings of rules in force, up to the ruling ``upto``, that a trial does not share, with the records that their copies are in."""
+    """Rulings of rules in force, up to the ruling ``upto``, that a trial does not share and has never withdrawn, with the records that their copies are in."""
     return rows(
         db,
         f"""SELECT u.id, {_PLACED} FROM ruling u {_PLACES}
-        WHERE u.review_id = :review AND u.by_rule AND u.withdrawn_at IS NULL AND u.id <= :upto AND NOT EXISTS (SELECT 1 FROM trial_pair p
+        WHERE u.review_id = :review AND u.by_rule AND u.withdrawn_at IS NULL AND u.id <= :upto
+        AND u.trial_id IS DISTINCT FROM :number AND u.withdrawn_trial_id IS DISTINCT FROM :number AND NOT EXISTS (SELECT 1 FROM trial_pair p
             WHERE p.trial_id = :number AND p.verdict = 'same' AND p.left_copy = u.left_copy AND p.right_copy = u.right_copy AND p.how = u.how)""",
         number=number, review=review, upto=upto,
     )  # fmt: skip
 
 
 def not_joined(db: Session, review: int, number: int) -> Sequence[Row]:
-    """Pairs that a trial joins and no rule does yet, with the records that their copies are in."""
+    """Pairs that a trial joins, that no rule does yet, and that it never joined before, with the records that their copies are in."""
     return rows(
         db,
         """SELECT u.left_copy, u.right_copy, u.score, u.how, u.kind, a.record_id AS left_record, b.record_id AS right_record FROM trial_pair u
         JOIN placement a ON a.copy_id = u.left_copy JOIN placement b ON b.copy_id = u.right_copy
         WHERE u.trial_id = :number AND u.verdict = 'same' AND u.change <> 'edge' AND NOT EXISTS (SELECT 1 FROM ruling r
-            WHERE r.left_copy = u.left_copy AND r.right_copy = u.right_copy AND r.review_id = :review AND r.by_rule AND r.withdrawn_at IS NULL AND r.how = u.how)""",
+            WHERE r.left_copy = u.left_copy AND r.right_copy = u.right_copy AND r.review_id = :review AND r.by_rule AND r.how = u.how
+            AND (r.withdrawn_at IS NULL OR r.trial_id = :number))""",
         number=number, review=review,
     )  # fmt: skip
 

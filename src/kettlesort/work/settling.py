@@ -42,18 +42,17 @@ class _Step(NamedTuple):
 def parts_of(db: Session, trial: Trial, *, undo: bool) -> list[Part]:
     """What is left to do until the review is as a trial says, or as it was before; there is a first part, if an empty one.
 
-    A trial that is applied for the first time withdraws what it does not share of the rulings that stood when it was made, and joins its pairs; one that was undone takes
-    its rulings up again.
+    A trial that is applied withdraws what it does not share of the rulings that stood when it was made, and joins its pairs. One that is applied again after
+    it was undone takes its own rulings up again, and does the rest, if it never came to that.
     """
     assert trial.id is not None
-    if undo or trial.undone_at is not None:
-        steps = [
-            _Step(*_about(row), withdrawn=row["id"]) if row["holds"] else _Step(*_about(row), restored=row["id"])
-            for row in store.of_trial(db, trial.id)
-            if row["holds"] == (row["made"] == undo)
-        ]
-    else:
-        steps = [_Step(*_about(row), withdrawn=row["id"]) for row in store.not_shared(db, trial.review_id, trial.id, trial.mark[1])]
+    steps = [
+        _Step(*_about(row), withdrawn=row["id"]) if row["holds"] else _Step(*_about(row), restored=row["id"])
+        for row in store.of_trial(db, trial.id)
+        if row["holds"] == (row["made"] == undo)
+    ]
+    if not undo:
+        steps += [_Step(*_about(row), withdrawn=row["id"]) for row in store.not_shared(db, trial.review_id, trial.id, trial.mark[1])]
         steps += [_Step(*_about(row), joined=_found(row)) for row in store.not_joined(db, trial.review_id, trial.id)]
     return _hanging_together(steps)
 
@@ -99,8 +98,7 @@ def kept_anew(db: Session, review: int) -> list[Part]:
 
 def follow(change: Change, trial: Trial, part: Part) -> None:
     """Do one part: its rulings, the groups that follow from all rulings in force, and what is kept of them."""
-    first = trial.state == "applied" and trial.undone_at is None
-    store.withdraw(change.db, change.account, part.withdrawn, trial.id if first else None)
+    store.withdraw(change.db, change.account, part.withdrawn, trial.id if trial.state == "applied" else None)
     store.restore(change.db, part.restored)
     match.rule_same(change.db, change.review, change.account, part.joined, trial.id)
     records = match.records_of(change.db, part.copies)  # as they are now: somebody may have joined or parted some meanwhile
