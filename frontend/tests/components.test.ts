@@ -1,4 +1,4 @@
-import { describe, expect, it, vi } from 'vitest'
+import { afterEach, beforeEach, describe, expect, it, vi } from 'vitest'
 import { createApp, h, nextTick, ref, type Component } from 'vue'
 import MarkedText from '@/common/MarkedText.vue'
 import TypedBox from '@/common/TypedBox.vue'
@@ -70,19 +70,27 @@ describe('a verdict', () => {
 })
 
 describe('a box that filters while somebody types', () => {
-  it('keeps what is typed while the answer to its beginning comes, and gives way to what comes from elsewhere', async () => {
-    vi.useFakeTimers()
+  beforeEach(() => void vi.useFakeTimers())
+  afterEach(() => void vi.useRealTimers())
+
+  /** The box with what the address says, what it has told, and somebody who types into it. */
+  function mounted(digits = false) {
     const said = ref('')
     const told: string[] = []
     const place = document.createElement('div')
-    createApp({ render: () => h(TypedBox, { said: said.value, onTyped: (text: string) => told.push(text) }) }).mount(
-      place,
-    )
+    createApp({
+      render: () => h(TypedBox, { said: said.value, digits, onTyped: (text: string) => told.push(text) }),
+    }).mount(place)
     const box = place.querySelector('input')!
     const type = (text: string) => {
       box.value = text
       box.dispatchEvent(new Event('input'))
     }
+    return { said, told, box, type }
+  }
+
+  it('keeps what is typed while the answer to its beginning comes, and gives way to what comes from elsewhere', async () => {
+    const { said, told, box, type } = mounted()
     type('ov')
     type('ove')
     await vi.advanceTimersByTimeAsync(200)
@@ -101,6 +109,15 @@ describe('a box that filters while somebody types', () => {
     type('')
     await vi.advanceTimersByTimeAsync(200)
     expect(told).toEqual(['ove', 'overw'])
-    vi.useRealTimers()
+  })
+
+  it('takes nothing but digits where a whole number is asked for', async () => {
+    const { told, box, type } = mounted(true)
+    for (const text of ['many', '19x8']) {
+      type(text)
+      await vi.advanceTimersByTimeAsync(200)
+    }
+    expect(box.value).toBe('198')
+    expect(told).toEqual(['198'])
   })
 })

@@ -36,7 +36,7 @@ def test_from_pasted_seeds_through_words_trial_and_another_syntax_to_the_log(per
     it.hit("select[aria-label='Counted in'] option[value=connect]")
     it.type("Address", "http://127.0.0.1:9/")
     it.click("Connect")
-    it.reads("is away", seconds=40)
+    it.reads("is away")
     it.type("Address", catalogue)
     it.click("Connect")
     it.reads("Hive Union Catalogue")
@@ -56,16 +56,16 @@ def test_from_pasted_seeds_through_words_trial_and_another_syntax_to_the_log(per
     box = it.field("Studies, one a line")
     box.send_keys(f"{known[0].doi}\n2. {known[1].full_title}.\n10.5555/nowhere.1\nNo such study was ever written by anybody")
     it.click("Look them up")
-    it.reads("4 lines looked up", "in the catalogue: will be brought in", "not found: waited for", seconds=60)
+    it.reads("4 lines looked up", "in the catalogue: will be brought in", "not found: waited for")
     it.click("Add 3 as seeds")
-    it.reads("brought in from the catalogue", known[0].full_title, "10.5555/nowhere.1", "not here yet", seconds=60)
+    it.reads("brought in from the catalogue", known[0].full_title, "10.5555/nowhere.1", "not here yet")
     it.click("Write one down by hand")
     it.type("Title", "Straw skeps through the winter")
     it.reads("Missing for screening: abstract, authors, year")
     it.click("Add as a seed")
     it.reads("It is a seed", "Straw skeps through the winter")
     it.upload(FILES / "citation-chasing.ris")
-    it.reads("1 copy", "44 seeds", seconds=60)  # one of them was brought in from the catalogue before
+    it.reads("1 copy", "44 seeds")  # one of them was brought in from the catalogue before
 
     # what they lack, asked of the registry and shown before it is applied
     it.click("Fill what they lack")

@@ -107,7 +107,7 @@ def test_from_files_to_flow_diagram(person: Sit) -> None:
     it.click("Add 1 as seeds")
     it.reads("1 seed named", "1 seed")
     it.click("Screen")
-    it.reads("learned from", seconds=60)
+    it.reads("learned from")
     titles = []
     for key in (Keys.ENTER, Keys.ENTER, "1", "2", "0"):
         it.until(lambda: it.heading() and it.heading() not in titles, "the next record")

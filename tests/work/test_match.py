@@ -404,12 +404,17 @@ def last_job(room: Room, kind: str) -> int:
         return int(scalar(db, "SELECT max(id) FROM job WHERE review_id = :v AND kind = :k", v=room.review, k=kind))
 
 
-def test_a_large_trial_is_applied_and_undone_in_parts_that_come_to_the_same(room: Room, monkeypatch: pytest.MonkeyPatch) -> None:
+def gather_thrice(room: Room) -> None:
+    """Seven records from three sources, one of which writes a word of each title otherwise."""
     titles = [f"Wrapped hives {k} lose fewer colonies in a hard winter of the north" for k in range(7)]
     room.gather(ris(*titles), source="Agrarica")
     room.gather(ris(*(title.replace("lose", "lost") for title in titles)), source="Vitalis")
     room.gather(ris(*titles), source="Letters")
     room.match()
+
+
+def test_a_large_trial_is_applied_and_undone_in_parts_that_come_to_the_same(room: Room, monkeypatch: pytest.MonkeyPatch) -> None:
+    gather_thrice(room)
     before = sizes(room)
     trial = run_trial(room, RULE)
     trials.apply(room.review, room.lead, trial)
@@ -448,11 +453,7 @@ def test_a_large_trial_is_applied_and_undone_in_parts_that_come_to_the_same(room
 
 
 def test_a_trial_that_broke_off_for_good_is_undone_and_applied_whole(room: Room, monkeypatch: pytest.MonkeyPatch) -> None:
-    titles = [f"Wrapped hives {k} lose fewer colonies in a hard winter of the north" for k in range(7)]
-    room.gather(ris(*titles), source="Agrarica")
-    room.gather(ris(*(title.replace("lose", "lost") for title in titles)), source="Vitalis")
-    room.gather(ris(*titles), source="Letters")
-    room.match()
+    gather_thrice(room)
     before = sizes(room)
     trial = run_trial(room, RULE)
     monkeypatch.setattr(settling, "PART", 2)

@@ -98,6 +98,7 @@ const toggle = (key: keyof Filter, value: string) => emit('set', { [key]: props.
           :said="filter.year_from"
           :placeholder="years[0]?.value ?? 'from'"
           aria-label="From year"
+          digits
           inputmode="numeric"
           maxlength="4"
           @typed="(text) => typed('year_from', text)"
@@ -106,6 +107,7 @@ const toggle = (key: keyof Filter, value: string) => emit('set', { [key]: props.
           :said="filter.year_to"
           :placeholder="years.at(-1)?.value ?? 'to'"
           aria-label="To year"
+          digits
           inputmode="numeric"
           maxlength="4"
           @typed="(text) => typed('year_to', text)"
@@ -127,10 +129,11 @@ const toggle = (key: keyof Filter, value: string) => emit('set', { [key]: props.
               class="box few"
               :said="filter[key]"
               placeholder="0"
+              digits
               inputmode="numeric"
               maxlength="2"
               :aria-label="`At least so many ${said} in common with the seeds`"
-              @typed="(text) => typed(key, text.replace(/\D/g, ''))"
+              @typed="(text) => typed(key, text)"
             />
             {{ said }}</label
           >

@@ -3,17 +3,18 @@
 import { useDebounceFn } from '@vueuse/core'
 import { ref, watch } from 'vue'
 
-const { said, pause = 150 } = defineProps<{ said: string; pause?: number }>()
+const { said, digits } = defineProps<{ said: string; digits?: boolean }>()
 const emit = defineEmits<{ typed: [text: string] }>()
 const text = ref(said)
 const box = ref<HTMLInputElement | null>(null)
 let underWay: string[] = [] // told, and not yet said back
 
 const tell = useDebounceFn(() => {
+  if (digits) text.value = text.value.replace(/\D/g, '')
   if (text.value === (underWay.at(-1) ?? said)) return
   underWay.push(text.value)
   emit('typed', text.value)
-}, pause)
+}, 150)
 
 // what comes from elsewhere (Clear, the way back) takes the place of what is typed; an echo does not
 watch(

@@ -132,9 +132,9 @@ def open_signs(db: Session, review: int) -> Sequence[Row]:
     )
 
 
-def rate_anew(db: Session, chances: Mapping[int, float]) -> int:
-    """Give proposals other chances; how many there are still."""
-    return run(
+def rate_anew(db: Session, chances: Mapping[int, float]) -> None:
+    """Give proposals other chances, but for those that are replaced meanwhile."""
+    run(
         db,
         """UPDATE proposal p SET confidence = u.chance FROM unnest(CAST(:ids AS bigint[]), CAST(:chances AS float[])) u(id, chance)
         WHERE p.id = u.id AND p.gone_at IS NULL""",

@@ -44,11 +44,11 @@ class Settling:
         rest = iter(entries)
         first = list(islice(rest, LOOKED_AT))
         self.people.judge(first)
-        alone = self.people.one_each
+        one_each = self.people.one_each
         for entry in chain(first, rest):
             record = entry.record
             if (  # all is plainly in its place, as it is in most records
-                alone
+                one_each
                 and (record.doi or "10." not in entry.raw)
                 and record.volume.isalnum()
                 and str(record.year) in record.date
