@@ -180,6 +180,21 @@ describe('a query in its views', () => {
     expect((it.asked('POST /reviews/4/query/read').at(-1) as typeof sent).concepts[0]!.terms).toContain('lid*')
   })
 
+  it('keeps what was typed when the view is left before it is read', async () => {
+    let answer = (_: unknown) => {}
+    const late = new Promise((done) => (answer = done))
+    const it = await open('concepts', 'lead')
+    await it.settled()
+    it.answers['POST /reviews/4/query/read'] = () => late
+    await it.type('Add a term to concept 1', 'lid*')
+    await it.press('Enter', it.field('Add a term to concept 1'))
+    await pause() // the server is asked, and slow
+    const again = await open()
+    answer(good('wrap* OR foam OR lid*'))
+    await again.settled()
+    expect(again.field('Query').value).toBe('wrap* OR foam OR lid*')
+  })
+
   it('goes back to a step, compares with it, and limits the hits', async () => {
     const it = await open()
     await it.settled()

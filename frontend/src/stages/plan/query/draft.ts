@@ -6,8 +6,8 @@ import { complain } from '@/common/messages'
 export type View = 'concepts' | 'lines' | 'text'
 export type Concept = Schemas['QueryConcept']
 
-/** What was typed last in a view that is being left, on its way into the draft; the next view waits for it. */
-let leaving: Promise<void> = Promise.resolve()
+/** What was last read, or is being read, on its way into the draft: the next view that opens waits for it. */
+let lastRead: Promise<void> = Promise.resolve()
 
 const key = (review: number) => `kettle-query-${review}`
 
@@ -25,12 +25,13 @@ export function useDraft(review: Ref<number>, latest: Ref<string | undefined>) {
   const reading = ref(false)
   let asked = 0
   let soon: ReturnType<typeof setTimeout> | undefined
-  let unread: View | undefined
+  /** What was typed and not read yet: in which view, and of which review, as another may be open by then. */
+  let unread: [View, number] | undefined
 
   /** Kept by hand: what is read after the view was left has to be kept, too. */
-  function remember() {
+  function remember(of: number) {
     try {
-      localStorage.setItem(key(review.value), state.wrongIn === 'text' ? state.typed : state.text)
+      localStorage.setItem(key(of), state.wrongIn === 'text' ? state.typed : state.text)
     } catch {
       // without storage the draft lasts as long as the page
     }
@@ -44,7 +45,8 @@ export function useDraft(review: Ref<number>, latest: Ref<string | undefined>) {
   }
 
   /** Read what one view says, and bring the other two up to date when it makes sense. */
-  async function read(from: View) {
+  const read = (from: View, of = review.value) => (lastRead = understand(from, of))
+  async function understand(from: View, of: number) {
     const mine = ++asked
     unread = undefined
     const body =
@@ -56,9 +58,7 @@ export function useDraft(review: Ref<number>, latest: Ref<string | undefined>) {
     const sent = state.concepts.map((concept) => [...concept.terms])
     reading.value = true
     try {
-      const understood = await got(
-        POST('/api/reviews/{review}/query/read', { params: { path: { review: review.value } }, body }),
-      )
+      const understood = await got(POST('/api/reviews/{review}/query/read', { params: { path: { review: of } }, body }))
       if (mine !== asked) return
       state.problem = understood.problem
       state.wrongIn = understood.problem ? from : null
@@ -70,7 +70,7 @@ export function useDraft(review: Ref<number>, latest: Ref<string | undefined>) {
         if (from !== 'concepts') state.concepts = understood.concepts
       }
       if (from === 'concepts') adopt(sent, understood.typed)
-      remember()
+      remember(of)
     } catch (error) {
       if (mine === asked) complain(error)
     } finally {
@@ -81,8 +81,9 @@ export function useDraft(review: Ref<number>, latest: Ref<string | undefined>) {
   /** Read when the typing pauses. */
   function changed(from: View) {
     clearTimeout(soon)
-    unread = from
-    soon = setTimeout(() => read(from), 300)
+    const of = review.value
+    unread = [from, of]
+    soon = setTimeout(() => read(from, of), 300)
   }
 
   /** Take over a whole query, such as an earlier step. */
@@ -91,7 +92,7 @@ export function useDraft(review: Ref<number>, latest: Ref<string | undefined>) {
     state.typed = text
     if (text.trim()) return read('text')
     Object.assign(state, { text: '', lines: [''], concepts: [], notes: [], problem: null, wrongIn: null })
-    remember()
+    remember(review.value)
   }
 
   /** Put terms into a concept, or into a new one for -1; what the concept is called, and a way back. */
@@ -110,7 +111,7 @@ export function useDraft(review: Ref<number>, latest: Ref<string | undefined>) {
     latest,
     async (text) => {
       if (ready.value || text === undefined) return
-      await leaving
+      await lastRead
       ready.value = true
       let kept: string | null = null
       try {
@@ -124,7 +125,7 @@ export function useDraft(review: Ref<number>, latest: Ref<string | undefined>) {
   )
   onBeforeUnmount(() => {
     clearTimeout(soon)
-    if (unread) leaving = read(unread)
+    if (unread) void read(...unread)
   })
   const empty = computed(() => !state.text)
   return { state, ready, reading, empty, changed, read, put, into }
