@@ -19,9 +19,10 @@ from articles_apart import apart
 from kettlesort.core.charting.proposals import NotAnItem, Proposal, items_of, propose
 from kettlesort.core.charting.proposals.amounts import amounts
 from kettlesort.core.charting.proposals.arms import Arms
-from kettlesort.core.charting.proposals.by_arm import assigned
+from kettlesort.core.charting.proposals.assigning import assigned
 from kettlesort.core.charting.proposals.items import KINDS, Arm
 from kettlesort.core.charting.proposals.numbers import has_decimal_commas, numbers
+from kettlesort.core.charting.proposals.terms import short_forms, who_took_part
 from kettlesort.core.fulltext.article import normal, of_pdf, of_record
 
 FOAM = [{"id": "f", "name": "Foam", "words": ["wrapped"]}, {"id": "p", "name": "Plain hives", "words": ["control"]}]
@@ -101,11 +102,44 @@ def of(text: str, **item: Any) -> list[Proposal]:
         ({"name": "Funder", "kind": "text"}, "The study was funded by the Brask Trust.", "Brask Trust"),
         ({"name": "Trial registration", "kind": "text"}, "It was registered (TRN-1234-56) before it began.", "TRN-1234-56"),
         ({"name": "Deaths", "kind": "counts"}, "In all, 12 of 40 hives died.", {"events": 12, "total": 40}),
+        ({"name": "Nectar flow", "kind": "quantity", "unit": "kg/ha"}, "Clover gave a nectar flow of 90 kg sugar ha-1.", {"value": 90, "unit": "kg/ha"}),
+        ({"name": "Oldest keeper", "kind": "quantity", "unit": "years"}, "Keepers were aged 19 to 71 years.", {"value": 71, "unit": "years"}),
+        ({"name": "Keepers who declined", "kind": "number"}, "We asked 90 keepers, 33 keepers declined and 57 keepers agreed.", 33),
+        ({"name": "Study design", "kind": "choice", "options": ["cohort study", "case series"]}, "We followed 212 hives for three winters.", "cohort study"),
+        ({"name": "Phase", "kind": "choice", "options": ["1", "2", "3"]}, "In this phase II trial 3 sites took part.", "2"),
+        ({"name": "Consent", "kind": "yesno"}, "The need for consent was waived.", False),
+        ({"name": "Inspectors blinded", "kind": "yesno"}, "Keepers were not blinded, but inspectors were.", True),
+        ({"name": "Regions", "kind": "text"}, "Hives came from the regions of Ostrel, Vastmark and Pomerel.", "Ostrel, Vastmark and Pomerel"),
+        ({"name": "Primary outcome", "kind": "text"}, "Weight in spring was the primary outcome.", "Weight in spring"),
     ],
 )  # fmt: skip
 def test_what_a_sentence_says_is_proposed_with_it(item: dict[str, Any], text: str, value: Any) -> None:
     first = of(text, **item)[0]
     assert (first.value, first.quote, first.page) == (value, text, None)
+
+
+@pytest.mark.parametrize(
+    ("name", "text", "foam", "plain"),
+    [
+        ("Queen loss", "Apiaries drew lots for foam (9 sites, 120 hives) or control (9 sites, 118 hives). Queen loss occurred in 11 and 17 hives, respectively.", (11, 120), (17, 118)),
+        ("Queen loss", "Of 81 hives, 40 received foam and 41 served as controls. Four lost their queen: queen loss struck one with foam and three controls.", (1, 40), (3, 41)),
+        ("Robbing", "There were 40 hives in each group. Robbing was seen in 12 hives with foam and 15 without.", (12, 40), (15, 40)),
+        ("Nosema", "Nosema was found in 6 and 9 of 50 hives with foam and control, respectively.", (6, 50), (9, 50)),
+        ("Swarming", "Foam was given to 212 hives of 11 keepers and control to 208 hives. Swarming was seen in 30 foam (14.2%) and 52 control hives (25.0%).", (30, 212), (52, 208)),
+    ],
+)  # fmt: skip
+def test_events_find_the_size_of_their_arm(name: str, text: str, foam: tuple[int, int], plain: tuple[int, int]) -> None:
+    said = {it.arm: tuple(it.value.values()) for it in reversed(of(text, name=name, kind="counts", arms=FOAM))}
+    assert said == {"f": foam, "p": plain}
+
+
+def test_a_report_says_who_takes_part_and_what_its_short_forms_mean() -> None:
+    texts = ["Sixty hill keepers were randomised.", "The wing wear index (WWI) was taken.", "Of 66 keepers invited, 60 agreed."]
+    assert "keepers" in who_took_part(texts)
+    assert short_forms(texts)["WWI"] == "wing wear index"
+    text = "Keepers and the assessor were blinded. Sixty keepers were randomised. The wing wear index (WWI) was taken. WWI was 4.2 mm."
+    assert of(text, name="Participants blinded", kind="yesno")[0].value is True
+    assert of(text, name="Wing wear index", kind="quantity", unit="mm")[0].value == {"value": 4.2, "unit": "mm"}
 
 
 def test_when_a_report_itself_appeared_is_no_date_of_the_study() -> None:

@@ -10,6 +10,11 @@ if TYPE_CHECKING:
     from kettlesort.core.charting.proposals.numbers import Number
 
 _UNIT = re.compile(r"\s?-?\s?([A-Za-zµμ°%Ω][\w°µμ²³/·^%\-−]*(?:\s?(?:/|per)\s?[\w²³]+)?(?:\s+per\s+\w+)?)")
+_GOES_ON = re.compile(r"\s?(?:[-−–—]|to)\s?\d+(?:[.,]\d+)?")
+"""The second number of a range, whose unit is that of the first too."""
+_MONEY = re.compile(r"(?:[$€£]|\b(?:USD|EUR|GBP|US\s?\$))\s?$")
+_PARTED = re.compile(r"\s*(?:/|\bper\b|[\s·.]+(?=[\w²³µ%°]+\s?\^?[-−–⁻]\s?[1¹]\b))\s*")
+_INVERSE = re.compile(r"\s?\^?[-−–⁻]\s?[1¹]$")
 _UNITS = """
 mass: ng nanogram nanograms; ug µg mcg microgram micrograms; mg milligram milligrams; g gram grams gramme grammes; kg kilogram kilograms kilo kilos; t tonne tonnes ton tons
 volume: ul µl microlitre microlitres; ml millilitre millilitres milliliter milliliters; dl decilitre; l litre litres liter liters
@@ -56,8 +61,41 @@ def unit_after(text: str, number: Number) -> str:
     """
     if number.percent:
         return "%"
-    found = _UNIT.match(text, number.end)
+    on = _GOES_ON.match(text, number.end)
+    found = _UNIT.match(text, on.end() if on else number.end)
     return found[1] if found else ""
+
+
+def has_unit(text: str, number: Number, unit: str) -> bool:
+    """Whether a number is followed by a unit, however that is written: kg/ha, kg N ha-1, kilograms per hectare; also behind the second number of a range.
+
+    >>> from kettlesort.core.charting.proposals.numbers import numbers
+    >>> [has_unit(text, numbers(text)[0], "kg/ha") for text in ("40 kg N/ha", "40 kg ha-1", "40 to 60 kg per ha", "40 kg")]
+    [True, True, True, False]
+    """
+    on = _GOES_ON.match(text, number.end)
+    money = _MONEY.search(text[: number.begin])
+    return _written(unit).match(text, on.end() if on else number.end) is not None or bool(
+        money and of_unit(money[0].strip()) == of_unit(unit)
+    )
+
+
+@cache
+def _written(unit: str) -> re.Pattern[str]:
+    """A pattern for all ways to write a unit."""
+    first, *others = (_INVERSE.sub("", part) for part in _PARTED.split(unit.strip()))
+    below = "".join(
+        rf"(?:\s+(?:of\s+)?[A-Za-z]\w*)??(?:\s?(?:/|\bper\b)\s?{_ways(other)}|[\s·.]+{_ways(other)}\s?\^?[-−–⁻]\s?[1¹])" for other in others
+    )
+    return re.compile(rf"[\s-]?\s?{_ways(first)}{below}(?![\w/²³^])")
+
+
+def _ways(name: str) -> str:
+    """The names of a unit as an alternation; those of more than two letters in capitals or not."""
+    known = _KNOWN.get(name) or _KNOWN.get(name.lower())
+    names = [other for other, at in _KNOWN.items() if at == known] if known else [name, _singular(name), f"{name}s"]
+    every = sorted({*names, name}, key=len, reverse=True)
+    return "(?:" + "|".join(re.escape(one) if len(one) < 3 else f"(?i:{re.escape(one)})" for one in every) + ")"
 
 
 _CALLED = {

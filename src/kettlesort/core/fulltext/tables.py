@@ -12,6 +12,8 @@ from kettlesort.core.fulltext.pages import Row, Run, Word
 
 _VALUE = re.compile(r"^[<>≤≥~±(\[]*\s*[-−–+]?\d")
 _ONLY_A_SIZE = re.compile(r"^\(?\s*n\s*[=:]?\s*\d[\d\s,]*\)?$", re.I)
+_NO_VALUE = re.compile(r"^\(?\d{2}\s?%\s*(?:c\.?i|confidence|cred)|^\d[\d\s,]*\)$", re.I)
+"""What begins with a figure in a head: the level of an interval, the end of a size whose bracket was opened in the line above."""
 _SIGN = re.compile(r"^(?:[-−–—]+|n\.?[ds]\.?|n/?a|\.|nr|…)$", re.I)
 _CAPTION = re.compile(r"^(?:supplementary\s+|online\s+)?(?:table|tab\.|tabelle|tableau|tabla)\s*[A-Z]?\d*[IVX]*\b", re.I)
 _HEAD_OF_LABELS = re.compile(
@@ -159,7 +161,7 @@ def _is_value(cell: Cell) -> bool:
     text = cell.text
     if _SIGN.match(text):
         return True
-    if not _VALUE.match(text) or _ONLY_A_SIZE.match(text):
+    if not _VALUE.match(text) or _ONLY_A_SIZE.match(text) or _NO_VALUE.match(text):
         return False
     return sum(c.isalpha() for c in text) <= max(4, 0.5 * len(text)) and not re.match(
         r"^\d+[-\s]?(?:weeks?|months?|days?|years?|wk|mo|yr|h|hours?)\b", text, re.I
@@ -210,8 +212,11 @@ def _put_above(head: list[Cell], row: Row, line: Sequence[Cell], columns: Sequen
 
 
 def _goes_on(above: Sequence[Cell], line: Sequence[Cell]) -> bool:
-    """Whether a row is what goes on of the row above: each of its cells stands under an empty one, or opens a bracket."""
-    return all(not a.words or not b.words or b.text[:1] in "([±" for a, b in zip(above[1:], line[1:], strict=True))
+    """Whether a row is what goes on of the row above: each of its cells stands under an empty one, opens a bracket, or closes one."""
+    return all(
+        not a.words or not b.words or b.text[:1] in "([±" or a.text.count("(") > a.text.count(")")
+        for a, b in zip(above[1:], line[1:], strict=True)
+    )
 
 
 def _joined(lines: Sequence[list[Cell]], bases: Sequence[float]) -> list[Line]:

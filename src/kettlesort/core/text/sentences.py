@@ -7,7 +7,7 @@ from collections.abc import Iterator
 
 _END = re.compile(r"(?<=[.!?。！？])[\"”’)\]]*\s+(?=[\"“‘(\[]*[A-ZÀ-ÞА-ЯΑ-Ω0-9\u3040-\u9fff])|(?<=[。！？])|\n+")
 _ABBREVIATED = re.compile(
-    r"(?:\b(?:e\.g|i\.e|vs|cf|et al|approx|no|fig|dr|sp|spp|var|resp|ca|st|mt|prof|inc|ltd|vol|eq|refs?|figs)|(?<!°)\b[A-Z])\.[\"”’)\]]*$",
+    r"(?:\b(?:e\.g|i\.e|vs|cf|et al|approx|no|fig|dr|sp|spp|var|cv|subsp|nr|resp|ca|st|mt|prof|inc|ltd|vol|eq|refs?|figs)|(?<!°)\b[A-Z])\.[\"”’)\]]*$",
     re.IGNORECASE,
 )
 

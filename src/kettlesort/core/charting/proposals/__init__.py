@@ -15,13 +15,15 @@ from typing import Any, NamedTuple
 from kettlesort.core.charting.items import BY_ARM, Kind
 from kettlesort.core.charting.proposals.by_arm import by_arm
 from kettlesort.core.charting.proposals.candidates import Asking, Candidate
+from kettlesort.core.charting.proposals.choices import choices
 from kettlesort.core.charting.proposals.items import Arm, Asked, NotAnItem, items_of
 from kettlesort.core.charting.proposals.numbers import numbers
 from kettlesort.core.charting.proposals.passages import passages
 from kettlesort.core.charting.proposals.single import dates, single
 from kettlesort.core.charting.proposals.speaks import Speech
+from kettlesort.core.charting.proposals.texts import texts
 from kettlesort.core.charting.proposals.weights import Family, chance, kept
-from kettlesort.core.charting.proposals.worded import answers
+from kettlesort.core.charting.proposals.yesno import yesno
 from kettlesort.core.fulltext.article import Article
 
 __all__ = ["Arm", "Asked", "NotAnItem", "Proposal", "Rated", "candidates", "items_of", "propose", "rated"]
@@ -86,7 +88,9 @@ def _of(asking: Asking, item: Asked) -> list[Candidate]:
         return list(by_arm(asking, item))
     if item.kind in ("number", "quantity"):
         return list(single(asking, item))
-    return list(dates(asking, item) if item.kind == "date" else answers(asking, item))
+    if item.kind in ("choice", "choices"):
+        return list(choices(asking, item))
+    return list({"date": dates, "yesno": yesno, "text": texts}[item.kind](asking, item))
 
 
 def _is_true(candidate: Candidate) -> bool:
@@ -109,6 +113,7 @@ def _related(some: list[Candidate]) -> list[Candidate]:
     best_name = max(candidate.signs["name"] for candidate in some)
     best_near = max(one.signs["near"] for one in some)
     best_country = max(one.signs.get("country", 0.0) * (1 - max(one.signs.get("cites", 0.0), one.signs.get("others", 0.0))) for one in some)
+    best_deed = max(one.signs.get("deed", 0.0) for one in some)
     best_counted = max(one.signs.get("counted", 0.0) for one in some)
     places: dict[str, set[str]] = defaultdict(set)
     for one in some:
@@ -121,6 +126,7 @@ def _related(some: list[Candidate]) -> list[Candidate]:
                 "below near": best_near - each.signs["near"],
                 "below country": max(0.0, best_country - each.signs.get("country", 0.0)),
                 "below counted": best_counted - each.signs.get("counted", best_counted),
+                "below deed": best_deed - each.signs.get("deed", best_deed),
                 "again": min(1.0, (len(places[json.dumps(each.value, sort_keys=True)]) - 1) / 2),
             }
         )

@@ -10,6 +10,7 @@ from kettlesort.core.charting.proposals.numbers import Number, numbers
 
 Sort = Literal["of", "share", "spread", "range", "size", "single"]
 _OF = re.compile(r"^\s*(?:/|of(?:\s+(?:the|all|our|its|a\s+total\s+of))?|out\s+of(?:\s+the)?|from(?:\s+the)?|among(?:\s+the)?)\s*$", re.I)
+_LISTED = re.compile(r"^\s*(?:,|,?\s+and|or)\s+$")
 _TOTAL_FIRST = re.compile(r"(?:^|[.;,(]\s*|\band\s+)(?:of|among|out\s+of|in)\s+(?:the\s+|all\s+)?$", re.I)
 _EVENTS_AFTER = re.compile(r"^\s+[A-Za-z][^.;\d]{2,90}$")
 _OPEN = re.compile(r"^\s*[(\[]\s*(?:n\s*=\s*)?$", re.I)
@@ -70,6 +71,7 @@ def _several(text: str, found: list[Number]) -> Iterator[Amount]:
             continue
         if a.whole and b.whole and _OF.match(between) and a.value <= b.value:
             yield Amount("of", a.begin, b.end, (a, b))
+            yield from (Amount("of", one.begin, one.end, (one, b), 0.8) for one in _listed_before(text, found, k) if one.value <= b.value)
         if a.whole and b.whole and 0 < b.value <= a.value and _TOTAL_FIRST.search(text[: a.begin]) and _EVENTS_AFTER.match(between):
             yield Amount("of", a.begin, b.end, (b, a), 0.7)
         is_total = k > 0 and found[k - 1].whole and found[k - 1].value <= a.value and bool(_OF.match(text[found[k - 1].end : a.begin]))
@@ -102,11 +104,20 @@ def _several(text: str, found: list[Number]) -> Iterator[Amount]:
         if c and _TO.match(text[b.end : c.begin]) and not b.percent and (opened := _OPENS_RANGE.match(between)):
             what = (opened["what"] or "").lower()
             if b.value <= a.value <= c.value or what:
-                close = text[c.end : c.end + 1] in ")]"
+                close = bool(re.match(r"\s*[)\]\[;]", text[c.end :]))
                 said = bool(what) or "median" in text[max(0, a.begin - 40) : a.begin].lower()
                 if (close or what) and b.value <= c.value:
                     note = "interval" if _INTERVAL.search(between) else "iqr" if re.match(r"i|q", what) else ""
                     yield Amount("range", a.begin, c.end, (a, b, c), 1.0 if said else 0.6, note)
+
+
+def _listed_before(text: str, found: list[Number], k: int) -> Iterator[Number]:
+    """The numbers that are counted up before the k-th and share its total: 6 and 9 of "6, 9 and 27 of 200"."""
+    for at in range(k - 1, -1, -1):
+        is_total = at > 0 and _OF.match(text[found[at - 1].end : found[at].begin])
+        if not found[at].whole or is_total or not _LISTED.match(text[found[at].end : found[at + 1].begin]):
+            return
+        yield found[at]
 
 
 def _singles(text: str, found: list[Number]) -> Iterator[Amount]:

@@ -197,7 +197,7 @@ class Arms:
         pairs: Counter[tuple[tuple[str, ...], tuple[str, ...]]] = Counter()
         for text in texts:
             for names in _names_of(text):
-                called = [tuple(s for s in _named(name) if s not in _NO_NAME and not s.isdigit()) for name in names]
+                called = [tuple(s for s in _named(name) if s not in _NO_NAME and not s.isdigit() and s != "a") for name in names]
                 found = [named[0] if (named := self.one_of(name)) else None for name in names]
                 known |= {arm for arm in found if arm is not None}
                 beside = next((arm for arm in found if arm is not None), None)

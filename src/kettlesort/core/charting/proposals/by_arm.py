@@ -5,25 +5,27 @@ from __future__ import annotations
 import re
 from collections.abc import Iterator, Sequence
 from itertools import groupby, pairwise
-from typing import Any, NamedTuple
+from typing import Any
 
 from kettlesort.core.charting.items import COUNTED
 from kettlesort.core.charting.proposals.amounts import Amount, amounts
-from kettlesort.core.charting.proposals.arms import Arms, Mention
+from kettlesort.core.charting.proposals.arms import Arms
+from kettlesort.core.charting.proposals.assigning import RESPECTIVELY, apart, assigned, in_order, is_part, said_before, with_the_other
 from kettlesort.core.charting.proposals.candidates import Asking, Candidate, amounts_of, nearness, of_cell, of_sentence
 from kettlesort.core.charting.proposals.items import Asked
 from kettlesort.core.charting.proposals.numbers import Number, numbers, plain
-from kettlesort.core.charting.proposals.passages import CellAt, of_sentences, of_words
+from kettlesort.core.charting.proposals.passages import CellAt, Quote, of_sentences, of_words
+from kettlesort.core.charting.proposals.sizes import Size, sizes_of
 from kettlesort.core.charting.proposals.speaks import BASELINE, stems_of
-from kettlesort.core.charting.units import DIMENSIONS, of_unit, unit_after
 from kettlesort.core.fulltext.article import normal
 from kettlesort.core.fulltext.tables import Cell, Table
 
 _SORTS: dict[str, tuple[str, ...]] = {"counts": ("of", "share", "single"), "mean_sd": ("spread",), "median_range": ("range",)}
-_RESPECTIVELY = re.compile(r"\brespectively\b", re.I)
-_VERSUS = re.compile(r"^[)\]\s]*(?:[a-zµ°%/]{1,8}\s+)?(?:and|versus|vs\.?|v\.?|against|compared (?:with|to)|as against|or)\s+$", re.I)
+_VERSUS = re.compile(
+    r"^[)\]\s]*(?:[a-zµ°%/]{1,8}\s+)?(?:and|versus|vs\.?|v\.?|against|compared (?:with|to)|as against|or)\s+(?:\d+(?:\.\d+)?\s?%\s*[(\[]\s*)?$",
+    re.I,
+)
 """What stands between two values that are set against each other."""
-_ASSIGNED = re.compile(r"\b(?:randomi[sz]|assign|allocat|divided|received|given|enrol|comprised|analy[sz]ed)", re.I)
 _SIZE_LABEL = re.compile(
     rf"^(?:n|no\.?|number|total|sample size|(?:number |no\.? )?(?:of )?(?:\w+ )?(?:randomi[sz]ed|analy[sz]ed|assigned|allocated|{COUNTED}|n))\.?$",
     re.I,
@@ -32,6 +34,7 @@ _EVENT_HEAD = re.compile(r"^(?:events?|n|cases|no\.?|number|with event|count|x)\
 _TOTAL_HEAD = re.compile(
     rf"^(?:total|n|of|sample|denominator|randomi[sz]ed|analy[sz]ed|at risk|(?:(?:no\.?|number) of )?(?:{COUNTED}))\.?$", re.I
 )
+_SHARE_HEAD = re.compile(r"(?:.*[\s,(])?(?:%|per ?cent|percentage|share|proportion)\)?$", re.I)
 _MEAN_HEAD, _SD_HEAD = re.compile(r"\b(?:mean|average|m)\b", re.I), re.compile(r"\b(?:sd|s\.d\.|standard deviation|±\s*sd)(?:\b|$)", re.I)
 _NOT_SD = re.compile(
     r"\b(?:(?:se|sem|s\.e\.(?:m\.)?|standard errors?|95\s?% ?ci|iqr|interquartile)(?:\b|$)|(?:n|no\.?|number)\s*[(\[,]\s*%)", re.I
@@ -39,14 +42,10 @@ _NOT_SD = re.compile(
 _MEDIAN, _IQR = re.compile(r"\bmedian\b", re.I), re.compile(r"\b(?:iqr|interquartile|quartiles?|q1)\b", re.I)
 
 
-class Size(NamedTuple):
-    """How many an arm has, said in a sentence or above a column."""
-
-    arm: int
-    number: Number
-    sentence: int | None
-    surely: bool = True
-    """Whether the sentence says that it is a size, and not just a number beside an arm."""
+_IN_EACH = re.compile(
+    r"\b(?:in|of|for|with)\s+(?:either|both|each|any|every|all(?:\s+(?:the|of the))?(?:\s+\w+)?)\s+(?:(?:treatment|study|of the)\s+)?(?:\w+\s+)?(?:groups?|arms?|conditions?|treatments?|periods?|seasons?|years?)\b",
+    re.I,
+)
 
 
 def by_arm(asking: Asking, item: Asked) -> Iterator[Candidate]:
@@ -54,154 +53,40 @@ def by_arm(asking: Asking, item: Asked) -> Iterator[Candidate]:
     heads = [normal(cell.text) for table in asking.passages.article.tables for cell in table.head]
     labels = [normal(line.cells[0].text) for table in asking.passages.article.tables for line in table.lines]
     arms = Arms(item.arms, [*(sentence.text for sentence in asking.passages.sentences), *heads, *labels], frozenset(stems_of(item.name)))
-    sizes = list(_sizes(asking, arms)) if item.arms else []
+    sizes = sizes_of(asking, arms) if item.arms else []
     for k in range(len(asking.passages.sentences)):
         yield from _from_sentence(asking, item, arms, sizes, k)
     yield from _from_tables(asking, item, arms)
 
 
-def _sizes(asking: Asking, arms: Arms) -> Iterator[Size]:
-    for k, sentence in enumerate(asking.passages.sentences):
-        if not (mentions := arms.mentions(sentence.text)):
-            continue
-        found = [amount for amount in amounts_of(asking, k) if amount.sort == "size"]
-        surely = bool(found or _ASSIGNED.search(sentence.text))
-        if not found:
-            found = [
-                amount
-                for amount in amounts_of(asking, k)
-                if amount.sort == "single"
-                and not amount.note
-                and amount.numbers[0].whole
-                and amount.numbers[0].value > 1
-                and of_unit(unit_after(sentence.text, amount.numbers[0]))[0] not in DIMENSIONS
-            ]
-            if len(found) == len(mentions) + 1 and found[0].numbers[0].value == sum(amount.numbers[0].value for amount in found[1:]):
-                found = found[1:]
-            if len(found) != len(mentions):
-                continue
-        for amount, arm, _ in assigned(sentence.text, found, mentions):
-            yield Size(arm, amount.numbers[0], k, surely)
-
-
-def assigned(text: str, found: Sequence[Amount], mentions: Sequence[Mention]) -> list[tuple[Amount, int, float]]:
-    """Which amount of a sentence is that of which arm, and how surely: one by one where there are as many arms as amounts, else by what stands nearest."""
-    if not found or not mentions:
-        return []
-    named = [(amount, [m for m in mentions if amount.begin <= m.begin < amount.end]) for amount in found]
-    if any(inside for _, inside in named):
-        return [(amount, inside[0].arm, 0.9 * inside[0].sure) for amount, inside in named if inside]
-    arms = [m.arm for m in mentions]
-    if len(set(arms)) == 1:
-        if len(found) == 1:
-            return [(found[0], arms[0], 0.8 * mentions[0].sure)]
-        return [
-            min(
-                _nearest(text, found, mentions),
-                key=lambda pair: min(abs(pair[0].begin - m.end) if pair[0].begin > m.end else abs(m.begin - pair[0].end) for m in mentions),
-            )
-        ]
-    if len(found) == len(mentions) and len(set(arms)) == len(arms):
-        return [(amount, m.arm, m.sure) for amount, m in zip(found, mentions, strict=True)]
-    last = mentions[-len(set(arms)) :]
-    if _RESPECTIVELY.search(text) and len({m.arm for m in last}) == len(last) and len(found) % len(last) == 0:
-        return [(amount, last[k % len(last)].arm, 0.9 * last[k % len(last)].sure) for k, amount in enumerate(found)]
-    if len(set(arms)) == len(arms) and len(found) % len(arms) == 0:
-        each = len(found) // len(arms)
-        first = found[0].begin < mentions[0].begin
-        if all(_between(found, mentions, k, each, first) for k in range(len(arms))):
-            return [(amount, mentions[k // each].arm, 0.85 * mentions[k // each].sure) for k, amount in enumerate(found)]
-    return _nearest(text, found, mentions)
-
-
-def _between(found: Sequence[Amount], mentions: Sequence[Mention], k: int, each: int, first: bool) -> bool:
-    """Whether the k-th arm's amounts stand beside it, and beside no other."""
-    some = found[k * each : (k + 1) * each]
-    if first:
-        return some[-1].end <= mentions[k].begin and (k == 0 or some[0].begin >= mentions[k - 1].end)
-    return some[0].begin >= mentions[k].end and (k + 1 == len(mentions) or some[-1].end <= mentions[k + 1].begin)
-
-
-_INTO = re.compile(
-    r"^\W{0,3}(?:\(?\d+(?:\.\d+)?\s?%\)?\W{0,2})?\s*(?:\w+\s+){0,3}?(?:in|of|for|with|among|on|under|receiving|given|the|from|to)\b[^.;:\d]{0,40}$",
-    re.I,
-)
-
-
-def _nearest(text: str, found: Sequence[Amount], mentions: Sequence[Mention]) -> list[tuple[Amount, int, float]]:
-    out = []
-    for amount in found:
-
-        def gap(m: Mention, amount: Amount = amount) -> float:
-            between = text[amount.end : m.begin] if m.begin >= amount.end else text[m.end : amount.begin]
-            far = (
-                len(between)
-                + 40 * sum(between.count(sign) for sign in ";.:")
-                + 15 * len(re.findall(r"\band\b|,|\bversus\b|\bvs\b", between))
-            )
-            return far - (25 if m.begin >= amount.end and _INTO.match(between) else 0)
-
-        best = min(mentions, key=gap)
-        others = [gap(m) for m in mentions if m.arm != best.arm]
-        clear = min(others) - gap(best) if others else 50
-        out.append((amount, best.arm, best.sure * (0.7 if clear > 20 else 0.45)))
-    return out
-
-
 def _from_sentence(asking: Asking, item: Asked, arms: Arms, sizes: Sequence[Size], k: int) -> Iterator[Candidate]:
     sentence = asking.passages.sentences[k]
     signs = of_sentence(asking, item, k)
-    if signs["contrary"] or (signs["name"] < 0.1 and signs["sense"] < 0.05):
+    if signs["contrary"] or (signs["name"] < 0.1 and signs["sense"] < 0.05 and signs["instructions"] < 0.4):
         return
-    mentions = arms.mentions(sentence.text) if item.arms else []
+    mentions = with_the_other(arms, sentence.text) if item.arms else []
     every = amounts_of(asking, k)
     for sort in _SORTS[item.kind]:
-        some = _apart([amount for amount in every if amount.sort == sort and _may_be(item, amount)])
+        some = apart([amount for amount in every if amount.sort == sort and _may_be(item, amount)])
         if sort == "single":
-            some = [
-                amount for amount in some if not any(o.begin <= amount.begin < o.end for o in every if o.sort not in ("single", "size"))
-            ]
+            some = [amount for amount in some if not is_part(amount, every)]
+            if len(some) == len(mentions) + 1 > 2 and some[0].numbers[0].value == sum(amount.numbers[0].value for amount in some[1:]):
+                some = some[1:]  # nine (five with the drug, four with placebo)
         if not mentions and len(some) == len(item.arms) > 1:
-            if _RESPECTIVELY.search(sentence.text) or all(_VERSUS.match(sentence.text[a.end : b.begin]) for a, b in pairwise(some)):
-                mentions = _said_before(asking, arms, k) or _in_order(asking, arms)
+            if RESPECTIVELY.search(sentence.text) or all(_VERSUS.match(sentence.text[a.end : b.begin]) for a, b in pairwise(some)):
+                mentions = said_before(asking, arms, k) or in_order(asking, arms)
         elif (
             len(some) == len(item.arms) == 2
             and len({m.arm for m in mentions}) == 1
             and _VERSUS.match(sentence.text[some[0].end : some[1].begin])
         ):
-            mentions = _in_order(asking, arms) or mentions  # longer after the one (96 ± 31 vs 74 ± 28)
+            mentions = in_order(asking, arms) or mentions  # longer after the one (96 ± 31 vs 74 ± 28)
+        if item.arms and not mentions and len(some) == 1 and _IN_EACH.search(sentence.text):
+            for arm in range(len(item.arms)):
+                yield from _candidate(asking, item, k, some[0], arm, 0.8, sizes, signs)
+            continue
         for amount, arm, sure in assigned(sentence.text, some, mentions) if item.arms else [(amount, -1, 1.0) for amount in some]:
             yield from _candidate(asking, item, k, amount, arm, sure, sizes, signs)
-
-
-def _said_before(asking: Asking, arms: Arms, k: int) -> list[Mention]:
-    """The arms in the order in which one of the two sentences before named them all: what "respectively" means."""
-    for before in range(k - 1, max(-1, k - 3), -1):
-        if first := _all_named(arms, asking.passages.sentences[before].text, 0.7):
-            return first
-    return []
-
-
-def _in_order(asking: Asking, arms: Arms) -> list[Mention]:
-    """The arms in the order in which every sentence that names them all does so; none where they do not agree."""
-    found = [first for sentence in asking.passages.sentences if (first := _all_named(arms, sentence.text, 0.6))]
-    return found[-1] if len({tuple(m.arm for m in first) for first in found}) == 1 else []
-
-
-def _all_named(arms: Arms, text: str, sure: float) -> list[Mention]:
-    """The arms in the order in which a text first names each, if it names all of them: as mentions of another sentence, beyond its end."""
-    first: dict[int, Mention] = {}
-    for mention in arms.mentions(text):
-        first.setdefault(mention.arm, mention._replace(begin=10**6, end=10**6, sure=sure * mention.sure))
-    return list(first.values()) if len(first) == len(arms.arms) else []
-
-
-def _apart(found: Sequence[Amount]) -> list[Amount]:
-    out: list[Amount] = []
-    for amount in sorted(found, key=lambda one: (one.begin, -one.sure)):
-        if not out or amount.begin >= out[-1].end:
-            out.append(amount)
-    return out
 
 
 def _may_be(item: Asked, amount: Amount) -> bool:
@@ -229,13 +114,34 @@ def _candidate(
         for size in sizes
         if size.arm == arm and size.sentence is not None and (size.surely or amount.sort == "share") and _fits(item, amount, size.number)
     ]
-    for size in sorted(fit, key=lambda size: (not size.surely, abs(k - (size.sentence or 0)), size.sentence))[:2]:
+    least = min((size.rank for size in fit), default=0)
+    fit = [size for size in fit if size.rank <= max(1, least)]
+    fit = sorted(fit, key=lambda size: (size.rank, not size.surely, abs(k - (size.sentence or 0)), size.sentence))
+    for size in [*fit[:2], *(size for size in fit[2:] if size.rank != fit[0].rank)][:3]:
         at = size.sentence or 0
         last = max(at, k)
         if quote := of_sentences(asking.passages, min(at, k), last, amount.begin if last == k else size.number.begin):
-            yield Candidate(item.id, name, _value(item, amount, size.number), quote, {**own, "size": 1.0, "far": min(1.0, abs(k - at) / 5)})
+            yield Candidate(
+                item.id,
+                name,
+                _value(item, amount, size.number),
+                quote,
+                {**own, "size": 1.0, "total of others": float(size.rank > 0), "far": min(1.0, abs(k - at) / 5)},
+            )
+    for size in sizes if not fit else ():
+        above = size.arm == arm and size.sentence is None and _fits(item, amount, size.number)
+        if above and (quote := _with_head(asking, k, size)):
+            yield Candidate(item.id, name, _value(item, amount, size.number), quote, {**own, "size": 1.0, "far": 1.0})
     if not fit and item.kind != "counts" and (quote := of_sentences(asking.passages, k, k, amount.begin)):
         yield Candidate(item.id, name, _value(item, amount, None), quote, own)
+
+
+def _with_head(asking: Asking, k: int, size: Size) -> Quote | None:
+    """A sentence with the head of a column on its page, and all that stands between them."""
+    sentence = asking.passages.sentences[k]
+    if not sentence.words or set(sentence.pages) != {size.page}:
+        return None
+    return of_words(asking.passages, size.page, [*size.words, *sentence.words])
 
 
 def _fits(item: Asked, amount: Amount, size: Number) -> bool:
@@ -407,6 +313,8 @@ class _OneTable:
             )
             if number.whole and total and not _TOTAL_HEAD.fullmatch(head if head.lower() != "n" else ""):
                 yield Amount("of", alone.begin, alone.end, (number, total[1])), [line.cells[total[0]]], 0.9, 0.0
+            elif number.whole and others and _SHARE_HEAD.match(others[0][2]) and others[0][1].value <= 100:
+                yield Amount("share", alone.begin, alone.end, (number, others[0][1]._replace(percent=True))), [], 0.9, 0.0
             elif number.whole and not (_SIZE_LABEL.match(cell.label) and not _EVENT_HEAD.match(head)):
                 yield alone, [], 0.4, 0.0
         if self._item.kind == "mean_sd" and _MEAN_HEAD.search(head):
@@ -442,14 +350,15 @@ class _OneTable:
         commas = self._asking.passages.commas
         lines, head = self._table.lines, self._table.head
         places: list[tuple[str, list[Cell]]] = []
-        for column, one in enumerate(lines[cell.row].cells):
-            if (
-                column
-                and column != cell.column
-                and _TOTAL_HEAD.match(self._last_of(column))
-                and (self._rows or (self._arm(cell.row, column) or (-1,))[0] == arm)
-            ):
-                places.append((f"n = {one.text}", [one]))
+        columns = [
+            column
+            for column in range(1, len(lines[cell.row].cells))
+            if column != cell.column and (self._rows or (self._arm(cell.row, column) or (-1,))[0] == arm)
+        ]
+        totals = [column for column in columns if _TOTAL_HEAD.match(self._last_of(column))]
+        told = [column for column in columns if column not in totals] if amount.sort == "share" else []  # the per cent decides
+        for column in [*totals, *told]:
+            places.append((f"n = {lines[cell.row].cells[column].text}", [lines[cell.row].cells[column]]))
         if not self._table.inherited:
             places.append((head[cell.column].text, [head[cell.column]]))
             if self._columns:

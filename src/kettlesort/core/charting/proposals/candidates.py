@@ -13,7 +13,7 @@ from kettlesort.core.charting.proposals.speaks import BASELINE, Speech, contrary
 
 _WORD = re.compile(r"[^\W_]+")
 _OTHERS = re.compile(
-    r"^Others\b|\b(?:et al|previous(?:ly)?|earlier (?:trial|study|work|report)s?|others? (?:have|found|reported)|in contrast to|a (?:recent|former) (?:review|trial|study)|reported by|according to|literature|meta-analysis|assum(?:ed|ing)|expected|anticipated|would need|to detect|power of|planned|intended to)\b|\b(?:further|future|prospective|larger|more|randomi[sz]ed)\b[^.;]{0,60}\b(?:needed|warranted|required|awaited)\b",
+    r"^Others\b|\b(?:et al|previous(?:ly)?|earlier (?:trial|study|work|report)s?|others? (?:have|found|reported)|in contrast to|a (?:recent|former) (?:review|trial|study)|reported by (?:others|previous|earlier|\w+ et al)|according to|literature|meta-analysis|assum(?:ed|ing)|expected|anticipated|would need|to detect|power of|planned|intended to)\b|\b(?:further|future|prospective|larger|more|randomi[sz]ed)\b[^.;]{0,60}\b(?:needed|warranted|required|awaited)\b",
     re.I,
 )
 _CITES = re.compile(
@@ -36,6 +36,11 @@ class Asking(NamedTuple):
 
     passages: Passages
     speech: Speech
+
+
+def speaks_of_others(text: str) -> bool:
+    """Whether a sentence speaks of other studies, or of what was planned."""
+    return bool(_OTHERS.search(text) or _CITES.search(text))
 
 
 def of_sentence(asking: Asking, item: Asked, k: int) -> dict[str, float]:

@@ -35,7 +35,12 @@ _SMALL = {
 }
 _TENS = {word: 10 * k for k, word in enumerate(["twenty", "thirty", "forty", "fifty", "sixty", "seventy", "eighty", "ninety"], 2)}
 _GREAT = {"hundred": 100, "thousand": 1000}
-_WORD = "|".join(sorted([*_SMALL, *_TENS, *_GREAT, "none", "neither", "no"], key=len, reverse=True))
+_WORD = "|".join(sorted([*_SMALL, *_TENS, *_GREAT, "none", "neither", "nobody", "no one", "no"], key=len, reverse=True))
+_OF_NONE = re.compile(r"\s+(?:of|died|had|were|was|in|did|dropped|on|receiving|among|with)\b")
+_NONE_OF = re.compile(
+    r"\s+(?!(?:\w+\s+){0,2}?(?:differences?|significan\w+|evidence|effects?|changes?|associations?|interactions?|relations?\w*|benefits?|reasons?|guidelines|results|studies|trials|conflicts?|interests|limits?|restrictions?|correlations?)\b)(?:[a-z-]+\s+){0,2}?(?:[a-z]{3,}[^s\W]s|death|patient|participant|person|child|woman|man|case|event|animal|relapse|recurrence|infection|dropout|loss|people|women|men|children|mortality)\b",
+    re.I,
+)
 _IN_WORDS = re.compile(
     rf"\b(?:(?:a|one)\s+(?=hundred|thousand))?(?:{_WORD})(?:(?:[\s-]+and[\s-]+|[\s-]+)(?:{'|'.join(sorted([*_SMALL, *_TENS, *_GREAT], key=len, reverse=True))}))*\b",
     re.I,
@@ -120,14 +125,18 @@ def _value(body: str, commas: bool) -> tuple[float | None, int]:
 
 
 def _in_words(text: str) -> Iterator[Number]:
+    for match in _ONE_OF_TIME.finditer(text):
+        yield Number(match.start("one"), match.end("one"), 1.0, 0, in_words=True)
     for match in _IN_WORDS.finditer(text):
         words = re.findall(r"[a-z]+", match[0].lower())
-        if words in (["no"], ["neither"], ["none"]):
-            if words != ["no"] and re.match(r"\s+(?:of|died|had|were)\b", text[match.end() :]):
+        if words[0] in ("no", "neither", "none", "nobody"):
+            after = text[match.end() :]
+            if (_NONE_OF if words[0] == "no" else _OF_NONE).match(after):
                 yield Number(match.start(), match.end(), 0.0, 0, in_words=True)
             continue
         if words == ["one"] and not re.match(
-            r"\s+(?:of|\(|(?:day|week|month|year|hour|minute)\b|\w+s?\s+(?:died|had|was|in))", text[match.end() :]
+            r"[\s-]+(?:of|\(|with|on|in\s+the|receiving|given|after|among|under|(?:day|week|month|year|hour|minute)\b|\w+s?\s+(?:died|had|was|in))",
+            text[match.end() :],
         ):
             continue
         total = part = 0
@@ -141,6 +150,11 @@ def _in_words(text: str) -> Iterator[Number]:
             elif word == "thousand":
                 total, part = total + max(1, part) * 1000, 0
         yield Number(match.start(), match.end(), float(total + part), 0, in_words=True)
+
+
+_ONE_OF_TIME = re.compile(
+    r"\b(?:after|for|within|over|lasted|during|of|one|by)\s+(?P<one>an?)\s+(?=(?:single\s+)?(?:day|week|month|year|hour|minute)\b)", re.I
+)
 
 
 def plain(value: float, decimals: int = 0) -> int | float:

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import re
 from collections.abc import Sequence
 from typing import NamedTuple
 
@@ -11,6 +12,8 @@ from kettlesort.core.fulltext.pages import Word
 from kettlesort.core.fulltext.tables import Cell, Table
 
 _LONGEST_QUOTE = 1_500
+_OF_BEFORE = re.compile(r"(?:It|They|This|These|That|Both) ")
+"""A sentence that speaks of what the one before it names."""
 
 
 class CellAt(NamedTuple):
@@ -76,8 +79,14 @@ def passages(article: Article) -> Passages:
         for column in range(1, len(line.cells))
         if line.cells[column].words
     ]
+    told = [
+        f"{before.text} {sentence.text}"
+        if before and _OF_BEFORE.match(sentence.text) and before.section == sentence.section
+        else sentence.text
+        for before, sentence in zip([None, *sentences[:-1]], sentences, strict=True)
+    ]
     texts = [
-        *(f"{sentence.heading}. {sentence.text}" if sentence.heading else sentence.text for sentence in sentences),
+        *(f"{sentence.heading}. {text}" if sentence.heading else text for sentence, text in zip(sentences, told, strict=True)),
         *(cell.about for cell in cells),
         *(f"{cell.table.caption} {cell.about}" for cell in cells),
     ]

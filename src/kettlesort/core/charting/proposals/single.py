@@ -7,12 +7,12 @@ from collections.abc import Iterator, Sequence
 from typing import Any, NamedTuple
 
 from kettlesort.core.charting.proposals.amounts import Amount, amounts
-from kettlesort.core.charting.proposals.candidates import Asking, Candidate, amounts_of, nearness, of_cell, of_sentence
+from kettlesort.core.charting.proposals.candidates import Asking, Candidate, amounts_of, nearness, of_cell, of_sentence, speaks_of_others
 from kettlesort.core.charting.proposals.items import Asked
 from kettlesort.core.charting.proposals.numbers import Number, plain
 from kettlesort.core.charting.proposals.passages import of_sentences, of_words
 from kettlesort.core.charting.proposals.speaks import kin, stems_of
-from kettlesort.core.charting.units import DIMENSIONS, of_unit, unit_after
+from kettlesort.core.charting.units import DIMENSIONS, has_unit, of_unit, unit_after
 
 _LIKE_A_UNIT = re.compile(
     r"^(?!(?:of|in|at|to|and|or|by|on|were|was|had|for|as|per|vs|did|from|with|died)\b)(?:[^\W\d_]{1,4}(?:[/·^²³].*)?|.*/.*)$", re.I
@@ -20,7 +20,7 @@ _LIKE_A_UNIT = re.compile(
 _WORD = re.compile(r"[^\W_]+")
 _IN_ALL = re.compile(r"\b(?:total of|altogether|overall|in all|in total|all)\s*$", re.I)
 _IMPLIED = (
-    (re.compile(r"\b(?:age|aged|duration|length of|follow-?up|how long|time)\b", re.I), "time"),
+    (re.compile(r"\b(?:age|aged|duration|length of|(?<!lost to )follow-?up|how long|time)\b", re.I), "time"),
     (re.compile(r"\b(?:weight|dose|dosage|mass)\b", re.I), "mass"), (re.compile(r"\btemperature\b", re.I), "temperature"),
     (re.compile(r"\b(?:per ?cent|percentage|proportion|share)\b", re.I), "share"), (re.compile(r"\b(?:height|depth|width|thickness|distance)\b", re.I), "length"),
 )  # fmt: skip
@@ -84,6 +84,8 @@ _END = re.compile(r"\b(?:end|finish|complet|until|last|clos|final|to)\b|\b(?:end
 def single(asking: Asking, item: Asked) -> Iterator[Candidate]:
     """What may be the number or the quantity that an item asks for."""
     places = bool(_PLACES.search(item.name))
+    in_unit = _values_in(asking, item.unit)
+    deeds, largest = _deeds(asking, item), _largest(asking) if item.kind == "number" else 0.0
     for k, sentence in enumerate(asking.passages.sentences):
         signs = of_sentence(asking, item, k)
         if (
@@ -91,6 +93,7 @@ def single(asking: Asking, item: Asked) -> Iterator[Candidate]:
             and signs["instructions"] < 0.25
             and signs["sense"] < 0.15
             and not (places and _AT_PLACES.search(sentence.text))
+            and k not in in_unit.sentences
         ):
             continue
         every = amounts_of(asking, k)
@@ -98,11 +101,14 @@ def single(asking: Asking, item: Asked) -> Iterator[Candidate]:
             if (fit := _fit(item, amount, sentence.text)) and (quote := of_sentences(asking.passages, k, k, amount.begin)):
                 near = nearness(asking, item, sentence.text, amount.begin, amount.end)
                 beside = {
-                    "near": near, "first": 1 / (1 + k / 20),
-                    "counted": _counted(asking, item, sentence.text[amount.end :]), **_statistic(item, sentence.text, amount), **_sums(amount.numbers[0], asking.passages.numbers[k], near),
+                    "near": near, "first": 1 / (1 + k / 20), "sole unit": float(fit.signs["unit"] == in_unit.itself and bool(item.unit)) / max(1, len(in_unit.values)), **_which_end(item, sentence.text, amount),
+                    "counted": _counted(asking, item, _what_is_counted(sentence.text, amount)), **_statistic(item, sentence.text, amount), **_sums(amount.numbers[0], asking.passages.numbers[k], near),
                     "compound": float(any(one.sort not in ("single", "size") and one.begin <= amount.begin < one.end and not _is_asked_of(one, amount, item) for one in every)),
+                    **_deed(asking, item, sentence.text, amount), "named before": _named_before(asking, item, sentence.text[: amount.begin]), "largest": float(not deeds and amount.numbers[0].value == largest > 1),
                     "places": float(places and any(max(at.start("n"), at.start("m")) == amount.begin for at in _AT_PLACES.finditer(sentence.text))), "in all": float(bool(_IN_ALL.search(sentence.text[max(0, amount.begin - 30) : amount.begin]))),
                 }  # fmt: skip
+                if not in_unit.itself:  # the report measures it otherwise throughout
+                    beside["other unit"] = 0.3 * fit.signs["other unit"]
                 yield Candidate(item.id, None, fit.value, quote, {**signs, **fit.signs, **beside})
     for k, cell in enumerate(asking.passages.cells):
         text = cell.text
@@ -121,11 +127,53 @@ def single(asking: Asking, item: Asked) -> Iterator[Candidate]:
                 )
 
 
+class _InUnit(NamedTuple):
+    """The values that a report gives in a unit, or, where it gives none in it, in others of what it measures; and the sentences that hold them."""
+
+    values: frozenset[float]
+    sentences: frozenset[int]
+    itself: bool
+
+
+def _values_in(asking: Asking, unit: str) -> _InUnit:
+    said = asking.passages
+    every = [(sentence.text, number, k) for k, sentence in enumerate(said.sentences) for number in said.numbers[k]] if unit else []
+    found = [(number.value, k) for text, number, k in every if has_unit(text, number, unit)]
+    itself, dimension = bool(found), of_unit(unit)[0] if unit else ""
+    if not found and dimension in DIMENSIONS:
+        found = [(number.value, k) for text, number, k in every if of_unit(unit_after(text, number))[0] == dimension]
+    return _InUnit(frozenset(value for value, _ in found), frozenset(k for _, k in found), itself)
+
+
+_RANGE_OF = re.compile(
+    r"(?<=[\d ])(?P<unit>[A-Za-z%°]+)\s*[(\[,]\s*(?:(?:range|iqr|from|interquartile range)[:,]?\s*)?(?:\d+(?:\.\d+)?\s*(?:[-–—]|to)\s*)?$",
+    re.I,
+)
+_LOWEST, _HIGHEST = (
+    re.compile(rf"\b(?:{words})\b", re.I)
+    for words in (
+        r"minim\w*|lowest|youngest|lower|smallest|least|shortest|from",
+        r"maxim\w*|highest|oldest|upper|largest|greatest|most|longest|up to",
+    )
+)
+_ON, _BEFORE = re.compile(r"\s?(?:[-−–—]|to|and)\s?\d"), re.compile(r"\d\s?(?:[-−–—]|to|and)\s?$")
+
+
+def _which_end(item: Asked, text: str, amount: Amount) -> dict[str, float]:
+    """Whether a number is the end of a range that is asked for: of "aged 18 to 45 years" the lowest is 18."""
+    asked = f"{item.name} {item.instructions}"
+    wanted = 1 * bool(_HIGHEST.search(asked)) - 1 * bool(_LOWEST.search(asked))
+    end = 1 * bool(_BEFORE.search(text[: amount.begin])) - 1 * bool(_ON.match(text, amount.numbers[0].end))
+    return {"right end": float(bool(wanted) and wanted == end), "wrong end": float(bool(wanted) and wanted == -end)}
+
+
 def _is_asked_of(several: Amount, amount: Amount, item: Asked) -> bool:
     """Whether of several numbers an amount is the one that may be asked for alone: the count beside its share, 161 (74%), or the mean beside its SD where a mean is asked for."""
+    if several.sort == "of" and several.sure < 1:
+        return True  # of 33 who began, 30 completed
     first = several.numbers[0].begin == amount.numbers[0].begin
     mean = several.sort == "spread" and _STATISTICS["mean"].search(f"{item.name} {item.instructions}") is not None
-    return first and (several.sort == "share" or mean)
+    return first and (several.sort in ("share", "of") or mean)
 
 
 def _statistic(item: Asked, text: str, amount: Amount) -> dict[str, float]:
@@ -152,18 +200,34 @@ def _leaving() -> set[int]:
     return kin("dropout") | kin("die") | kin("death") | kin("lost")
 
 
+_BEFORE_SIZE = re.compile(r"(?:^|[,;:.()]|\b(?:and|the|of|in|with|were|was|to|for)\b)?\s*(?P<who>(?:[\w'-]+\s+){0,3}[\w'-]+)\s*[(\[,]\s*$")
+
+
+def _what_is_counted(text: str, amount: Amount) -> str:
+    """The words behind a number; of "emergency operations (n = 41)" those before it."""
+    if amount.sort == "size" and (before := _BEFORE_SIZE.search(re.sub(r"\b[nN]\s*=?\s*$", "", text[: amount.begin]))):
+        return before["who"]
+    return text[amount.end :]
+
+
 def _counted(asking: Asking, item: Asked, after: str) -> float:
     """Whether the words right after a number are those of the item: what it counts. Up to the next number; words that only mean the like count half."""
+    if re.match(r"\s+times\b", after) and _HOW_MANY.match(item.name):
+        return 0.5  # sprayed three times
     words = _WORD.findall(re.split(r"\d", re.sub(r"^\s*\([^)]*\)", "", after)[:60])[0])
     stems = [stem for word in words[:3] for stem in stems_of(word)]
-    name = _HOW_MANY.sub("", item.name)
+    names = [item.name, *([item.instructions] if _HOW_MANY.match(item.instructions) else [])]
+    return max(_counts(asking, _HOW_MANY.sub("", name), stems) for name in names) if stems else 0.0
+
+
+def _counts(asking: Asking, name: str, stems: Sequence[str]) -> float:
     whole, *told = _WHO_DID.split(name, maxsplit=1)
     head = (
         (stems_of(_OF_WHAT.split(whole)[0]) or stems_of(whole)) if not told else stems_of(told[0])
     )  # those who did something are counted where they do
-    like = max((asking.speech.likeness(wanted, stems) for wanted in head), default=0.0) if stems else 0.0
+    like = max((asking.speech.likeness(wanted, stems) for wanted in head), default=0.0)
     like = like if like >= 0.8 else like / 2
-    return max(like, *(asking.speech.likeness(wanted, stems) / 2 for wanted in stems_of(name))) if stems and stems_of(name) else like
+    return max(like, *(asking.speech.likeness(wanted, stems) / 2 for wanted in stems_of(name))) if stems_of(name) else like
 
 
 def _sums(number: Number, others: Sequence[Number], near: float) -> dict[str, float]:
@@ -175,6 +239,59 @@ def _sums(number: Number, others: Sequence[Number], near: float) -> dict[str, fl
         "sum": min(1.0, 2 * near) * any(number.value == sum(run) for run in parts),
         "part": float(any(number.value in run for run in parts)),
     }
+
+
+def _deeds(asking: Asking, item: Asked) -> list[str]:
+    """The stems of an item's name that tell those who are counted from others: not those of whoever takes part, nor of counting."""
+    people = asking.speech.people_stems
+    return [stem for stem in stems_of(item.name) if stem not in people and asking.speech.is_telling(stem)]
+
+
+def _deed(asking: Asking, item: Asked, text: str, amount: Amount) -> dict[str, float]:
+    """How much of what tells those who are asked for stands right by a number: behind it up to the next one, or before the bracket that it stands in."""
+    deeds = _deeds(asking, item)
+    if not deeds:
+        return {}
+    after = re.split(r"\d|[;:]|,\s+(?:and|but|of whom)\b", re.sub(r"^\s*[)\]]|^\s*\([^)]*\)", "", text[amount.end :])[:70])[0]
+    words = _WORD.findall(after)[:8]
+    if amount.sort == "size":
+        words += _WORD.findall(_what_is_counted(text, amount))
+    else:
+        words += _WORD.findall(re.split(r"[\d;:,.()]", text[: amount.begin])[-1])[-2:]
+    stems = [stem for word in words for stem in stems_of(word)]
+    return {"deed": sum(asking.speech.likeness(one, stems) for one in deeds) / len(deeds) if stems else 0.0}
+
+
+_JUST_BEFORE = re.compile(
+    r"(?P<word>[^\W\d_]+)\W{0,3}(?:(?:of|was|is|were|at|about|around|to|equal(?:led|s)?|averaged|being|reached)\s+){0,2}(?:an?\s+)?[=:(]?\s*$",
+    re.I,
+)
+
+
+def _named_before(asking: Asking, item: Asked, before: str) -> float:
+    """How like the item's most telling words is the word right before a number: a pH of 5.6, response rate 76.5%."""
+    found = _JUST_BEFORE.search(before[-60:])
+    stems = stems_of(found["word"]) if found else []
+    return (
+        max((asking.speech.likeness(one, stems) for one in stems_of(item.name) if asking.speech.is_telling(one)), default=0.0)
+        if stems
+        else 0.0
+    )
+
+
+def _largest(asking: Asking) -> float:
+    """The largest number of those who take part that the report gives of itself."""
+    people = asking.speech.people
+    return max(
+        (
+            number.value
+            for k, sentence in enumerate(asking.passages.sentences)
+            if not speaks_of_others(sentence.text)
+            for number in asking.passages.numbers[k]
+            if number.whole and set(re.findall(r"[a-z]+", sentence.text[number.end : number.end + 40].lower())[:3]) & people
+        ),
+        default=0.0,
+    )
 
 
 class Fit(NamedTuple):
@@ -193,9 +310,14 @@ def _fit(item: Asked, amount: Amount, text: str, hint: str = "") -> Fit | None:
     if amount.sort not in ("single", "size") or amount.note in ("p", "interval", "cited", "label"):
         return None
     number = amount.numbers[0]
+    if item.kind == "number" and re.match(r"-[A-Za-z]", text[number.end : number.end + 2]):
+        return None  # two-year-old
     unit = unit_after(text, number)
     wanted = of_unit(item.unit) if item.unit else None
     found = of_unit(unit) if unit else None
+    behind = _RANGE_OF.search(text[: amount.begin])  # 47 years (range 18-86)
+    if wanted and (has_unit(text, number, item.unit) or (behind and of_unit(behind["unit"]) == wanted)):
+        found, unit = wanted, item.unit
     unknown = found is not None and found[0] not in DIMENSIONS
     if unknown and not (wanted and found == wanted) and (item.kind != "quantity" or wanted or not _LIKE_A_UNIT.match(unit)):
         found = None

@@ -13,13 +13,15 @@ import numpy as np
 from numpy.typing import NDArray
 
 from kettlesort.core.charting.proposals.items import Asked
+from kettlesort.core.charting.proposals.terms import short_forms, who_took_part, written_out
 from kettlesort.core.text.meaning import meanings
 from kettlesort.core.text.words import stem_of, words_of
 
 _CONCEPTS = """
 die died death deaths dead mortality fatality fatal loss losses
 alive survive survived survival survivor survivors living
-dropout withdraw withdrew withdrawn withdrawal attrition discontinued lost missing exclude excluded
+dropout withdraw withdrew withdrawn withdrawal attrition discontinued discontinuation stopped lost missing exclude excluded
+altitude elevation asl height
 blind blinded blinding mask masked masking unaware unblinded open-label
 conceal concealed concealment envelope envelopes sealed opaque foresee
 fund funded funding funder grant grants sponsor sponsored sponsorship supported financed financial paid pay
@@ -27,8 +29,9 @@ country nation location located setting conducted carried took site part recruit
 follow-up followup followed duration length weeks months period lasted
 randomise randomised randomized randomisation randomization randomize random allocated allocate assigned assign assignment allocation sequence allotted lots
 enrol enrolled enroll recruit recruited recruitment enrolment enrollment included inclusion
-sample size randomised randomized randomly recruited enrolled included
-participants participant patients patient subjects people persons individuals sample hives colonies plots animals pupils students infants infant newborns neonates babies children adolescents adults volunteers respondents households families cases eyes teeth mice rats cows
+sample size randomised randomized randomly recruited enrolled included participated took
+random randomly randomised toss coin dice lots lottery
+participants participant patients patient subjects cohort people persons individuals sample hives colonies plots animals pupils students infants infant newborns neonates babies children adolescents adults volunteers respondents households families cases eyes teeth mice rats cows
 adverse harm harms side-effect complications complication unwanted event events hurt harmed injured injury injuries
 register registered registration registry protocol prospectively
 age aged years old
@@ -41,7 +44,14 @@ baseline start beginning entry
 industry industrial manufacturer maker company commercial pharmaceutical firm
 consent ethics ethical committee approval approved board
 power powered size calculation
-analysed analyzed analysis analyses
+analysed analyzed analysis analyses leaving remained remaining completed
+previous previously earlier prior former past
+open available public publicly accessible shared repository
+lowest minimum youngest least smallest shortest
+highest maximum oldest most largest longest
+frequency often times
+cultivar variety hybrid strain breed
+harm adverse side-effect toxicity
 intention-to-treat itt assigned
 compliance adherence adherent adhered
 control controls comparator comparison
@@ -52,6 +62,7 @@ yield harvest harvested
 design trial parallel crossover cross-over factorial cluster
 conflict conflicts competing interests interest
 software package program version
+statistical statistics regression anova variance wilcoxon mann-whitney mixed-effects
 satisfied satisfaction
 pain ache
 relapse recurrence recurred relapsed
@@ -66,7 +77,10 @@ _TIME = re.compile(
     r"(\d+|one|two|three|four|six|eight|ten|twelve|eighteen|twenty-four)[\s-]*(day|week|month|year|hour|minute|wk|mo|yr|d|h)s?\b|\b(day|week|month|year|hour)s?\s+(\d+)\b",
     re.I,
 )
-BASELINE = re.compile(r"\b(?:baseline|before treatment|at entry|pre-?\w*treatment|at the start|at inclusion)\b", re.I)
+BASELINE = re.compile(
+    r"\b(?:baseline|before treatment|at entry|pre-?\w*treatment|at the start|at inclusion|before (?:the )?(?:\w+ )?(?:programme|program|intervention|treatment|training|study|trial|surgery|operation))\b",
+    re.I,
+)
 _NAMED = {"one": 1, "two": 2, "three": 3, "four": 4, "six": 6, "eight": 8, "ten": 10, "twelve": 12, "eighteen": 18, "twenty-four": 24}
 _PLAIN = {"wk": "week", "mo": "month", "yr": "year", "d": "day", "h": "hour"}
 _GENERAL = frozenset(
@@ -167,6 +181,16 @@ def _method_lines() -> frozenset[int]:
     return frozenset(min(concepts[stem]) for word in words for stem in stems_of(word) if stem in concepts)
 
 
+@lru_cache(maxsize=1)
+def _anybody() -> frozenset[str]:
+    """Words for whoever takes part in a study, whichever that is."""
+    return frozenset(
+        stem
+        for word in ("participants", "patients", "subjects", "individuals", "people", "sample", "persons", "cohort", "animals")
+        for stem in stems_of(word)
+    )
+
+
 def stems_of(text: str) -> list[str]:
     """The stems of a text's words in order, without the common ones; the words of negation and number stay.
 
@@ -184,6 +208,16 @@ def stem_of_word(word: str) -> str:
     ('coloni', '', '3')
     """
     return next(iter(stems_of(word)), "")
+
+
+def word_stem(word: str) -> str:
+    """The stem of a word; of words that deny, which may be all that an option says, these themselves."""
+    return stem_of_word(word) or (word.lower() if word.lower() in ("no", "not", "none") else "")
+
+
+def word_stems(text: str) -> list[str]:
+    """The stems of a text's words as they stand there, without those of no word."""
+    return [stem for word in words_of(text) if (stem := word_stem(word))]
 
 
 def times_of(text: str) -> set[tuple[int, str]]:
@@ -233,13 +267,24 @@ class Speech:
     """Passages of a report, asked how much each speaks of an item."""
 
     def __init__(self, passages: Sequence[str], asked: Sequence[Asked]) -> None:
+        passages = [written_out(text) for text in passages]
+        self.people = who_took_part(passages)
+        self._people = frozenset(stem for word in self.people for stem in stems_of(word))
+        self.people_stems = self._people | _anybody()
+        self._long = {
+            stem: tuple(stems_of(long))
+            for short, long in short_forms(passages).items()
+            if len(stems := stems_of(short)) == 1
+            for stem in stems
+        }
         self._stems = [frozenset(stems_of(text)) for text in passages]
         often = Counter(stem for one in self._stems for stem in one)
         n = max(1, len(passages))
         self._rare = {stem: log((1 + n) / (1 + times)) + 0.2 for stem, times in often.items()}
         self._unseen = log(1 + n) + 0.2
         self._asked = {item.id: (_wanted(item.name), _wanted(item.instructions) - _wanted(item.name)) for item in asked}
-        every = sorted({stem for name, rest in self._asked.values() for stem in name | rest} | set(often))
+        long = {stem for stems in self._long.values() for stem in stems}
+        every = sorted({stem for name, rest in self._asked.values() for stem in name | rest} | set(often) | long)
         self._place = {stem: k for k, stem in enumerate(every)}
         words = [f" {stem}" for stem in every]
         self._vectors = meanings(words) if words else np.zeros((0, 1), np.float32)
@@ -264,17 +309,28 @@ class Speech:
 
     def likeness(self, wanted: str, stems: Iterable[str]) -> float:
         """How near the nearest of some stems is to a wanted one: 1 the same, 0.85 of one concept, else by sense where that is close."""
+        stems = list(stems)
+        best = self._nearest(wanted, stems)
+        if best < 1 and (long := self._long.get(wanted)):
+            best = max(best, 0.95 * sum(self._nearest(one, stems) for one in long) / len(long))
+        return best
+
+    def _nearest(self, wanted: str, stems: Iterable[str]) -> float:
         near = self._near.setdefault(wanted, {})
         best = 0.0
         for stem in stems:
             if stem not in near:
-                near[stem] = self._alike(wanted, stem)
+                near[stem] = max(self._alike(wanted, stem), *(0.95 * self._alike(wanted, one) for one in self._long.get(stem, ())), 0.0)
             best = max(best, near[stem])
         return best
 
     def weight(self, stem: str) -> float:
         """How telling a stem is in this report."""
         return (self._rare.get(stem, self._unseen)) * (0.25 if stem in _GENERAL_STEMS else 1.0)
+
+    def is_telling(self, stem: str) -> bool:
+        """Whether a stem is not one of the words that stand in any item: number, mean, group."""
+        return stem not in _GENERAL_STEMS
 
     def _alike(self, wanted: str, stem: str) -> float:
         if wanted == stem:
@@ -284,6 +340,10 @@ class Speech:
         concepts = _concepts()
         if concepts.get(wanted, set()) & concepts.get(stem, set()):
             return 0.85
+        if (wanted in self._people and stem in _anybody()) or (stem in self._people and wanted in _anybody()):
+            return 0.85  # runners are this study's participants
+        if stem in (f"un{wanted}", f"non{wanted}"):
+            return 0.9  # what denies it
         if min(len(wanted), len(stem)) >= 5 and (wanted.startswith(stem) or stem.startswith(wanted)):
             return 0.8
         cosine = (

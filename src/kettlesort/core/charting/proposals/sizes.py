@@ -1,0 +1,128 @@
+"""How many an arm has: as sentences say it, or as it stands above the columns of tables."""
+
+from __future__ import annotations
+
+import re
+from collections.abc import Iterator, Sequence
+from typing import NamedTuple
+
+from kettlesort.core.charting.items import COUNTED
+from kettlesort.core.charting.proposals.amounts import Amount, amounts
+from kettlesort.core.charting.proposals.arms import Arms, Mention
+from kettlesort.core.charting.proposals.assigning import apart, assigned, in_order, is_part
+from kettlesort.core.charting.proposals.candidates import Asking, amounts_of
+from kettlesort.core.charting.proposals.numbers import Number
+from kettlesort.core.charting.units import DIMENSIONS, of_unit, unit_after
+from kettlesort.core.fulltext.pages import Word
+
+_ASSIGNED = re.compile(
+    r"\b(?:randomi[sz]|assign|allocat|divided|received|given|enrol|comprised|analy[sz]ed|treated|underwent|consisted|left|entered|joined|formed|waited|served)",
+    re.I,
+)
+_EACH = re.compile(
+    r"(?:\d[\d,]*|\b(?:two|three|four|five|six|seven|eight|nine|ten|eleven|twelve|fifteen|sixteen|eighteen|twenty|thirty|forty|fifty)\b)(?=\s+(?:\w+\s+){0,2}?(?:(?:to|in|per|for)\s+(?:each|every)\b|per\s+(?:group|arm|treatment|condition)\b|each\s*[,.;)]))",
+    re.I,
+)
+"""The size of every group: 167 to each group, eight plots each."""
+_LEFT = re.compile(r"\b(?:available|analy[sz]ed|complet\w+|remained|evaluable|followed)\b", re.I)
+_BRACKETS = re.compile(r"[^().;\d]{0,40}\(([^()]*)\)")
+_PEOPLE = re.compile(rf"(?:{COUNTED})$")
+
+
+class Size(NamedTuple):
+    """How many an arm has, said in a sentence or above a column (then without a sentence, but with its page and words)."""
+
+    arm: int
+    number: Number
+    sentence: int | None
+    surely: bool = True
+    """Whether the sentence says that it is a size, and not just a number beside an arm."""
+    rank: int = 0
+    """1 where it is the total of other events, 2 where it is any number of a sentence that names the arm: the size only of events whose per cent says so."""
+    page: int = 0
+    words: tuple[Word, ...] = ()
+
+
+def sizes_of(asking: Asking, arms: Arms) -> list[Size]:
+    """The sizes of arms that a report says."""
+    return [*_sizes(asking, arms), *_beside_arms(asking, arms), *_above_columns(asking, arms)]
+
+
+def _sizes(asking: Asking, arms: Arms) -> Iterator[Size]:
+    for k, sentence in enumerate(asking.passages.sentences):
+        every = amounts_of(asking, k)
+        if each := _EACH.search(sentence.text):
+            yield from (
+                Size(arm, amount.numbers[0], k) for amount in every if amount.begin == each.start() for arm in range(len(arms.arms))
+            )
+        if not (mentions := arms.mentions(sentence.text)):
+            some = [amount for amount in every if _may_be_size(sentence.text, amount)]
+            if len(some) == len(arms.arms) > 1 and _LEFT.search(sentence.text):  # data were available for 131 and 127
+                yield from (Size(m.arm, amount.numbers[0], k) for amount, m in zip(some, in_order(asking, arms), strict=False))
+            continue
+        yield from (
+            Size(arm, amount.numbers[1], k, True, 1)
+            for amount, arm, _ in assigned(sentence.text, apart([a for a in every if a.sort == "of" and a.sure == 1]), mentions)
+        )
+        found = [amount for amount in every if amount.sort == "size"]
+        surely = bool(found or _ASSIGNED.search(sentence.text))
+        if len(found) < len({mention.arm for mention in mentions}):
+            alone = [amount for amount in every if _may_be_size(sentence.text, amount) and not is_part(amount, every)]
+            if inside := _in_brackets(asking, sentence.text, alone, mentions):
+                yield from (Size(arm, amount.numbers[0], k) for arm, amount in inside.items())
+                continue
+            if len(alone) == len(mentions) + 1 and alone[0].numbers[0].value == sum(amount.numbers[0].value for amount in alone[1:]):
+                alone = alone[1:]
+            if len(alone) == len(mentions):
+                found = alone
+            elif not found:
+                continue
+        for amount, arm, _ in assigned(sentence.text, found, mentions):
+            yield Size(arm, amount.numbers[0], k, surely)
+
+
+def _beside_arms(asking: Asking, arms: Arms) -> Iterator[Size]:
+    """Any number of a sentence that names an arm: events with their per cent tell whether it is its size."""
+    for k, sentence in enumerate(asking.passages.sentences):
+        for arm in {mention.arm for mention in arms.mentions(sentence.text)}:
+            yield from (
+                Size(arm, amount.numbers[0], k, False, 2) for amount in amounts_of(asking, k) if _may_be_size(sentence.text, amount)
+            )
+
+
+def _above_columns(asking: Asking, arms: Arms) -> Iterator[Size]:
+    """The sizes of arms that stand above the columns of tables."""
+    for table in asking.passages.article.tables:
+        for column, (arm, _) in arms.assign([cell.text for cell in table.head]).items():
+            for amount in amounts(table.head[column].text, asking.passages.commas):
+                if column and amount.sort == "size":
+                    yield Size(arm, amount.numbers[0], None, True, 0, table.page, table.head[column].words)
+
+
+def _may_be_size(text: str, amount: Amount) -> bool:
+    number = amount.numbers[0]
+    return (
+        amount.sort == "single"
+        and not amount.note
+        and number.whole
+        and number.value > 1
+        and of_unit(unit_after(text, number))[0] not in DIMENSIONS
+    )
+
+
+def _counts_people(asking: Asking, after: str) -> bool:
+    """Whether the words right behind a number, up to a sign or the next one, are those who take part."""
+    words = re.findall(r"[a-z]+", re.split(r"[\d,;)]", after[:40].lower())[0])[:3]
+    return any(word in asking.speech.people or _PEOPLE.match(word) for word in words)
+
+
+def _in_brackets(asking: Asking, text: str, found: Sequence[Amount], mentions: Sequence[Mention]) -> dict[int, Amount]:
+    """The size of each arm where it stands in brackets behind its name, alone or among other numbers: "huddles (18 homes, 751 residents)"; empty where it does so for no two arms."""
+    out: dict[int, Amount] = {}
+    for mention in mentions:
+        opened = _BRACKETS.match(text, mention.end)
+        inside = [amount for amount in found if opened and opened.start(1) <= amount.begin < opened.end(1)]
+        counted = [amount for amount in inside if _counts_people(asking, text[amount.end :])]
+        if mention.arm not in out and inside and (len(inside) == 1 or counted):
+            out[mention.arm] = (counted or inside)[0]
+    return out if len(out) > 1 else {}

@@ -1,0 +1,92 @@
+"""A report's own words: the short forms that it explains, and what it calls those who take part."""
+
+from __future__ import annotations
+
+import re
+from collections import Counter
+from collections.abc import Iterable
+
+_IN_BRACKETS = re.compile(r"\(\s*(?P<short>[A-Za-z][A-Za-z0-9-]{1,9})\s*[);,]")
+_OF_THE_TRADE = {
+    "BMI": "body mass index", "BP": "blood pressure", "SBP": "systolic blood pressure", "DBP": "diastolic blood pressure", "QoL": "quality of life",
+    "HRQoL": "health-related quality of life", "AE": "adverse events", "AEs": "adverse events", "SAE": "serious adverse events", "SAEs": "serious adverse events",
+    "RCT": "randomised controlled trial", "ICU": "intensive care unit", "LOS": "length of stay", "VAS": "visual analogue scale", "Hb": "haemoglobin",
+    "cv": "cultivar variety", "asl": "above sea level altitude elevation",
+}  # fmt: skip
+_ABOVE_SEA = re.compile(r"\ba\.\s?s\.\s?l\b", re.I)
+_NUMBER = r"(?:\d[\d,\u202f\u00a0 ]*|(?:\b(?:one|two|three|four|five|six|seven|eight|nine|ten|eleven|twelve|\w+teen|twenty|thirty|forty|fifty|sixty|seventy|eighty|ninety|hundred|thousand)\b[\s-]?)+)"
+_JOINED = r"(?:enrol\w*|randomi[sz]ed|recruited|included|allocated|assigned|analy[sz]ed|followed|screened|studied|examined|divided|invited|treated|surveyed|interviewed|sampled|ringed|tested)"
+_NOUNS = r"(?P<who>(?:(?!(?:in|of|at|from|on|with|and|to|or|by|for|the)\b)[a-z-]+\s+){0,3}?[a-z]{3,})"
+_COUNTED = re.compile(rf"{_NUMBER}\s*{_NOUNS}(?=\s*(?:[,.;()]|(?:in|at|from|on|of|with|who|were|was|had|and|fell|died|did|to)\b))", re.I)
+_WHO_JOINED = (
+    re.compile(
+        rf"{_NUMBER}\s*{_NOUNS}(?:\s+(?:in|at|from|on|of)\s+[^.;()]{{1,50}}?)?(?:\s*\([^)]*\))?,?\s+(?:(?:were|was|had been)\s+(?:\w+ly\s+)?{_JOINED}|took\s+part|participated|agreed|consented|completed)\b",
+        re.I,
+    ),
+    re.compile(
+        rf"\b(?:we\s+)?{_JOINED}\s+(?:a\s+total\s+of\s+)?{_NUMBER}\s*{_NOUNS}\s*(?:[,.;(]|\b(?:from|at|in|who|with|aged|between|to|living|and|on|of)\b)",
+        re.I,
+    ),
+)
+_NOBODY = re.compile(
+    r"(?:days|weeks|months|years|hours|minutes|seconds|times|units|others|homes|practices|pharmacies|herds|villages|communities|classes|pens|cases|events|patients-years|beds|groups|arms|sites|centres|centers|hospitals|clinics|schools|countries|items|questions|studies|trials|points|visits|doses|samples|records|articles|the|for|per|into|cent)$",
+    re.I,
+)
+
+_PLURAL = ("s", "men", "people", "children", "sheep", "fish", "mice", "cattle", "poultry")
+
+
+def short_forms(texts: Iterable[str]) -> dict[str, str]:
+    """What short forms stand for: as texts explain them in brackets (Schwartz and Hearst 2003, Pacific Symposium on Biocomputing), or else as the trade uses them.
+
+    >>> short_forms(["The itch severity score (ISS) was taken weekly."])["ISS"]
+    'itch severity score'
+    """
+    out = {}
+    for text in texts:
+        for found in _IN_BRACKETS.finditer(text):
+            short = found["short"]
+            if sum(sign.isupper() for sign in short) >= 2 and short not in out:
+                before = " ".join(text[: found.start()].split()[-min(len(short) + 5, 2 * len(short)) :])
+                if long := _long_form(short, before):
+                    out[short] = long
+    return _OF_THE_TRADE | out
+
+
+def _long_form(short: str, before: str) -> str:
+    """The shortest end of a text that holds the signs of a short form in order, the first at the beginning of a word; empty if there is none."""
+    at = len(before)
+    for k in range(len(short) - 1, -1, -1):
+        if not short[k].isalnum():
+            continue
+        at -= 1
+        while at >= 0 and (before[at].lower() != short[k].lower() or (k == 0 and at > 0 and before[at - 1].isalnum())):
+            at -= 1
+        if at < 0:
+            return ""
+    return before[at:] if len(before) - at > len(short) else ""
+
+
+def written_out(text: str) -> str:
+    """A text with "a.s.l." as one word.
+
+    >>> written_out("at 480 m a.s.l.")
+    'at 480 m asl.'
+    """
+    return _ABOVE_SEA.sub("asl", text)
+
+
+def who_took_part(texts: Iterable[str]) -> frozenset[str]:
+    """What a report calls those who take part in it: the one or two nouns, in small letters, that most often stand beside a number and a verb of joining.
+
+    >>> sorted(who_took_part(["Sixty recreational runners were randomised.", "We followed 12 runners for 3 weeks."]))
+    ['runners']
+    """
+    told: Counter[str] = Counter()
+    for text in texts:
+        for weight, patterns in ((3, _WHO_JOINED), (1, (_COUNTED,))):
+            for found in (found for pattern in patterns for found in pattern.finditer(text)):
+                who = found["who"].lower().split()[-1]
+                if not _NOBODY.search(who) and who.endswith(_PLURAL):
+                    told[who] += weight
+    return frozenset(word for word, _ in told.most_common(2))
