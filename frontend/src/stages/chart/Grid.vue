@@ -4,9 +4,10 @@ import { useVirtualizer } from '@tanstack/vue-virtual'
 import { computed, nextTick, onMounted, ref, watch } from 'vue'
 import { complain, say } from '@/common/messages'
 import { Refusal, type Schemas } from '@/api/client'
+import { READ, useDrawing, type Shown } from './drawing'
 import type { Cell, Evidence } from './evidence'
 import { asClipboard, cellsOf, type Selection } from './grid'
-import { isNumeric, keyOf, placeAt, type Column, type Place, type Row, sureness } from './layout'
+import { isNumeric, keyOf, placeAt, type Column, type Place, type Row } from './layout'
 
 const ROW = 31
 const STUDY = 170
@@ -67,15 +68,21 @@ watch(
   () => across.value.measure(),
 )
 const inSight = computed(() => down.value.getVirtualItems())
-const columnsInSight = computed(() => [
-  ...fixed.value.map((column, k) => ({ column, c: k, left: lefts.value[k]!, pin: true })),
-  ...across.value.getVirtualItems().map((item) => ({
-    column: free.value[item.index]!,
-    c: item.index + props.pinned,
-    left: item.start,
-    pin: false,
-  })),
-])
+/** The same array while the same columns stand at the same places: rows are drawn anew only when it is another. */
+const columnsInSight = computed((before?: Shown[]): Shown[] => {
+  const now = [
+    ...fixed.value.map((column, k) => ({ column, c: k, left: lefts.value[k]!, pin: true })),
+    ...across.value.getVirtualItems().map((item) => ({
+      column: free.value[item.index]!,
+      c: item.index + props.pinned,
+      left: item.start,
+      pin: false,
+    })),
+  ]
+  const same = (one: Shown, k: number) =>
+    one.column === before![k]!.column && one.c === before![k]!.c && one.left === before![k]!.left
+  return before?.length === now.length && now.every(same) ? before : now
+})
 const levels = computed(() => props.evidence.data.value?.levels ?? [])
 const placeOf = (r: number, c: number) => {
   const [row, column] = [props.rows[r], props.columns[c]]
@@ -93,45 +100,13 @@ watch(() => [props.select.at.row, props.select.at.column], bring)
 onMounted(() => setTimeout(bring))
 const focus = () => box.value?.focus({ preventScroll: true })
 
-const KINDS: Record<string, string> = { one: 'mine', differs: 'unlike' }
-const READ: Record<string, string> = {
-  mine: 'Your reading; a second one is awaited',
-  unlike: 'Your reading; the other one differs',
+const rowDrawn = useDrawing(props, columnsInSight, placeOf)
+/** What of the selection and of the typing a row shows; while it is the same, the row is not drawn anew. */
+function touched(r: number) {
+  const { top, bottom, left, right } = props.select.range.value
+  const { row, column } = props.select.at
+  return [r >= top && r <= bottom ? `${left}-${right}` : '', r === row ? column : null, r === row ? draft.value : null]
 }
-/** How a cell is drawn: what stands there, or what is proposed or could not be saved. */
-function drawn(r: number, c: number) {
-  const place = placeOf(r, c)
-  if (!place) return { text: '', kind: 'none', title: '', quoted: false, model: '' }
-  const key = keyOf(place)
-  const failed = props.evidence.wrong.get(key)
-  if (failed) return { text: failed.text, kind: 'wrong', title: failed.message, quoted: false, model: '' }
-  const going = props.evidence.underway.get(key)
-  if (going !== undefined) return { text: going, kind: 'plain', title: '', quoted: false, model: '' }
-  const value = props.evidence.value(place)
-  if (value)
-    return {
-      text: value.shown ?? value.text,
-      kind: value.unfit ? 'wrong' : KINDS[value.read] || (value.text.startsWith('not ') ? 'absent' : 'plain'),
-      title: value.unfit ? `Does not fit its item: ${value.unfit}` : (READ[KINDS[value.read] ?? ''] ?? ''),
-      quoted: value.quoted,
-      model: value.model,
-    }
-  const one = props.proposed.get(key)
-  if (one)
-    return {
-      text: one.text,
-      kind: 'proposed',
-      title: `Proposed${one.model ? ` by ${one.model}` : ''}, ${sureness(one.confidence)} sure`,
-      quoted: false,
-      model: one.model,
-    }
-  return { text: '', kind: 'plain', title: '', quoted: false, model: '' }
-}
-
-/** What is drawn, worked out once while only the focus moves. */
-const cells = computed(() =>
-  inSight.value.map((one) => columnsInSight.value.map((at) => ({ at, ...drawn(one.index, at.c) }))),
-)
 
 const draft = ref<string | null>(null)
 /** What stood in the cell when the typing began. */
@@ -344,8 +319,9 @@ const headOf = (column: Column) => column.title + (column.item.unit ? ` (${colum
         </div>
       </div>
       <div
-        v-for="(each, r) in inSight"
+        v-for="each in inSight"
         :key="rows[each.index]!.key"
+        v-memo="[rowDrawn(each.index), each.start, widths, mayWrite, ...touched(each.index)]"
         class="line"
         role="row"
         :aria-rowindex="each.index + 2"
@@ -364,7 +340,7 @@ const headOf = (column: Column) => column.title + (column.item.unit ? ` (${colum
           {{ rows[each.index]!.label }}
         </div>
         <div
-          v-for="one in cells[r]"
+          v-for="one in rowDrawn(each.index)"
           :id="`cell-${each.index}-${one.at.c}`"
           :key="one.at.column.key"
           role="gridcell"

@@ -11,7 +11,7 @@ from kettlesort.core.charting.proposals.candidates import Asking
 
 RESPECTIVELY = re.compile(r"\brespectively\b", re.I)
 _WITHOUT = re.compile(
-    r"\b(?:(?:who|that|which)\s+(?:did|were|was|had|do|have|are)\s+not|without(?:\s+(?:it|them|this))?|(?:in\s+)?the\s+others?(?:\s+(?:group|arm))?)\b(?=\s*(?:[.,;:)]|$|\())",
+    r"\b(?:(?:who|that|which)\s+(?:did|were|was|had|do|have|are)\s+not|without(?:\s+(?:it|them|this))?|(?:in\s+)?the\s+others?(?:\s+(?:group|arm))?)\b(?=\s*(?:[.,;:)]|$|\()|\s+(?:\w+ed|had|were|was|did)\b)",
     re.I,
 )
 """The arm that is not named, where the other one is: "with huddles … and without"."""

@@ -137,7 +137,12 @@ class _InUnit(NamedTuple):
 
 def _values_in(asking: Asking, unit: str) -> _InUnit:
     said = asking.passages
-    every = [(sentence.text, number, k) for k, sentence in enumerate(said.sentences) for number in said.numbers[k]] if unit else []
+    every = [
+        (sentence.text, number, k)
+        for k, sentence in enumerate(said.sentences)
+        for number in said.numbers[k]
+        if unit and not _IN_A_SIZE.search(sentence.text[max(0, number.begin - 8) : number.begin])
+    ]
     found = [(number.value, k) for text, number, k in every if has_unit(text, number, unit)]
     itself, dimension = bool(found), of_unit(unit)[0] if unit else ""
     if not found and dimension in DIMENSIONS:
@@ -145,6 +150,7 @@ def _values_in(asking: Asking, unit: str) -> _InUnit:
     return _InUnit(frozenset(value for value, _ in found), frozenset(k for _, k in found), itself)
 
 
+_IN_A_SIZE = re.compile(r"\d\s?\w{0,3}\s?[x×]\s?$")
 _RANGE_OF = re.compile(
     r"(?<=[\d ])(?P<unit>[A-Za-z%°]+)\s*[(\[,]\s*(?:(?:range|iqr|from|interquartile range)[:,]?\s*)?(?:\d+(?:\.\d+)?\s*(?:[-–—]|to)\s*)?$",
     re.I,

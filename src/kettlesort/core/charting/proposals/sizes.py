@@ -15,10 +15,9 @@ from kettlesort.core.charting.proposals.numbers import Number
 from kettlesort.core.charting.units import DIMENSIONS, of_unit, unit_after
 from kettlesort.core.fulltext.pages import Word
 
-_ASSIGNED = re.compile(
-    r"\b(?:randomi[sz]|assign|allocat|divided|received|given|enrol|comprised|analy[sz]ed|treated|underwent|consisted|left|entered|joined|formed|waited|served)",
-    re.I,
-)
+_ASSIGNED = re.compile(r"\b(?:randomi[sz]|assign|allocat|allotted|divided|enrol|comprised|analy[sz]ed|consisted|formed)", re.I)
+_TREATED = re.compile(r"\b(?:received|given|treated|underwent|left|entered|joined|waited|served|had|got|wore|took)\b", re.I)
+"""What is said of groups too, but also of those to whom something happened: among results it tells no size."""
 _EACH = re.compile(
     r"(?:\d[\d,]*|\b(?:two|three|four|five|six|seven|eight|nine|ten|eleven|twelve|fifteen|sixteen|eighteen|twenty|thirty|forty|fifty)\b)(?=\s+(?:\w+\s+){0,2}?(?:(?:to|in|per|for)\s+(?:each|every)\b|per\s+(?:group|arm|treatment|condition)\b|each\s*[,.;)]))",
     re.I,
@@ -65,7 +64,7 @@ def _sizes(asking: Asking, arms: Arms) -> Iterator[Size]:
             for amount, arm, _ in assigned(sentence.text, apart([a for a in every if a.sort == "of" and a.sure == 1]), mentions)
         )
         found = [amount for amount in every if amount.sort == "size"]
-        surely = bool(found or _ASSIGNED.search(sentence.text))
+        surely = bool(found or _ASSIGNED.search(sentence.text) or (sentence.section != "results" and _TREATED.search(sentence.text)))
         if len(found) < len({mention.arm for mention in mentions}):
             alone = [amount for amount in every if _may_be_size(sentence.text, amount) and not is_part(amount, every)]
             if inside := _in_brackets(asking, sentence.text, alone, mentions):

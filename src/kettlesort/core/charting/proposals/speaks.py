@@ -20,7 +20,7 @@ from kettlesort.core.text.words import stem_of, words_of
 _CONCEPTS = """
 die died death deaths dead mortality fatality fatal loss losses
 alive survive survived survival survivor survivors living
-dropout withdraw withdrew withdrawn withdrawal attrition discontinued discontinuation stopped lost missing exclude excluded
+dropout withdraw withdrew withdrawn withdrawal attrition discontinued discontinuation stopped lost traced contacted missing exclude excluded
 altitude elevation asl height
 blind blinded blinding mask masked masking unaware unblinded open-label
 conceal concealed concealment envelope envelopes sealed opaque foresee

@@ -58,6 +58,8 @@ _HOW_OFTEN = re.compile(
 _OFTEN = re.compile(r"\b(?:frequen\w+|how often|interval|schedule)\b", re.I)
 _VERSION = re.compile(r"\b[A-Z][\w+-]*(?:\s+[A-Z][\w+-]*)*,?\s+(?:v\.?|ver\.?|version|release)\s*\d+(?:\.\d+)*")
 _SOFTWARE = re.compile(r"\b(?:software|program(?:me)?|package)\b", re.I)
+_SHORT_NAME = re.compile(r"\b(?:acronym|short name|name of the (?:study|trial))\b", re.I)
+_OF_A_STUDY = re.compile(r"\b((?:[A-Z][A-Z0-9]+(?:-[A-Z0-9]+)*))(?=\s+(?:study|trial|investigators|protocol)\b)")
 _SAID_NUMBER = re.compile(r"\b(?:no\.?|number|nr\.?|ref\.?|reference|grant|id)\s*[:#]?\s*(?P<id>[A-Z0-9][\w./-]*\d[\w./-]*)", re.I)
 _NO_NAME = re.compile(r"(?:SD|SE|SEM|CI|IQR|OR|RR|HR|ANOVA|M|N|Table|Figure|Fig)\b\.?")
 _BEFORE_IT = frozenset(["is", "is short", "labelled", "labelled short", "to", "where", "how", "own", "id"])
@@ -95,6 +97,8 @@ def texts(asking: Asking, item: Asked) -> Iterator[Candidate]:
         spans += [(begin, end, "own") for begin, end in _behind_own(sentence.text, own_stems)]
         if _SOFTWARE.search(asked):
             spans += [(match.start(), match.end(), "own") for match in _VERSION.finditer(sentence.text)]
+        if _SHORT_NAME.search(asked):
+            spans += [(match.start(1), match.end(1), "own") for match in _OF_A_STUDY.finditer(sentence.text)]
         if _OFTEN.search(asked):
             spans += [(match.start(), match.end(), "own") for match in _HOW_OFTEN.finditer(sentence.text)]
         if "ratio" in own_stems:

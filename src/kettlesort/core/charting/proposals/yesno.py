@@ -48,7 +48,7 @@ _AGENTS = tuple(
     re.compile(rf"\b(?:{words})", re.I)
     for words in (
         r"participants?\b|patients?\b|subjects?\b|pupils?\b|students?\b|children\b|parents?\b|volunteers?\b|women\b|men\b|mothers?\b|owners?\b",
-        r"(?:outcome )?assess|(?:taken|recorded|scored|marked|counted|measured|read|rated|judged|adjudicated|extracted|coded|evaluated)\b[^.;]{0,40}?\bby\b|rater|evaluat|examiner|observer|measurer|judge|reader|radiologist|patholog|interviewer|who(?:ever)? (?:count|weigh|measur|assess|judg)",
+        r"(?:outcome )?assess|(?:taken|recorded|scored|marked|counted|classified|measured|read|rated|judged|adjudicated|extracted|coded|evaluated)\b[^.;]{0,40}?\bby\b|rater|evaluat|examiner|observer|measurer|judge|reader|radiologist|patholog|interviewer|who(?:ever)? (?:count|weigh|measur|assess|judg)",
         r"therapist|clinician|physician|doctor|surgeon|nurse|carer|caregiver|care provider|provider|personnel|staff|teacher|trainer|investigator|researcher|keeper",
         r"statistician|analyst|data analy",
     )
@@ -129,6 +129,7 @@ def _clauses(text: str) -> Iterator[tuple[int, str]]:
 
 
 _ELLIPSIS = re.compile(r"\b(?:was|were|is|are|had|did|could)(?:\s+not)?\.?\s*$", re.I)
+_KNEW = re.compile(r"\bknew\b(?P<said>.*)$", re.I)
 _PREDICATE = re.compile(
     r"\b(?:was|were|is|are|be|been|had)\s+(?:(?:not|never|also|all|both)\s+)*(?P<said>\w+(?:ed|en|wn|ind|ware)\b.*)$", re.I
 )
@@ -140,8 +141,8 @@ def _whole_clauses(text: str) -> Iterator[tuple[int, str]]:
     for begin, clause in _clauses(text):
         if said and _ELLIPSIS.search(clause):
             clause = f"{clause.rstrip('. ')} {said}"
-        found = _PREDICATE.search(clause)
-        said = found["said"].strip(" .") if found else said
+        found, knew = _PREDICATE.search(clause), _KNEW.search(clause)
+        said = found["said"].strip(" .") if found else f"know{knew['said']}".strip(" .") if knew else said
         yield begin, clause
 
 
