@@ -176,7 +176,7 @@ def brief_values(db: Session, review: int, since: int = 0) -> list[Brief]:
         FROM charted WHERE review_id = :review AND id > :since ORDER BY study_id, item_id, arm_id, outcome_id, time_id, id DESC""",
         review=review, since=since,
     )  # fmt: skip
-    return [Brief(*one) for one in found]
+    return list(map(Brief._make, found))
 
 
 def charted_among(db: Session, review: int, studies: Collection[int]) -> set[int]:

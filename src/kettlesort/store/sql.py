@@ -24,8 +24,12 @@ def rows(db: Session, sql: str, **values: Any) -> Sequence[RowMapping]:
 
 
 def tuples(db: Session, sql: str, **values: Any) -> list[tuple[Any, ...]]:
-    """All rows of a query as plain tuples: for very many."""
-    return [tuple(row) for row in db.connection().execute(_statement(sql), values).all()]
+    """All rows of a query as plain tuples, as the driver gives them: for very many."""
+    result = db.connection().execute(_statement(sql), values)
+    try:
+        return list(result.cursor.fetchall()) if result.cursor else []
+    finally:
+        result.close()
 
 
 def row(db: Session, sql: str, **values: Any) -> RowMapping | None:

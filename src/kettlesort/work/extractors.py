@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator, Mapping, Sequence
+from collections.abc import Iterable, Mapping, Sequence
 from itertools import product
 from typing import NamedTuple
 
@@ -127,7 +127,7 @@ def extraction(review: int) -> Extraction:
         double = Double(db, review)
         grouped = by_study(charts.reports(db, review))
         standing = {(v.study, v.item, (v.arm, v.outcome, v.time)) for v in charts.brief_values(db, review) if v.text}
-        asked = {study: set(_asked(db, review, study, double.mode)) for study in grouped}
+        asked = _asked(db, review, grouped, double.mode)
         people = people_of(db, review)
     named = labels(grouped)
     by_cell: dict[int, list[Cell]] = {study: [] for study in grouped}
@@ -148,18 +148,24 @@ def extraction(review: int) -> Extraction:
     return Extraction(double.mode, people, out)
 
 
-def _asked(db: Session, review: int, study: int, mode: Mode) -> Iterator[Cell]:
-    """The cells of a study that two read."""
-    levels = codebooks.levels(db, review)
-    for item in codebooks.items(db, review):
-        if item.id is None or not mode.covers(study, item.id):
-            continue
-        ways = [
-            [one.id for one in levels if one.factor == factor and one.study_id in (None, study)] if factor in item.per else [None]
-            for factor in FACTORS
-        ]
-        for arm, outcome, time in product(*ways):
-            yield study, item.id, (arm, outcome, time)
+def _asked(db: Session, review: int, studies: Iterable[int], mode: Mode) -> dict[int, set[Cell]]:
+    """The cells of each study that two read."""
+    of_all: dict[str, list[int | None]] = {factor: [] for factor in FACTORS}
+    of_one: dict[tuple[str, int], list[int | None]] = {}
+    for level in codebooks.levels(db, review):
+        place = of_all[level.factor] if level.study_id is None else of_one.setdefault((level.factor, level.study_id), [])
+        place.append(level.id)
+    items = [(item.id, item.per) for item in codebooks.items(db, review) if item.id is not None]
+    out: dict[int, set[Cell]] = {}
+    for study in studies:
+        ways = {factor: of_all[factor] + of_one.get((factor, study), []) for factor in FACTORS}
+        out[study] = {
+            (study, item, (arm, outcome, time))
+            for item, per in items
+            if mode.covers(study, item)
+            for arm, outcome, time in product(*(ways[factor] if factor in per else [None] for factor in FACTORS))
+        }
+    return out
 
 
 def give(review: int, account: int, given: Mapping[int, Sequence[int]]) -> None:
@@ -192,7 +198,8 @@ def shared_out(review: int, people: Sequence[int], seed: int) -> dict[int, list[
             raise Invalid(f"At least {wanted} {'people are' if wanted > 1 else 'person is'} needed.", field="people")
         if not set(people) <= set(people_of(db, review)):
             raise NotFound("One of these people is not in this review.")
-        studies = [study for study in by_study(charts.reports(db, review)) if any(True for _ in _asked(db, review, study, double.mode))]
+        asked = _asked(db, review, by_study(charts.reports(db, review)), double.mode)
+        studies = [study for study, cells in asked.items() if cells]
     begun: dict[int, list[int]] = {study: list(some) for study, some in double.given.items()}
     for at in double.cells():
         mine = begun.setdefault(at[0], [])

@@ -4,7 +4,8 @@ import { useVirtualizer } from '@tanstack/vue-virtual'
 import { computed, nextTick, onMounted, ref, watch } from 'vue'
 import { complain, say } from '@/common/messages'
 import { Refusal, type Schemas } from '@/api/client'
-import { READ, useDrawing, type Shown } from './drawing'
+import { useDrawing, widthIn, type Shown } from './drawing'
+import GridRow from './GridRow.vue'
 import type { Cell, Evidence } from './evidence'
 import { asClipboard, cellsOf, type Selection } from './grid'
 import { isNumeric, keyOf, placeAt, type Column, type Place, type Row } from './layout'
@@ -33,7 +34,7 @@ const emit = defineEmits<{
   block: [cells: Cell[], unfit: Schemas['NotTaken'][], beyond: number]
 }>()
 const box = ref<HTMLElement | null>(null)
-const widthOf = (column: Column) => props.widths[column.item.id!] ?? 130
+const widthOf = (column: Column) => widthIn(props.widths, column)
 const fixed = computed(() => props.columns.slice(0, props.pinned))
 const free = computed(() => props.columns.slice(props.pinned))
 const lefts = computed(() => {
@@ -46,7 +47,7 @@ const down = useVirtualizer(
     count: props.rows.length,
     getScrollElement: () => box.value,
     estimateSize: () => ROW,
-    overscan: 12,
+    overscan: 6,
     paddingStart: ROW,
     scrollPaddingStart: ROW,
   })),
@@ -68,20 +69,20 @@ watch(
   () => across.value.measure(),
 )
 const inSight = computed(() => down.value.getVirtualItems())
-/** The same array while the same columns stand at the same places: rows are drawn anew only when it is another. */
+/** The same array while the same columns stand at the same places: what shows them is not drawn anew. */
 const columnsInSight = computed((before?: Shown[]): Shown[] => {
+  const known = new Map(before?.map((one) => [one.column, one]))
+  const at = (column: Column, c: number, left: number, pin: boolean): Shown => {
+    const one = known.get(column)
+    return one?.c === c && one.left === left && one.pin === pin ? one : { column, c, left, pin }
+  }
   const now = [
-    ...fixed.value.map((column, k) => ({ column, c: k, left: lefts.value[k]!, pin: true })),
-    ...across.value.getVirtualItems().map((item) => ({
-      column: free.value[item.index]!,
-      c: item.index + props.pinned,
-      left: item.start,
-      pin: false,
-    })),
+    ...fixed.value.map((column, k) => at(column, k, lefts.value[k]!, true)),
+    ...across.value
+      .getVirtualItems()
+      .map((item) => at(free.value[item.index]!, item.index + props.pinned, item.start, false)),
   ]
-  const same = (one: Shown, k: number) =>
-    one.column === before![k]!.column && one.c === before![k]!.c && one.left === before![k]!.left
-  return before?.length === now.length && now.every(same) ? before : now
+  return before?.length === now.length && now.every((one, k) => one === before[k]) ? before : now
 })
 const levels = computed(() => props.evidence.data.value?.levels ?? [])
 const placeOf = (r: number, c: number) => {
@@ -101,11 +102,10 @@ onMounted(() => setTimeout(bring))
 const focus = () => box.value?.focus({ preventScroll: true })
 
 const rowDrawn = useDrawing(props, columnsInSight, placeOf)
-/** What of the selection and of the typing a row shows; while it is the same, the row is not drawn anew. */
-function touched(r: number) {
+/** From which column to which the selection holds a row, '' for none. */
+const heldOf = (r: number) => {
   const { top, bottom, left, right } = props.select.range.value
-  const { row, column } = props.select.at
-  return [r >= top && r <= bottom ? `${left}-${right}` : '', r === row ? column : null, r === row ? draft.value : null]
+  return r >= top && r <= bottom ? `${left}-${right}` : ''
 }
 
 const draft = ref<string | null>(null)
@@ -318,67 +318,25 @@ const headOf = (column: Column) => column.title + (column.item.unit ? ` (${colum
           <span class="grip" @pointerdown.prevent="drag($event, one.column)" />
         </div>
       </div>
-      <div
+      <GridRow
         v-for="each in inSight"
         :key="rows[each.index]!.key"
-        v-memo="[rowDrawn(each.index), each.start, widths, mayWrite, ...touched(each.index)]"
-        class="line"
-        role="row"
-        :aria-rowindex="each.index + 2"
-        :class="{ here: each.index === select.at.row }"
-        :style="{ transform: `translateY(${each.start}px)` }"
-      >
-        <div
-          role="rowheader"
-          class="cell study clip"
-          :class="{ below: !rows[each.index]!.first }"
-          :style="{ width: `${STUDY}px` }"
-          :title="
-            rows[each.index]!.first ? rows[each.index]!.study.reports.map((report) => report.title).join('\n') : ''
-          "
-        >
-          {{ rows[each.index]!.label }}
-        </div>
-        <div
-          v-for="one in rowDrawn(each.index)"
-          :id="`cell-${each.index}-${one.at.c}`"
-          :key="one.at.column.key"
-          role="gridcell"
-          class="cell clip"
-          :class="[
-            one.kind,
-            {
-              num: isNumeric(one.at.column.item.kind),
-              pin: one.at.pin,
-              held: select.holds(each.index, one.at.c),
-              now: each.index === select.at.row && one.at.c === select.at.column,
-            },
-          ]"
-          :style="{ left: `${one.at.left}px`, width: `${widthOf(one.at.column)}px` }"
-          :title="one.title"
-          :aria-colindex="one.at.c + 2"
-          :aria-selected="select.holds(each.index, one.at.c)"
-          @mousedown="(select.go(each.index, one.at.c, $event.shiftKey), focus())"
-          @mouseenter="$event.buttons === 1 && select.go(each.index, one.at.c, true)"
-          @dblclick="edit()"
-        >
-          <input
-            v-if="draft !== null && each.index === select.at.row && one.at.c === select.at.column"
-            v-model="draft"
-            :aria-label="`${one.at.column.title} of ${rows[each.index]!.study.label}`"
-            @keydown="editing"
-            @blur="draft !== null && commit(0, 0)"
-            @mousedown.stop
-          />
-          <template v-else
-            ><span v-if="one.model" class="by-model" :title="`Proposed by ${one.model}`"
-              >m<span class="unseen">proposed by a language model: </span></span
-            >{{ one.text }}<sup v-if="one.quoted" class="soft" title="Has a quote" aria-label="has a quote">”</sup
-            ><span v-if="one.kind === 'proposed'" class="unseen">proposed</span
-            ><span v-if="one.kind in READ" class="unseen">{{ READ[one.kind] }}</span></template
-          >
-        </div>
-      </div>
+        :row="rows[each.index]!"
+        :index="each.index"
+        :start="each.start"
+        :study-width="STUDY"
+        :cells="rowDrawn(each.index)"
+        :widths="widths"
+        :held="heldOf(each.index)"
+        :now="each.index === select.at.row ? select.at.column : null"
+        :draft="each.index === select.at.row ? draft : null"
+        @go="(column, extend) => (select.go(each.index, column, extend), focus())"
+        @drag="(column) => select.go(each.index, column, true)"
+        @edit="edit()"
+        @typed="draft = $event"
+        @editing="editing"
+        @left="draft !== null && commit(0, 0)"
+      />
     </div>
   </div>
 </template>
@@ -394,7 +352,7 @@ const headOf = (column: Column) => column.title + (column.item.unit ? ` (${colum
   position: relative;
   min-width: 100%;
 }
-.line {
+.grid :deep(.line) {
   position: absolute;
   top: 0;
   left: 0;
@@ -402,13 +360,13 @@ const headOf = (column: Column) => column.title + (column.item.unit ? ` (${colum
   height: 31px;
   display: flex;
 }
-.heads {
+.grid :deep(.heads) {
   position: sticky;
   top: 0;
   z-index: 3;
   background: var(--ks-sheet);
 }
-.cell {
+.grid :deep(.cell) {
   position: absolute;
   top: 0;
   height: 31px;
@@ -416,35 +374,35 @@ const headOf = (column: Column) => column.title + (column.item.unit ? ` (${colum
   border-bottom: 1px solid var(--ks-hair);
   background: var(--ks-sheet);
 }
-.study,
-.pin {
+.grid :deep(.study),
+.grid :deep(.pin) {
   position: sticky;
   z-index: 2;
   flex: none;
 }
-.study {
+.grid :deep(.study) {
   left: 0;
   font-weight: 600;
 }
-.below {
+.grid :deep(.below) {
   padding-left: 24px;
   font-weight: 400;
   color: var(--ks-soft);
 }
-.head-cell {
+.grid :deep(.head-cell) {
   font-size: 12px;
   font-weight: 600;
   color: var(--ks-soft);
 }
-.head-cell button {
+.grid :deep(.head-cell button) {
   font-weight: 600;
   color: inherit;
   max-width: 100%;
 }
-.filtered button {
+.grid :deep(.filtered button) {
   color: var(--ks-copper);
 }
-.grip {
+.grid :deep(.grip) {
   position: absolute;
   top: 0;
   right: 0;
@@ -453,53 +411,53 @@ const headOf = (column: Column) => column.title + (column.item.unit ? ` (${colum
   cursor: col-resize;
   border-right: 1px solid var(--ks-hair);
 }
-.none {
+.grid :deep(.none) {
   background: var(--ks-wash);
 }
-.here > .cell:not(.none) {
+.grid :deep(.here > .cell:not(.none)) {
   background: var(--ks-copper-wash);
 }
-.held {
+.grid :deep(.held) {
   background: var(--ks-copper-wash) !important;
 }
-.now {
+.grid :deep(.now) {
   outline: 2px solid var(--ks-copper);
   outline-offset: -2px;
 }
-.wrong {
+.grid :deep(.wrong) {
   color: var(--ks-bad);
   text-decoration: underline wavy;
 }
-.absent {
+.grid :deep(.absent) {
   color: var(--ks-soft);
 }
-.proposed {
+.grid :deep(.proposed) {
   color: var(--ks-soft);
   font-style: italic;
 }
-.proposed::after {
+.grid :deep(.proposed::after) {
   content: ' ?';
 }
-.mine::after,
-.unlike::after {
+.grid :deep(.mine::after),
+.grid :deep(.unlike::after) {
   color: var(--ks-soft);
   content: ' ½';
 }
-.unlike::after {
+.grid :deep(.unlike::after) {
   color: var(--ks-ochre);
   content: ' ≠';
 }
-.cell input {
+.grid :deep(.cell input) {
   width: 100%;
   font: inherit;
   color: inherit;
   outline: 0;
   user-select: text;
 }
-sup {
+.grid :deep(sup) {
   line-height: 1;
 }
-.by-model {
+.grid :deep(.by-model) {
   margin-right: 4px;
 }
 </style>

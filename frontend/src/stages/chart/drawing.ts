@@ -17,12 +17,16 @@ interface Drawn {
   quoted: boolean
   model: string
 }
+/** A cell as it is drawn, and where. */
+export type DrawnCell = Drawn & { at: Shown }
 interface Table {
   rows: Row[]
   columns: Column[]
   evidence: Evidence
   proposed: Map<string, { text: string; confidence: number; model: string }>
 }
+
+export const widthIn = (widths: Record<string, number>, column: Column) => widths[column.item.id!] ?? 130
 
 const KINDS: Record<string, string> = { one: 'mine', differs: 'unlike' }
 export const READ: Record<string, string> = {
@@ -54,14 +58,26 @@ export function useDrawing(table: Table, columns: Ref<Shown[]>, placeOf: (r: num
     const title = `Proposed${one.model ? ` by ${one.model}` : ''}, ${sureness(one.confidence)} sure`
     return { text: one.text, kind: 'proposed', title, quoted: false, model: one.model }
   }
-  const rowOf = (r: number) => columns.value.map((at) => ({ at, ...drawn(placeOf(r, at.c)) }))
+  interface DrawnRow {
+    columns: Shown[]
+    cells: DrawnCell[]
+  }
+  /** A row for the columns in sight; a cell that was drawn before at the same place is the same one. */
+  function rowOf(r: number, before?: DrawnRow): DrawnRow {
+    const drawnAt = new Map(before?.cells.map((one) => [one.at, one]))
+    const cells = columns.value.map((at) => drawnAt.get(at) ?? { at, ...drawn(placeOf(r, at.c)) })
+    return { columns: columns.value, cells }
+  }
   const known = computed(() => {
     const { data, wrong, underway } = table.evidence
-    void [data.value, [...wrong], [...underway], table.proposed, table.rows, table.columns, columns.value]
-    return new Map<number, ReturnType<typeof rowOf>>()
+    void [data.value, [...wrong], [...underway], table.proposed, table.rows, table.columns]
+    return new Map<number, DrawnRow>()
   })
   return (r: number) => {
-    if (!known.value.has(r)) known.value.set(r, rowOf(r))
-    return known.value.get(r)!
+    const before = known.value.get(r)
+    if (before?.columns === columns.value) return before.cells
+    const row = rowOf(r, before)
+    known.value.set(r, row)
+    return row.cells
   }
 }

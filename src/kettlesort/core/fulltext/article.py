@@ -18,8 +18,8 @@ _SECTIONS = {
     "methods": r"(?:patients|participants|subjects|animals|plants|sites?)\s+and\s+methods|(?:materials?|data)\s+and\s+methods|methods?(?:\s+and\s+materials?)?|methodology|design(?:\s+and\s+setting)?|study\s+design|setting|participants|patients|interventions?|randomi[sz]ation|blinding|outcomes?|outcome\s+measures|statistical\s+(?:analysis|methods)|statistics|sample\s+size|procedures?|experimental\s+(?:design|section)|what\s+we\s+did|how\s+.{3,30}\s+was\s+done",
     "results": r"results?|findings|results\s+and\s+discussion|baseline\s+characteristics|adverse\s+events|what\s+we\s+found|outcome",
     "discussion": r"discussion|comment(?:ary)?|conclusions?|limitations|strengths\s+and\s+limitations|interpretation|implications",
-    "references": r"references|literature(?:\s+cited)?|bibliography|works\s+cited|notes",
-    "statements": r"acknowledge?ments?|funding|financial\s+support|conflicts?\s+of\s+interests?|competing\s+interests|data\s+availability|declarations?|author\s+contributions|ethics|registration|trial\s+registration|support",
+    "references": r"references|literature(?:\s+cited)?|bibliography|works\s+cited|notes\s+and\s+references|references\s+and\s+notes",
+    "statements": r"acknowledge?ments?|funding|financial\s+support|conflicts?\s+of\s+interests?|competing\s+interests|data\s+availability|declarations?|author\s+contributions|ethics|registration|trial\s+registration|support|notes?|author\s+notes?|sponsors?|thanks",
 }
 _ANY = "|".join(_SECTIONS.values())
 _HEADING = {
