@@ -449,6 +449,9 @@ const headOf = (column: Column) => column.title + (column.item.unit ? ` (${colum
 }
 .grid :deep(.cell input) {
   width: 100%;
+  padding: 0;
+  border: 0;
+  background: none;
   font: inherit;
   color: inherit;
   outline: 0;

@@ -27,6 +27,7 @@ const emit = defineEmits<{
 }>()
 const range = computed(() => (props.held ? props.held.split('-').map(Number) : null))
 const holds = (column: number) => !!range.value && column >= range.value[0]! && column <= range.value[1]!
+const isTyped = (column: number) => props.draft !== null && column === props.now
 </script>
 
 <template>
@@ -54,7 +55,7 @@ const holds = (column: number) => !!range.value && column >= range.value[0]! && 
       role="gridcell"
       class="cell clip"
       :class="[
-        one.kind,
+        isTyped(one.at.c) ? 'plain' : one.kind,
         { num: isNumeric(one.at.column.item.kind), pin: one.at.pin, held: holds(one.at.c), now: one.at.c === now },
       ]"
       :style="{ left: `${one.at.left}px`, width: `${widthIn(widths, one.at.column)}px` }"
@@ -66,7 +67,7 @@ const holds = (column: number) => !!range.value && column >= range.value[0]! && 
       @dblclick="emit('edit')"
     >
       <input
-        v-if="draft !== null && one.at.c === now"
+        v-if="isTyped(one.at.c)"
         :value="draft"
         :aria-label="`${one.at.column.title} of ${row.study.label}`"
         @input="emit('typed', ($event.target as HTMLInputElement).value)"

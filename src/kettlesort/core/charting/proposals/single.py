@@ -409,6 +409,7 @@ def dates(asking: Asking, item: Asked) -> Iterator[Candidate]:
                         "wrong end": float(paired and (n > 0) != ends),
                         "said": float(bool((_END if ends else _START).search(before))),
                         "exact": value.count("-") / 2,
+                        "front": float(sentence.section in ("title", "front")),
                     },
                 )  # fmt: skip
     for k, cell in enumerate(asking.passages.cells):
