@@ -164,7 +164,11 @@ class Arms:
         self._capitals = frozenset(p.lower() for arm in arms for p in arm.phrases if 2 <= len(p) <= 5 and p.isalpha() and p.isupper())
         self._role = [_role(arm) for arm in arms]
         self._aliases: list[dict[str, float]] = [{} for _ in arms]
+        self._found: dict[tuple[str, bool, bool], list[Mention]] = {}
         self._learn(texts)
+        self._found.clear()  # what was found before all names were learnt
+        self.order: list[Mention] | None = None
+        """The order in which the report names the arms, once it is known."""
 
     def _learn(self, texts: Sequence[str]) -> None:
         """The report's own names: an abbreviation in brackets after an arm was named, and the words of its role."""
@@ -229,6 +233,12 @@ class Arms:
 
         In a label, other than in a sentence, words such as "standard" and "treated" name an arm too.
         """
+        at = (text, aliases, label)
+        if at not in self._found:
+            self._found[at] = self._mentions(*at)
+        return list(self._found[at])
+
+    def _mentions(self, text: str, aliases: bool, label: bool) -> list[Mention]:
         out: list[Mention] = []
         words = list(_WORD.finditer(text))
         stems = [

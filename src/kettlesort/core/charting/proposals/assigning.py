@@ -99,8 +99,10 @@ def said_before(asking: Asking, arms: Arms, k: int) -> list[Mention]:
 
 def in_order(asking: Asking, arms: Arms) -> list[Mention]:
     """The arms in the order in which every sentence that names them all does so; none where they do not agree."""
-    found = [first for sentence in asking.passages.sentences if (first := _all_named(arms, sentence.text, 0.6))]
-    return found[-1] if len({tuple(m.arm for m in first) for first in found}) == 1 else []
+    if arms.order is None:
+        found = [first for sentence in asking.passages.sentences if (first := _all_named(arms, sentence.text, 0.6))]
+        arms.order = found[-1] if len({tuple(m.arm for m in first) for first in found}) == 1 else []
+    return list(arms.order)
 
 
 def _all_named(arms: Arms, text: str, sure: float) -> list[Mention]:

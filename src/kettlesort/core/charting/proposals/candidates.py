@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import re
+from functools import lru_cache
 from math import exp
 from typing import Any, NamedTuple
 
@@ -40,7 +41,12 @@ class Asking(NamedTuple):
 
 def speaks_of_others(text: str) -> bool:
     """Whether a sentence speaks of other studies, or of what was planned."""
-    return bool(_OTHERS.search(text) or _CITES.search(text))
+    return any(_others_and_cites(text))
+
+
+@lru_cache(maxsize=8192)
+def _others_and_cites(text: str) -> tuple[bool, bool]:
+    return _OTHERS.search(text) is not None, _CITES.search(text) is not None
 
 
 def of_sentence(asking: Asking, item: Asked, k: int) -> dict[str, float]:
@@ -48,6 +54,7 @@ def of_sentence(asking: Asking, item: Asked, k: int) -> dict[str, float]:
     sentence = asking.passages.sentences[k]
     spoken = asking.speech.of(item, k)
     wanted, said = times_of(f"{item.name} {item.instructions}"), times_of(sentence.text)
+    others, cites = _others_and_cites(sentence.text)
     return {
         "name": spoken.name,
         "instructions": spoken.instructions,
@@ -58,8 +65,8 @@ def of_sentence(asking: Asking, item: Asked, k: int) -> dict[str, float]:
         "results": float(sentence.section == "results"),
         "discussion": float(sentence.section in ("discussion", "introduction")),
         "contrary": float(contrary(item.name, sentence.text)),
-        "others": float(bool(_OTHERS.search(sentence.text))),
-        "cites": float(bool(_CITES.search(sentence.text))),
+        "others": float(others),
+        "cites": float(cites),
         "same time": float(bool(wanted & said)),
         "other time": float(bool(wanted and said and not wanted & said)),
         "baseline": _same_baseline(item, sentence.text),

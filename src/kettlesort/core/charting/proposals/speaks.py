@@ -197,7 +197,12 @@ def stems_of(text: str) -> list[str]:
     >>> stems_of("Deaths at 12 weeks in the foam-wrapped hives")
     ['death', '12', 'week', 'foam', 'wrap', 'hive']
     """
-    return [stem for word in words_of(text) if (stem := stem_of(word, "en") or (word if word.isdigit() else ""))]
+    return list(_stems_of(text))
+
+
+@lru_cache(maxsize=8192)
+def _stems_of(text: str) -> tuple[str, ...]:
+    return tuple(stem for word in words_of(text) if (stem := stem_of(word, "en") or (word if word.isdigit() else "")))
 
 
 @lru_cache(maxsize=100_000)
@@ -220,7 +225,8 @@ def word_stems(text: str) -> list[str]:
     return [stem for word in words_of(text) if (stem := word_stem(word))]
 
 
-def times_of(text: str) -> set[tuple[int, str]]:
+@lru_cache(maxsize=8192)
+def times_of(text: str) -> frozenset[tuple[int, str]]:
     """The points and lengths of time that a text names; the start is (0, "start").
 
     >>> sorted(times_of("at 12 weeks, and on day 3"))
@@ -231,7 +237,7 @@ def times_of(text: str) -> set[tuple[int, str]]:
         number, unit = (match[1], match[2]) if match[1] else (match[4], match[3])
         unit = unit.lower()
         out.add((_NAMED.get(number.lower()) or int(number) if number.isdigit() or number.lower() in _NAMED else 0, _PLAIN.get(unit, unit)))
-    return out
+    return frozenset(out)
 
 
 def contrary(asked: str, said: str) -> bool:
