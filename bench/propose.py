@@ -179,7 +179,7 @@ def _least(mine: list[Case], names: list[str], found: Any) -> float:
 
     def worth(least: float) -> float:
         return (
-            sum(sure < least for sure, gone, _ in best if gone) / absent + 3 * sum(good for sure, _, good in best if sure >= least) / there
+            sum(sure < least for sure, gone, _ in best if gone) / absent + 5 * sum(good for sure, _, good in best if sure >= least) / there
         )
 
     return max((k / 100 for k in range(6, 44, 2)), key=worth)
