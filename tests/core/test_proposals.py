@@ -107,6 +107,7 @@ def of(text: str, **item: Any) -> list[Proposal]:
         ({"name": "Keepers who declined", "kind": "number"}, "We asked 90 keepers, 33 keepers declined and 57 keepers agreed.", 33),
         ({"name": "Study design", "kind": "choice", "options": ["cohort study", "case series"]}, "We followed 212 hives for three winters.", "cohort study"),
         ({"name": "Phase", "kind": "choice", "options": ["1", "2", "3"]}, "In this phase II trial 3 sites took part.", "2"),
+        ({"name": "Inspectors masked", "kind": "yesno"}, "Inspectors could not be kept unaware of the wraps.", False),
         ({"name": "Consent", "kind": "yesno"}, "The need for consent was waived.", False),
         ({"name": "Inspectors blinded", "kind": "yesno"}, "Keepers were not blinded, but inspectors were.", True),
         ({"name": "Regions", "kind": "text"}, "Hives came from the regions of Ostrel, Vastmark and Pomerel.", "Ostrel, Vastmark and Pomerel"),

@@ -104,7 +104,7 @@ def single(asking: Asking, item: Asked) -> Iterator[Candidate]:
                     "near": near, "first": 1 / (1 + k / 20), "sole unit": float(fit.signs["unit"] == in_unit.itself and bool(item.unit)) / max(1, len(in_unit.values)), **_which_end(item, sentence.text, amount),
                     "counted": _counted(asking, item, _what_is_counted(sentence.text, amount)), **_statistic(item, sentence.text, amount), **_sums(amount.numbers[0], asking.passages.numbers[k], near),
                     "compound": float(any(one.sort not in ("single", "size") and one.begin <= amount.begin < one.end and not _is_asked_of(one, amount, item) for one in every)),
-                    **_deed(asking, item, sentence.text, amount), "named before": _named_before(asking, item, sentence.text[: amount.begin]), "largest": float(not deeds and amount.numbers[0].value == largest > 1),
+                    **_deed(asking, deeds, sentence.text, amount), "named before": _named_before(asking, item, sentence.text[: amount.begin]), "largest": float(not deeds and amount.numbers[0].value == largest > 1),
                     "places": float(places and any(max(at.start("n"), at.start("m")) == amount.begin for at in _AT_PLACES.finditer(sentence.text))), "in all": float(bool(_IN_ALL.search(sentence.text[max(0, amount.begin - 30) : amount.begin]))),
                 }  # fmt: skip
                 if not in_unit.itself:  # the report measures it otherwise throughout
@@ -253,9 +253,8 @@ def _deeds(asking: Asking, item: Asked) -> list[str]:
     return [stem for stem in stems_of(item.name) if stem not in people and asking.speech.is_telling(stem)]
 
 
-def _deed(asking: Asking, item: Asked, text: str, amount: Amount) -> dict[str, float]:
+def _deed(asking: Asking, deeds: Sequence[str], text: str, amount: Amount) -> dict[str, float]:
     """How much of what tells those who are asked for stands right by a number: behind it up to the next one, or before the bracket that it stands in."""
-    deeds = _deeds(asking, item)
     if not deeds:
         return {}
     after = re.split(r"\d|[;:]|,\s+(?:and|but|of whom)\b", re.sub(r"^\s*[)\]]|^\s*\([^)]*\)", "", text[amount.end :])[:70])[0]

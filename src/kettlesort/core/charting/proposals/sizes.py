@@ -19,8 +19,7 @@ _ASSIGNED = re.compile(r"\b(?:randomi[sz]|assign|allocat|allotted|divided|enrol|
 _TREATED = re.compile(r"\b(?:received|given|treated|underwent|left|entered|joined|waited|served|had|got|wore|took)\b", re.I)
 """What is said of groups too, but also of those to whom something happened: among results it tells no size."""
 _EACH = re.compile(
-    r"(?:\d[\d,]*|\b(?:two|three|four|five|six|seven|eight|nine|ten|eleven|twelve|fifteen|sixteen|eighteen|twenty|thirty|forty|fifty)\b)(?=\s+(?:\w+\s+){0,2}?(?:(?:to|in|per|for)\s+(?:each|every)\b|per\s+(?:group|arm|treatment|condition)\b|each\s*[,.;)]))",
-    re.I,
+    r"\s+(?:\w+\s+){0,2}?(?:(?:to|in|per|for)\s+(?:each|every)\b|per\s+(?:group|arm|treatment|condition)\b|each\s*[,.;)])", re.I
 )
 """The size of every group: 167 to each group, eight plots each."""
 _LEFT = re.compile(r"\b(?:available|analy[sz]ed|complet\w+|remained|evaluable|followed)\b", re.I)
@@ -50,17 +49,15 @@ def sizes_of(asking: Asking, arms: Arms) -> list[Size]:
 def _sizes(asking: Asking, arms: Arms) -> Iterator[Size]:
     for k, sentence in enumerate(asking.passages.sentences):
         every = amounts_of(asking, k)
-        if each := _EACH.search(sentence.text):
-            yield from (
-                Size(arm, amount.numbers[0], k) for amount in every if amount.begin == each.start() for arm in range(len(arms.arms))
-            )
+        alike = [amount for amount in every if amount.numbers[0].whole and _EACH.match(sentence.text, amount.end)]
+        yield from (Size(arm, amount.numbers[0], k) for amount in alike for arm in range(len(arms.arms)))
         if not (mentions := arms.mentions(sentence.text)):
             some = [amount for amount in every if _may_be_size(sentence.text, amount)]
             if len(some) == len(arms.arms) > 1 and _LEFT.search(sentence.text):  # data were available for 131 and 127
                 yield from (Size(m.arm, amount.numbers[0], k) for amount, m in zip(some, in_order(asking, arms), strict=False))
             continue
         yield from (
-            Size(arm, amount.numbers[1], k, True, 1)
+            Size(arm, amount.numbers[1], k, rank=1)
             for amount, arm, _ in assigned(sentence.text, apart([a for a in every if a.sort == "of" and a.sure == 1]), mentions)
         )
         found = [amount for amount in every if amount.sort == "size"]
@@ -85,7 +82,9 @@ def _beside_arms(asking: Asking, arms: Arms) -> Iterator[Size]:
     for k, sentence in enumerate(asking.passages.sentences):
         for arm in {mention.arm for mention in arms.mentions(sentence.text)}:
             yield from (
-                Size(arm, amount.numbers[0], k, False, 2) for amount in amounts_of(asking, k) if _may_be_size(sentence.text, amount)
+                Size(arm, amount.numbers[0], k, surely=False, rank=2)
+                for amount in amounts_of(asking, k)
+                if _may_be_size(sentence.text, amount)
             )
 
 
@@ -95,7 +94,7 @@ def _above_columns(asking: Asking, arms: Arms) -> Iterator[Size]:
         for column, (arm, _) in arms.assign([cell.text for cell in table.head]).items():
             for amount in amounts(table.head[column].text, asking.passages.commas):
                 if column and amount.sort == "size":
-                    yield Size(arm, amount.numbers[0], None, True, 0, table.page, table.head[column].words)
+                    yield Size(arm, amount.numbers[0], None, page=table.page, words=table.head[column].words)
 
 
 def _may_be_size(text: str, amount: Amount) -> bool:

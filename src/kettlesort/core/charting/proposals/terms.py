@@ -6,6 +6,8 @@ import re
 from collections import Counter
 from collections.abc import Iterable
 
+from kettlesort.core.charting.proposals.numbers import numbers
+
 _IN_BRACKETS = re.compile(r"\(\s*(?P<short>[A-Za-z][A-Za-z0-9-]{1,9})\s*[);,]")
 _OF_THE_TRADE = {
     "BMI": "body mass index", "BP": "blood pressure", "SBP": "systolic blood pressure", "DBP": "diastolic blood pressure", "QoL": "quality of life",
@@ -14,20 +16,14 @@ _OF_THE_TRADE = {
     "cv": "cultivar variety", "asl": "above sea level altitude elevation",
 }  # fmt: skip
 _ABOVE_SEA = re.compile(r"\ba\.\s?s\.\s?l\b", re.I)
-_NUMBER = r"(?:\d[\d,\u202f\u00a0 ]*|(?:\b(?:one|two|three|four|five|six|seven|eight|nine|ten|eleven|twelve|\w+teen|twenty|thirty|forty|fifty|sixty|seventy|eighty|ninety|hundred|thousand)\b[\s-]?)+)"
 _JOINED = r"(?:enrol\w*|randomi[sz]ed|recruited|included|allocated|assigned|analy[sz]ed|followed|screened|studied|examined|divided|invited|treated|surveyed|interviewed|sampled|ringed|tested)"
 _NOUNS = r"(?P<who>(?:(?!(?:in|of|at|from|on|with|and|to|or|by|for|the)\b)[a-z-]+\s+){0,3}?[a-z]{3,})"
-_COUNTED = re.compile(rf"{_NUMBER}\s*{_NOUNS}(?=\s*(?:[,.;()]|(?:in|at|from|on|of|with|who|were|was|had|and|fell|died|did|to)\b))", re.I)
-_WHO_JOINED = (
-    re.compile(
-        rf"{_NUMBER}\s*{_NOUNS}(?:\s+(?:in|at|from|on|of)\s+[^.;()]{{1,50}}?)?(?:\s*\([^)]*\))?,?\s+(?:(?:were|was|had been)\s+(?:\w+ly\s+)?{_JOINED}|took\s+part|participated|agreed|consented|completed)\b",
-        re.I,
-    ),
-    re.compile(
-        rf"\b(?:we\s+)?{_JOINED}\s+(?:a\s+total\s+of\s+)?{_NUMBER}\s*{_NOUNS}\s*(?:[,.;(]|\b(?:from|at|in|who|with|aged|between|to|living|and|on|of)\b)",
-        re.I,
-    ),
+_COUNTED = re.compile(rf"\s*{_NOUNS}(?=\s*(?:[,.;()]|(?:in|at|from|on|of|with|who|were|was|had|and|fell|died|did|to)\b))", re.I)
+_THEN_JOINED = re.compile(
+    rf"\s*{_NOUNS}(?:\s+(?:in|at|from|on|of)\s+[^.;()]{{1,50}}?)?(?:\s*\([^)]*\))?,?\s+(?:(?:were|was|had been)\s+(?:\w+ly\s+)?{_JOINED}|took\s+part|participated|agreed|consented|completed)\b",
+    re.I,
 )
+_JOINED_BEFORE = re.compile(rf"\b{_JOINED}\s+(?:a\s+total\s+of\s+)?$", re.I)
 _NOBODY = re.compile(
     r"(?:days|weeks|months|years|hours|minutes|seconds|times|units|others|homes|practices|pharmacies|herds|villages|communities|classes|pens|cases|events|patients-years|beds|groups|arms|sites|centres|centers|hospitals|clinics|schools|countries|items|questions|studies|trials|points|visits|doses|samples|records|articles|the|for|per|into|cent)$",
     re.I,
@@ -84,9 +80,10 @@ def who_took_part(texts: Iterable[str]) -> frozenset[str]:
     """
     told: Counter[str] = Counter()
     for text in texts:
-        for weight, patterns in ((3, _WHO_JOINED), (1, (_COUNTED,))):
-            for found in (found for pattern in patterns for found in pattern.finditer(text)):
+        for number in numbers(text):
+            joined = _THEN_JOINED.match(text, number.end)
+            if found := joined or _COUNTED.match(text, number.end):
                 who = found["who"].lower().split()[-1]
                 if not _NOBODY.search(who) and who.endswith(_PLURAL):
-                    told[who] += weight
+                    told[who] += 3 if joined or _JOINED_BEFORE.search(text[: number.begin]) else 1
     return frozenset(word for word, _ in told.most_common(2))

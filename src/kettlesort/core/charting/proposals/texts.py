@@ -40,7 +40,6 @@ _LIST = re.compile(
     rf"{_PROPER.pattern}(?:,\s+(?:the\s+)?{_PROPER.pattern})*,?\s+(?:and|&)\s+(?:(?:the|from)\s+)?(?:(?:city|province|region|state|county) of\s+)?{_PROPER.pattern}"
 )
 """Names that are counted up: Tallinn, Riga and Kaunas."""
-_RATIO = re.compile(r"(?<![\d:])\d{1,2}\s?:\s?\d{1,2}(?:\s?:\s?\d{1,2})*(?![\d:])")
 _NUMBERED = re.compile(r"\b([A-Za-z]{3,})\s+(?:\d+|[IVX]+\b)(?:\s*(?:,|and|to|or|[-–/])\s*(?:\d+|[IVX]+\b))*")
 """A word with its numbers: grades 7 and 8, phase III."""
 _PLACE = re.compile(
@@ -51,15 +50,26 @@ _MEASURE = re.compile(
     r"\d[\d.,]*(?:\s?[a-zµ%°]{1,3})?\s?(?:[-–x×]|to|by)\s?\d[\d.,]*(?:\s?[x×]\s?\d[\d.,]*)?\s?(?:[a-zµ]{1,3}[²³]?|%|°C?)(?![a-z])"
 )
 """A size or a range with its unit: 6 m x 5 m, 0-10 cm."""
-_HOW_OFTEN = re.compile(
-    r"\b(?:every\s+(?:\w+\s+)?(?:days?|weeks?|months?|hours?|years?|visit|session)|(?:once|twice|thrice|(?:one|two|three|four|five|six|\d+)\s+times)\s+(?:(?:a|per|each|every)\s+)?(?:days?|weeks?|months?|years?|daily|weekly|monthly)|(?:twice\s+)?(?:daily|weekly|monthly|yearly))\b",
-    re.I,
+_FORMS = (
+    (
+        re.compile(r"\b(?:software|program(?:me)?|package)\b", re.I),
+        re.compile(r"\b[A-Z][\w+-]*(?:\s+[A-Z][\w+-]*)*,?\s+(?:v\.?|ver\.?|version|release)\s*\d+(?:\.\d+)*"),
+    ),
+    (
+        re.compile(r"\b(?:acronym|short name|name of the (?:study|trial))\b", re.I),
+        re.compile(r"\b[A-Z][A-Z0-9]+(?:-[A-Z0-9]+)*(?=\s+(?:study|trial|investigators|protocol)\b)"),
+    ),
+    (
+        re.compile(
+            r"\b(?:every\s+(?:\w+\s+)?(?:days?|weeks?|months?|hours?|years?|visit|session)|(?:once|twice|thrice|(?:one|two|three|four|five|six|\d+)\s+times)\s+(?:(?:a|per|each|every)\s+)?(?:days?|weeks?|months?|years?|daily|weekly|monthly)|(?:twice\s+)?(?:daily|weekly|monthly|yearly))\b",
+            re.I,
+        ),
+        re.compile(r"\b(?:frequen\w+|how often|interval|schedule)\b", re.I),
+    ),
+    (re.compile(r"\bratio\b", re.I), re.compile(r"(?<![\d:])\d{1,2}\s?:\s?\d{1,2}(?:\s?:\s?\d{1,2})*(?![\d:])")),
 )
-_OFTEN = re.compile(r"\b(?:frequen\w+|how often|interval|schedule)\b", re.I)
-_VERSION = re.compile(r"\b[A-Z][\w+-]*(?:\s+[A-Z][\w+-]*)*,?\s+(?:v\.?|ver\.?|version|release)\s*\d+(?:\.\d+)*")
-_SOFTWARE = re.compile(r"\b(?:software|program(?:me)?|package)\b", re.I)
-_SHORT_NAME = re.compile(r"\b(?:acronym|short name|name of the (?:study|trial))\b", re.I)
-_OF_A_STUDY = re.compile(r"\b((?:[A-Z][A-Z0-9]+(?:-[A-Z0-9]+)*))(?=\s+(?:study|trial|investigators|protocol)\b)")
+"""What an item may ask for by name, and the form in which it is written."""
+_ARTICLE = re.compile(r"(?:The|A|An|Our|In|At|From)\s+(?=[A-Z])")
 _SAID_NUMBER = re.compile(r"\b(?:no\.?|number|nr\.?|ref\.?|reference|grant|id)\s*[:#]?\s*(?P<id>[A-Z0-9][\w./-]*\d[\w./-]*)", re.I)
 _NO_NAME = re.compile(r"(?:SD|SE|SEM|CI|IQR|OR|RR|HR|ANOVA|M|N|Table|Figure|Fig)\b\.?")
 _BEFORE_IT = frozenset(["is", "is short", "labelled", "labelled short", "to", "where", "how", "own", "id"])
@@ -93,16 +103,7 @@ def texts(asking: Asking, item: Asked) -> Iterator[Candidate]:
     for k, sentence in enumerate(asking.passages.sentences):
         signs = of_sentence(asking, item, k)
         spans = [(begin, end, "where") for begin, end in countries_in(sentence.text)] if of_country else []
-        spans += [(match.start(), match.end(), "own") for match in _NUMBERED.finditer(sentence.text) if stem_of_word(match[1]) in own_stems]
-        spans += [(begin, end, "own") for begin, end in _behind_own(sentence.text, own_stems)]
-        if _SOFTWARE.search(asked):
-            spans += [(match.start(), match.end(), "own") for match in _VERSION.finditer(sentence.text)]
-        if _SHORT_NAME.search(asked):
-            spans += [(match.start(1), match.end(1), "own") for match in _OF_A_STUDY.finditer(sentence.text)]
-        if _OFTEN.search(asked):
-            spans += [(match.start(), match.end(), "own") for match in _HOW_OFTEN.finditer(sentence.text)]
-        if "ratio" in own_stems:
-            spans += [(match.start(), match.end(), "own") for match in _RATIO.finditer(sentence.text)]
+        spans += [(begin, end, "own") for begin, end in _own(sentence.text, asked, own_stems)]
         spans += _spans(sentence.text)
         sorts = {sort for _, _, sort in spans}
         apt = wanted in ("where", "id") and bool({wanted, "place"} & sorts)
@@ -199,11 +200,17 @@ def _is_no_name(value: str) -> bool:
     return bool(_NO_NAME.fullmatch(value)) or all(_CALENDAR.fullmatch(word) for word in re.findall(r"\w+", value))
 
 
-def _behind_own(text: str, own: set[str]) -> Iterator[tuple[int, int]]:
-    """A name or a code right behind a word of the item: "variety SK 12", "version 4.2"."""
+def _own(text: str, asked: str, stems: set[str]) -> Iterator[tuple[int, int]]:
+    """What stands right with a word of the item ("grades 7 and 8", "variety SK 12"), or has the form of what it asks for: a version, a short name, how often, a ratio."""
+    for match in _NUMBERED.finditer(text):
+        if stem_of_word(match[1]) in stems:
+            yield match.span()
     for match in _NAMED_BEHIND.finditer(text):
-        if stem_of_word(match["word"]) in own or (match["word"] == "cv" and own & {"cultivar", "varieti"}):
-            yield match.start("name"), match.end("name")
+        if stem_of_word(match["word"]) in stems or (match["word"] == "cv" and stems & {"cultivar", "varieti"}):
+            yield match.span("name")
+    for asks, form in _FORMS:
+        if asks.search(asked):
+            yield from (match.span() for match in form.finditer(text))
 
 
 def _wanted(item: Asked) -> str:
@@ -253,13 +260,12 @@ def _pieces(text: str) -> Iterator[tuple[int, int, str]]:
     for match in _LIST.finditer(text):
         yield match.start(), match.end(), "list"
     for match in _PROPER.finditer(text):
+        article = _ARTICLE.match(match[0])
+        begin = match.start() + (article.end() if article else 0)
         if " " in match[0] and _PLACE.search(match[0]):
-            article = re.match(r"(?:The|A|An|Our|In|At|From)\s+(?=[A-Z])", match[0])
-            yield match.start() + (article.end() if article else 0), match.end(), "place"
-    for match in _PROPER.finditer(text):
-        article = re.match(r"(?:The|A|An|Our|In|At|From)\s+(?=[A-Z])", match[0])
+            yield begin, match.end(), "place"
         if (match.start() > 0 or " " in match[0]) and not all(_CALENDAR.fullmatch(word) for word in re.findall(r"\w+", match[0])):
-            yield match.start() + (article.end() if article else 0), match.end(), "name"
+            yield begin, match.end(), "name"
     subject = re.match(r"[^.;:(]{2,80}?(?=\s+(?:was|were|is|are|paid|funded|supported|served)\b)", text)
     if subject:
         yield 0, subject.end(), "subject"

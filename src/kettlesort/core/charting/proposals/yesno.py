@@ -17,11 +17,6 @@ _OPPOSITES = {
         r"\b(?:consent (?:\w+ ){0,4}(?:waived|not (?:required|needed|obtained))|waive[dr]?|(?:without|no) (?:\w+ )?consent)\b", re.I
     ),
     "ethic": re.compile(r"\b(?:approval (?:\w+ ){0,4}(?:waived|not (?:required|needed))|exempt\w*|no approval|without approval)\b", re.I),
-    "blind": re.compile(
-        r"\b(?:could not be (?:kept )?(?:unaware|blind\w*|masked|ignorant)|open[- ]label|open trial|unblinded|unmasked|knew|aware of)\b",
-        re.I,
-    ),
-    "mask": re.compile(r"\b(?:open[- ]label|open trial|unblinded|unmasked|knew|aware of)\b", re.I),
     "conceal": re.compile(r"\b(?:alternat\w+|open list|odd and even|date of birth|unconcealed)\b", re.I),
     "random": re.compile(r"\b(?:non-?randomi[sz]ed|alternat\w+|quasi-?\w*)\b", re.I),
 }
@@ -29,16 +24,21 @@ _OPPOSITES |= dict.fromkeys(
     ("intention", "itt"),
     re.compile(r"\b(?:per[- ]protocol|as[- ]treated|on[- ]treatment analys\w+|complete[- ]cases?|completers|only (?:those|participants|patients|people) who (?:completed|finished))\b", re.I),
 )  # fmt: skip
+_KEPT_FROM_KNOWING = ("blind", "mask")
+_OPPOSITES |= dict.fromkeys(
+    _KEPT_FROM_KNOWING,
+    re.compile(r"\b(?:could not be (?:kept )?(?:unaware|blind\w*|masked|ignorant)|open[- ]label|open trial|unblinded|unmasked|knew|aware of)\b", re.I),
+)  # fmt: skip
 _AFFIRMS = {
     "sampl": re.compile(
         r"\b(?:per (?:group|arm) (?:were|was|would be) (?:required|needed)|to (?:detect|show) (?:a|an)\b|power (?:of|calculation)|\d+\s?% power|alpha\s*[=(])",
         re.I,
     ),
-    "blind": re.compile(
-        r"\b(?:(?:not|never) (?:know|told|aware|learn|informed)|unaware|without know\w+|ignorant of|kept the code)\b", re.I
-    ),
-    "mask": re.compile(r"\b(?:(?:not|never) (?:know|told|aware|learn|informed)|unaware|without know\w+|ignorant of)\b", re.I),
 }
+_AFFIRMS |= dict.fromkeys(
+    _KEPT_FROM_KNOWING,
+    re.compile(r"\b(?:(?:not|never) (?:know|told|aware|learn|informed)|unaware|without know\w+|ignorant of|kept the code)\b", re.I),
+)
 _NO_CONFLICT = re.compile(
     r"\b(?:no|nothing|none|not|without)\b[^.;]{0,40}?\b(?:conflicts?|competing|interests?|disclos\w+|declare)\b|\b(?:conflicts?|interests?)\b[^.;]{0,20}?\bnone\b|\bnothing to (?:declare|disclose)\b",
     re.I,
