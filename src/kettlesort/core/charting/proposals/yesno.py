@@ -77,7 +77,7 @@ def yesno(asking: Asking, item: Asked) -> Iterator[Candidate]:
             if against and _NOBODY.search(text[: against.start()]):  # nobody knew is not to know
                 against, pro = None, against
             elif against and pro and pro.start() < against.end() and against.start() < pro.end():
-                against = None  # not aware is not to be aware
+                against, pro = (against, None) if against.start() < pro.start() else (None, pro)  # could not be unaware; was not aware
             opposed, affirmed = bool(against), bool(pro)
             spoken = against or pro
             said_by = text[: spoken.start()] if spoken else text  # who knew, or did not, stands before that
