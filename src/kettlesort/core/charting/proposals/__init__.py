@@ -110,8 +110,9 @@ def _is_true(candidate: Candidate) -> bool:
 
 def _related(some: list[Candidate]) -> list[Candidate]:
     """Add how a candidate stands among the others: how much less it speaks of the item than the best, and in how many other places its value stands."""
-    best_name = max(candidate.signs["name"] for candidate in some)
-    best_near = max(one.signs["near"] for one in some)
+    told = [one for one in some if not one.signs.get("front")] or some  # a title names much, and states little
+    best_name = max(one.signs["name"] for one in told)
+    best_near = max(one.signs["near"] for one in told)
     best_country = max(one.signs.get("country", 0.0) * (1 - max(one.signs.get("cites", 0.0), one.signs.get("others", 0.0))) for one in some)
     best_deed = max(one.signs.get("deed", 0.0) for one in some)
     best_counted = max(one.signs.get("counted", 0.0) for one in some)
@@ -122,8 +123,8 @@ def _related(some: list[Candidate]) -> list[Candidate]:
         each._replace(
             signs={
                 **each.signs,
-                "below name": best_name - each.signs["name"],
-                "below near": best_near - each.signs["near"],
+                "below name": max(0.0, best_name - each.signs["name"]),
+                "below near": max(0.0, best_near - each.signs["near"]),
                 "below country": max(0.0, best_country - each.signs.get("country", 0.0)),
                 "below counted": best_counted - each.signs.get("counted", best_counted),
                 "below deed": best_deed - each.signs.get("deed", best_deed),
