@@ -38,6 +38,11 @@ def test_text_comes_whole_in_pieces_of_any_size(text: str, size: int, codec: str
     assert {problem.line for problem in problems} == lines
 
 
+def test_a_stray_nul_in_a_few_letters_is_none_of_utf_16() -> None:
+    assert in_pieces("é\x00a".encode(), 4)[0] == "éa"
+    assert in_pieces("Ähren und Körner".encode("utf-16-be"), 4)[0] == "Ähren und Körner"
+
+
 @given(
     st.lists(st.sampled_from(["plain", "caf\xe9", "two \xe9 \xe8", ""]), min_size=1, max_size=12),
     st.integers(1, 9),

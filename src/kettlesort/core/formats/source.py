@@ -66,9 +66,9 @@ def encoding_of(sample: bytes) -> Encoding:
             return encoding
     even, odd = sample[0:4000:2].count(0), sample[1:4000:2].count(0)
     half = max(1, min(len(sample), 4000) // 2)
-    if odd > 0.4 * half and even < 0.05 * half:
+    if odd > max(7, 0.4 * half) and even < 0.05 * half:  # a stray NUL or two in a few letters are none of UTF-16
         return Encoding("utf-16-le", "UTF-16", True)
-    if even > 0.4 * half and odd < 0.05 * half:
+    if even > max(7, 0.4 * half) and odd < 0.05 * half:
         return Encoding("utf-16-be", "UTF-16", True)
     if sample.isascii():
         return Encoding("utf-8", "UTF-8", True)
