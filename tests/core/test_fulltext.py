@@ -111,6 +111,43 @@ def test_labels_that_go_on_below_and_groups_of_rows() -> None:
     assert [line.cells[1].text for line in table.lines] == ["3/40", "12/40", "31 (4-60)"]
 
 
+def test_a_table_that_goes_on_beside_the_title_is_one_table() -> None:
+    pdf = FPDF(format="A4")
+    pdf.add_page()
+
+    def say(x: float, y: float, text: str, size: float = 9) -> None:
+        pdf.set_font("Helvetica", "", size)
+        pdf.text(x, y, text)
+
+    say(15, 25, "Foam wraps for hives in winter", 14)
+    say(15, 31, "and what they cost", 14)
+    for k in range(40):
+        say(15, 40 + 4 * k, f"Line {k} of the text goes on until it fills the column to its edge.")
+    say(15, 210, "Table 1. Losses. Values are numbers (percentages) unless")
+    say(15, 213.5, "stated otherwise")
+    say(75, 218, "Plain hives of")
+    for x, text in ((45, "Foam (n=40)"), (75, "keepers (n=41)")):
+        say(x, 221.5, text)
+    for k, row in enumerate((("Deaths", "12 (30)", "9 (22)"), ("Robbed", "3 (8)", "4 (10)"))):
+        for x, text in zip((15, 45, 75), row, strict=True):
+            say(x, 228 + 6 * k, text)
+    say(110, 25, "Queens that")
+    for x, text in ((110, "were lost"), (140, "5 (12)"), (170, "6 (15)")):
+        say(x, 28.5, text)
+    for x, text in ((110, "Swarms"), (140, "7 (18)"), (170, "8 (20)")):
+        say(x, 34, text)
+    say(110, 45, "None of the keepers was paid.")
+    say(110, 49, "We thank them.")
+    (table,) = of_pdf(io.BytesIO(bytes(pdf.output()))).tables
+    assert (table.caption, [cell.text for cell in table.head]) == (
+        "Table 1. Losses. Values are numbers (percentages) unless stated otherwise",
+        ["", "Foam (n=40)", "Plain hives of keepers (n=41)"],
+    )
+    assert [[cell.text for cell in line.cells] for line in table.lines] == [
+        ["Deaths", "12 (30)", "9 (22)"], ["Robbed", "3 (8)", "4 (10)"], ["Queens that were lost", "5 (12)", "6 (15)"], ["Swarms", "7 (18)", "8 (20)"],
+    ]  # fmt: skip
+
+
 def test_running_heads_are_no_text() -> None:
     article = read(_two_columns)
     assert not [it for it in article.sentences if "Annals of Invented Results" in it.text]

@@ -33,6 +33,7 @@ FOAM = [{"id": "f", "name": "Foam", "words": ["wrapped"]}, {"id": "p", "name": "
     [
         ("1,240 hives and 1 240 more", [1240, 1240]),
         ("a hundred and twenty-four of two thousand", [124, 2000]),
+        ("sixteen, fifteen and sixteen hives, of which three (one, one and one) died", [16, 15, 16, 3, 1, 1, 1]),
         ("3·5 kg, −1.2 and .5", [3.5, -1.2, 0.5]),
         ("5–9 days", [5, 9]),
         ("T1 and B12 are names, H2O too", []),
@@ -111,6 +112,11 @@ def of(text: str, **item: Any) -> list[Proposal]:
         ({"name": "Consent", "kind": "yesno"}, "The need for consent was waived.", False),
         ({"name": "Inspectors blinded", "kind": "yesno"}, "Keepers were not blinded, but inspectors were.", True),
         ({"name": "Regions", "kind": "text"}, "Hives came from the regions of Ostrel, Vastmark and Pomerel.", "Ostrel, Vastmark and Pomerel"),
+        ({"name": "Randomised", "kind": "yesno"}, "Hives were assigned by the keepers' preference.", False),
+        ({"name": "Competing interests", "kind": "yesno"}, "The other authors declare no competing interests.", True),
+        ({"name": "Apiaries", "kind": "number"}, "We weighed 81 hives in 16 rows of eight apiaries.", 8),
+        ({"name": "Minimum age", "kind": "quantity", "unit": "years"}, "Keepers were eligible if they were older than 65, and kept hives.", {"value": 65, "unit": "years"}),
+        ({"name": "Parasite species", "kind": "text"}, "Mites (Varroa jacobsoni) were counted on boards.", "Varroa jacobsoni"),
         ({"name": "Primary outcome", "kind": "text"}, "Weight in spring was the primary outcome.", "Weight in spring"),
     ],
 )  # fmt: skip
@@ -126,12 +132,22 @@ def test_what_a_sentence_says_is_proposed_with_it(item: dict[str, Any], text: st
         ("Queen loss", "Of 81 hives, 40 received foam and 41 served as controls. Four lost their queen: queen loss struck one with foam and three controls.", (1, 40), (3, 41)),
         ("Robbing", "There were 40 hives in each group. Robbing was seen in 12 hives with foam and 15 without.", (12, 40), (15, 40)),
         ("Nosema", "Nosema was found in 6 and 9 of 50 hives with foam and control, respectively.", (6, 50), (9, 50)),
+        ("Robbing", "Forty hives had foam and 41 were controls. Chalkbrood was the commonest (20 v. 7), then robbing (14 v. 3).", (14, 40), (3, 41)),
+        ("Dead hives", "Forty and thirty hives took part with foam and control. Four hives died before spring (three and one, respectively).", (3, 40), (1, 30)),
+        ("Late swarms", "Hives with foam (n = 40) and control hives (n = 41) were alike. More than two late swarms left 12 foam hives and 9 control hives.", (12, 40), (9, 41)),
+        ("Robbing", "Foam was given to 40 hives and nothing to 41 control hives. Another 72 hives per group would be needed. Robbing struck 5 with foam and 6 controls.", (5, 40), (6, 41)),
         ("Swarming", "Foam was given to 212 hives of 11 keepers and control to 208 hives. Swarming was seen in 30 foam (14.2%) and 52 control hives (25.0%).", (30, 212), (52, 208)),
     ],
 )  # fmt: skip
 def test_events_find_the_size_of_their_arm(name: str, text: str, foam: tuple[int, int], plain: tuple[int, int]) -> None:
     said = {it.arm: tuple(it.value.values()) for it in reversed(of(text, name=name, kind="counts", arms=FOAM))}
     assert said == {"f": foam, "p": plain}
+
+
+def test_what_a_sentence_leaves_out_stands_in_the_one_before() -> None:
+    text = "At 6 weeks hive weight was 44.1 (SD 9.8) kg with foam and 49.6 (SD 12.5) kg in controls. At 12 weeks these were 50.2 (SD 11.4) and 50.9 (SD 12.1) kg."
+    said = {it.arm: it.value["mean"] for it in reversed(of(text, name="Hive weight at 12 weeks", kind="mean_sd", unit="kg", arms=FOAM))}
+    assert said == {"f": 50.2, "p": 50.9}
 
 
 def test_a_report_says_who_takes_part_and_what_its_short_forms_mean() -> None:

@@ -320,13 +320,22 @@ def _gutter(runs: list[Run], page: Page) -> float | None:
         total = sum(run.right - run.left for run in runs)
         if crossing < 0.45 * total:
             before, after = ([run for run in runs if run.right <= at], [run for run in runs if run.left >= at])
-            if _is_column(before) and _is_column(after):
+            columns = [_is_column(side) for side in (before, after)]
+            if all(columns) or (any(columns) and crossing < 0.1 * total and _is_apart(before, after)):
                 edge = min((run.left for run in after), default=at)
                 share = crossing / total
                 if best is None or share < best[0] - 1e-9:
                     best = (share, (max((run.right for run in before), default=at) + edge) / 2)
         at += step
     return best[1] if best else None
+
+
+def _is_apart(before: list[Run], after: list[Run]) -> bool:
+    """Whether what stands beside a column of text is no part of its lines, as the last column of a page with a table and a few words in it: a table's cells share their lines."""
+    few, many = sorted((before, after), key=len)
+    bases = sorted({run.base for run in many})
+    beside = sum(any(abs(base - run.base) < 1 for base in bases) for run in few)
+    return len(few) >= 4 and len(many) >= 12 and beside < 0.5 * len(few)
 
 
 def _is_column(runs: list[Run]) -> bool:
@@ -349,7 +358,7 @@ def _across(runs: list[Run], gutter: float) -> set[int]:
             bool(side) and (len(side) > 1 or side[-1].right - side[0].left < 0.5 * width)
             for side, width in zip(sides, (gutter - left, right - gutter), strict=True)
         ]
-        if len(row) >= 3 and all(loose):
+        if len(row) >= 3 and all(loose) and max(one.size for one in row) < 1.3 * min(one.size for one in row):
             wide.append(row)
             continue
         if len(wide) >= 2:

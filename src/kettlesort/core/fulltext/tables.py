@@ -20,6 +20,8 @@ _HEAD_OF_LABELS = re.compile(
     r"^(?:characteristics?|variables?|items?|outcomes?|parameters?|features?|measures?|groups?|arms?|domains?|questions?|category|factor)\b",
     re.I,
 )
+_STATISTIC = re.compile(r"^(?:mean|median|sd|s\.d\.|se|sem|n|no|number|range|iqr|events?|total|rate|p|ci)\b", re.I)
+_ENDED = re.compile(r"[.!?:;]$")
 _GAP = 0.25
 """Words are taken to be so many letter sizes wider on both sides when the white stripes between columns are looked for."""
 _HEADS = 4
@@ -73,7 +75,7 @@ def regions(rows: Sequence[Row]) -> list[tuple[int, int]]:
             begin = None
     if begin is not None:
         out.append((begin, last + 1))
-    return [(_with_top(rows, a), _with_tail(rows, a, b)) for a, b in out if sum(len(row) >= 2 for row in rows[a:b]) >= 2]
+    return [(_with_top(rows, a, b), _with_tail(rows, a, b)) for a, b in out if sum(len(row) >= 2 for row in rows[a:b]) >= 2]
 
 
 def _far(above: Row, row: Row) -> bool:
@@ -86,18 +88,23 @@ def _is_text(run: Run, rows: Sequence[Row]) -> bool:
     return (run.right - run.left > 0.7 * (right - left) and len(run.words) > 7) or is_caption(run.text)
 
 
-def _with_top(rows: Sequence[Row], begin: int) -> int:
-    """The begin of a table, with lines above its first row that stand over one column beside the first: what was broken above a column."""
+def _with_top(rows: Sequence[Row], begin: int, end: int) -> int:
+    """The begin of a table, with lines above its first row: what was broken above a column beside the first, or the label of a row that goes on below."""
     first = begin
+    right = max(row[-1].right for row in rows[begin:end])
     while first > 0 and begin - first < 3 and len(rows[first - 1]) == 1:
         run, below = rows[first - 1][0], rows[first]
         close = below[0].base - run.base < 1.6 * max(run.size, below[0].size)
-        if (
-            not close
-            or is_caption(run.text)
-            or run.left < rows[begin][0].right + 0.3 * run.size
-            or run.right > rows[begin][-1].right + 3 * run.size
-        ):
+        above_a_column = rows[begin][0].right + 0.3 * run.size <= run.left and run.right <= right + 3 * run.size
+        values = any(_VALUE.match(one.text) and not _ONLY_A_SIZE.match(one.text) for one in below[1:])
+        label = (
+            values
+            and abs(run.left - below[0].left) < 1
+            and below[0].text[:1].islower()
+            and len(run.words) <= 6
+            and not _ENDED.search(run.text)
+        )
+        if not close or is_caption(run.text) or not (above_a_column or label):
             break
         first -= 1
     return first
@@ -121,8 +128,8 @@ def table(rows: Sequence[Row], page: int, caption: str) -> Table | None:
     lines = [_cells(row, columns) for row in rows]
     heads = _heads(lines)
     head = [Cell() for _ in columns]
-    for row, line in zip(rows[:heads], lines[:heads], strict=True):
-        _put_above(head, row, line, columns)
+    for k in range(heads):
+        _put_above(head, rows[k], lines[k], columns, [run for run in rows[k] if k + 1 < heads and _broken_off(run, rows[k + 1])])
     return Table(page, caption, head, _joined(lines[heads:], [row[0].base for row in rows[heads:]]))
 
 
@@ -193,8 +200,16 @@ def _heads(lines: Sequence[Sequence[Cell]]) -> int:
     return min(first, _HEADS)
 
 
-def _put_above(head: list[Cell], row: Row, line: Sequence[Cell], columns: Sequence[tuple[float, float]]) -> None:
-    """Add a row of the head to the columns that it stands above."""
+def _broken_off(run: Run, below: Row) -> bool:
+    """Whether a run of a head goes on in the row below it, and so stands above that column alone."""
+    under = next((one for one in below if abs(one.left - run.left) < 1.5), None)
+    if under is None or under.base - run.base > 1.35 * run.size:
+        return False
+    return bool(_ONLY_A_SIZE.match(under.text)) or (under.text[:1].islower() and not _STATISTIC.match(under.text))
+
+
+def _put_above(head: list[Cell], row: Row, line: Sequence[Cell], columns: Sequence[tuple[float, float]], broken_off: Sequence[Run]) -> None:
+    """Add a row of the head to the columns that it stands above; those that are ``broken_off`` stand above their own alone."""
     runs = [run for run in row if run.right > columns[1][0] - 1]
     if len(runs) >= len(columns) - 1 or not runs:
         for k, cell in enumerate(line):
@@ -204,7 +219,10 @@ def _put_above(head: list[Cell], row: Row, line: Sequence[Cell], columns: Sequen
         left, right = columns[k]
         over = [run for run in runs if run.left < right and run.right > left]
         middle = (left + right) / 2
-        run = min(over or runs, key=lambda one: abs((one.left + one.right) / 2 - middle))
+        near = over or [run for run in runs if run not in broken_off]
+        if not near:
+            continue
+        run = min(near, key=lambda one: abs((one.left + one.right) / 2 - middle))
         wide = max(b[0] - a[0] for a, b in pairwise(columns))
         if over or abs((run.left + run.right) / 2 - middle) < 1.1 * wide:
             head[k] = Cell(head[k].words + run.words)

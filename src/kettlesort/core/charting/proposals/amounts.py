@@ -35,6 +35,12 @@ _P = re.compile(r"\b[Pp]\s*(?:-?\s?values?)?\s*(?:for\s+\w+\s*)?[=<>≤≥]\s*$"
 _CITED = re.compile(r"\[\s*$")
 _AFTER_CITED = re.compile(r"^\s*(?:[,–-]\s*\d+\s*)*\]")
 
+LIMIT_BEFORE = re.compile(
+    r"(?:\b(?:at least|older than|younger than|over|under|above|below|less than|more than|fewer than|up to|at most|minimum(?: of| age)?|maximum(?: of| age)?|aged? between|before|within)|[<>≤≥])\s*$",
+    re.I,
+)
+"""What stands before a number that is a limit: more than three lessons."""
+
 
 class Amount(NamedTuple):
     """Numbers that belong together, from where to where they stand.

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import re
 from collections.abc import Sequence
+from itertools import pairwise
 
 from kettlesort.core.charting.proposals.amounts import Amount
 from kettlesort.core.charting.proposals.arms import Arms, Mention
@@ -15,6 +16,13 @@ _WITHOUT = re.compile(
     re.I,
 )
 """The arm that is not named, where the other one is: "with huddles … and without"."""
+
+VERSUS = re.compile(
+    r"^[)\]\s]*(?:[a-zµ°%/]{1,8}\s+)?(?:and|versus|vs\.?|v\.?|against|compared (?:with|to)|as against|or)\s+(?:\d+(?:\.\d+)?\s?%\s*[(\[]\s*)?$",
+    re.I,
+)
+"""What stands between two values that are set against each other."""
+_AND = re.compile(r"\s*[)\]]?(?:\s+[a-zµ°%/]{1,8})?\s*(?:,|,?\s+and)\s+(?:in\s+)?", re.I)
 
 
 def assigned(text: str, found: Sequence[Amount], mentions: Sequence[Mention]) -> list[tuple[Amount, int, float]]:
@@ -127,3 +135,27 @@ def is_part(amount: Amount, every: Sequence[Amount]) -> bool:
     return any(
         one.sort not in ("single", "size") and (one.sort != "of" or one.sure == 1) and one.begin <= amount.begin < one.end for one in every
     )
+
+
+def set_against(text: str, some: Sequence[Amount]) -> bool:
+    """Whether amounts are set against each other: 20 v. 7."""
+    return all(VERSUS.match(text[a.end : b.begin]) for a, b in pairwise(some))
+
+
+def listed(text: str, some: Sequence[Amount]) -> bool:
+    """Whether amounts are counted up: 50.2 (11.4), 50.9 (12.1) and 53.8 (12.7)."""
+    return all(_AND.fullmatch(text[a.end : b.begin]) for a, b in pairwise(some))
+
+
+def sets_against(text: str, some: Sequence[Amount], size: int) -> list[list[Amount]]:
+    """Amounts of several things, each of them a set of one for each arm: empty where not all of them are so."""
+    if size < 2 or len(some) <= size:
+        return []
+    for opened in re.finditer(r"\(([^()]*)\)", text):
+        inside = [amount for amount in some if opened.start() < amount.begin < opened.end()]
+        if len(inside) == size and RESPECTIVELY.search(opened[1]):
+            return [inside]  # four died (one, two and one, respectively)
+    if len(some) % size:
+        return []
+    sets = [list(some[k : k + size]) for k in range(0, len(some), size)]
+    return sets if all(set_against(text, one) for one in sets) else []

@@ -4,14 +4,26 @@ from __future__ import annotations
 
 import re
 from collections.abc import Iterator, Sequence
-from itertools import groupby, pairwise
+from itertools import groupby
 from typing import Any
 
 from kettlesort.core.charting.items import COUNTED
-from kettlesort.core.charting.proposals.amounts import Amount, amounts
+from kettlesort.core.charting.proposals.amounts import LIMIT_BEFORE, Amount, amounts
 from kettlesort.core.charting.proposals.arms import Arms
-from kettlesort.core.charting.proposals.assigning import RESPECTIVELY, apart, assigned, in_order, is_part, said_before, with_the_other
-from kettlesort.core.charting.proposals.candidates import Asking, Candidate, amounts_of, nearness, of_cell, of_sentence
+from kettlesort.core.charting.proposals.assigning import (
+    RESPECTIVELY,
+    VERSUS,
+    apart,
+    assigned,
+    in_order,
+    is_part,
+    listed,
+    said_before,
+    set_against,
+    sets_against,
+    with_the_other,
+)
+from kettlesort.core.charting.proposals.candidates import Asking, Candidate, amounts_of, goes_on, nearness, of_cell, of_sentence
 from kettlesort.core.charting.proposals.items import Asked
 from kettlesort.core.charting.proposals.numbers import Number, numbers, plain
 from kettlesort.core.charting.proposals.passages import CellAt, Quote, of_sentences, of_words
@@ -21,11 +33,6 @@ from kettlesort.core.fulltext.article import normal
 from kettlesort.core.fulltext.tables import Cell, Table
 
 _SORTS: dict[str, tuple[str, ...]] = {"counts": ("of", "share", "single"), "mean_sd": ("spread",), "median_range": ("range",)}
-_VERSUS = re.compile(
-    r"^[)\]\s]*(?:[a-zµ°%/]{1,8}\s+)?(?:and|versus|vs\.?|v\.?|against|compared (?:with|to)|as against|or)\s+(?:\d+(?:\.\d+)?\s?%\s*[(\[]\s*)?$",
-    re.I,
-)
-"""What stands between two values that are set against each other."""
 _SIZE_LABEL = re.compile(
     rf"^(?:n|no\.?|number|total|sample size|(?:number |no\.? )?(?:of )?(?:\w+ )?(?:randomi[sz]ed|analy[sz]ed|assigned|allocated|{COUNTED}|n))\.?$",
     re.I,
@@ -39,6 +46,7 @@ _MEAN_HEAD, _SD_HEAD = re.compile(r"\b(?:mean|average|m)\b", re.I), re.compile(r
 _NOT_SD = re.compile(
     r"\b(?:(?:se|sem|s\.e\.(?:m\.)?|standard errors?|95\s?% ?ci|iqr|interquartile)(?:\b|$)|(?:n|no\.?|number)\s*[(\[,]\s*%)", re.I
 )
+_PER_CENT = re.compile(r"%|\bper ?cent", re.I)
 _MEDIAN, _IQR = re.compile(r"\bmedian\b", re.I), re.compile(r"\b(?:iqr|interquartile|quartiles?|q1)\b", re.I)
 
 
@@ -70,15 +78,26 @@ def _from_sentence(asking: Asking, item: Asked, arms: Arms, sizes: Sequence[Size
         some = apart([amount for amount in every if amount.sort == sort and _may_be(item, amount)])
         if sort == "single":
             some = [amount for amount in some if not is_part(amount, every)]
+            some = [amount for amount in some if not LIMIT_BEFORE.search(sentence.text[: amount.begin])] or some
             if len(some) == len(mentions) + 1 > 2 and some[0].numbers[0].value == sum(amount.numbers[0].value for amount in some[1:]):
                 some = some[1:]  # nine (five with the drug, four with placebo)
         if not mentions and len(some) == len(item.arms) > 1:
-            if RESPECTIVELY.search(sentence.text) or all(_VERSUS.match(sentence.text[a.end : b.begin]) for a, b in pairwise(some)):
+            if RESPECTIVELY.search(sentence.text) or set_against(sentence.text, some):
                 mentions = said_before(asking, arms, k) or in_order(asking, arms)
+            elif listed(sentence.text, some):
+                mentions = said_before(asking, arms, k)
+        elif sort != "of" and (sets := sets_against(sentence.text, some, len(item.arms))):  # dizziness (20 v. 7), drowsiness (14 v. 3)
+            order = said_before(asking, arms, k) or in_order(asking, arms)
+            for begin, one in zip([0, *(one[-1].end for one in sets)], sets, strict=False):  # what is counted stands before its numbers
+                piece = sentence.text[begin : one[0].begin]
+                near = nearness(asking, item, piece, len(piece), len(piece))
+                for amount, arm, sure in assigned(sentence.text, one, order):
+                    yield from _candidate(asking, item, k, amount, arm, sure, sizes, signs, near)
+            continue
         elif (
             len(some) == len(item.arms) == 2
             and len({m.arm for m in mentions}) == 1
-            and _VERSUS.match(sentence.text[some[0].end : some[1].begin])
+            and VERSUS.match(sentence.text[some[0].end : some[1].begin])
         ):
             mentions = in_order(asking, arms) or mentions  # longer after the one (96 ± 31 vs 74 ± 28)
         if item.arms and not mentions and len(some) == 1 and _IN_EACH.search(sentence.text):
@@ -97,11 +116,19 @@ def _may_be(item: Asked, amount: Amount) -> bool:
 
 
 def _candidate(
-    asking: Asking, item: Asked, k: int, amount: Amount, arm: int, sure: float, sizes: Sequence[Size], signs: dict[str, float]
+    asking: Asking,
+    item: Asked,
+    k: int,
+    amount: Amount,
+    arm: int,
+    sure: float,
+    sizes: Sequence[Size],
+    signs: dict[str, float],
+    near: float | None = None,
 ) -> Iterator[Candidate]:
     sentence = asking.passages.sentences[k]
     own = {
-        **signs, "near": nearness(asking, item, sentence.text, amount.begin, amount.end), "pattern": amount.sure, "arm": sure,
+        **signs, "near": _near(asking, item, k, amount) if near is None else near, "pattern": amount.sure, "arm": sure,
         "baseline": _changed(item, amount, sentence.text, signs["baseline"]), "odd": _odd(item, amount, sentence.text), "single": float(amount.sort == "single"), "share": float(amount.sort == "share"),
     }  # fmt: skip
     name = item.arms[arm].id if item.arms else None
@@ -134,6 +161,16 @@ def _candidate(
             yield Candidate(item.id, name, _value(item, amount, size.number), quote, {**own, "size": 1.0, "far": 1.0})
     if not fit and item.kind != "counts" and (quote := of_sentences(asking.passages, k, k, amount.begin)):
         yield Candidate(item.id, name, _value(item, amount, None), quote, own)
+
+
+def _near(asking: Asking, item: Asked, k: int, amount: Amount) -> float:
+    """How near an amount stands to the words of an item, which may be those of the sentence before."""
+    text = asking.passages.sentences[k].text
+    near = nearness(asking, item, text, amount.begin, amount.end)
+    if not goes_on(asking, k):
+        return near
+    before = asking.passages.sentences[k - 1].text
+    return max(near, 0.7 * nearness(asking, item, before, len(before), len(before)))
 
 
 def _with_head(asking: Asking, k: int, size: Size) -> Quote | None:
@@ -276,10 +313,10 @@ class _OneTable:
         for amount in first:
             if kind == "counts" and amount.sort in ("of", "share"):
                 yield amount, [], 1.0, 0.0
-            elif kind == "counts" and amount.sort == "spread" and re.search(r"%", hint):
-                a, b = amount.numbers
-                if a.whole:
-                    yield Amount("share", amount.begin, amount.end, (a, b._replace(percent=True))), [], 1.0, 0.0
+            elif kind == "counts" and amount.sort == "spread" and amount.numbers[0].whole and not _SD_HEAD.search(hint):
+                a, b = amount.numbers  # where no per cent is said, the size must tell that it is one
+                said = bool(_PER_CENT.search(hint))
+                yield Amount("share", amount.begin, amount.end, (a, b._replace(percent=True))), [], 1.0 if said else 0.8, 0.0
             elif kind == "mean_sd" and amount.sort == "spread":
                 if _NOT_SD.search(hint) and not _SD_HEAD.search(hint) and "%" in hint:
                     continue  # events with their per cent

@@ -128,30 +128,57 @@ def _in_words(text: str) -> Iterator[Number]:
     for match in _ONE_OF_TIME.finditer(text):
         yield Number(match.start("one"), match.end("one"), 1.0, 0, in_words=True)
     for match in _IN_WORDS.finditer(text):
-        words = re.findall(r"[a-z]+", match[0].lower())
-        if words[0] in ("no", "neither", "none", "nobody"):
-            after = text[match.end() :]
-            if (_NONE_OF if words[0] == "no" else _OF_NONE).match(after):
-                yield Number(match.start(), match.end(), 0.0, 0, in_words=True)
-            continue
-        if words == ["one"] and not re.match(
-            r"[\s-]+(?:of|\(|with|on|in\s+the|receiving|given|after|among|under|(?:day|week|month|year|hour|minute)\b|\w+s?\s+(?:died|had|was|in))",
-            text[match.end() :],
-        ):
-            continue
-        total = part = 0
-        for word in words:
-            if word in _SMALL:
-                part += _SMALL[word]
-            elif word in _TENS:
-                part += _TENS[word]
-            elif word == "hundred":
-                part = max(1, part) * 100
-            elif word == "thousand":
-                total, part = total + max(1, part) * 1000, 0
-        yield Number(match.start(), match.end(), float(total + part), 0, in_words=True)
+        for begin, end, words in _one_by_one(match):
+            if words[0] in ("no", "neither", "none", "nobody"):
+                if (_NONE_OF if words[0] == "no" else _OF_NONE).match(text[end:]):
+                    yield Number(begin, end, 0.0, 0, in_words=True)
+            elif words != ["one"] or _ONE.match(text[end:]) or (_ENDS_A_LIST.search(text[:begin]) and re.match(r"\s*[,;.)]", text[end:])):
+                yield Number(begin, end, _value_of(words), 0, in_words=True)
 
 
+def _one_by_one(match: re.Match[str]) -> Iterator[tuple[int, int, list[str]]]:
+    """The numbers in words that follow each other: fifteen and sixteen are two, twenty-two and a hundred and five are one each."""
+    begin, end, words = match.start(), match.start(), list[str]()
+    for word in re.finditer(r"[a-z]+", match[0].lower()):
+        if word[0] in ("and", "a"):
+            continue
+        at = match.start() + word.start()
+        last = words[-1] if words else ""
+        together = (
+            not words
+            or (last == "one" and words == ["one"] and word[0] in _GREAT)
+            or word[0] in _GREAT
+            or last in _GREAT
+            or (last in _TENS and 0 < _SMALL.get(word[0], 0) < 10 and " and " not in match.string[end:at])
+        )
+        if not together:
+            yield begin, end, words
+            begin, words = at, []
+        words = [*words, word[0]]
+        end = match.start() + word.end()
+    yield begin, end, words
+
+
+def _value_of(words: Sequence[str]) -> float:
+    total = part = 0
+    for word in words:
+        if word in _SMALL:
+            part += _SMALL[word]
+        elif word in _TENS:
+            part += _TENS[word]
+        elif word == "hundred":
+            part = max(1, part) * 100
+        elif word == "thousand":
+            total, part = total + max(1, part) * 1000, 0
+    return float(total + part)
+
+
+_ONE = re.compile(
+    rf"(?:,?\s+and|,)\s+(?:\d|(?:{_WORD})\b)|[\s-]+(?:of|\(|with|on|in\s+the|receiving|given|after|among|under|(?:day|week|month|year|hour|minute)\b|\w+s?\s+(?:died|had|was|in))",
+    re.I,
+)
+"""What stands behind a one that counts."""
+_ENDS_A_LIST = re.compile(rf"\b(?:\d+|{_WORD}),?\s+and\s+$", re.I)
 _ONE_OF_TIME = re.compile(
     r"\b(?:after|for|within|over|lasted|during|of|one|by)\s+(?P<one>an?)\s+(?=(?:single\s+)?(?:day|week|month|year|hour|minute)\b)", re.I
 )

@@ -6,7 +6,7 @@ import re
 from collections.abc import Iterator, Sequence
 from typing import Any, NamedTuple
 
-from kettlesort.core.charting.proposals.amounts import Amount, amounts
+from kettlesort.core.charting.proposals.amounts import LIMIT_BEFORE, Amount, amounts
 from kettlesort.core.charting.proposals.candidates import Asking, Candidate, amounts_of, nearness, of_cell, of_sentence, speaks_of_others
 from kettlesort.core.charting.proposals.items import Asked
 from kettlesort.core.charting.proposals.numbers import Number, plain
@@ -26,7 +26,7 @@ _IMPLIED = (
 )  # fmt: skip
 _PLACES = re.compile(r"\b(?:sites?|cent(?:re|er)s?|hospitals?|clinics?|places?|locations?|schools?|farms?|units?)\b", re.I)
 _AT_PLACES = re.compile(
-    r"(?:\b(?:at|in|on|from|across|within)\s+(?P<n>\w+)\s+(?:[a-z-]+\s+){0,2}[a-z]+s\b)|(?:^(?P<m>\w+)\s+(?:[a-z-]+\s+){1,3}(?:in|across|of)\s+[A-Z])"
+    r"(?:\b(?:at|in|on|from|across|within)\s+(?P<n>\w+)\s+(?P<what>(?:[a-z-]+\s+){0,2}[a-z]+s)\b)|(?:^(?P<m>\w+)\s+(?:[a-z-]+\s+){1,3}(?:in|across|of)\s+[A-Z])"
 )
 _STATISTICS = {
     "mean": re.compile(r"\b(?:mean|average[ds]?|averaging)\b|\bM\s*=", re.I),
@@ -36,15 +36,12 @@ _STATISTICS = {
         re.I,
     ),
 }
-_LIMIT_BEFORE = re.compile(
-    r"(?:\b(?:at least|older than|younger than|over|under|above|below|less than|more than|fewer than|up to|at most|minimum(?: of| age)?|maximum(?: of| age)?|aged? between|before|within)|[<>≤≥])\s*$",
-    re.I,
-)
 _LIMIT_AFTER = re.compile(
     r"^\s*(?:[a-z]+\s+)?(?:(?:of age\s+)?(?:and|or)\s+(?:older|over|above|more|younger|under|below|less|fewer|later|longer)\b|(?:to|[-–])\s*\d)",
     re.I,
 )
 _HOW_MANY = re.compile(r"^\s*(?:(?:total|overall)\s+)?(?:number|no\.|count|n)\s+of\s+|^\s*how many\s+", re.I)
+_TIMES = re.compile(r"\b(?:times|how often|rounds?|visits?|sessions?|applications?|sprays|treatments)\b", re.I)
 _OF_WHAT = re.compile(r"\s+(?:per|of|in|at|with|from|for|by|on|to)\s+", re.I)
 _WHO_DID = re.compile(r"\s+(?:who|that|which|were|was)\s+", re.I)
 _ALLOTTED = re.compile(
@@ -54,7 +51,7 @@ _GONE = re.compile(
     r"^[^.;]{0,60}?\b(?:lost|drop(?:ped)? ?-?out|dropped|withdr\w+|excluded|discontinued|died|missing|refused|declined|screened|assessed for eligibility|did not|failed|missed|stopped|left (?:early|the))\b",
     re.I,
 )
-_AGED = re.compile(r"\b(?:age|aged|ages)\b[^.;\d]{0,25}$", re.I)
+_AGED = re.compile(r"\b(?:age|aged|ages)\b[^.;\d]{0,25}$|\b(?:older|younger) than\s*$", re.I)
 _COUNTING = re.compile(r"\b(?:number|how many|n|sample size|count|no\.|size)\b", re.I)
 _MONTHS = {
     name: k
@@ -105,7 +102,7 @@ def single(asking: Asking, item: Asked) -> Iterator[Candidate]:
                     "counted": _counted(asking, item, _what_is_counted(sentence.text, amount)), **_statistic(item, sentence.text, amount), **_sums(amount.numbers[0], asking.passages.numbers[k], near),
                     "compound": float(any(one.sort not in ("single", "size") and one.begin <= amount.begin < one.end and not _is_asked_of(one, amount, item) for one in every)),
                     **_deed(asking, deeds, sentence.text, amount), "named before": _named_before(asking, item, sentence.text[: amount.begin]), "largest": float(not deeds and amount.numbers[0].value == largest > 1),
-                    "places": float(places and any(max(at.start("n"), at.start("m")) == amount.begin for at in _AT_PLACES.finditer(sentence.text))), "in all": float(bool(_IN_ALL.search(sentence.text[max(0, amount.begin - 30) : amount.begin]))),
+                    "places": float(places and _at_places(asking, item, sentence.text, amount.begin)), "in all": float(bool(_IN_ALL.search(sentence.text[max(0, amount.begin - 30) : amount.begin]))),
                 }  # fmt: skip
                 if not in_unit.itself:  # the report measures it otherwise throughout
                     beside["other unit"] = 0.3 * fit.signs["other unit"]
@@ -125,6 +122,18 @@ def single(asking: Asking, item: Asked) -> Iterator[Candidate]:
                     quote,
                     {**signs, **fit.signs, "near": signs["label"], "whole": float(whole), "part": float(not whole)},
                 )
+
+
+def _at_places(asking: Asking, item: Asked, text: str, begin: int) -> bool:
+    """Whether a number at ``begin`` counts places that something was done at: in three wards, where sites are asked for."""
+    wanted = stems_of(item.name)
+    for at in _AT_PLACES.finditer(text):
+        if max(at.start("n"), at.start("m")) == begin:
+            what = at["what"]
+            return (
+                what is None or bool(_PLACES.fullmatch(what)) or any(asking.speech.likeness(one, stems_of(what)) >= 0.7 for one in wanted)
+            )
+    return False
 
 
 class _InUnit(NamedTuple):
@@ -189,7 +198,7 @@ def _statistic(item: Asked, text: str, amount: Amount) -> dict[str, float]:
     before, after = text[max(0, amount.begin - 45) : amount.begin], text[amount.end : amount.end + 40]
     clause = re.split(r"[;:(]|,\s", before)[-1]
     said = {name for name in ("mean", "median") if _STATISTICS[name].search(clause)}
-    if _LIMIT_BEFORE.search(before) or _LIMIT_AFTER.match(re.sub(r"^\s*(?:years?|months?|weeks?|days?)\b", "", after)):
+    if LIMIT_BEFORE.search(before) or _LIMIT_AFTER.match(re.sub(r"^\s*(?:years?|months?|weeks?|days?)\b", "", after)):
         said.add("limit")
     gone = _GONE.match(text[amount.end :])
     return {
@@ -218,7 +227,7 @@ def _what_is_counted(text: str, amount: Amount) -> str:
 
 def _counted(asking: Asking, item: Asked, after: str) -> float:
     """Whether the words right after a number are those of the item: what it counts. Up to the next number; words that only mean the like count half."""
-    if re.match(r"\s+times\b", after) and _HOW_MANY.match(item.name):
+    if re.match(r"\s+times\b", after) and (_HOW_MANY.match(item.name) or _TIMES.search(f"{item.name} {item.instructions}")):
         return 0.5  # sprayed three times
     words = _WORD.findall(re.split(r"\d", re.sub(r"^\s*\([^)]*\)", "", after)[:60])[0])
     stems = [stem for word in words[:3] for stem in stems_of(word)]
@@ -289,11 +298,12 @@ def _largest(asking: Asking) -> float:
     people = asking.speech.people
     return max(
         (
-            number.value
+            amount.numbers[0].value
             for k, sentence in enumerate(asking.passages.sentences)
             if not speaks_of_others(sentence.text)
-            for number in asking.passages.numbers[k]
-            if number.whole and set(re.findall(r"[a-z]+", sentence.text[number.end : number.end + 40].lower())[:3]) & people
+            for amount in amounts_of(asking, k)
+            if amount.sort == "single" and not amount.note and amount.numbers[0].whole
+            if set(re.findall(r"[a-z]+", sentence.text[amount.end : amount.end + 40].lower())[:3]) & people
         ),
         default=0.0,
     )

@@ -9,20 +9,32 @@ from typing import NamedTuple
 from kettlesort.core.charting.items import COUNTED
 from kettlesort.core.charting.proposals.amounts import Amount, amounts
 from kettlesort.core.charting.proposals.arms import Arms, Mention
-from kettlesort.core.charting.proposals.assigning import apart, assigned, in_order, is_part
+from kettlesort.core.charting.proposals.assigning import apart, assigned, in_order, is_part, listed
 from kettlesort.core.charting.proposals.candidates import Asking, amounts_of
 from kettlesort.core.charting.proposals.numbers import Number
 from kettlesort.core.charting.units import DIMENSIONS, of_unit, unit_after
 from kettlesort.core.fulltext.pages import Word
 
-_ASSIGNED = re.compile(r"\b(?:randomi[sz]|assign|allocat|allotted|divided|enrol|comprised|analy[sz]ed|consisted|formed)", re.I)
+_ASSIGNED = re.compile(
+    r"\b(?:randomi[sz]|assign|allocat|allotted|divided|enrol|took\s+part|participat|were\s+included|comprised|analy[sz]ed|consisted|formed)",
+    re.I,
+)
 _TREATED = re.compile(r"\b(?:received|given|treated|underwent|left|entered|joined|waited|served|had|got|wore|took)\b", re.I)
 """What is said of groups too, but also of those to whom something happened: among results it tells no size."""
 _EACH = re.compile(
-    r"\s+(?:\w+\s+){0,2}?(?:(?:to|in|per|for)\s+(?:each|every)\b|per\s+(?:group|arm|treatment|condition)\b|each\s*[,.;)])", re.I
+    r"\s+(?:\w+\s+){0,4}?(?:(?:to|in|per|for|at|from|with|under|on)\s+(?:each|every)\s+(?!day|week|month|year|hour|visit|occasion|time|session|side)\w|per\s+(?:group|arm|treatment|condition)\b|each\s*[,.;)])",
+    re.I,
 )
 """The size of every group: 167 to each group, eight plots each."""
-_LEFT = re.compile(r"\b(?:available|analy[sz]ed|complet\w+|remained|evaluable|followed)\b", re.I)
+_LEFT = re.compile(r"\b(?:available|analy[sz]ed|complet\w+|remained|evaluable|followed|measured|assessed|had\s+data)\b", re.I)
+_PLANNED = re.compile(
+    r"\b(?:to (?:detect|show)|power of|\d\s?% power|(?:would be|were|was|is|are) (?:needed|required)|would need|sample size\b[^.;]{0,60}\b(?:calculated|planned|of))\b",
+    re.I,
+)
+"""How many were wanted, not how many there are."""
+_OF_THEM = re.compile(r"\b(?:of (?:whom|which|these|them)|including)\b", re.I)
+_FURTHER = re.compile(r"(?:\s*(?:,\s*(?:and|or)?|and|or|to|[-–/])\s*\d+(?:\.\d+)?)*")
+"""Numbers that are counted up behind one, and share its unit: 15, 30 and 60 minutes."""
 _BRACKETS = re.compile(r"[^().;\d]{0,40}\(([^()]*)\)")
 _PEOPLE = re.compile(rf"(?:{COUNTED})$")
 
@@ -48,12 +60,19 @@ def sizes_of(asking: Asking, arms: Arms) -> list[Size]:
 
 def _sizes(asking: Asking, arms: Arms) -> Iterator[Size]:
     for k, sentence in enumerate(asking.passages.sentences):
+        if _PLANNED.search(sentence.text):
+            continue
         every = amounts_of(asking, k)
         alike = [amount for amount in every if amount.numbers[0].whole and _EACH.match(sentence.text, amount.end)]
         yield from (Size(arm, amount.numbers[0], k) for amount in alike for arm in range(len(arms.arms)))
         if not (mentions := arms.mentions(sentence.text)):
             some = [amount for amount in every if _may_be_size(sentence.text, amount)]
-            if len(some) == len(arms.arms) > 1 and _LEFT.search(sentence.text):  # data were available for 131 and 127
+            if (
+                len(some) == len(arms.arms) > 1
+                and _LEFT.search(sentence.text)
+                and listed(sentence.text, some)
+                and not _OF_THEM.search(sentence.text)
+            ):  # data were available for 131 and 127
                 yield from (Size(m.arm, amount.numbers[0], k) for amount, m in zip(some, in_order(asking, arms), strict=False))
             continue
         yield from (
@@ -104,7 +123,7 @@ def _may_be_size(text: str, amount: Amount) -> bool:
         and not amount.note
         and number.whole
         and number.value > 1
-        and of_unit(unit_after(text, number))[0] not in DIMENSIONS
+        and of_unit(unit_after(text, number._replace(end=_FURTHER.match(text, number.end).end())))[0] not in DIMENSIONS  # type: ignore[union-attr]
     )
 
 

@@ -56,6 +56,8 @@ intention-to-treat itt assigned
 compliance adherence adherent adhered
 control controls comparator comparison
 begin began start started first opened
+exclusion exclude excluded excluding ineligible
+inclusion include included eligible eligibility
 end ended finish finished last closed until
 cost costs price expense expenses
 yield harvest harvested
@@ -150,6 +152,8 @@ _GENERAL = frozenset(
         "only",
         "other",
         "whether",
+        "criteria",
+        "criterion",
     ]
 )
 

@@ -66,6 +66,12 @@ _FORMS = (
         ),
         re.compile(r"\b(?:frequen\w+|how often|interval|schedule)\b", re.I),
     ),
+    (
+        re.compile(r"\b(?:species|organism|scientific name|latin name|taxon|pathogen|strain|bacteri\w+|insect|parasite)\b", re.I),
+        re.compile(
+            r"\b[A-Z](?:[a-z]{3,}|\.)\s+(?!spp?\b)[a-z]{4,}(?:us|um|a|is|ens|i|ae|e|ii|or|er|ix|ax|es|os|on|yx|ys)\b(?=\s*(?:\(?L\.|[,;.)]|[A-Z(]|and\b|was\b|were\b|in\b|is\b|from\b|isolate|strain|$))"
+        ),
+    ),
     (re.compile(r"\bratio\b", re.I), re.compile(r"(?<![\d:])\d{1,2}\s?:\s?\d{1,2}(?:\s?:\s?\d{1,2})*(?![\d:])")),
 )
 """What an item may ask for by name, and the form in which it is written."""
@@ -79,7 +85,9 @@ _NAMED_BEHIND = re.compile(
 )
 _LABEL = re.compile(r"[A-ZÀ-Þ][\w ,&/-]{2,45}(?::\s+|\.\s+(?=[A-ZÀ-Þ]))")
 """A word or a few before a colon, or set apart by a full stop: Setting: two hospitals."""
-_ID = re.compile(r"\b(?:[A-Z]{2,}[A-Z0-9]*[-/ ]?\d{3,}(?:[-/]\d+)*|[A-Z]+[A-Z0-9]*(?:[-/][A-Z0-9]*\d[A-Z0-9]*)+|\d{4,}-\d{3,}(?:-\d+)*)\b")
+_ID = re.compile(
+    r"(?:(?<=\()[A-Z]*\+?\d[\w+./-]{3,}(?=\))|(?<=\()[A-Z]+\+[\w+./-]{3,}(?=\)))|\b(?:[A-Z]{2,}[A-Z0-9]*[-/ ]?\d{3,}(?:[-/]\d+)*|[A-Z]+[A-Z0-9]*(?:[-/][A-Z0-9]*\d[A-Z0-9]*)+|\d{4,}-\d{3,}(?:-\d+)*)\b"
+)
 _WHERE = re.compile(
     r"\b(?:where|country|countries|location|place|region|city|cities|setting|site|sites|town|district|area|province|state|hospitals?|clinics?|universit(?:y|ies)|institut(?:ion|e)s?|farms?|stations?|laborator(?:y|ies)|cent(?:re|er)s?|facility|schools?|apiar(?:y|ies))\b",
     re.I,
@@ -106,7 +114,7 @@ def texts(asking: Asking, item: Asked) -> Iterator[Candidate]:
         spans += [(begin, end, "own") for begin, end in _own(sentence.text, asked, own_stems)]
         spans += _spans(sentence.text)
         sorts = {sort for _, _, sort in spans}
-        apt = wanted in ("where", "id") and bool({wanted, "place"} & sorts)
+        apt = "own" in sorts or (wanted in ("where", "id") and bool({wanted, "place"} & sorts))
         if signs["name"] < 0.12 and signs["instructions"] < 0.2 and signs["sense"] < 0.2 and not apt:
             continue
         text = sentence.text

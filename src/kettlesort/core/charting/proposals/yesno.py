@@ -18,7 +18,10 @@ _OPPOSITES = {
     ),
     "ethic": re.compile(r"\b(?:approval (?:\w+ ){0,4}(?:waived|not (?:required|needed))|exempt\w*|no approval|without approval)\b", re.I),
     "conceal": re.compile(r"\b(?:alternat\w+|open list|odd and even|date of birth|unconcealed)\b", re.I),
-    "random": re.compile(r"\b(?:non-?randomi[sz]ed|alternat\w+|quasi-?\w*)\b", re.I),
+    "random": re.compile(
+        r"\b(?:non-?randomi[sz]ed|alternat\w+|quasi-?\w*)\b|\b(?:by|according to|based on|depending on|at the discretion of)\b[^.;,]{0,40}\b(?:preferences?|choices?|discretion|convenience|wish(?:es)?)\b",
+        re.I,
+    ),
 }
 _OPPOSITES |= dict.fromkeys(
     ("intention", "itt"),
@@ -43,12 +46,14 @@ _NO_CONFLICT = re.compile(
     r"\b(?:no|nothing|none|not|without)\b[^.;]{0,40}?\b(?:conflicts?|competing|interests?|disclos\w+|declare)\b|\b(?:conflicts?|interests?)\b[^.;]{0,20}?\bnone\b|\bnothing to (?:declare|disclose)\b",
     re.I,
 )
+_IN_BRACKETS = re.compile(r"\s*\([^()]*\)")
+_OTHERS_HAVE_NONE = re.compile(r"\b(?:the |all )?(?:other|remaining) authors?\b", re.I)
 _NOBODY = re.compile(r"\b(?:neither|nobody|no one|none(?: of)?|no \w+)\b[^.;]*$", re.I)
 _AGENTS = tuple(
     re.compile(rf"\b(?:{words})", re.I)
     for words in (
         r"participants?\b|patients?\b|subjects?\b|pupils?\b|students?\b|children\b|parents?\b|volunteers?\b|women\b|men\b|mothers?\b|owners?\b",
-        r"(?:outcome )?assess|(?:taken|recorded|scored|marked|counted|classified|measured|read|rated|judged|adjudicated|extracted|coded|evaluated)\b[^.;]{0,40}?\bby\b|rater|evaluat|examiner|observer|measurer|judge|reader|radiologist|patholog|interviewer|who(?:ever)? (?:count|weigh|measur|assess|judg)",
+        r"(?:outcome )?assess|(?:taken|recorded|scored|marked|counted|classified|measured|read|rated|judged|adjudicated|extracted|coded|evaluated)\b[^.;]{0,70}?\bby\b|rater|evaluat|examiner|observer|measurer|judge|reader|radiologist|patholog|interviewer|who(?:ever)? (?:count|weigh|measur|assess|judg)",
         r"therapist|clinician|physician|doctor|surgeon|nurse|carer|caregiver|care provider|provider|personnel|staff|teacher|trainer|investigator|researcher|keeper",
         r"statistician|analyst|data analy",
     )
@@ -95,7 +100,7 @@ def yesno(asking: Asking, item: Asked) -> Iterator[Candidate]:
                 any(_UN.match(word) and stem_of_word(word[2:]) in own for word in _WORD.findall(text))
                 or negated(text, *last)
                 or _UNSAID.search(text) is not None
-                or bool(of_conflict and _NO_CONFLICT.search(text))
+                or bool(of_conflict and _NO_CONFLICT.search(text) and not _OTHERS_HAVE_NONE.search(text))
             )
             if quote := of_sentences(asking.passages, k, k, start + begin):
                 yield Candidate(
@@ -148,6 +153,7 @@ def _whole_clauses(text: str) -> Iterator[tuple[int, str]]:
 
 def _agent(asked: str, text: str, people: frozenset[str] = frozenset()) -> dict[str, float]:
     """Whether a sentence speaks of those whom an item asks about, of participants or assessors, or of others only. ``people``: what the report calls its participants."""
+    text = _IN_BRACKETS.sub("", text)
     wanted, said = ({k for k, pattern in enumerate(_AGENTS) if pattern.search(one)} for one in (asked, text))
     if people & set(re.findall(r"[a-z]+", text.lower())):
         said.add(0)
