@@ -73,6 +73,16 @@ TABLES = {
         ["Outcome", "Foam Events", "Foam Total", "Plain Events", "Plain Total"],
         [["Deaths", "12", "40", "9", "41"], ["Theft", "0", "40", "1", "41"]],
     ),
+    "groups of rows": (
+        [["Measure and time", "Foam", "Plain"], ["Weight", "", ""], ["Before winter", "7.2 (1.9)", "7.1 (1.7)"], ["One year", "4.1 (2.1)", "-"], ["Bees", "", ""], ["Before winter", "6.7 (4.1)", "6.2 (3.6)"]],
+        ["Measure and time", "Foam", "Plain"],
+        [["Before winter", "7.2 (1.9)", "7.1 (1.7)"], ["One year", "4.1 (2.1)", "-"], ["Before winter", "6.7 (4.1)", "6.2 (3.6)"]],
+    ),
+    "limits above columns": (
+        [["", "> 2 hours n=40", "<= 2 hours n=41"], ["", "n (%)", "n (%)"], ["Deaths", "12 (30.0)", "9 (22.0)"], ["Theft", "3 (7.5)", "4 (9.8)"]],
+        ["", "> 2 hours n=40 n (%)", "<= 2 hours n=41 n (%)"],
+        [["Deaths", "12 (30.0)", "9 (22.0)"], ["Theft", "3 (7.5)", "4 (9.8)"]],
+    ),
     "labels and words": (
         [["Country", "New Tarland"], ["Setting", "Forest, 18 sites"], ["Hives", "81"], ["Funder", "Brask Trust"]],
         ["", ""],

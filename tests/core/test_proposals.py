@@ -36,7 +36,7 @@ FOAM = [{"id": "f", "name": "Foam", "words": ["wrapped"]}, {"id": "p", "name": "
         ("sixteen, fifteen and sixteen hives, of which three (one, one and one) died", [16, 15, 16, 3, 1, 1, 1]),
         ("3·5 kg, −1.2 and .5", [3.5, -1.2, 0.5]),
         ("5–9 days", [5, 9]),
-        ("T1 and B12 are names, H2O too", []),
+        ("T1 and B12 are names, H2O and menaquinone-7 too", []),
         ("none of the forty", [0, 40]),
         ("30% or 7 per cent", [30, 7]),
         ("9" * 300, []),
@@ -116,6 +116,15 @@ def of(text: str, **item: Any) -> list[Proposal]:
         ({"name": "Competing interests", "kind": "yesno"}, "The other authors declare no competing interests.", True),
         ({"name": "Apiaries", "kind": "number"}, "We weighed 81 hives in 16 rows of eight apiaries.", 8),
         ({"name": "Minimum age", "kind": "quantity", "unit": "years"}, "Keepers were eligible if they were older than 65, and kept hives.", {"value": 65, "unit": "years"}),
+        ({"name": "Specificity", "kind": "number"}, "Sensitivity of the board was 0.71 and specificity 0.97.", 0.97),
+        ({"name": "Adjusted odds ratio", "kind": "number"}, "The adjusted OR was 1.92 (95% CI 1.55 to 2.38) in 2,050 hives.", 1.92),
+        ({"name": "Initial weight", "kind": "quantity", "unit": "kg"}, "Hives with an initial weight of 7.4 +/- 1.2 kg took part.", {"value": 7.4, "unit": "kg"}),
+        ({"name": "Nitrogen", "kind": "quantity", "unit": "kg/ha"}, "All plots received nitrogen (120 kg N per hectare) in May.", {"value": 120, "unit": "kg/ha"}),
+        ({"name": "Apiaries", "kind": "number"}, "We invited all 122 apiaries, and 36 apiaries took part.", 36),
+        ({"name": "Conflict of interest", "kind": "yesno"}, "T.O. and R.A. are shareholders of the maker.", True),
+        ({"name": "Frequency of visits", "kind": "text"}, "A keeper visited each hive every other week.", "every other week"),
+        ({"name": "Season", "kind": "text"}, "Wraps were put on in the winter of 2017-2018.", "winter of 2017-2018"),
+        ({"name": "Setting", "kind": "text"}, "Setting: 36 teaching apiaries of farm schools in Ostrel.", "36 teaching apiaries of farm schools"),
         ({"name": "Parasite species", "kind": "text"}, "Mites (Varroa jacobsoni) were counted on boards.", "Varroa jacobsoni"),
         ({"name": "Primary outcome", "kind": "text"}, "Weight in spring was the primary outcome.", "Weight in spring"),
     ],
@@ -135,6 +144,8 @@ def test_what_a_sentence_says_is_proposed_with_it(item: dict[str, Any], text: st
         ("Robbing", "Forty hives had foam and 41 were controls. Chalkbrood was the commonest (20 v. 7), then robbing (14 v. 3).", (14, 40), (3, 41)),
         ("Dead hives", "Forty and thirty hives took part with foam and control. Four hives died before spring (three and one, respectively).", (3, 40), (1, 30)),
         ("Late swarms", "Hives with foam (n = 40) and control hives (n = 41) were alike. More than two late swarms left 12 foam hives and 9 control hives.", (12, 40), (9, 41)),
+        ("Robbing", "216 hives of 18 keepers had foam and 202 hives of 17 keepers were controls. Robbing struck 11 hives with foam and 3 controls.", (11, 216), (3, 202)),
+        ("Cracks", "There were 40 hives with foam and 41 control hives. Wasps came to 9 hives with foam and 8 controls; 5 and 6, respectively, had cracks.", (5, 40), (6, 41)),
         ("Robbing", "Foam was given to 40 hives and nothing to 41 control hives. Another 72 hives per group would be needed. Robbing struck 5 with foam and 6 controls.", (5, 40), (6, 41)),
         ("Swarming", "Foam was given to 212 hives of 11 keepers and control to 208 hives. Swarming was seen in 30 foam (14.2%) and 52 control hives (25.0%).", (30, 212), (52, 208)),
     ],
@@ -148,6 +159,12 @@ def test_what_a_sentence_leaves_out_stands_in_the_one_before() -> None:
     text = "At 6 weeks hive weight was 44.1 (SD 9.8) kg with foam and 49.6 (SD 12.5) kg in controls. At 12 weeks these were 50.2 (SD 11.4) and 50.9 (SD 12.1) kg."
     said = {it.arm: it.value["mean"] for it in reversed(of(text, name="Hive weight at 12 weeks", kind="mean_sd", unit="kg", arms=FOAM))}
     assert said == {"f": 50.2, "p": 50.9}
+
+
+def test_a_clause_has_a_time_and_sizes_of_its_own() -> None:
+    text = "At the start weight was 7.8 (SD 0.9, n=30) kg with foam and 7.6 (SD 1.0, n=31) kg in controls; at 6 months it was 1.9 (SD 1.1, n=28) and 3.8 (SD 1.5, n=29) kg."
+    said = {it.arm: it.value for it in reversed(of(text, name="Weight at 6 months", kind="mean_sd", unit="kg", arms=FOAM))}
+    assert said == {"f": {"mean": 1.9, "sd": 1.1, "n": 28}, "p": {"mean": 3.8, "sd": 1.5, "n": 29}}
 
 
 def test_a_report_says_who_takes_part_and_what_its_short_forms_mean() -> None:

@@ -94,10 +94,17 @@ def _ways(name: str) -> str:
     """The names of a unit as an alternation; those of more than two letters in capitals or not."""
     known = _KNOWN.get(name) or _KNOWN.get(name.lower())
     names = [other for other, at in _KNOWN.items() if at == known] if known else [name, _singular(name), f"{name}s"]
+    names += next((some for some in _AREAS if name.lower() in some), [])
     every = sorted({*names, name}, key=len, reverse=True)
     return "(?:" + "|".join(re.escape(one) if len(one) < 3 else f"(?i:{re.escape(one)})" for one in every) + ")"
 
 
+_AREAS = (
+    ["ha", "hectare", "hectares"],
+    ["m2", "m²", "square metre", "square metres", "square meter"],
+    ["km2", "km²", "square kilometre", "square kilometres"],
+)
+"""Names of areas, by which amounts are divided."""
 _CALLED = {
     "°c": "degC",
     "°f": "degF",

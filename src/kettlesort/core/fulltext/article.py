@@ -9,7 +9,7 @@ from itertools import pairwise
 from typing import BinaryIO, NamedTuple
 
 from kettlesort.core.fulltext.pages import Page, Row, Word, document
-from kettlesort.core.fulltext.tables import Table, is_caption, regions, table
+from kettlesort.core.fulltext.tables import Table, is_caption, mended, regions, table
 from kettlesort.core.text.sentences import sentences
 
 _SECTIONS = {
@@ -82,7 +82,8 @@ def of_pdf(file: BinaryIO) -> Article:
     for page in found:
         reader.read(page)
     reader.close()
-    return Article(reader.sentences, reader.tables, {page.number: page.text for page in found}, True)
+    known = {word for sentence in reader.sentences for word in re.findall(r"[^\W\d_]+", sentence.text.lower())}
+    return Article(reader.sentences, [mended(made, known) for made in reader.tables], {page.number: page.text for page in found}, True)
 
 
 def quote(article: Article, page: int, words: Sequence[Word]) -> str:

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import re
 from collections.abc import Sequence
+from collections.abc import Set as AbstractSet
 from itertools import pairwise
 from statistics import median
 from typing import NamedTuple
@@ -21,6 +22,7 @@ _HEAD_OF_LABELS = re.compile(
     re.I,
 )
 _STATISTIC = re.compile(r"^(?:mean|median|sd|s\.d\.|se|sem|n|no|number|range|iqr|events?|total|rate|p|ci)\b", re.I)
+_OPEN_END = re.compile(r"(?:\b(?:than|of|to|for|with|and|or|in|at|by|from|the)|[,/–-])$", re.I)
 _ENDED = re.compile(r"[.!?:;]$")
 _GAP = 0.25
 """Words are taken to be so many letter sizes wider on both sides when the white stripes between columns are looked for."""
@@ -34,8 +36,8 @@ class Cell(NamedTuple):
 
     @property
     def text(self) -> str:
-        """Its words with single spaces."""
-        return " ".join(word.text for word in self.words)
+        """Its words with single spaces; those that a narrow column broke as one."""
+        return "".join(word.text if word.broken else f"{word.text} " for word in self.words).rstrip()
 
 
 class Line(NamedTuple):
@@ -55,6 +57,23 @@ class Table(NamedTuple):
     inherited: bool = False
 
 
+def mended(made: Table, known: AbstractSet[str]) -> Table:
+    """A table whose words that a narrow column broke without a hyphen are whole: those that the report has (``known``, in small letters) where their parts are no words of it."""
+
+    def whole(cell: Cell) -> Cell:
+        words = list(cell.words)
+        for k, (a, b) in enumerate(pairwise(words)):
+            one, two = re.split(r"[\W\d_]+", a.text)[-1].lower(), re.split(r"[\W\d_]+", b.text)[0].lower()
+            if a.base < b.base - 1 and one and two and one + two in known and not (one in known and two in known):
+                words[k] = a._replace(broken=True)
+        return Cell(tuple(words))
+
+    return made._replace(
+        head=[whole(cell) for cell in made.head],
+        lines=[Line([whole(cell) for cell in line.cells], whole(line.group)) for line in made.lines],
+    )
+
+
 def is_caption(text: str) -> bool:
     """Whether a line begins as the caption of a table does."""
     return bool(_CAPTION.match(text))
@@ -70,7 +89,7 @@ def regions(rows: Sequence[Row]) -> list[tuple[int, int]]:
             if begin is None:
                 begin = k
             last = k
-        elif begin is not None and (k - last > 2 or _far(rows[last], row) or _is_text(row[0], rows[begin : last + 1])):
+        elif begin is not None and (k - last > 3 or _far(rows[k - 1], row) or _is_text(row[0], rows[begin : last + 1])):
             out.append((begin, last + 1))
             begin = None
     if begin is not None:
@@ -107,7 +126,15 @@ def _with_top(rows: Sequence[Row], begin: int, end: int) -> int:
         if not close or is_caption(run.text) or not (above_a_column or label):
             break
         first -= 1
+    if 0 < begin <= 4 and all(_may_be_label(row, rows[begin]) for row in rows[:begin]):
+        return 0  # labels at the top of a column, of a table that began before it
     return first
+
+
+def _may_be_label(row: Row, below: Row) -> bool:
+    run = row[0]
+    close = len(row) == 1 and abs(run.left - below[0].left) < 2 * run.size and abs(run.size - below[0].size) < 0.6
+    return close and len(run.words) <= 6 and not _ENDED.search(run.text) and any(_VALUE.match(one.text) for one in below[1:])
 
 
 def _with_tail(rows: Sequence[Row], begin: int, end: int) -> int:
@@ -171,7 +198,7 @@ def _is_value(cell: Cell) -> bool:
     if not _VALUE.match(text) or _ONLY_A_SIZE.match(text) or _NO_VALUE.match(text):
         return False
     return sum(c.isalpha() for c in text) <= max(4, 0.5 * len(text)) and not re.match(
-        r"^\d+[-\s]?(?:weeks?|months?|days?|years?|wk|mo|yr|h|hours?)\b", text, re.I
+        r"^[<>≤≥=\s]*\d+[-\s]?(?:weeks?|months?|days?|years?|wk|mo|yr|h|hours?)\b", text, re.I
     )
 
 
@@ -237,6 +264,13 @@ def _goes_on(above: Sequence[Cell], line: Sequence[Cell]) -> bool:
     )
 
 
+def _label_of(waiting: Sequence[Cell], group: Cell) -> tuple[Cell, Cell]:
+    """The group that lines above a row name, and the part of the row's label that stands in them: that from the last one on which begins anew."""
+    begins = [0, *(k for k, one in enumerate(waiting) if k and one.text[:1].isupper())]
+    parts = [Cell(tuple(word for one in waiting[k:end] for word in one.words)) for k, end in pairwise([*begins, len(waiting)])]
+    return (parts[-2] if len(parts) > 1 else group), parts[-1]
+
+
 def _joined(lines: Sequence[list[Cell]], bases: Sequence[float]) -> list[Line]:
     """Rows with what goes on in the next line put together, and labels of groups told from labels of rows."""
     out: list[Line] = []
@@ -254,16 +288,18 @@ def _joined(lines: Sequence[list[Cell]], bases: Sequence[float]) -> list[Line]:
         elif close and out and not waiting and label.text[:1].islower() and _goes_on(out[-1].cells, line):
             out[-1] = Line([Cell(a.words + b.words) for a, b in zip(out[-1].cells, line, strict=True)], out[-1].group)
         elif not label.words and waiting:
-            words = tuple(word for one in waiting for word in one.words)
-            out.append(Line([Cell(words), *rest], group))
+            group, label = _label_of(waiting, group)
+            out.append(Line([label, *rest], group))
             waiting = []
         elif not label.words and out:
             out[-1] = Line([Cell(a.words + b.words) for a, b in zip(out[-1].cells, line, strict=True)], out[-1].group)
         else:
-            if waiting and (label.text[:1].islower() or label.text[:1] in "([") and close and k > 0:
-                label = Cell(tuple(word for one in waiting for word in one.words) + label.words)
+            goes_on = label.text[:1].islower() or label.text[:1] in "([" or (waiting and _OPEN_END.search(waiting[-1].text))
+            if waiting and goes_on and close and k > 0:
+                group, above = _label_of(waiting, group)
+                label = Cell(above.words + label.words)
             elif waiting:
-                group = waiting[-1]
+                group = _label_of([*waiting, label], group)[0]
             waiting = []
             out.append(Line([label, *rest], group))
     return out

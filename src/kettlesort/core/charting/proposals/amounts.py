@@ -10,6 +10,10 @@ from kettlesort.core.charting.proposals.numbers import Number, numbers
 
 Sort = Literal["of", "share", "spread", "range", "size", "single"]
 _OF = re.compile(r"^\s*(?:/|of(?:\s+(?:the|all|our|its|a\s+total\s+of))?|out\s+of(?:\s+the)?|from(?:\s+the)?|among(?:\s+the)?)\s*$", re.I)
+_NOUN_OF = re.compile(r"^\s+(?:[a-z][a-z-]+\s+){1,2}(?:among|out\s+of|in)\s+(?:the\s+|all\s+|a\s+total\s+of\s+)?$")
+_UNIT_OF_TIME = re.compile(
+    r"[\s-]*(?:days?|weeks?|months?|years?|hours?|h|min\w*|sites?|cent(?:re|er)s?|hospitals?|groups?|arms?|countries)\b", re.I
+)
 _LISTED = re.compile(r"^\s*(?:,|,?\s+and|or)\s+$")
 _TOTAL_FIRST = re.compile(r"(?:^|[.;,(]\s*|\band\s+)(?:of|among|out\s+of|in)\s+(?:the\s+|all\s+)?$", re.I)
 _EVENTS_AFTER = re.compile(r"^\s+[A-Za-z][^.;\d]{2,90}$")
@@ -32,6 +36,9 @@ _OPENS_RANGE = re.compile(
 _SIZE = re.compile(r"\b[nN]\s*[=:]?\s*$")
 _INTERVAL = re.compile(r"\b(?:c\.?i\.?|confidence|credible)\b[^;()]{0,20}$", re.I)
 _P = re.compile(r"\b[Pp]\s*(?:-?\s?values?)?\s*(?:for\s+\w+\s*)?[=<>≤≥]\s*$")
+_OF_A_SCALE = re.compile(
+    r"\b(?:scores?|scale|index|questionnaire|inventory|points)\s*[(,]\s*(?:range:?\s*)?(?:-?\d+\s*(?:[-–]|to)\s*)?$", re.I
+)
 _CITED = re.compile(r"\[\s*$")
 _AFTER_CITED = re.compile(r"^\s*(?:[,–-]\s*\d+\s*)*\]")
 
@@ -46,7 +53,7 @@ class Amount(NamedTuple):
     """Numbers that belong together, from where to where they stand.
 
     ``of``: events and total (``numbers[0]``, ``numbers[1]``). ``share``: events and their per cent. ``spread``: a mean and its SD. ``range``: a median, low and
-    high. ``size``: the n of a group. ``single``: one number. ``sure`` is 1 where the text says what they are, less where only brackets do. ``note`` tells
+    high; behind these two the n, where it stands beside them. ``size``: the n of a group. ``single``: one number. ``sure`` is 1 where the text says what they are, less where only brackets do. ``note`` tells
     what the text said: "iqr", "se", "p", "interval", "year", "cited".
     """
 
@@ -78,6 +85,8 @@ def _several(text: str, found: list[Number]) -> Iterator[Amount]:
         if a.whole and b.whole and _OF.match(between) and a.value <= b.value:
             yield Amount("of", a.begin, b.end, (a, b))
             yield from (Amount("of", one.begin, one.end, (one, b), 0.8) for one in _listed_before(text, found, k) if one.value <= b.value)
+        if a.whole and b.whole and a.value <= b.value and _NOUN_OF.match(between) and not _UNIT_OF_TIME.match(text, b.end):
+            yield Amount("of", a.begin, b.end, (a, b), 0.75)
         if a.whole and b.whole and 0 < b.value <= a.value and _TOTAL_FIRST.search(text[: a.begin]) and _EVENTS_AFTER.match(between):
             yield Amount("of", a.begin, b.end, (b, a), 0.7)
         is_total = k > 0 and found[k - 1].whole and found[k - 1].value <= a.value and bool(_OF.match(text[found[k - 1].end : a.begin]))
@@ -102,7 +111,7 @@ def _several(text: str, found: list[Number]) -> Iterator[Amount]:
             yield Amount("share", a.begin, b.end, (a, b), 0.7)
         if not a.percent and not b.percent and b.value >= 0:
             if _SD.match(between) or _SD_LATER.match(between):
-                yield Amount("spread", a.begin, b.end, (a, b), 1.0)
+                yield Amount("spread", a.begin, b.end, (a, b, *_own_size(text, b, c)), 1.0)
             elif _SE.search(between):
                 yield Amount("spread", a.begin, b.end, (a, b), 0.3, "se")
             elif _OPEN.match(between) and text[b.end : b.end + 1] in ")]" and not _SIZE.search(between):
@@ -114,7 +123,13 @@ def _several(text: str, found: list[Number]) -> Iterator[Amount]:
                 said = bool(what) or "median" in text[max(0, a.begin - 40) : a.begin].lower()
                 if (close or what) and b.value <= c.value:
                     note = "interval" if _INTERVAL.search(between) else "iqr" if re.match(r"i|q", what) else ""
-                    yield Amount("range", a.begin, c.end, (a, b, c), 1.0 if said else 0.6, note)
+                    d = found[k + 3] if k + 3 < len(found) else None
+                    yield Amount("range", a.begin, c.end, (a, b, c, *_own_size(text, c, d)), 1.0 if said else 0.6, note)
+
+
+def _own_size(text: str, last: Number, size: Number | None) -> tuple[Number, ...]:
+    """The n that stands within the bracket of a mean or a median: 20.9 (SD 5.6, n=297)."""
+    return (size,) if size and size.whole and re.fullmatch(r"\s*[,;]\s*n\s*=\s*", text[last.end : size.begin], re.I) else ()
 
 
 def _listed_before(text: str, found: list[Number], k: int) -> Iterator[Number]:
@@ -155,6 +170,10 @@ def _singles(text: str, found: list[Number]) -> Iterator[Amount]:
             and not _unit_word(after)
         ):
             note = "year"
+        elif re.match(r":\d", text[number.end :]) or re.search(r"\d:$", before):
+            note = "label"  # allocated 1:1
+        elif _OF_A_SCALE.search(before) and re.match(r"\s*(?:(?:[-–]|to)\s*\d+\s*)?(?:points?)?[);,]", after):
+            note = "scale"
         elif re.search(
             r"\b(?:table|fig(?:ure)?|section|chapter|ref|appendix|version|grant(?:\s+(?:no|number))?|no|doi)\.?\s*$", before, re.I
         ):

@@ -292,6 +292,13 @@ class Arms:
         exact = [k for k, phrases in enumerate(self._phrases) if _bare(text) in phrases]
         if len(exact) == 1:
             return exact[0], 1.0
+        begun = [
+            k
+            for k, phrases in enumerate(self._phrases)
+            if any(re.match(rf"{re.escape(phrase)}(?!\w)", text.strip(), re.I) for phrase in phrases)
+        ]
+        if len(begun) == 1 and not self._own[begun[0]]:
+            return begun[0], 0.9  # > 2 hours, whose words are those of the other arm too
         score = [0.0] * len(self.arms)
         for mention in self.mentions(text, label=True):
             score[mention.arm] += mention.sure

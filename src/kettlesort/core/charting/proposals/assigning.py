@@ -18,11 +18,14 @@ _WITHOUT = re.compile(
 """The arm that is not named, where the other one is: "with huddles … and without"."""
 
 VERSUS = re.compile(
-    r"^[)\]\s]*(?:[a-zµ°%/]{1,8}\s+)?(?:and|versus|vs\.?|v\.?|against|compared (?:with|to)|as against|or)\s+(?:\d+(?:\.\d+)?\s?%\s*[(\[]\s*)?$",
+    r"^(?:\s*[,;]\s*n\s*=\s*\d+)?[)\]\s]*(?:[a-zµ°%/]{1,8}\s+)?(?:and|versus|vs\.?|v\.?|against|compared (?:with|to)|as against|or)\s+(?:\d+(?:\.\d+)?\s?%\s*[(\[]\s*)?$",
     re.I,
 )
 """What stands between two values that are set against each other."""
 _AND = re.compile(r"\s*[)\]]?(?:\s+[a-zµ°%/]{1,8})?\s*(?:,|,?\s+and)\s+(?:in\s+)?", re.I)
+
+
+_WITH_AND_WITHOUT = re.compile(r"\bwith\s+(?=and\b[^.;]{0,60}\bwithout\b)", re.I)
 
 
 def assigned(text: str, found: Sequence[Amount], mentions: Sequence[Mention]) -> list[tuple[Amount, int, float]]:
@@ -92,6 +95,8 @@ def _nearest(text: str, found: Sequence[Amount], mentions: Sequence[Mention]) ->
 def with_the_other(arms: Arms, text: str) -> list[Mention]:
     """The arms that a sentence names; of two also the one that it only calls the other."""
     mentions = arms.mentions(text)
+    if len(arms.arms) == 2 and len({m.arm for m in mentions}) == 1 and (with_it := _WITH_AND_WITHOUT.search(text)):
+        return [Mention(with_it.start(), with_it.start() + 4, 1 - mentions[0].arm, 0.8), *mentions]
     if len(arms.arms) == 2 and len({m.arm for m in mentions}) == 1 and (other := _WITHOUT.search(text, mentions[0].end)):
         return [*mentions, Mention(other.start(), other.end(), 1 - mentions[0].arm, 0.7)]
     return mentions
@@ -111,6 +116,15 @@ def in_order(asking: Asking, arms: Arms) -> list[Mention]:
         found = [first for sentence in asking.passages.sentences if (first := _all_named(arms, sentence.text, 0.6))]
         arms.order = found[-1] if len({tuple(m.arm for m in first) for first in found}) == 1 else []
     return list(arms.order)
+
+
+def first_of_each(named: Sequence[Mention], before: int) -> list[Mention]:
+    """The arms in the order in which a sentence names each first ``before`` a place, as mentions beyond its end; none if it has named but one."""
+    first: dict[int, Mention] = {}
+    for mention in named:
+        if mention.begin < before:
+            first.setdefault(mention.arm, mention._replace(begin=10**6, end=10**6, sure=0.9 * mention.sure))
+    return list(first.values()) if len(first) > 1 else []
 
 
 def _all_named(arms: Arms, text: str, sure: float) -> list[Mention]:

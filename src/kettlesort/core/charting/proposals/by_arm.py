@@ -4,17 +4,18 @@ from __future__ import annotations
 
 import re
 from collections.abc import Iterator, Sequence
-from itertools import groupby
+from itertools import groupby, pairwise
 from typing import Any
 
 from kettlesort.core.charting.items import COUNTED
 from kettlesort.core.charting.proposals.amounts import LIMIT_BEFORE, Amount, amounts
-from kettlesort.core.charting.proposals.arms import Arms
+from kettlesort.core.charting.proposals.arms import Arms, Mention
 from kettlesort.core.charting.proposals.assigning import (
     RESPECTIVELY,
     VERSUS,
     apart,
     assigned,
+    first_of_each,
     in_order,
     is_part,
     listed,
@@ -23,18 +24,18 @@ from kettlesort.core.charting.proposals.assigning import (
     sets_against,
     with_the_other,
 )
-from kettlesort.core.charting.proposals.candidates import Asking, Candidate, amounts_of, goes_on, nearness, of_cell, of_sentence
+from kettlesort.core.charting.proposals.candidates import Asking, Candidate, amounts_of, goes_on, nearness, of_cell, of_sentence, of_time
 from kettlesort.core.charting.proposals.items import Asked
 from kettlesort.core.charting.proposals.numbers import Number, numbers, plain
 from kettlesort.core.charting.proposals.passages import CellAt, Quote, of_sentences, of_words
 from kettlesort.core.charting.proposals.sizes import Size, sizes_of
-from kettlesort.core.charting.proposals.speaks import BASELINE, stems_of
+from kettlesort.core.charting.proposals.speaks import BASELINE, stems_of, times_of
 from kettlesort.core.fulltext.article import normal
 from kettlesort.core.fulltext.tables import Cell, Table
 
 _SORTS: dict[str, tuple[str, ...]] = {"counts": ("of", "share", "single"), "mean_sd": ("spread",), "median_range": ("range",)}
 _SIZE_LABEL = re.compile(
-    rf"^(?:n|no\.?|number|total|sample size|(?:number |no\.? )?(?:of )?(?:\w+ )?(?:randomi[sz]ed|analy[sz]ed|assigned|allocated|{COUNTED}|n))\.?$",
+    rf"^(?:n|no\.?|number|total|sample size|(?:number |no\.? )?(?:of )?(?:\w+ )?(?:randomi[sz]ed|analy[sz]ed|assigned|allocated|{COUNTED}|n)|(?:{COUNTED}),? \(?n\)?)\.?$",
     re.I,
 )
 _EVENT_HEAD = re.compile(r"^(?:events?|n|cases|no\.?|number|with event|count|x)\.?$", re.I)
@@ -47,6 +48,8 @@ _NOT_SD = re.compile(
     r"\b(?:(?:se|sem|s\.e\.(?:m\.)?|standard errors?|95\s?% ?ci|iqr|interquartile)(?:\b|$)|(?:n|no\.?|number)\s*[(\[,]\s*%)", re.I
 )
 _PER_CENT = re.compile(r"%|\bper ?cent", re.I)
+_FIGURES = {"counts": 2, "mean_sd": 2, "median_range": 3}
+"""The figures of a value without the n."""
 _MEDIAN, _IQR = re.compile(r"\bmedian\b", re.I), re.compile(r"\b(?:iqr|interquartile|quartiles?|q1)\b", re.I)
 
 
@@ -68,44 +71,65 @@ def by_arm(asking: Asking, item: Asked) -> Iterator[Candidate]:
 
 
 def _from_sentence(asking: Asking, item: Asked, arms: Arms, sizes: Sequence[Size], k: int) -> Iterator[Candidate]:
-    sentence = asking.passages.sentences[k]
+    text = asking.passages.sentences[k].text
     signs = of_sentence(asking, item, k)
     if signs["contrary"] or (signs["name"] < 0.1 and signs["sense"] < 0.05 and signs["instructions"] < 0.4):
         return
-    mentions = with_the_other(arms, sentence.text) if item.arms else []
-    every = amounts_of(asking, k)
-    for sort in _SORTS[item.kind]:
-        some = apart([amount for amount in every if amount.sort == sort and _may_be(item, amount)])
-        if sort == "single":
-            some = [amount for amount in some if not is_part(amount, every)]
-            some = [amount for amount in some if not LIMIT_BEFORE.search(sentence.text[: amount.begin])] or some
-            if len(some) == len(mentions) + 1 > 2 and some[0].numbers[0].value == sum(amount.numbers[0].value for amount in some[1:]):
-                some = some[1:]  # nine (five with the drug, four with placebo)
-        if not mentions and len(some) == len(item.arms) > 1:
-            if RESPECTIVELY.search(sentence.text) or set_against(sentence.text, some):
-                mentions = said_before(asking, arms, k) or in_order(asking, arms)
-            elif listed(sentence.text, some):
-                mentions = said_before(asking, arms, k)
-        elif sort != "of" and (sets := sets_against(sentence.text, some, len(item.arms))):  # dizziness (20 v. 7), drowsiness (14 v. 3)
-            order = said_before(asking, arms, k) or in_order(asking, arms)
-            for begin, one in zip([0, *(one[-1].end for one in sets)], sets, strict=False):  # what is counted stands before its numbers
-                piece = sentence.text[begin : one[0].begin]
-                near = nearness(asking, item, piece, len(piece), len(piece))
-                for amount, arm, sure in assigned(sentence.text, one, order):
-                    yield from _candidate(asking, item, k, amount, arm, sure, sizes, signs, near)
-            continue
-        elif (
-            len(some) == len(item.arms) == 2
-            and len({m.arm for m in mentions}) == 1
-            and VERSUS.match(sentence.text[some[0].end : some[1].begin])
-        ):
-            mentions = in_order(asking, arms) or mentions  # longer after the one (96 ± 31 vs 74 ± 28)
-        if item.arms and not mentions and len(some) == 1 and _IN_EACH.search(sentence.text):
-            for arm in range(len(item.arms)):
-                yield from _candidate(asking, item, k, some[0], arm, 0.8, sizes, signs)
-            continue
-        for amount, arm, sure in assigned(sentence.text, some, mentions) if item.arms else [(amount, -1, 1.0) for amount in some]:
-            yield from _candidate(asking, item, k, amount, arm, sure, sizes, signs)
+    named = with_the_other(arms, text) if item.arms else []
+    clauses = _clauses(text)
+    for begin, end in clauses:
+        every = [amount for amount in amounts_of(asking, k) if begin <= amount.begin < end]
+        mentions = [mention for mention in named if begin <= mention.begin < end]
+        of_clause = {**signs, **of_time(item, text[begin:end])} if len(clauses) > 1 and times_of(text[begin:end]) else signs
+        for sort in _SORTS[item.kind]:
+            for amount, arm, sure, near in _by_arm(asking, item, arms, k, sort, every, mentions, first_of_each(named, begin)):
+                yield from _candidate(asking, item, k, amount, arm, sure, sizes, of_clause, near)
+
+
+def _clauses(text: str) -> list[tuple[int, int]]:
+    """From where to where the parts of a sentence stand that semicolons outside brackets set apart."""
+    ends = [match.end() for match in re.finditer(r";\s", text) if text.count("(", 0, match.start()) == text.count(")", 0, match.start())]
+    return list(pairwise([0, *ends, len(text)]))
+
+
+def _by_arm(
+    asking: Asking, item: Asked, arms: Arms, k: int, sort: str, every: Sequence[Amount], mentions: list[Mention], earlier: list[Mention]
+) -> Iterator[tuple[Amount, int, float, float | None]]:
+    """Which amounts of a clause are those of which arms, how surely, and how near to the item where that is not for the whole sentence to say. ``earlier``: the arms in the order in which the sentence has named them all before."""
+    text, size = asking.passages.sentences[k].text, len(item.arms)
+    some = apart([amount for amount in every if amount.sort == sort and _may_be(item, amount)])
+    if not item.arms:
+        yield from ((amount, -1, 1.0, None) for amount in some)
+        return
+    if sort == "single":
+        some = _counted_alone(text, some, every, mentions)
+    if not mentions and len(some) == size > 1:
+        if RESPECTIVELY.search(text) or set_against(text, some):
+            mentions = earlier or said_before(asking, arms, k) or in_order(asking, arms)
+        elif listed(text, some):
+            mentions = earlier or said_before(asking, arms, k)
+    elif sort != "of" and (sets := sets_against(text, some, size)):  # dizziness (20 v. 7), drowsiness (14 v. 3)
+        order = said_before(asking, arms, k) or in_order(asking, arms)
+        for begin, one in zip([0, *(one[-1].end for one in sets)], sets, strict=False):  # what is counted stands before its numbers
+            piece = text[begin : one[0].begin]
+            near = nearness(asking, item, piece, len(piece), len(piece))
+            yield from ((*pair, near) for pair in assigned(text, one, order))
+        return
+    elif len(some) == size == 2 and len({m.arm for m in mentions}) == 1 and VERSUS.match(text[some[0].end : some[1].begin]):
+        mentions = in_order(asking, arms) or mentions  # longer after the one (96 ± 31 vs 74 ± 28)
+    if not mentions and len(some) == 1 and _IN_EACH.search(text):
+        yield from ((some[0], arm, 0.8, None) for arm in range(size))
+    else:
+        yield from ((*pair, None) for pair in assigned(text, some, mentions))
+
+
+def _counted_alone(text: str, some: Sequence[Amount], every: Sequence[Amount], mentions: Sequence[Mention]) -> list[Amount]:
+    """Single numbers that may count events: none that is part of another amount, of an arm's name, a limit, or the sum of the others."""
+    some = [amount for amount in some if not is_part(amount, every) and not any(m.begin <= amount.begin < m.end for m in mentions)]
+    some = [amount for amount in some if not LIMIT_BEFORE.search(text[: amount.begin])] or some
+    if len(some) == len(mentions) + 1 > 2 and some[0].numbers[0].value == sum(amount.numbers[0].value for amount in some[1:]):
+        return some[1:]  # nine (five with the drug, four with placebo)
+    return some
 
 
 def _may_be(item: Asked, amount: Amount) -> bool:
@@ -132,14 +156,18 @@ def _candidate(
         "baseline": _changed(item, amount, sentence.text, signs["baseline"]), "odd": _odd(item, amount, sentence.text), "single": float(amount.sort == "single"), "share": float(amount.sort == "share"),
     }  # fmt: skip
     name = item.arms[arm].id if item.arms else None
-    if amount.sort == "of":
+    if amount.sort == "of" or len(amount.numbers) > _FIGURES[item.kind]:
         if quote := of_sentences(asking.passages, k, k, amount.begin):
             yield Candidate(item.id, name, _value(item, amount, None), quote, own)
         return
     fit = [
         size
         for size in sizes
-        if size.arm == arm and size.sentence is not None and (size.surely or amount.sort == "share") and _fits(item, amount, size.number)
+        if size.arm == arm
+        and size.sentence is not None
+        and (size.sentence, size.number.begin) != (k, amount.begin)
+        and (size.surely or amount.sort == "share")
+        and _fits(item, amount, size.number)
     ]
     least = min((size.rank for size in fit), default=0)
     fit = [size for size in fit if size.rank <= max(1, least)]
@@ -155,7 +183,7 @@ def _candidate(
                 quote,
                 {**own, "size": 1.0, "total of others": float(size.rank > 0), "far": min(1.0, abs(k - at) / 5)},
             )
-    for size in sizes if not fit else ():
+    for size in sizes:
         above = size.arm == arm and size.sentence is None and _fits(item, amount, size.number)
         if above and (quote := _with_head(asking, k, size)):
             yield Candidate(item.id, name, _value(item, amount, size.number), quote, {**own, "size": 1.0, "far": 1.0})
@@ -170,7 +198,7 @@ def _near(asking: Asking, item: Asked, k: int, amount: Amount) -> float:
     if not goes_on(asking, k):
         return near
     before = asking.passages.sentences[k - 1].text
-    return max(near, 0.7 * nearness(asking, item, before, len(before), len(before)))
+    return max(near, nearness(asking, item, before, len(before), len(before)))
 
 
 def _with_head(asking: Asking, k: int, size: Size) -> Quote | None:
@@ -223,7 +251,8 @@ def _odd(item: Asked, amount: Amount, text: str) -> float:
 
 def _value(item: Asked, amount: Amount, size: Number | None) -> dict[str, Any]:
     said = [plain(number.value, number.decimals) for number in amount.numbers]
-    n = int(size.value) if size else None
+    own = amount.numbers[_FIGURES[item.kind] :]
+    n = int(own[0].value) if own else int(size.value) if size else None
     match item.kind:
         case "counts":
             return {"events": said[0], "total": said[1] if amount.sort == "of" else n}
@@ -281,7 +310,9 @@ class _OneTable:
                 signs = of_cell(self._asking, self._item, k, cell.head if self._rows else f"{cell.group} {cell.label}")
             if signs["contrary"]:
                 return
-            size, more = (None, []) if amount.sort == "of" else self._size(cell, arm, amount)
+            size, more = (
+                (None, []) if amount.sort == "of" or len(amount.numbers) > _FIGURES[self._item.kind] else self._size(cell, arm, amount)
+            )
             if self._item.kind == "counts" and amount.sort != "of" and size is None:
                 continue
             quote = of_words(self._asking.passages, self._table.page, cell.words(*further, *more))

@@ -14,11 +14,11 @@ from kettlesort.core.charting.proposals.speaks import BASELINE, Speech, contrary
 
 _WORD = re.compile(r"[^\W_]+")
 _OTHERS = re.compile(
-    r"^Others\b|\b(?:et al|previous(?:ly)?|earlier (?:trial|study|work|report)s?|others? (?:have|found|reported)|in contrast to|a (?:recent|former) (?:review|trial|study)|reported by (?:others|previous|earlier|\w+ et al)|according to|literature|meta-analysis|assum(?:ed|ing)|expected|anticipated|would need|to detect|power of|planned|intended to)\b|\b(?:further|future|prospective|larger|more|randomi[sz]ed)\b[^.;]{0,60}\b(?:needed|warranted|required|awaited)\b",
+    r"^Others\b|\b(?:et al|previous(?:ly)?|earlier (?:trial|study|work|report)s?|others? (?:have|found|reported)|in contrast to|a (?:recent|former) (?:review|trial|study)|reported by (?:others|previous|earlier|\w+ et al)|according to|literature|meta-analysis|assum(?:ed|ing)|expected|anticipated|would need|to detect|power of|planned|intended to|(?:was|were) (?:needed|required) to|to estimate a)\b|\b(?:further|future|prospective|larger|more|randomi[sz]ed)\b[^.;]{0,60}\b(?:needed|warranted|required|awaited)\b",
     re.I,
 )
 _THESE = re.compile(
-    r"(?:[^.;:,]{0,40},?\s)?(?:these|they|it|this|the (?:corresponding|respective) (?:values|figures|scores|numbers|means|medians|rates))\s+(?:was|were|had|averaged|fell|rose|amounted)\b",
+    r"(?:[^.;:,]{0,40},?\s)?(?:these(?: (?:numbers|figures|values|proportions|rates|scores))?|they|it|this|the (?:corresponding|respective) (?:values|figures|scores|numbers|means|medians|rates))\s+(?:was|were|had|averaged|fell|rose|amounted)\b",
     re.I,
 )
 _CITES = re.compile(
@@ -59,8 +59,7 @@ def of_sentence(asking: Asking, item: Asked, k: int) -> dict[str, float]:
     spoken = asking.speech.of(item, k)
     if goes_on(asking, k):
         before = asking.speech.of(item, k - 1)
-        spoken = max(spoken, before._replace(name=0.9 * before.name))
-    wanted, said = times_of(f"{item.name} {item.instructions}"), times_of(sentence.text)
+        spoken = max(spoken, before)
     others, cites = _others_and_cites(sentence.text)
     return {
         "name": spoken.name,
@@ -74,9 +73,17 @@ def of_sentence(asking: Asking, item: Asked, k: int) -> dict[str, float]:
         "contrary": float(contrary(item.name, sentence.text)),
         "others": float(others),
         "cites": float(cites),
+        **of_time(item, sentence.text),
+    }
+
+
+def of_time(item: Asked, text: str) -> dict[str, float]:
+    """Whether a text speaks of the time that an item asks for, or of another."""
+    wanted, said = times_of(f"{item.name} {item.instructions}"), times_of(text)
+    return {
         "same time": float(bool(wanted & said)),
         "other time": float(bool(wanted and said and not wanted & said)),
-        "baseline": _same_baseline(item, sentence.text),
+        "baseline": _same_baseline(item, text),
     }
 
 
@@ -91,7 +98,6 @@ def of_cell(asking: Asking, item: Asked, k: int, label: str | None = None) -> di
     own = asking.speech.of(item, asking.passages.of_cell(k))
     whole = asking.speech.of(item, asking.passages.of_cell(k, caption=True))
     labels = f"{at.table.caption} {at.about}"
-    wanted, said = times_of(f"{item.name} {item.instructions}"), times_of(labels)
     return {
         "table": 1.0,
         "name": own.name,
@@ -101,9 +107,7 @@ def of_cell(asking: Asking, item: Asked, k: int, label: str | None = None) -> di
         "with caption": whole.name - own.name,
         "contrary": float(contrary(item.name, at.about)),
         "label": _covered(asking, item, f"{at.group} {at.label}" if label is None else label),
-        "same time": float(bool(wanted & said)),
-        "other time": float(bool(wanted and said and not wanted & said)),
-        "baseline": _same_baseline(item, labels),
+        **of_time(item, labels),
     }
 
 

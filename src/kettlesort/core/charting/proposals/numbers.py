@@ -102,6 +102,8 @@ def _figures(text: str, commas: bool, spaces: bool) -> Iterator[Number]:
         if before and (before.isalpha() or before == "_") and not match["sign"]:
             continue
         begin, sign = match.start(), match["sign"]
+        if before == "-" and len(match["body"]) < 3 and text[match.start() - 2 : match.start() - 1].isalpha():
+            continue  # menaquinone-7
         if sign and before and (before.isalnum() or before in ")%]"):
             begin, sign = begin + 1, None  # a range, 3–5
         body = match["body"].replace("·", ".")
@@ -174,7 +176,7 @@ def _value_of(words: Sequence[str]) -> float:
 
 
 _ONE = re.compile(
-    rf"(?:,?\s+and|,)\s+(?:\d|(?:{_WORD})\b)|[\s-]+(?:of|\(|with|on|in\s+the|receiving|given|after|among|under|(?:day|week|month|year|hour|minute)\b|\w+s?\s+(?:died|had|was|in))",
+    rf"(?:,?\s+and|,)\s+(?:\d|(?:{_WORD})\b)|[\s-]+(?:of|\(|with|on|in\s+the|receiving|given|after|among|under|(?:day|week|month|year|hour|minute)\b|(?:[a-z-]+\s+){{1,3}}?(?:died|had|was|in|occurred|happened|developed|withdrew|needed|required|refused|dropped)\b)",
     re.I,
 )
 """What stands behind a one that counts."""

@@ -10,16 +10,19 @@ from kettlesort.core.charting.items import COUNTED
 from kettlesort.core.charting.proposals.amounts import Amount, amounts
 from kettlesort.core.charting.proposals.arms import Arms, Mention
 from kettlesort.core.charting.proposals.assigning import apart, assigned, in_order, is_part, listed
-from kettlesort.core.charting.proposals.candidates import Asking, amounts_of
+from kettlesort.core.charting.proposals.candidates import Asking, amounts_of, speaks_of_others
 from kettlesort.core.charting.proposals.numbers import Number
 from kettlesort.core.charting.units import DIMENSIONS, of_unit, unit_after
 from kettlesort.core.fulltext.pages import Word
 
 _ASSIGNED = re.compile(
-    r"\b(?:randomi[sz]|assign|allocat|allotted|divided|enrol|took\s+part|participat|were\s+included|comprised|analy[sz]ed|consisted|formed)",
+    r"\b(?:randomi[sz]|assign|allocat|allotted|divided|enrol|took\s+part|participat|were\s+included|analy[sz]ed)",
     re.I,
 )
-_TREATED = re.compile(r"\b(?:received|given|treated|underwent|left|entered|joined|waited|served|had|got|wore|took)\b", re.I)
+_MADE_OF = re.compile(r"\b(?:comprised|consisted|formed)\b", re.I)
+"""What a group is made of, if people are counted behind it: eight modules are not."""
+_TREATED = re.compile(r"\b(?:received|given|treated|underwent|served)\b", re.I)
+_HAD = re.compile(r"\b(?:left|entered|joined|waited|had|got|wore|took)\b", re.I)
 """What is said of groups too, but also of those to whom something happened: among results it tells no size."""
 _EACH = re.compile(
     r"\s+(?:\w+\s+){0,4}?(?:(?:to|in|per|for|at|from|with|under|on)\s+(?:each|every)\s+(?!day|week|month|year|hour|visit|occasion|time|session|side)\w|per\s+(?:group|arm|treatment|condition)\b|each\s*[,.;)])",
@@ -32,6 +35,7 @@ _PLANNED = re.compile(
     re.I,
 )
 """How many were wanted, not how many there are."""
+_LOST = re.compile(r"\bnot (?:\w+ ){0,2}(?:analy|available|complet|assess|measur|follow)|\b(?:died|lost|missing|withdrew|dropped)\b", re.I)
 _OF_THEM = re.compile(r"\b(?:of (?:whom|which|these|them)|including)\b", re.I)
 _FURTHER = re.compile(r"(?:\s*(?:,\s*(?:and|or)?|and|or|to|[-–/])\s*\d+(?:\.\d+)?)*")
 """Numbers that are counted up behind one, and share its unit: 15, 30 and 60 minutes."""
@@ -60,7 +64,7 @@ def sizes_of(asking: Asking, arms: Arms) -> list[Size]:
 
 def _sizes(asking: Asking, arms: Arms) -> Iterator[Size]:
     for k, sentence in enumerate(asking.passages.sentences):
-        if _PLANNED.search(sentence.text):
+        if _PLANNED.search(sentence.text) or speaks_of_others(sentence.text):
             continue
         every = amounts_of(asking, k)
         alike = [amount for amount in every if amount.numbers[0].whole and _EACH.match(sentence.text, amount.end)]
@@ -72,6 +76,7 @@ def _sizes(asking: Asking, arms: Arms) -> Iterator[Size]:
                 and _LEFT.search(sentence.text)
                 and listed(sentence.text, some)
                 and not _OF_THEM.search(sentence.text)
+                and not _LOST.search(sentence.text)
             ):  # data were available for 131 and 127
                 yield from (Size(m.arm, amount.numbers[0], k) for amount, m in zip(some, in_order(asking, arms), strict=False))
             continue
@@ -80,14 +85,20 @@ def _sizes(asking: Asking, arms: Arms) -> Iterator[Size]:
             for amount, arm, _ in assigned(sentence.text, apart([a for a in every if a.sort == "of" and a.sure == 1]), mentions)
         )
         found = [amount for amount in every if amount.sort == "size"]
-        surely = bool(found or _ASSIGNED.search(sentence.text) or (sentence.section != "results" and _TREATED.search(sentence.text)))
+        treated = sentence.section != "results" and _are_treated(sentence.text, mentions)
+        surely = bool(found or _ASSIGNED.search(sentence.text) or treated)
+        made_of = bool(_MADE_OF.search(sentence.text))
         if len(found) < len({mention.arm for mention in mentions}):
             alone = [amount for amount in every if _may_be_size(sentence.text, amount) and not is_part(amount, every)]
+            people = [amount for amount in alone if made_of and _counts_people(asking, sentence.text[amount.end :])]
+            surely, alone = (True, people) if people else (surely, alone)
             if inside := _in_brackets(asking, sentence.text, alone, mentions):
                 yield from (Size(arm, amount.numbers[0], k) for arm, amount in inside.items())
                 continue
             if len(alone) == len(mentions) + 1 and alone[0].numbers[0].value == sum(amount.numbers[0].value for amount in alone[1:]):
                 alone = alone[1:]
+            if len(alone) != len(mentions) and len({mention.arm for mention in mentions}) == len(arms.arms):  # 216 patients of 18 practices
+                alone = _alike(asking, sentence.text, alone, len(mentions)) or alone
             if len(alone) == len(mentions):
                 found = alone
             elif not found:
@@ -127,10 +138,31 @@ def _may_be_size(text: str, amount: Amount) -> bool:
     )
 
 
+def _are_treated(text: str, mentions: Sequence[Mention]) -> bool:
+    """Whether a sentence says who had which treatment, or that there were so many of each."""
+    return bool(_TREATED.search(text) or re.match(r"\W*there were\b", text, re.I)) or any(
+        0 <= mention.begin - verb.end() < 25 for mention in mentions for verb in _HAD.finditer(text)
+    )
+
+
+def _alike(asking: Asking, text: str, found: Sequence[Amount], size: int) -> list[Amount]:
+    """So many numbers as there are groups that count the same people; the largest, where several sorts are counted."""
+    by_noun: dict[str, list[Amount]] = {}
+    for amount in found:
+        if who := _whom(asking, text[amount.end :]):
+            by_noun.setdefault(who, []).append(amount)
+    return max((some for some in by_noun.values() if len(some) == size), key=lambda some: some[0].numbers[0].value, default=[])
+
+
 def _counts_people(asking: Asking, after: str) -> bool:
     """Whether the words right behind a number, up to a sign or the next one, are those who take part."""
+    return bool(_whom(asking, after))
+
+
+def _whom(asking: Asking, after: str) -> str:
+    """Who of those that take part are counted by a number: the word for them among the first three behind it; empty for nobody."""
     words = re.findall(r"[a-z]+", re.split(r"[\d,;)]", after[:40].lower())[0])[:3]
-    return any(word in asking.speech.people or _PEOPLE.match(word) for word in words)
+    return next((word for word in words if word in asking.speech.people or _PEOPLE.match(word)), "")
 
 
 def _in_brackets(asking: Asking, text: str, found: Sequence[Amount], mentions: Sequence[Mention]) -> dict[int, Amount]:

@@ -56,6 +56,8 @@ intention-to-treat itt assigned
 compliance adherence adherent adhered
 control controls comparator comparison
 begin began start started first opened
+missing imputation imputed imputing carried
+provider providers delivered deliver therapist therapists
 exclusion exclude excluded excluding ineligible
 inclusion include included eligible eligibility
 end ended finish finished last closed until

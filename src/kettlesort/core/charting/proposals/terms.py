@@ -7,6 +7,7 @@ from collections import Counter
 from collections.abc import Iterable
 
 from kettlesort.core.charting.proposals.numbers import numbers
+from kettlesort.core.charting.units import DIMENSIONS, of_unit
 
 _IN_BRACKETS = re.compile(r"\(\s*(?P<short>[A-Za-z][A-Za-z0-9-]{1,9})\s*[);,]")
 _OF_THE_TRADE = {
@@ -15,7 +16,9 @@ _OF_THE_TRADE = {
     "RCT": "randomised controlled trial", "ICU": "intensive care unit", "LOS": "length of stay", "VAS": "visual analogue scale", "Hb": "haemoglobin",
     "cv": "cultivar variety", "asl": "above sea level altitude elevation",
 }  # fmt: skip
-_ABOVE_SEA = re.compile(r"\ba\.\s?s\.\s?l\b", re.I)
+_ABOVE_SEA = re.compile(r"\ba\.\s?s\.\s?l\b\.?", re.I)
+_RATIO = re.compile(r"\ba?(?:OR|HR|RR)\b(?=\s*(?:[=:,(]|of|was)?\s*\d)")
+_RATIOS = {"OR": "odds ratio", "HR": "hazard ratio", "RR": "risk ratio relative risk"}
 _JOINED = r"(?:enrol\w*|randomi[sz]ed|recruited|included|allocated|assigned|analy[sz]ed|followed|screened|studied|examined|divided|invited|treated|surveyed|interviewed|sampled|ringed|tested)"
 _NOUNS = r"(?P<who>(?:(?!(?:in|of|at|from|on|with|and|to|or|by|for|the)\b)[a-z-]+\s+){0,3}?[a-z]{3,})"
 _COUNTED = re.compile(rf"\s*{_NOUNS}(?=\s*(?:[,.;()]|(?:in|at|from|on|of|with|who|were|was|had|and|fell|died|did|to)\b))", re.I)
@@ -25,7 +28,7 @@ _THEN_JOINED = re.compile(
 )
 _JOINED_BEFORE = re.compile(rf"\b{_JOINED}\s+(?:a\s+total\s+of\s+)?$", re.I)
 _NOBODY = re.compile(
-    r"(?:days|weeks|months|years|hours|minutes|seconds|times|units|others|homes|practices|pharmacies|herds|villages|communities|classes|pens|cases|events|patients-years|beds|groups|arms|sites|centres|centers|hospitals|clinics|schools|countries|items|questions|studies|trials|points|visits|doses|samples|records|articles|the|for|per|into|cent)$",
+    r"(?:days|weeks|months|years|hours|minutes|seconds|times|units|others|homes|practices|pharmacies|herds|villages|communities|classes|pens|cases|events|patients-years|beds|groups|arms|sites|centres|centers|hospitals|clinics|schools|countries|items|questions|studies|trials|points|visits|doses|samples|records|articles|the|for|per|into|cent|females|males|boys|girls|sessions|modules|meetings|lessons|questionnaires|interviews|contacts|measurements|copies|packs|tablets|capsules|injections|cycles|courses)$",
     re.I,
 )
 
@@ -64,12 +67,12 @@ def _long_form(short: str, before: str) -> str:
 
 
 def written_out(text: str) -> str:
-    """A text with "a.s.l." as one word.
+    """A text with "a.s.l." as one word, and ratios by name.
 
-    >>> written_out("at 480 m a.s.l.")
-    'at 480 m asl.'
+    >>> written_out("at 480 m a.s.l., adjusted OR 1.92")
+    'at 480 m asl, adjusted odds ratio 1.92'
     """
-    return _ABOVE_SEA.sub("asl", text)
+    return _RATIO.sub(lambda found: _RATIOS[found[0][-2:]], _ABOVE_SEA.sub("asl", text))
 
 
 def who_took_part(texts: Iterable[str]) -> frozenset[str]:
@@ -84,6 +87,6 @@ def who_took_part(texts: Iterable[str]) -> frozenset[str]:
             joined = _THEN_JOINED.match(text, number.end)
             if found := joined or _COUNTED.match(text, number.end):
                 who = found["who"].lower().split()[-1]
-                if not _NOBODY.search(who) and who.endswith(_PLURAL):
+                if not _NOBODY.search(who) and of_unit(who)[0] not in DIMENSIONS and who.endswith(_PLURAL):
                     told[who] += 3 if joined or _JOINED_BEFORE.search(text[: number.begin]) else 1
     return frozenset(word for word, _ in told.most_common(2))

@@ -16,7 +16,7 @@ _COPULA = re.compile(
     re.I,
 )
 _PREPOSITION = re.compile(
-    r"\b(?P<how>by means of|by|using|with|via|through|according to|from|based on)\s+|\b(?P<where>in|at|across|within|near|on|throughout)\s+(?=(?:the\s+)?(?:[A-ZÀ-Þ]|\w+\s+(?:hospitals?|clinics?|schools?|centres?|centers?|sites?|farms?|apiaries|universit)))|\b(?P<to>of|to|for|as|against|than|received|given|called|named)\s+",
+    r"\b(?P<how>by means of|by|using|with|via|through|according to|from|based on)\s+|\b(?P<where>in|at|across|within|near|on|throughout)\s+(?=(?:the\s+)?(?:[A-ZÀ-Þ]|(?:an?\s+)?(?:[\w-]+\s+){1,3}(?:hospitals?|clinics?|schools?|centres?|centers?|sites?|farms?|apiaries|universit|wards?|departments?|homes?|practices?|units?|prisons?|laborator)))|\b(?P<to>of|to|for|as|against|than|received|given|called|named)\s+",
     re.I,
 )
 _CLAUSE = re.compile(
@@ -26,6 +26,21 @@ _CUT = re.compile(r"\s*[,;(\[]|\.(?:\s|$)")
 _NARROW = re.compile(
     r"\s+(?:in|at|on|by|from|for|with|after|before|during|to|using|via|as|over|until|and|was|were|is|are|had|has)\s+|,\s+|\s*[(\[;.]"
 )
+_HALFWAY = re.compile(
+    r"\s+(?:in|at|on|by|from|with|after|before|during|using|via|until|was|were|is|are|had|has)\s+|\s*[(\[;.]|,\s+(?!and\b|[A-ZÀ-Þ])"
+)
+_APPOSED = re.compile(
+    r"(?:^|[,;(]\s*|\b(?:and|with|by|for|of|to|in|the|an?|was|were|is|one)\s+)(?P<what>(?:[\w'’-]+\s+){0,4}?[\w'’-]+)\s+\((?P<inside>[^()]{2,80})\)"
+)
+"""What stands before a bracket, and within it: polymerase chain reaction (reference standard)."""
+_COUNTED_OFF = re.compile(
+    r"\b(?:\d+|two|three|four|five|six|seven|eight|nine|ten|eleven|twelve|several)\s+(?P<what>(?:[a-z-]+\s+){0,3}?[a-z]{3,}s)(?=\s+(?:in|across|of|around|near|throughout|from|were|was)\b|[,.;])",
+    re.I,
+)
+_AND_LIST = re.compile(
+    r"\b(?:for|of|by|with|to|were|was|included|are|on)\s+(?P<list>(?:[a-z][\w'’-]*(?:\s+[\w'’-]+){0,3},\s+)*[a-z][\w'’-]*(?:\s+[\w'’-]+){0,3}?,?\s+and\s+[a-z][\w'’-]*(?:\s+(?!(?:in|by|using|with|at|from|on|were|was|had|is|are|to)\b)[\w'’-]+){0,3})"
+)
+_INSIDE = re.compile(r"\s*[,;)]")
 _PROPER = re.compile(
     r"(?:[A-ZÀ-Þ][\w’'.&-]*|\d{4,})(?:\s+(?:(?:of|for|the|and|de|du|van|von|on|in|&)\s+)*[A-ZÀ-Þ][\w’'&-]*)*(?:\s+v?\d+(?:\.\d+)+)?"
 )
@@ -33,7 +48,7 @@ _CALENDAR = re.compile(
     r"(?:One|Two|Three|Four|Five|Six|Seven|Eight|Nine|Ten|Eleven|Twelve|All|Both|Most|Some|Several|Between|We|In|At|From|This|These|Those|There|After|During|Before|January|February|March|April|May|June|July|August|September|October|November|December|Monday|Tuesday|Wednesday|Thursday|Friday|Saturday|Sunday|and|to|\d+)"
 )
 _NO_ANSWER = re.compile(
-    r"^(?:not\s+|also\s+|all\s+)?(?:\w+ly\s+)?\w+(?:ed|en|wn|ne|ught)(?:\s+(?:by|under|with|in|at|from|as|for|on|to|over|between|during)\b.*)?$",
+    r"^(?:no\s+(?:role|part|influence|involvement)\b.*|(?:not\s+|also\s+|all\s+)?(?:\w+ly\s+)?(?:\w+(?:ed|en|wn|ne|ught)|told|said|made|left|kept|held)(?:\s+(?:by|under|with|in|at|from|as|for|on|to|into|over|between|during|which|what|who|how)\b.*)?)$",
     re.I,
 )
 _LIST = re.compile(
@@ -53,18 +68,30 @@ _MEASURE = re.compile(
 _FORMS = (
     (
         re.compile(r"\b(?:software|program(?:me)?|package)\b", re.I),
-        re.compile(r"\b[A-Z][\w+-]*(?:\s+[A-Z][\w+-]*)*,?\s+(?:v\.?|ver\.?|version|release)\s*\d+(?:\.\d+)*"),
+        re.compile(
+            r"\b[A-Z][\w+-]*(?:\s+[A-Z][\w+-]*)*,?\s+(?:v\.?|ver\.?|version|release)\s*\d+(?:\.\d+)*|(?<=\bin )[A-Z][A-Za-z+-]*\s\d{1,2}(?:\.\d+)*\b|(?<=\b(?:with|sing) )[A-Z][A-Za-z+-]*\s\d{1,2}(?:\.\d+)*\b"
+        ),
     ),
     (
         re.compile(r"\b(?:acronym|short name|name of the (?:study|trial))\b", re.I),
-        re.compile(r"\b[A-Z][A-Z0-9]+(?:-[A-Z0-9]+)*(?=\s+(?:study|trial|investigators|protocol)\b)"),
+        re.compile(r"\b[A-Z][A-Z0-9]+(?:-[A-Z0-9]+)*(?=\s+(?:[\w-]+\s+){0,2}(?:study|trial|investigators|protocol)\b)"),
     ),
     (
+        re.compile(r"\b(?:frequen\w+|how often|interval|schedule)\b", re.I),
         re.compile(
             r"\b(?:every\s+(?:\w+\s+)?(?:days?|weeks?|months?|hours?|years?|visit|session)|(?:once|twice|thrice|(?:one|two|three|four|five|six|\d+)\s+times)\s+(?:(?:a|per|each|every)\s+)?(?:days?|weeks?|months?|years?|daily|weekly|monthly)|(?:twice\s+)?(?:daily|weekly|monthly|yearly))\b",
             re.I,
         ),
-        re.compile(r"\b(?:frequen\w+|how often|interval|schedule)\b", re.I),
+    ),
+    (
+        re.compile(r"\bsoils?\b", re.I),
+        re.compile(
+            r"\b(?:[A-Z][a-z]+\s+)?[A-Z][a-z]+sols?\b|\b(?:(?:sandy|silty|loamy|clayey|clay|silt|sand|calcareous|acid|peaty|heavy|light|deep|shallow)\s+){1,3}(?:loams?|clays?|sands?|soils?|silts?|peat)\b"
+        ),
+    ),
+    (
+        re.compile(r"\b(?:season|term|semester)\b", re.I),
+        re.compile(r"\b(?:spring|summer|autumn|fall|winter)(?:\s+(?:term|semester))?(?:\s+of)?\s+\d{4}(?:\s?[-–/]\s?\d{2,4})?", re.I),
     ),
     (
         re.compile(r"\b(?:species|organism|scientific name|latin name|taxon|pathogen|strain|bacteri\w+|insect|parasite)\b", re.I),
@@ -75,10 +102,12 @@ _FORMS = (
     (re.compile(r"\bratio\b", re.I), re.compile(r"(?<![\d:])\d{1,2}\s?:\s?\d{1,2}(?:\s?:\s?\d{1,2})*(?![\d:])")),
 )
 """What an item may ask for by name, and the form in which it is written."""
+_ID_OF = re.compile(r"[A-Z0-9]*\d[\w-]*\s+(?:of|from|by)\s+(?:the\s+)?")
 _ARTICLE = re.compile(r"(?:The|A|An|Our|In|At|From)\s+(?=[A-Z])")
+_LIKE_AN_ID = re.compile(r"(?:[A-Z]{1,6}\s)?[A-Z0-9][\w./+-]*\d[\w./+-]*")
 _SAID_NUMBER = re.compile(r"\b(?:no\.?|number|nr\.?|ref\.?|reference|grant|id)\s*[:#]?\s*(?P<id>[A-Z0-9][\w./-]*\d[\w./-]*)", re.I)
 _NO_NAME = re.compile(r"(?:SD|SE|SEM|CI|IQR|OR|RR|HR|ANOVA|M|N|Table|Figure|Fig)\b\.?")
-_BEFORE_IT = frozenset(["is", "is short", "labelled", "labelled short", "to", "where", "how", "own", "id"])
+_BEFORE_IT = frozenset(["inside", "is", "is short", "labelled", "labelled short", "to", "where", "how", "own", "id"])
 """Pieces behind what they are: the words of the item stand before them; of a subject they stand after it."""
 _NAMED_BEHIND = re.compile(
     r"\b(?P<word>[A-Za-z]{3,}|cv)\.?(?:\s*[:=,]\s*|\s+(?:called |named )?)[“\"']?(?P<name>(?:[A-ZÀ-Þ][\w-]*|\d+(?:\.\d+)+)(?:[ -](?:[A-ZÀ-Þ][\w-]*|\d[\w.-]*))*)"
@@ -90,6 +119,11 @@ _ID = re.compile(
 )
 _WHERE = re.compile(
     r"\b(?:where|country|countries|location|place|region|city|cities|setting|site|sites|town|district|area|province|state|hospitals?|clinics?|universit(?:y|ies)|institut(?:ion|e)s?|farms?|stations?|laborator(?:y|ies)|cent(?:re|er)s?|facility|schools?|apiar(?:y|ies))\b",
+    re.I,
+)
+_SETTING = re.compile(r"\bsetting\b|\bwhere\b[^.]{0,30}\b(?:treated|recruited|cared)", re.I)
+_INSTITUTION = re.compile(
+    r"\b(?:hospitals?|clinics?|wards?|schools?|kindergartens?|nurser(?:y|ies)|homes?|practices?|(?:primary|secondary|tertiary|intensive|outpatient|inpatient|ambulatory|residential|community) care|departments?|communit(?:y|ies)|laborator(?:y|ies)|farms?|universit(?:y|ies)|centres?|centers?|units?|prisons?|pharmac(?:y|ies)|workplaces?|greenhouses?|fields?|orchards?|forests?)\b",
     re.I,
 )
 _COUNTRY = re.compile(r"\b(?:country|countries|nation)\b", re.I)
@@ -107,6 +141,7 @@ _WHICH_ID = re.compile(r"\b(?:regist\w+|identifier|id|grant|protocol number|acce
 def texts(asking: Asking, item: Asked) -> Iterator[Candidate]:
     """What may be the words that an item asks for: what follows its own words in a sentence, a name, an identifier; and the whole sentence."""
     wanted, of_country = _wanted(item), bool(_COUNTRY.search(f"{item.name} {item.instructions}"))
+    setting = bool(_SETTING.search(f"{item.name} {item.instructions}"))
     own_stems, asked = set(stems_of(item.name)), f"{item.name} {item.instructions}"
     for k, sentence in enumerate(asking.passages.sentences):
         signs = of_sentence(asking, item, k)
@@ -124,12 +159,17 @@ def texts(asking: Asking, item: Asked) -> Iterator[Candidate]:
         seen: set[str] = set()
         for begin, end, sort in spans:
             value = _trimmed(text[begin:end])
+            if (said := _SORT_OF.match(value)) and stem_of_word(said[1]) in own_stems:
+                value = value[said.end() :]  # the regions of Ostrel and Vastmark
+            if wanted == "who":
+                value = _NUMBER_BEHIND.sub("", value)
             if (
                 not 2 <= len(value) <= 240
                 or value.lower() in seen
                 or not re.search(r"\w", value)
                 or (sort != "all" and not value[0].isupper() and _NO_ANSWER.match(value))
                 or (wanted != "id" and sort not in ("own", "figure") and _is_no_name(value))
+                or (wanted == "id" and (sort == "figure" or (sort in ("inside", "apposed") and not _LIKE_AN_ID.fullmatch(value))))
             ):
                 continue
             seen.add(value.lower())
@@ -137,6 +177,12 @@ def texts(asking: Asking, item: Asked) -> Iterator[Candidate]:
                 continue
             told = _told(asking, item, sentence.text, (begin, end, sort), value)
             signs_of_it = {**signs, **told, "headed": headed, f"{wanted}: {sort}": 1.0, f"{wanted}: proper": _is_proper(value, begin)}
+            if setting:
+                signs_of_it["setting"] = float(
+                    sort not in ("all", "labelled") and bool(_INSTITUTION.search(value)) and len(value.split()) <= 7
+                )
+            if wanted == "who" and _ONE_BEFORE.search(text[:begin]):
+                signs_of_it["of several"] = 1.0  # where somebody named sits
             if wanted == "where":
                 signs_of_it["a place"] = float(sort != "all" and bool(_PLACE.search(value)) and _is_proper(value, begin))
                 signs_of_it |= {
@@ -170,7 +216,7 @@ def _told(asking: Asking, item: Asked, text: str, span: tuple[int, int, str], va
     labelled = _covered_by(asking, item, text[: label.end()]) if label else 0.0
     return {
         "near": nearness(asking, item, text, begin, end), "repeats": _covered_by(asking, item, value), "said before": before, "said after": after,
-        "said where it stands": after if sort == "subject" else before if sort in _BEFORE_IT else 0.0, "long": min(2.0, len(value.split()) / 12),
+        "said where it stands": after if sort in ("subject", "apposed") else before if sort in _BEFORE_IT else 0.0, "long": min(2.0, len(value.split()) / 12),
         "empty": float(not own - wanted - _SAYS_NOTHING), "labelled": labelled if sort.startswith("labelled") else 0.0, "within labelled": 0.0 if sort.startswith("labelled") else labelled,
         "named so": float(sort != "all" and bool(_PROPER.fullmatch(value)) and bool(own & wanted) and len(value.split()) > 1),
         "of several": float(_is_of_several(text, begin, end)),
@@ -181,14 +227,18 @@ _IN_A_LIST, _AFTER_A_LIST = (
     re.compile(r"(?:,\s+[A-ZÀ-Þ][\w’'-]+(?:\s+[A-ZÀ-Þ][\w’'-]+)*)*,?\s+(?:and|&)\s+(?:the\s+|from\s+)?(?:city of\s+)?[A-ZÀ-Þ]"),
     re.compile(r"\b[A-ZÀ-Þ][\w’'-]+,?\s+(?:and|&)\s+(?:the\s+|from\s+)?$"),
 )
-_ONE_BEFORE = re.compile(r"\b[A-ZÀ-Þ][\w’'-]+,\s+$")
+_ONE_BEFORE = re.compile(r"\b[A-ZÀ-Þ][\w’'-]+\.?,\s+$")
 
 
 def _is_of_several(text: str, begin: int, end: int) -> bool:
     """Whether a name is only a part of names that are counted up."""
     value = text[begin:end].strip()
-    if not _PROPER.fullmatch(value):
+    if ", " in value and any(match.end() == len(value) for match in _LIST.finditer(value)):
         return False
+    named = next((match for match in _PROPER.finditer(value) if match.end() == len(value)), None)
+    if named is None:
+        return False
+    value, begin = named[0], begin + text[begin:end].index(value) + named.start()
     if " and " in value:
         return bool(_ONE_BEFORE.search(text[:begin]))
     return bool(_IN_A_LIST.match(text, end) or _AFTER_A_LIST.search(text[:begin]))
@@ -258,6 +308,13 @@ def _pieces(text: str) -> Iterator[tuple[int, int, str]]:
     for match in _COPULA.finditer(text):
         yield match.end(), _until(text, match.end(), _CLAUSE), "is"
         yield match.end(), _until(text, match.end(), _NARROW), "is short"
+    for match in _COUNTED_OFF.finditer(text):
+        yield match.start("what"), match.end("what"), "counted"
+    for match in _AND_LIST.finditer(text):
+        yield match.start("list"), match.end("list"), "list of words"
+    for match in _APPOSED.finditer(text):
+        yield match.start("what"), match.end("what"), "apposed"
+        yield match.start("inside"), _until(text, match.start("inside"), _INSIDE), "inside"
     for match in _PREPOSITION.finditer(text):
         sort = "how" if match["how"] else "where" if match["where"] else "to"
         narrow = _until(text, match.end(), _NARROW)
@@ -265,11 +322,14 @@ def _pieces(text: str) -> Iterator[tuple[int, int, str]]:
             sort = "where"
         yield match.end(), _until(text, match.end(), _CLAUSE), sort
         yield match.end(), narrow, sort
+        yield match.end(), _until(text, match.end(), _HALFWAY), sort
     for match in _LIST.finditer(text):
         yield match.start(), match.end(), "list"
     for match in _PROPER.finditer(text):
         article = _ARTICLE.match(match[0])
         begin = match.start() + (article.end() if article else 0)
+        if behind := _ID_OF.match(match[0]):
+            yield match.start() + behind.end(), match.end(), "name"
         if " " in match[0] and _PLACE.search(match[0]):
             yield begin, match.end(), "place"
         if (match.start() > 0 or " " in match[0]) and not all(_CALENDAR.fullmatch(word) for word in re.findall(r"\w+", match[0])):
@@ -283,6 +343,10 @@ def _pieces(text: str) -> Iterator[tuple[int, int, str]]:
 def _until(text: str, begin: int, pattern: re.Pattern[str]) -> int:
     found = pattern.search(text, begin)
     return found.start() if found else len(text)
+
+
+_SORT_OF = re.compile(r"([a-z]+)\s+of\s+(?:the\s+)?(?=[A-ZÀ-Þ])")
+_NUMBER_BEHIND = re.compile(r"\s*[(\[][^()]*\d[^()]*[)\]]$")
 
 
 def _trimmed(text: str) -> str:

@@ -24,7 +24,7 @@ FAMILY = {
     "counts": "arms", "mean_sd": "arms", "median_range": "arms", "number": "number", "quantity": "number", "date": "date",
     "choice": "choice", "choices": "choice", "yesno": "yesno", "text": "text",
 }  # fmt: skip
-_FLOOR = 0.03
+_FLOOR = 0.02
 """No further proposal is made below this chance."""
 
 

@@ -39,8 +39,19 @@ _AFFIRMS = {
     ),
 }
 _AFFIRMS |= dict.fromkeys(
+    ("conflict", "compet"),
+    re.compile(r"\b(?:shareholders?|holds? shares|stock options|employ(?:ed|ees?)|(?:received|receives) (?:\w+ ){0,2}(?:fees|royalties|honoraria|grants)|is president|consult(?:ant|ed|s) (?:for|to)|advisory board|paid (?:lectures|speaker))\b", re.I),
+)  # fmt: skip
+_AFFIRMS |= dict.fromkeys(
+    ("intention", "itt"),
+    re.compile(r"\ball (?:\w+ ){0,2}(?:randomi[sz]ed|participants|patients|subjects|people|children|women|animals)\b[^.;]{0,40}\banaly[sz]ed\b|\banaly[sz]ed (?:as|according to|in the groups?) (?:they were |to which they (?:were|had been) )?(?:randomi[sz]|assign|allocat)", re.I),
+)  # fmt: skip
+_AFFIRMS |= dict.fromkeys(
     _KEPT_FROM_KNOWING,
-    re.compile(r"\b(?:(?:not|never) (?:know|told|aware|learn|informed)|unaware|without know\w+|ignorant of|kept the code)\b", re.I),
+    re.compile(
+        r"\b(?:(?:no|without) (?:any )?(?:knowledge|information)|no access to|(?:not|never) (?:know|told|aware|learn|informed)|unaware|without know\w+|ignorant of|kept the code)\b",
+        re.I,
+    ),
 )
 _NO_CONFLICT = re.compile(
     r"\b(?:no|nothing|none|not|without)\b[^.;]{0,40}?\b(?:conflicts?|competing|interests?|disclos\w+|declare)\b|\b(?:conflicts?|interests?)\b[^.;]{0,20}?\bnone\b|\bnothing to (?:declare|disclose)\b",
