@@ -130,8 +130,8 @@ def fit(n: int, halves: tuple[int, ...] = (0, 1), without: int | None = None) ->
             print(family, len(mine), "items", len(rows), "candidates", f"{y.mean():.3f} right")
 
 
-FOR = "claimed|setting|what: own|exact|what: own|where: own|statistic|agent|labelled|country|name|near|key|label|instructions|sense|pattern|arm|same time|unit|sum|in all|counted|places|right end|said where it stands|a place|sole unit|deed|named before|largest|exactly|named so|said|covered|fits|again|whole|name and near|name squared|arm and near|plainly|headed|baseline|only|of all|several|affirmed|implied unit|said before|said after|id: id|where: proper|who: proper"
-AGAINST = "apiece|front|of several|no country|within labelled|below deed|total of others|allotted|other statistic|limit|gone|other agent|below country|below counted|odd|contrary|other time|below name|below near|other unit|percent|year|sd|money or time|part|no count|counting|wrong end|negated|rivals|spread|unsaid|fits not|repeats|long|single|far|no words|empty|unknown unit|compound|no implied unit"
+FOR = "per asked|claimed|setting|what: own|exact|what: own|where: own|statistic|agent|labelled|country|name|near|key|label|instructions|sense|pattern|arm|same time|unit|sum|in all|counted|places|right end|said where it stands|a place|sole unit|deed|named before|largest|exactly|named so|said|covered|fits|again|whole|name and near|name squared|arm and near|plainly|headed|baseline|only|of all|several|affirmed|implied unit|said before|said after|id: id|where: proper|who: proper"
+AGAINST = "unheard|apiece|front|of several|no country|within labelled|below deed|total of others|allotted|other statistic|limit|gone|other agent|below country|below counted|odd|contrary|other time|below name|below near|other unit|percent|year|sd|money or time|part|no count|counting|wrong end|negated|rivals|spread|unsaid|fits not|repeats|long|single|far|no words|empty|unknown unit|compound|no implied unit"
 
 SURELY = ("others", "cites")
 """What always counts against a value, also in a family whose reports hold too few of it to learn so."""

@@ -84,7 +84,7 @@ def _several(text: str, found: list[Number]) -> Iterator[Amount]:
             continue
         if a.whole and b.whole and _OF.match(between) and a.value <= b.value:
             yield Amount("of", a.begin, b.end, (a, b))
-            yield from (Amount("of", one.begin, one.end, (one, b), 0.8) for one in _listed_before(text, found, k) if one.value <= b.value)
+            yield from (Amount("of", one.begin, one.end, (one, b), 0.99) for one in _listed_before(text, found, k) if one.value <= b.value)
         if a.whole and b.whole and a.value <= b.value and _NOUN_OF.match(between) and not _UNIT_OF_TIME.match(text, b.end):
             yield Amount("of", a.begin, b.end, (a, b), 0.75)
         if a.whole and b.whole and 0 < b.value <= a.value and _TOTAL_FIRST.search(text[: a.begin]) and _EVENTS_AFTER.match(between):

@@ -7,6 +7,7 @@ from collections import Counter
 from collections.abc import Iterator, Sequence
 from typing import NamedTuple
 
+from kettlesort.core.charting.items import COUNTED
 from kettlesort.core.charting.proposals.items import Arm
 from kettlesort.core.charting.proposals.speaks import stem_of_word, stems_of
 from kettlesort.core.text.words import stem_of, words_of
@@ -66,6 +67,7 @@ _ALSO_IN_TEXT = frozenset(
 )
 _DENIES = re.compile(r"\s*(?:no|without|not)\b", re.I)
 _WORD = re.compile(r"[^\W_]+(?:['’][^\W_]+)?")
+_GROUP_BEHIND = re.compile(rf"\s+(?:groups?|arms?|{COUNTED})\b", re.I)
 _SHORT = re.compile(
     r"\(\s*(?:the\s+)?[“\"']?([A-Z][A-Za-z0-9+-]{0,9}|[a-z]+(?:\s[a-z]+)?)[”\"']?(?:\s+(?:group|arm))?\s*(?:[,;:]\s*n\s*=\s*\d+)?\s*\)"
 )
@@ -140,7 +142,7 @@ class Mention(NamedTuple):
 
 
 class Arms:
-    """The arms of an item, and what this report calls them. Words of the item itself name no arm, but in an arm's whole name."""
+    """The arms of an item, and what this report calls them. Words of the item itself, and those for all who take part, name no arm, but in an arm's whole name."""
 
     def __init__(self, arms: Sequence[Arm], texts: Sequence[str], item: frozenset[str] = frozenset()) -> None:
         self.arms = arms
@@ -251,9 +253,9 @@ class Arms:
             found: tuple[int, float] | None = None
             end = word.end()
             for sequence, k in self._sequences:
-                if tuple(stems[at : at + len(sequence)]) == sequence:
-                    found, until = (k, 1.0), at + len(sequence)
-                    end = words[until - 1].end()
+                if stem == sequence[0] and (last := _runs_to(sequence, stems, at)) is not None:
+                    found, until = (k, 1.0), last + 1
+                    end = words[last].end()
                     break
             if found is None:
                 for k, own in enumerate(self._own):
@@ -265,7 +267,8 @@ class Arms:
                 options = [
                     (sure, k)
                     for k, alias in enumerate(self._aliases)
-                    if (sure := alias.get(stem, 0.0)) and (label or sure > 0.6 or stem in _ALSO_IN_TEXT)
+                    if (sure := alias.get(stem, 0.0))
+                    and (label or sure > 0.6 or stem in _ALSO_IN_TEXT or _GROUP_BEHIND.match(text, word.end()))
                 ]
                 if options:
                     found = (max(options)[1], max(options)[0])
@@ -310,7 +313,10 @@ class Arms:
 
     def assign(self, labels: Sequence[str]) -> dict[int, tuple[int, float]]:
         """Which of some labels (of columns, of rows) stands for which arm: label → arm and how surely. What is left goes to the arm that is left."""
-        found = {k: arm for k, label in enumerate(labels) if (arm := self.one_of(label))}
+        found = {k: arm for k, label in enumerate(labels) if not _NO_GROUP_AT_END.search(label) and (arm := self.one_of(label))}
+        for k, label in enumerate(labels):
+            if k not in found and k - 1 in found and _STATISTIC.fullmatch(label.strip()):
+                found[k] = found[k - 1]
         taken = {arm for arm, _ in found.values()}
         free = [k for k in range(len(self.arms)) if k not in taken]
         left = [k for k, label in enumerate(labels) if k not in found and _is_group(label)]
@@ -320,10 +326,23 @@ class Arms:
         return found
 
 
+def _runs_to(sequence: Sequence[str], stems: Sequence[str], at: int) -> int | None:
+    """Where the last of some stems stands that follow each other from a place on, with at most one common word between two; None where they do not."""
+    for wanted in sequence[1:]:
+        at += 1 if at + 1 < len(stems) and stems[at + 1] else 2
+        if at >= len(stems) or stems[at] != wanted:
+            return None
+    return at
+
+
 _NO_GROUP = re.compile(
     r"\b(?:p|p[- ]values?|difference|ratio|ci|95|total|all|overall|mean difference|effect|unit|test|estimate|outcome|variable|characteristic|statistic)\b",
     re.I,
 )
+
+
+_NO_GROUP_AT_END = re.compile(r"(?:\bp(?:[- ]?values?)?|\bdifference|\bratio|\bci)\W*$", re.I)
+_STATISTIC = re.compile(r"\(?(?:sd|s\.d\.|se|sem|n|no\.?|%|range|iqr|min\w*|max\w*|total|mean|median|95\s?% ?ci)\)?", re.I)
 
 
 def _is_group(label: str) -> bool:

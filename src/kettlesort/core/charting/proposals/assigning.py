@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import re
+from collections import Counter
 from collections.abc import Sequence
 from itertools import pairwise
 
@@ -111,10 +112,14 @@ def said_before(asking: Asking, arms: Arms, k: int) -> list[Mention]:
 
 
 def in_order(asking: Asking, arms: Arms) -> list[Mention]:
-    """The arms in the order in which every sentence that names them all does so; none where they do not agree."""
+    """The arms in the order in which the sentences that name them all do so, nearly all of them; none where they do not agree."""
     if arms.order is None:
         found = [first for sentence in asking.passages.sentences if (first := _all_named(arms, sentence.text, 0.6))]
-        arms.order = found[-1] if len({tuple(m.arm for m in first) for first in found}) == 1 else []
+        often = Counter(tuple(m.arm for m in first) for first in found)
+        most, times = next(iter(often.most_common(1)), ((), 0))
+        arms.order = (
+            next(first for first in reversed(found) if tuple(m.arm for m in first) == most) if times > 0.75 * len(found) > 0 else []
+        )
     return list(arms.order)
 
 
@@ -173,3 +178,9 @@ def sets_against(text: str, some: Sequence[Amount], size: int) -> list[list[Amou
         return []
     sets = [list(some[k : k + size]) for k in range(0, len(some), size)]
     return sets if all(set_against(text, one) for one in sets) else []
+
+
+def clauses(text: str) -> list[tuple[int, int]]:
+    """From where to where the parts of a sentence stand that semicolons outside brackets set apart."""
+    ends = [match.end() for match in re.finditer(r";\s", text) if text.count("(", 0, match.start()) == text.count(")", 0, match.start())]
+    return list(pairwise([0, *ends, len(text)]))

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import re
 from collections.abc import Iterator, Sequence
-from itertools import groupby, pairwise
+from itertools import groupby
 from typing import Any
 
 from kettlesort.core.charting.items import COUNTED
@@ -15,6 +15,7 @@ from kettlesort.core.charting.proposals.assigning import (
     VERSUS,
     apart,
     assigned,
+    clauses,
     first_of_each,
     in_order,
     is_part,
@@ -28,7 +29,7 @@ from kettlesort.core.charting.proposals.candidates import Asking, Candidate, amo
 from kettlesort.core.charting.proposals.items import Asked
 from kettlesort.core.charting.proposals.numbers import Number, numbers, plain
 from kettlesort.core.charting.proposals.passages import CellAt, Quote, of_sentences, of_words
-from kettlesort.core.charting.proposals.sizes import Size, sizes_of
+from kettlesort.core.charting.proposals.sizes import Size, size_above, sizes_of
 from kettlesort.core.charting.proposals.speaks import BASELINE, stems_of, times_of
 from kettlesort.core.fulltext.article import normal
 from kettlesort.core.fulltext.tables import Cell, Table
@@ -63,11 +64,15 @@ def by_arm(asking: Asking, item: Asked) -> Iterator[Candidate]:
     """What may be the values of an item that has arms; of one without arms, for the study as a whole."""
     heads = [normal(cell.text) for table in asking.passages.article.tables for cell in table.head]
     labels = [normal(line.cells[0].text) for table in asking.passages.article.tables for line in table.lines]
-    arms = Arms(item.arms, [*(sentence.text for sentence in asking.passages.sentences), *heads, *labels], frozenset(stems_of(item.name)))
+    arms = Arms(
+        item.arms,
+        [*(sentence.text for sentence in asking.passages.sentences), *heads, *labels],
+        asking.speech.people_told | frozenset(stems_of(item.name)),
+    )
     sizes = sizes_of(asking, arms) if item.arms else []
     for k in range(len(asking.passages.sentences)):
         yield from _from_sentence(asking, item, arms, sizes, k)
-    yield from _from_tables(asking, item, arms)
+    yield from _from_tables(asking, item, arms, sizes)
 
 
 def _from_sentence(asking: Asking, item: Asked, arms: Arms, sizes: Sequence[Size], k: int) -> Iterator[Candidate]:
@@ -76,20 +81,14 @@ def _from_sentence(asking: Asking, item: Asked, arms: Arms, sizes: Sequence[Size
     if signs["contrary"] or (signs["name"] < 0.1 and signs["sense"] < 0.05 and signs["instructions"] < 0.4):
         return
     named = with_the_other(arms, text) if item.arms else []
-    clauses = _clauses(text)
-    for begin, end in clauses:
+    parts = clauses(text)
+    for begin, end in parts:
         every = [amount for amount in amounts_of(asking, k) if begin <= amount.begin < end]
         mentions = [mention for mention in named if begin <= mention.begin < end]
-        of_clause = {**signs, **of_time(item, text[begin:end])} if len(clauses) > 1 and times_of(text[begin:end]) else signs
+        of_clause = {**signs, **of_time(item, text[begin:end])} if len(parts) > 1 and times_of(text[begin:end]) else signs
         for sort in _SORTS[item.kind]:
             for amount, arm, sure, near in _by_arm(asking, item, arms, k, sort, every, mentions, first_of_each(named, begin)):
                 yield from _candidate(asking, item, k, amount, arm, sure, sizes, of_clause, near)
-
-
-def _clauses(text: str) -> list[tuple[int, int]]:
-    """From where to where the parts of a sentence stand that semicolons outside brackets set apart."""
-    ends = [match.end() for match in re.finditer(r";\s", text) if text.count("(", 0, match.start()) == text.count(")", 0, match.start())]
-    return list(pairwise([0, *ends, len(text)]))
 
 
 def _by_arm(
@@ -262,19 +261,19 @@ def _value(item: Asked, amount: Amount, size: Number | None) -> dict[str, Any]:
             return {"median": said[0], "low": said[1], "high": said[2], "n": n}
 
 
-def _from_tables(asking: Asking, item: Asked, arms: Arms) -> Iterator[Candidate]:
+def _from_tables(asking: Asking, item: Asked, arms: Arms, sizes: Sequence[Size]) -> Iterator[Candidate]:
     every = asking.passages.cells
     for table, group in groupby(range(len(every)), key=lambda k: id(every[k].table)):
         del table
         cells = list(group)
-        yield from _OneTable(asking, item, arms, cells).candidates()
+        yield from _OneTable(asking, item, arms, sizes, cells).candidates()
 
 
 class _OneTable:
     """The cells of one table, with the arm of each."""
 
-    def __init__(self, asking: Asking, item: Asked, arms: Arms, cells: Sequence[int]) -> None:
-        self._asking, self._item = asking, item
+    def __init__(self, asking: Asking, item: Asked, arms: Arms, sizes: Sequence[Size], cells: Sequence[int]) -> None:
+        self._asking, self._item, self._sizes = asking, item, sizes
         self._at = {(asking.passages.cells[k].row, asking.passages.cells[k].column): k for k in cells}
         self._table: Table = asking.passages.cells[cells[0]].table
         heads = [cell.text for cell in self._table.head]
@@ -317,6 +316,8 @@ class _OneTable:
                 continue
             quote = of_words(self._asking.passages, self._table.page, cell.words(*further, *more))
             if quote is None and more:
+                if self._item.kind == "counts":
+                    continue
                 quote, size = of_words(self._asking.passages, self._table.page, cell.words(*further)), None
             if quote:
                 yield Candidate(
@@ -436,7 +437,15 @@ class _OneTable:
             if row != cell.row and not self._rows and _SIZE_LABEL.match(line.cells[0].text.strip(" ,:")) and line.cells[cell.column].words:
                 places.append((f"n = {line.cells[cell.column].text}", [line.cells[cell.column]]))
         for text, further in places:
-            for size in amounts(text, commas):
-                if size.sort == "size" and size.numbers[0].value > 0 and _fits(self._item, amount, size.numbers[0]):
-                    return size.numbers[0], further
+            if (number := size_above(text, commas)) and _fits(self._item, amount, number):
+                return number, further
+        return self._said_in_text(arm, amount)
+
+    def _said_in_text(self, arm: int, amount: Amount) -> tuple[Number | None, list[Cell]]:
+        """The n of an arm as a sentence of the same page says it: one that is sure, or that the per cent confirms."""
+        for size in self._sizes:
+            if size.arm == arm and size.sentence is not None and (amount.sort == "share" or (size.surely and size.rank == 0)):
+                sentence = self._asking.passages.sentences[size.sentence]
+                if sentence.words and set(sentence.pages) == {self._table.page} and _fits(self._item, amount, size.number):
+                    return size.number, [Cell(tuple(sentence.words))]
         return None, []

@@ -176,7 +176,7 @@ def _value_of(words: Sequence[str]) -> float:
 
 
 _ONE = re.compile(
-    rf"(?:,?\s+and|,)\s+(?:\d|(?:{_WORD})\b)|[\s-]+(?:of|\(|with|on|in\s+the|receiving|given|after|among|under|(?:day|week|month|year|hour|minute)\b|(?:[a-z-]+\s+){{1,3}}?(?:died|had|was|in|occurred|happened|developed|withdrew|needed|required|refused|dropped)\b)",
+    rf"(?:,?\s+and|,)\s+(?:\d|(?:{_WORD})\b)|[\s-]+(?:of|\(|with|on|in\s+the|receiving|given|after|among|under|(?:day|week|month|year|hour|minute)\b|[a-z-]+\s+(?:against|versus|vs?\.?|compared)\b|(?:[a-z-]+\s+){{1,3}}?(?:died|had|was|in|occurred|happened|developed|withdrew|needed|required|refused|dropped)\b)",
     re.I,
 )
 """What stands behind a one that counts."""

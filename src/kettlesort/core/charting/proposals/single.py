@@ -52,7 +52,10 @@ _GONE = re.compile(
     r"^[^.;]{0,60}?\b(?:lost|drop(?:ped)? ?-?out|dropped|withdr\w+|excluded|discontinued|died|missing|refused|declined|screened|assessed for eligibility|invited|approached|contacted|eligible|did not|failed|missed|stopped|left (?:early|the))\b",
     re.I,
 )
-_ASKED = re.compile(r"\b(?:invited|approached|contacted|screened)\s+(?:all\s+(?:the\s+)?|a\s+total\s+of\s+)?$", re.I)
+_ASKED = re.compile(
+    r"\b(?:invited|approached|contacted|screened|serves|serving|population of|catchment \w*\s?of)\s+(?:about\s+|some\s+|all\s+(?:the\s+)?|a\s+total\s+of\s+)?$",
+    re.I,
+)
 _AGED = re.compile(r"\b(?:age|aged|ages)\b[^.;\d]{0,25}$|\b(?:older|younger) than\s*$", re.I)
 _COUNTING = re.compile(r"\b(?:number|how many|n|sample size|count|no\.|size)\b", re.I)
 _SCALE = re.compile(r"\b(?:scores?|scale|minimum|maximum|range|highest|lowest|best|worst|points|items)\b", re.I)
@@ -104,7 +107,7 @@ def single(asking: Asking, item: Asked) -> Iterator[Candidate]:
                     "near": near, "first": 1 / (1 + k / 20), "sole unit": float(fit.signs["unit"] == in_unit.itself and bool(item.unit)) / max(1, len(in_unit.values)), **_which_end(item, sentence.text, amount),
                     "counted": _counted(asking, item, _what_is_counted(sentence.text, amount)), **_statistic(item, sentence.text, amount), **_sums(amount.numbers[0], asking.passages.numbers[k], near),
                     "compound": float(any(one.sort not in ("single", "size") and one.begin <= amount.begin < one.end and not _is_asked_of(one, amount, item) for one in every)),
-                    **_deed(asking, deeds, sentence.text, amount), "named before": _named_before(asking, item, sentence.text[: amount.begin]), "claimed": _claimed(asking, item, sentence.text, amount, asking.passages.numbers[k]), "apiece": float(bool(_APIECE.match(sentence.text[amount.end :])) and not _EACH.search(f"{item.name} {item.instructions}")), "largest": float(not deeds and amount.numbers[0].value == largest > 1),
+                    **_deed(asking, deeds, sentence.text, amount), "named before": _named_before(asking, item, sentence.text[: amount.begin]), "claimed": _claimed(asking, item, sentence.text, amount, asking.passages.numbers[k]), "per asked": _per_asked(item, sentence.text[amount.end :]), "apiece": float(bool(_APIECE.match(sentence.text[amount.end :])) and not _EACH.search(f"{item.name} {item.instructions}")), "largest": float(not deeds and amount.numbers[0].value == largest > 1),
                     "places": float(places and _at_places(asking, item, sentence.text, amount.begin)), "in all": float(not _ASKED.search(sentence.text[max(0, amount.begin - 45) : amount.begin]) and bool(_IN_ALL.search(sentence.text[max(0, amount.begin - 30) : amount.begin]))),
                 }  # fmt: skip
                 if not in_unit.itself:  # the report measures it otherwise throughout
@@ -164,7 +167,7 @@ def _values_in(asking: Asking, unit: str) -> _InUnit:
 
 _IN_A_SIZE = re.compile(r"\d\s?\w{0,3}\s?[x×]\s?$")
 _RANGE_OF = re.compile(
-    r"(?<=[\d ])(?P<unit>[A-Za-z%°]+)\s*[(\[,]\s*(?:(?:range|iqr|from|interquartile range)[:,]?\s*)?(?:\d+(?:\.\d+)?\s*(?:[-–—]|to)\s*)?$",
+    r"(?<=[\d ])(?P<unit>[A-Za-z%°]+)\s*[(\[,]\s*(?:(?:range|iqr|from|interquartile range)[:,]?\s*|(?=\d+(?:\.\d+)?\s*(?:[-–—]|to)))(?:\d+(?:\.\d+)?\s*(?:[-–—]|to)\s*)?$",
     re.I,
 )
 _LOWEST, _HIGHEST = (
@@ -318,8 +321,18 @@ def _claimed(asking: Asking, item: Asked, text: str, amount: Amount, others: Seq
     )
 
 
+_ONE_OF_SEVERAL = re.compile(r"\s+of\s+(?:the\s+)?(?:\d|two|three|four|five|six)\b", re.I)
 _APIECE = re.compile(r"\s+(?:[a-z-]+\s+){1,2}(?:per|in each|for each|to each|each)\b", re.I)
 _EACH = re.compile(r"\b(?:per|each|every)\b", re.I)
+
+
+def _per_asked(item: Asked, after: str) -> float:
+    """Whether a number is by what the item asks it by: 45 fish per tank."""
+    asked, said = _PER.search(item.name), _PER.match(re.split(r"\d", after)[0])
+    return float(bool(asked and said and set(stems_of(asked["what"])) & set(stems_of(said["what"]))))
+
+
+_PER = re.compile(r"(?:.{0,25}?\s)?(?:per|in each|for each|to each|each)\s+(?P<what>[a-z]+)", re.I)
 
 
 def _largest(asking: Asking) -> float:
@@ -366,6 +379,8 @@ def _fit(item: Asked, amount: Amount, text: str, hint: str = "") -> Fit | None:
     if amount.note == "scale" and not _SCALE.search(f"{item.name} {item.instructions}"):
         return None
     number = amount.numbers[0]
+    if number.in_words and number.value == 1 and _ONE_OF_SEVERAL.match(text, number.end):
+        return None
     if item.kind == "number" and re.match(r"-[A-Za-z]", text[number.end : number.end + 2]):
         return None  # two-year-old
     unit = unit_after(text, number) or _unit_behind_sd(text, number)

@@ -9,9 +9,9 @@ from typing import NamedTuple
 from kettlesort.core.charting.items import COUNTED
 from kettlesort.core.charting.proposals.amounts import Amount, amounts
 from kettlesort.core.charting.proposals.arms import Arms, Mention
-from kettlesort.core.charting.proposals.assigning import apart, assigned, in_order, is_part, listed
+from kettlesort.core.charting.proposals.assigning import apart, assigned, clauses, in_order, is_part, listed
 from kettlesort.core.charting.proposals.candidates import Asking, amounts_of, speaks_of_others
-from kettlesort.core.charting.proposals.numbers import Number
+from kettlesort.core.charting.proposals.numbers import Number, numbers
 from kettlesort.core.charting.units import DIMENSIONS, of_unit, unit_after
 from kettlesort.core.fulltext.pages import Word
 
@@ -29,7 +29,9 @@ _EACH = re.compile(
     re.I,
 )
 """The size of every group: 167 to each group, eight plots each."""
-_LEFT = re.compile(r"\b(?:available|analy[sz]ed|complet\w+|remained|evaluable|followed|measured|assessed|had\s+data)\b", re.I)
+_LEFT = re.compile(
+    r"\b(?:available|in\s+the\s+analysis|analy[sz]ed|complet\w+|remained|evaluable|followed|measured|assessed|had\s+data)\b", re.I
+)
 _PLANNED = re.compile(
     r"\b(?:to (?:detect|show)|power of|\d\s?% power|(?:would be|were|was|is|are) (?:needed|required)|would need|sample size\b[^.;]{0,60}\b(?:calculated|planned|of))\b",
     re.I,
@@ -71,40 +73,53 @@ def _sizes(asking: Asking, arms: Arms) -> Iterator[Size]:
         yield from (Size(arm, amount.numbers[0], k) for amount in alike for arm in range(len(arms.arms)))
         if not (mentions := arms.mentions(sentence.text)):
             some = [amount for amount in every if _may_be_size(sentence.text, amount)]
-            if (
-                len(some) == len(arms.arms) > 1
-                and _LEFT.search(sentence.text)
-                and listed(sentence.text, some)
-                and not _OF_THEM.search(sentence.text)
-                and not _LOST.search(sentence.text)
-            ):  # data were available for 131 and 127
+            if len(some) == len(arms.arms) > 1 and _are_left(sentence.text, some):  # data were available for 131 and 127
                 yield from (Size(m.arm, amount.numbers[0], k) for amount, m in zip(some, in_order(asking, arms), strict=False))
             continue
-        yield from (
-            Size(arm, amount.numbers[1], k, rank=1)
-            for amount, arm, _ in assigned(sentence.text, apart([a for a in every if a.sort == "of" and a.sure == 1]), mentions)
+        for begin, end in clauses(sentence.text):
+            inside = [amount for amount in every if begin <= amount.begin < end]
+            named = [mention for mention in mentions if begin <= mention.begin < end]
+            yield from _of_clause(asking, arms, k, inside, named)
+
+
+def _are_left(text: str, some: Sequence[Amount]) -> bool:
+    """Whether a sentence says of numbers that it counts up that they are those who were left, and not those who were lost."""
+    return bool(_LEFT.search(text) and listed(text, some) and not _OF_THEM.search(text) and not _LOST.search(text))
+
+
+def _of_clause(asking: Asking, arms: Arms, k: int, every: Sequence[Amount], mentions: Sequence[Mention]) -> Iterator[Size]:
+    """The sizes that a clause says of the arms that it mentions."""
+    sentence = asking.passages.sentences[k]
+    named = {mention.arm for mention in mentions}
+    totals = apart([amount for amount in every if amount.sort == "of" and amount.sure == 1])
+    yield from (Size(arm, amount.numbers[1], k, rank=1) for amount, arm, _ in assigned(sentence.text, totals, mentions))
+    found = [amount for amount in every if amount.sort == "size"]
+    treated = sentence.section != "results" and _are_treated(sentence.text, mentions)
+    surely = bool(found or _ASSIGNED.search(sentence.text) or treated)
+    if len(found) < len(named):
+        alone = [amount for amount in every if _may_be_size(sentence.text, amount) and not is_part(amount, every)]
+        people = (
+            [amount for amount in alone if _counts_people(asking, sentence.text[amount.end :])] if _MADE_OF.search(sentence.text) else []
         )
-        found = [amount for amount in every if amount.sort == "size"]
-        treated = sentence.section != "results" and _are_treated(sentence.text, mentions)
-        surely = bool(found or _ASSIGNED.search(sentence.text) or treated)
-        made_of = bool(_MADE_OF.search(sentence.text))
-        if len(found) < len({mention.arm for mention in mentions}):
-            alone = [amount for amount in every if _may_be_size(sentence.text, amount) and not is_part(amount, every)]
-            people = [amount for amount in alone if made_of and _counts_people(asking, sentence.text[amount.end :])]
-            surely, alone = (True, people) if people else (surely, alone)
-            if inside := _in_brackets(asking, sentence.text, alone, mentions):
-                yield from (Size(arm, amount.numbers[0], k) for arm, amount in inside.items())
-                continue
-            if len(alone) == len(mentions) + 1 and alone[0].numbers[0].value == sum(amount.numbers[0].value for amount in alone[1:]):
-                alone = alone[1:]
-            if len(alone) != len(mentions) and len({mention.arm for mention in mentions}) == len(arms.arms):  # 216 patients of 18 practices
-                alone = _alike(asking, sentence.text, alone, len(mentions)) or alone
-            if len(alone) == len(mentions):
-                found = alone
-            elif not found:
-                continue
-        for amount, arm, _ in assigned(sentence.text, found, mentions):
-            yield Size(arm, amount.numbers[0], k, surely)
+        surely, alone = (True, people) if people else (surely, alone)
+        if inside := _in_brackets(asking, sentence.text, alone, mentions):
+            yield from (Size(arm, amount.numbers[0], k) for arm, amount in inside.items())
+            return
+        if len(alone) == len(mentions) + 1 and alone[0].numbers[0].value == sum(amount.numbers[0].value for amount in alone[1:]):
+            alone = alone[1:]
+        if len(alone) != len(mentions) and len(named) == len(arms.arms):  # 216 patients of 18 practices
+            alone = _alike(asking, sentence.text, alone, len(mentions)) or alone
+        if len(alone) == len(mentions):
+            found = alone
+        elif surely and len(alone) == len(arms.arms) == 2 and len(named) == 1:  # 76 took the lozenge and 54 served as controls
+            mine = min(alone, key=lambda amount: min(abs(amount.begin - mention.begin) for mention in mentions))
+            arm = named.pop()
+            yield from (Size(arm if amount is mine else 1 - arm, amount.numbers[0], k) for amount in alone)
+            return
+        elif not found:
+            return
+    for amount, arm, _ in assigned(sentence.text, found, mentions):
+        yield Size(arm, amount.numbers[0], k, surely)
 
 
 def _beside_arms(asking: Asking, arms: Arms) -> Iterator[Size]:
@@ -122,9 +137,22 @@ def _above_columns(asking: Asking, arms: Arms) -> Iterator[Size]:
     """The sizes of arms that stand above the columns of tables."""
     for table in asking.passages.article.tables:
         for column, (arm, _) in arms.assign([cell.text for cell in table.head]).items():
-            for amount in amounts(table.head[column].text, asking.passages.commas):
-                if column and amount.sort == "size":
-                    yield Size(arm, amount.numbers[0], None, page=table.page, words=table.head[column].words)
+            if column and (number := size_above(table.head[column].text, asking.passages.commas)):
+                yield Size(arm, number, None, page=table.page, words=table.head[column].words)
+
+
+_ALONE_IN_BRACKETS = re.compile(
+    rf"[^\d]*\(\s*(\d[\d, ]*)(?:\s+(?:{COUNTED}))?\s*\)\s*|[^\d]*?[,:;]?\s*(\d[\d, ]*)\s+(?:{COUNTED})\s*", re.I
+)
+
+
+def size_above(head: str, commas: bool = False) -> Number | None:
+    """The size of a group as what stands above its column says it: Foam (n = 40), Foam (40), Foam, 40 hives."""
+    said = next((amount.numbers[0] for amount in amounts(head, commas) if amount.sort == "size"), None)
+    if said is None and (alone := _ALONE_IN_BRACKETS.fullmatch(head)):
+        begin = alone.start(1) if alone[1] else alone.start(2)
+        said = next((number for number in numbers(head, commas) if number.begin == begin and number.whole), None)
+    return said if said and said.value > 0 else None
 
 
 def _may_be_size(text: str, amount: Amount) -> bool:

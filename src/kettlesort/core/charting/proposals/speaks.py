@@ -281,8 +281,8 @@ class Speech:
     def __init__(self, passages: Sequence[str], asked: Sequence[Asked]) -> None:
         passages = [written_out(text) for text in passages]
         self.people = who_took_part(passages)
-        self._people = frozenset(stem for word in self.people for stem in stems_of(word))
-        self.people_stems = self._people | _anybody()
+        self.people_told = frozenset(stem for word in self.people for stem in stems_of(word))
+        self.people_stems = self.people_told | _anybody()
         self._long = {
             stem: tuple(stems_of(long))
             for short, long in short_forms(passages).items()
@@ -304,6 +304,7 @@ class Speech:
         self._sense: NDArray[np.float32] = sense[: len(asked)] @ sense[len(asked) :].T
         self._row = {item.id: k for k, item in enumerate(asked)}
         self._near: dict[str, dict[str, float]] = {}
+        self._unheard: dict[str, float] = {}
 
     def of(self, item: Asked, passage: int) -> Spoken:
         """How much one passage speaks of an item."""
@@ -312,6 +313,13 @@ class Speech:
         key = self._key(name)
         sense = max(0.0, float(self._sense[self._row[item.id], passage]))
         return Spoken(self._share(name, stems), self._share(rest, stems), sense, self.likeness(key, stems) if key else 0.0)
+
+    def unheard(self, item: Asked) -> float:
+        """How little the report speaks of the most telling word of an item anywhere: 1 where it holds nothing like it."""
+        if item.id not in self._unheard:
+            telling = [stem for stem in self._asked[item.id][0] if self.is_telling(stem) and not stem.isdigit()]
+            self._unheard[item.id] = max((1 - self.likeness(stem, self._rare) for stem in telling), default=0.0)
+        return self._unheard[item.id]
 
     def _key(self, name: frozenset[str]) -> str:
         """The word of a name that must be spoken of: one of how a study was done, or the most telling."""
@@ -352,7 +360,7 @@ class Speech:
         concepts = _concepts()
         if concepts.get(wanted, set()) & concepts.get(stem, set()):
             return 0.85
-        if (wanted in self._people and stem in _anybody()) or (stem in self._people and wanted in _anybody()):
+        if (wanted in self.people_told and stem in _anybody()) or (stem in self.people_told and wanted in _anybody()):
             return 0.85  # runners are this study's participants
         if stem in (f"un{wanted}", f"non{wanted}"):
             return 0.9  # what denies it

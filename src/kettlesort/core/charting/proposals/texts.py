@@ -172,6 +172,8 @@ def texts(asking: Asking, item: Asked) -> Iterator[Candidate]:
                 or (wanted == "id" and (sort == "figure" or (sort in ("inside", "apposed") and not _LIKE_AN_ID.fullmatch(value))))
             ):
                 continue
+            if sort != "all" and (mine := set(stems_of(value))) and all(asking.speech.likeness(stem, own_stems) >= 0.8 for stem in mine):
+                continue  # the words of the item themselves
             seen.add(value.lower())
             if not (quote := of_sentences(asking.passages, k, k, begin)):
                 continue

@@ -30,7 +30,7 @@ _OPPOSITES |= dict.fromkeys(
 _KEPT_FROM_KNOWING = ("blind", "mask")
 _OPPOSITES |= dict.fromkeys(
     _KEPT_FROM_KNOWING,
-    re.compile(r"\b(?:could not be (?:kept )?(?:unaware|blind\w*|masked|ignorant)|open[- ]label|open trial|unblinded|unmasked|knew|aware of)\b", re.I),
+    re.compile(r"\b(?:could not be (?:kept )?(?:unaware|blind\w*|masked|ignorant)|open[- ]label|open trial|unblinded|unmasked|non-?(?:blind|mask)\w*|knew|did know|aware of)\b", re.I),
 )  # fmt: skip
 _AFFIRMS = {
     "sampl": re.compile(
@@ -145,6 +145,7 @@ def _clauses(text: str) -> Iterator[tuple[int, str]]:
 
 
 _ELLIPSIS = re.compile(r"\b(?:was|were|is|are|had|did|could)(?:\s+not)?\.?\s*$", re.I)
+_KNOW = re.compile(r"\b(?:did|do|does)\s+not\s+(?P<said>know\b.*)$", re.I)
 _KNEW = re.compile(r"\bknew\b(?P<said>.*)$", re.I)
 _PREDICATE = re.compile(
     r"\b(?:was|were|is|are|be|been|had)\s+(?:(?:not|never|also|all|both)\s+)*(?P<said>\w+(?:ed|en|wn|ind|ware)\b.*)$", re.I
@@ -158,7 +159,16 @@ def _whole_clauses(text: str) -> Iterator[tuple[int, str]]:
         if said and _ELLIPSIS.search(clause):
             clause = f"{clause.rstrip('. ')} {said}"
         found, knew = _PREDICATE.search(clause), _KNEW.search(clause)
-        said = found["said"].strip(" .") if found else f"know{knew['said']}".strip(" .") if knew else said
+        know = _KNOW.search(clause)
+        said = (
+            know["said"].strip(" .")
+            if know
+            else found["said"].strip(" .")
+            if found
+            else f"know{knew['said']}".strip(" .")
+            if knew
+            else said
+        )
         yield begin, clause
 
 
