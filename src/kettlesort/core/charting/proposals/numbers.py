@@ -38,7 +38,7 @@ _GREAT = {"hundred": 100, "thousand": 1000}
 _WORD = "|".join(sorted([*_SMALL, *_TENS, *_GREAT, "none", "neither", "nobody", "no one", "no"], key=len, reverse=True))
 _OF_NONE = re.compile(r"\s+(?:of|died|had|were|was|in|did|dropped|on|receiving|among|with)\b")
 _NONE_OF = re.compile(
-    r"\s+(?!(?:\w+\s+){0,2}?(?:differences?|significan\w+|evidence|effects?|changes?|associations?|interactions?|relations?\w*|benefits?|reasons?|guidelines|results|studies|trials|conflicts?|interests|limits?|restrictions?|correlations?)\b)(?:[a-z-]+\s+){0,2}?(?:[a-z]{3,}[^s\W]s|death|patient|participant|person|child|woman|man|case|event|animal|relapse|recurrence|infection|dropout|loss|people|women|men|children|mortality)\b",
+    r"\s+(?!(?:\w+\s+){0,2}?(?:differences?|significan\w+|evidence|(?<!side\s)(?<!adverse\s)effects?|changes?|associations?|interactions?|relations?\w*|benefits?|reasons?|guidelines|results|studies|trials|conflicts?|interests|limits?|restrictions?|correlations?)\b)(?:[a-z-]+\s+){0,2}?(?:[a-z]{3,}[^s\W]s|death|patient|participant|person|child|woman|man|case|event|animal|relapse|recurrence|infection|dropout|loss|people|women|men|children|mortality)\b",
     re.I,
 )
 _IN_WORDS = re.compile(

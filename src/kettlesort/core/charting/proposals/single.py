@@ -89,6 +89,7 @@ def single(asking: Asking, item: Asked) -> Iterator[Candidate]:
     places = bool(_PLACES.search(item.name))
     in_unit = _values_in(asking, item.unit)
     deeds, largest = _deeds(asking, item), _largest(asking) if item.kind == "number" else 0.0
+    only_joined = all(kin(stem) & _joining() for stem in deeds)
     for k, sentence in enumerate(asking.passages.sentences):
         signs = of_sentence(asking, item, k)
         if (
@@ -107,7 +108,7 @@ def single(asking: Asking, item: Asked) -> Iterator[Candidate]:
                     "near": near, "first": 1 / (1 + k / 20), "sole unit": float(fit.signs["unit"] == in_unit.itself and bool(item.unit)) / max(1, len(in_unit.values)), **_which_end(item, sentence.text, amount),
                     "counted": _counted(asking, item, _what_is_counted(sentence.text, amount)), **_statistic(item, sentence.text, amount), **_sums(amount.numbers[0], asking.passages.numbers[k], near),
                     "compound": float(any(one.sort not in ("single", "size") and one.begin <= amount.begin < one.end and not _is_asked_of(one, amount, item) for one in every)),
-                    **_deed(asking, deeds, sentence.text, amount), "named before": _named_before(asking, item, sentence.text[: amount.begin]), "claimed": _claimed(asking, item, sentence.text, amount, asking.passages.numbers[k]), "per asked": _per_asked(item, sentence.text[amount.end :]), "apiece": float(bool(_APIECE.match(sentence.text[amount.end :])) and not _EACH.search(f"{item.name} {item.instructions}")), "largest": float(not deeds and amount.numbers[0].value == largest > 1),
+                    **_deed(asking, deeds, sentence.text, amount), "named before": _named_before(asking, item, sentence.text[: amount.begin]), "claimed": _claimed(asking, item, sentence.text, amount, asking.passages.numbers[k]), "per asked": _per_asked(item, sentence.text[amount.end :]), "apiece": float(bool(_APIECE.match(sentence.text[amount.end :])) and not _EACH.search(f"{item.name} {item.instructions}")), "largest": float(only_joined and amount.numbers[0].value == largest > 1),
                     "places": float(places and _at_places(asking, item, sentence.text, amount.begin)), "in all": float(not _ASKED.search(sentence.text[max(0, amount.begin - 45) : amount.begin]) and bool(_IN_ALL.search(sentence.text[max(0, amount.begin - 30) : amount.begin]))),
                 }  # fmt: skip
                 if not in_unit.itself:  # the report measures it otherwise throughout
@@ -335,6 +336,13 @@ def _per_asked(item: Asked, after: str) -> float:
 _PER = re.compile(r"(?:.{0,25}?\s)?(?:per|in each|for each|to each|each)\s+(?P<what>[a-z]+)", re.I)
 
 
+def _joining() -> set[int]:
+    """The concepts of taking part, which tell nobody from the others."""
+    return set[int]().union(
+        *(kin(stem) for word in ("enrolled", "randomised", "participated", "size", "cohort", "followed") for stem in stems_of(word))
+    )
+
+
 def _largest(asking: Asking) -> float:
     """The largest number of those who take part that the report gives of itself."""
     people = asking.speech.people
@@ -345,6 +353,7 @@ def _largest(asking: Asking) -> float:
             if not speaks_of_others(sentence.text)
             for amount in amounts_of(asking, k)
             if amount.sort == "single" and not amount.note and amount.numbers[0].whole
+            if not _GONE.match(sentence.text[amount.end :]) and not _ASKED.search(sentence.text[max(0, amount.begin - 45) : amount.begin])
             if set(re.findall(r"[a-z]+", re.split(r"[(.,;:]", sentence.text[amount.end : amount.end + 40].lower())[0])[:3]) & people
         ),
         default=0.0,

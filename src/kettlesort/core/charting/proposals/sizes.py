@@ -25,7 +25,7 @@ _TREATED = re.compile(r"\b(?:received|given|treated|underwent|served)\b", re.I)
 _HAD = re.compile(r"\b(?:left|entered|joined|waited|had|got|wore|took)\b", re.I)
 """What is said of groups too, but also of those to whom something happened: among results it tells no size."""
 _EACH = re.compile(
-    r"\s+(?:\w+\s+){0,4}?(?:(?:to|in|per|for|at|from|with|under|on)\s+(?:each|every)\s+(?!day|week|month|year|hour|visit|occasion|time|session|side)\w|per\s+(?:group|arm|treatment|condition)\b|each\s*[,.;)])",
+    r"\s+(?!times\b)(?:\w+\s+){0,4}?(?:(?:to|in|per|for|at|from|with|under|on)\s+(?:each|every)\s+(?!day|week|month|year|hour|visit|occasion|time|session|side)\w|per\s+(?:group|arm|treatment|condition)\b|each\s*[,.;)])",
     re.I,
 )
 """The size of every group: 167 to each group, eight plots each."""

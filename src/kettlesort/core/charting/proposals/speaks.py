@@ -35,7 +35,8 @@ participants participant patients patient subjects cohort people persons individ
 adverse harm harms side-effect complications complication unwanted event events hurt harmed injured injury injuries
 register registered registration registry protocol prospectively
 age aged years old
-female females women woman girls sex gender male men
+female females women woman girls girl sex gender
+male males men man boys boy sex gender
 dose dosage dosing daily administered
 site sites centre centres center centers hospital hospitals clinics multicentre
 primary main principal endpoint outcome outcomes

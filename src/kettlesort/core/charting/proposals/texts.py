@@ -24,10 +24,10 @@ _CLAUSE = re.compile(
 )
 _CUT = re.compile(r"\s*[,;(\[]|\.(?:\s|$)")
 _NARROW = re.compile(
-    r"\s+(?:in|at|on|by|from|for|with|after|before|during|to|using|via|as|over|until|and|was|were|is|are|had|has)\s+|,\s+|\s*[(\[;.]"
+    r"\s+(?:in|into|at|on|by|from|for|with|after|before|during|to|using|via|as|over|until|and|was|were|is|are|had|has)\s+|,\s+|\s*[(\[;.]"
 )
 _HALFWAY = re.compile(
-    r"\s+(?:in|at|on|by|from|with|after|before|during|using|via|until|was|were|is|are|had|has)\s+|\s*[(\[;.]|,\s+(?!and\b|[A-ZÀ-Þ])"
+    r"\s+(?:in|into|at|on|by|from|with|after|before|during|using|via|until|was|were|is|are|had|has)\s+|\s*[(\[;.]|,\s+(?!and\b|[A-ZÀ-Þ])"
 )
 _APPOSED = re.compile(
     r"(?:^|[,;(]\s*|\b(?:and|with|by|for|of|to|in|the|an?|was|were|is|one)\s+)(?P<what>(?:[\w'’-]+\s+){0,4}?[\w'’-]+)\s+\((?P<inside>[^()]{2,80})\)"
@@ -172,8 +172,8 @@ def texts(asking: Asking, item: Asked) -> Iterator[Candidate]:
                 or (wanted == "id" and (sort == "figure" or (sort in ("inside", "apposed") and not _LIKE_AN_ID.fullmatch(value))))
             ):
                 continue
-            if sort != "all" and (mine := set(stems_of(value))) and all(asking.speech.likeness(stem, own_stems) >= 0.8 for stem in mine):
-                continue  # the words of the item themselves
+            if sort != "all" and _says_only(asking, value, own_stems, wanted):
+                continue
             seen.add(value.lower())
             if not (quote := of_sentences(asking.passages, k, k, begin)):
                 continue
@@ -244,6 +244,13 @@ def _is_of_several(text: str, begin: int, end: int) -> bool:
     if " and " in value:
         return bool(_ONE_BEFORE.search(text[:begin]))
     return bool(_IN_A_LIST.match(text, end) or _AFTER_A_LIST.search(text[:begin]))
+
+
+def _says_only(asking: Asking, value: str, own: set[str], wanted: str) -> bool:
+    """Whether words are those of the item itself; of a name that is sought also a label that means the same."""
+    stems = set(stems_of(value))
+    like = 0.8 if wanted == "who" and len(stems) == 1 else 0.95
+    return bool(stems) and all(asking.speech.likeness(stem, own) >= like for stem in stems)
 
 
 _SAYS_NOTHING = frozenset(
