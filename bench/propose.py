@@ -22,6 +22,8 @@ from typing import Any, NamedTuple
 import kettlesort.core.charting.proposals as core
 from articles import Invented, invented
 from articles_apart import WRITERS, apart
+from kettlesort.core.charting.proposals.passages import passages
+from kettlesort.core.charting.proposals.speaks import Speech
 from kettlesort.core.charting.proposals.weights import FAMILY, crossed, families, kept
 from kettlesort.core.fulltext.article import Article, normal, of_pdf, of_record
 from measure import tell
@@ -95,6 +97,28 @@ def of_written(k: int) -> list[Case]:
     return _cases(k, written()[k])
 
 
+ABSENT = 6
+"""So many items of other reports are asked of each of those written one by one in fitting: what a report does not speak of has no value in it."""
+
+
+def of_absent(k: int) -> list[Case]:
+    """Items of other reports of which a report says nothing: the most telling word of their name is unlike any in it."""
+    it, others = written()[k], [other for at, other in enumerate(written()) if at != k]
+    arms = next((item["arms"] for item in it.items if "arms" in item), [])
+    article = article_of(it)
+    asked = []
+    for at, other in enumerate(others[(7 * k) % len(others) :] + others[: (7 * k) % len(others)]):
+        item = other.items[(at + k) % len(other.items)]
+        if "arms" not in item or arms:
+            asked.append({**item, "id": f"{at}", **({"arms": arms} if "arms" in item else {})})
+    items = core.items_of(asked)
+    speech = Speech(passages(article).texts, items)
+    absent = [item for item in items if item.kind not in ("choice", "choices", "yesno", "date") and speech.unheard(item) > 0.7][:ABSENT]
+    found = core.candidates(article, absent)
+    keys = [(item, arm) for item in absent for arm in ([arm.id for arm in item.arms] or [None])]
+    return [Case(k, (item.id, arm), item.kind, None, found.get((item.id, arm), [])) for item, arm in keys]
+
+
 def fit(n: int, halves: tuple[int, ...] = (0, 1), without: int | None = None) -> None:
     """Fit the weights of each family, on both halves or on one, on the reports written apart and on those written one by one, but those of one fold."""
     import numpy as np
@@ -105,8 +129,10 @@ def fit(n: int, halves: tuple[int, ...] = (0, 1), without: int | None = None) ->
         every = [case for half in halves for some in pool.map((_tune, _held)[half], range(n), chunksize=8) for case in some]
         every += [case for some in pool.map(_apart, others, chunksize=8) for case in some]
         one_by_one = [case for some in pool.map(of_written, single, chunksize=2) for case in some]
+        absent = [case for some in pool.map(of_absent, single, chunksize=2) for case in some]
     worth = WRITTEN / (1 - WRITTEN) * len(every) / max(1, len(one_by_one))
-    weighed = [(case, 1.0) for case in every] + [(case, worth) for case in one_by_one]
+    foreign = {id(case) for case in absent}
+    weighed = [(case, 1.0) for case in every] + [(case, worth) for case in one_by_one] + [(case, worth / 2) for case in absent]
     out: dict[str, Any] = {}
     for family in sorted(set(FAMILY.values())):
         mine = [(case, weight) for case, weight in weighed if FAMILY[case.kind] == family]
@@ -123,15 +149,15 @@ def fit(n: int, halves: tuple[int, ...] = (0, 1), without: int | None = None) ->
         out[family] = {
             "intercept": round(float(found[-1]), 4),
             "weights": weights,
-            "least": _least([case for case, _ in mine], names, found),
+            "least": _least([case for case, _ in mine if id(case) not in foreign], names, found),
         }
         WEIGHTS.write_text(json.dumps(out, indent=1, sort_keys=True) + "\n", "utf-8")
         if without is None:
             print(family, len(mine), "items", len(rows), "candidates", f"{y.mean():.3f} right")
 
 
-FOR = "per asked|claimed|setting|what: own|exact|what: own|where: own|statistic|agent|labelled|country|name|near|key|label|instructions|sense|pattern|arm|same time|unit|sum|in all|counted|places|right end|said where it stands|a place|sole unit|deed|named before|largest|exactly|named so|said|covered|fits|again|whole|name and near|name squared|arm and near|plainly|headed|baseline|only|of all|several|affirmed|implied unit|said before|said after|id: id|where: proper|who: proper"
-AGAINST = "unheard|apiece|front|of several|no country|within labelled|below deed|total of others|allotted|other statistic|limit|gone|other agent|below country|below counted|odd|contrary|other time|below name|below near|other unit|percent|year|sd|money or time|part|no count|counting|wrong end|negated|rivals|spread|unsaid|fits not|repeats|long|single|far|no words|empty|unknown unit|compound|no implied unit"
+FOR = "own time|per asked|claimed|setting|what: own|exact|what: own|where: own|statistic|agent|labelled|country|name|near|key|label|instructions|sense|pattern|arm|same time|unit|sum|in all|counted|places|right end|said where it stands|a place|sole unit|deed|named before|largest|exactly|named so|said|covered|fits|again|whole|name and near|name squared|arm and near|plainly|headed|baseline|only|of all|several|affirmed|implied unit|said before|said after|id: id|where: proper|who: proper"
+AGAINST = "statistic elsewhere|nameless|unheard and nameless|not its time|unheard|apiece|front|of several|no country|within labelled|below deed|total of others|allotted|other statistic|limit|gone|other agent|below country|below counted|odd|contrary|other time|below name|below near|other unit|percent|year|sd|money or time|part|no count|counting|wrong end|negated|rivals|spread|unsaid|fits not|repeats|long|single|far|no words|empty|unknown unit|compound|no implied unit"
 
 SURELY = ("others", "cites")
 """What always counts against a value, also in a family whose reports hold too few of it to learn so."""
@@ -162,7 +188,7 @@ def _logistic(x: Any, y: Any, weight: Any, names: list[str]) -> Any:
 
 
 def _least(mine: list[Case], names: list[str], found: Any) -> float:
-    """The chance below which nothing is proposed, so that those that are right at first place and those left empty are most."""
+    """The chance below which nothing is proposed, so that those that are right at first place or within five and those left empty are most."""
     import numpy as np
 
     best = []
@@ -171,15 +197,13 @@ def _least(mine: list[Case], names: list[str], found: Any) -> float:
             continue
         x = np.array([[crossed(c.signs).get(name, 0.0) for name in names] for c in case.found])
         chances = 1 / (1 + np.exp(-(x @ found[:-1] + found[-1])))
-        top = int(chances.argmax())
-        best.append(
-            (float(chances[top]), case.truth is None, case.truth is not None and right(case.kind, case.found[top].value, case.truth))
-        )
+        first = [case.truth is not None and right(case.kind, case.found[k].value, case.truth) for k in (-chances).argsort()[: core.MOST]]
+        best.append((float(chances.max()), case.truth is None, (first[0] + any(first)) / 2))
     absent, there = (max(1, sum(gone == it for _, it, _ in best)) for gone in (True, False))
 
     def worth(least: float) -> float:
         return (
-            sum(sure < least for sure, gone, _ in best if gone) / absent + 5 * sum(good for sure, _, good in best if sure >= least) / there
+            sum(sure < least for sure, gone, _ in best if gone) / absent + 6 * sum(good for sure, _, good in best if sure >= least) / there
         )
 
     return max((k / 100 for k in range(6, 44, 2)), key=worth)

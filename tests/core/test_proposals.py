@@ -23,7 +23,7 @@ from kettlesort.core.charting.proposals.assigning import assigned
 from kettlesort.core.charting.proposals.items import KINDS, Arm
 from kettlesort.core.charting.proposals.numbers import has_decimal_commas, numbers
 from kettlesort.core.charting.proposals.terms import short_forms, who_took_part
-from kettlesort.core.fulltext.article import normal, of_pdf, of_record
+from kettlesort.core.fulltext.article import Article, normal, of_pdf, of_record
 
 FOAM = [{"id": "f", "name": "Foam", "words": ["wrapped"]}, {"id": "p", "name": "Plain hives", "words": ["control"]}]
 
@@ -125,6 +125,10 @@ def of(text: str, **item: Any) -> list[Proposal]:
         ({"name": "Frequency of visits", "kind": "text"}, "A keeper visited each hive every other week.", "every other week"),
         ({"name": "Season", "kind": "text"}, "Wraps were put on in the winter of 2017-2018.", "winter of 2017-2018"),
         ({"name": "Setting", "kind": "text"}, "Setting: 36 teaching apiaries of farm schools in Ostrel.", "36 teaching apiaries of farm schools"),
+        ({"name": "Mean age", "kind": "quantity", "unit": "years"}, "Keepers were 28 to 66 years old (mean 46.5).", {"value": 46.5, "unit": "years"}),
+        ({"name": "Return rate", "kind": "quantity", "unit": "%", "instructions": "At 12 months"}, "At 12 months the return rate was 93% and at 24 months 89%.", {"value": 93, "unit": "%"}),
+        ({"name": "Inspectors blinded", "kind": "yesno"}, "An inspector who had not been told which hive was wrapped looked at them.", True),
+        ({"name": "Study blinded", "kind": "yesno"}, "This non-blinded study ran for two winters.", False),
         ({"name": "Parasite species", "kind": "text"}, "Mites (Varroa jacobsoni) were counted on boards.", "Varroa jacobsoni"),
         ({"name": "Primary outcome", "kind": "text"}, "Weight in spring was the primary outcome.", "Weight in spring"),
     ],
@@ -146,6 +150,8 @@ def test_what_a_sentence_says_is_proposed_with_it(item: dict[str, Any], text: st
         ("Late swarms", "Hives with foam (n = 40) and control hives (n = 41) were alike. More than two late swarms left 12 foam hives and 9 control hives.", (12, 40), (9, 41)),
         ("Robbing", "216 hives of 18 keepers had foam and 202 hives of 17 keepers were controls. Robbing struck 11 hives with foam and 3 controls.", (11, 216), (3, 202)),
         ("Cracks", "There were 40 hives with foam and 41 control hives. Wasps came to 9 hives with foam and 8 controls; 5 and 6, respectively, had cracks.", (5, 40), (6, 41)),
+        ("Robbing", "31 hives had foam (three sheets for 14 weeks) and 34 hives were controls. Robbing was seen in 2 hives with foam and 6 controls.", (2, 31), (6, 34)),
+        ("Deaths", "Survival was alike with foam and in controls: 3 and 4 of 180 hives died.", (3, 180), (4, 180)),
         ("Robbing", "Foam was given to 40 hives and nothing to 41 control hives. Another 72 hives per group would be needed. Robbing struck 5 with foam and 6 controls.", (5, 40), (6, 41)),
         ("Swarming", "Foam was given to 212 hives of 11 keepers and control to 208 hives. Swarming was seen in 30 foam (14.2%) and 52 control hives (25.0%).", (30, 212), (52, 208)),
     ],
@@ -193,6 +199,37 @@ def test_the_size_of_a_group_may_stand_in_the_column_before_its_events() -> None
     (item,) = items_of([{"id": "a", "name": "Survived", "kind": "counts", "instructions": "Colonies alive in spring.", "arms": FOAM}])
     said = {it.arm: it.value for it in reversed(propose(of_pdf(io.BytesIO(bytes(pdf.output()))), [item]))}
     assert said == {"f": {"events": 86, "total": 107}, "p": {"events": 36, "total": 66}}
+
+
+def table(rows: list[tuple[str, ...]], *after: str) -> Article:
+    """A page with a table, and sentences below it."""
+    pdf = FPDF()
+    pdf.add_page()
+    pdf.set_font("Times", "", 10)
+    pdf.write(6, "Table 1. Outcomes in spring.\n")
+    with pdf.table(align="LEFT") as cells:
+        for row in rows:
+            cells.row(row)
+    pdf.write(6, " ".join(after))
+    return of_pdf(io.BytesIO(bytes(pdf.output())))
+
+
+@pytest.mark.parametrize(
+    ("name", "kind", "rows", "after", "foam", "plain"),
+    [
+        ("Deaths", "counts", [("", "Foam (40)", "Plain hives (41)", "p"), ("Deaths", "12 (30.0)", "9 (22.0)", "0.4"), ("Robbed", "3 (7.5)", "4 (9.8)", "0.7")], (), (12, 40), (9, 41)),
+        ("Deaths", "counts", [("", "Foam (40 hives)", "Plain hives (41 hives)"), ("Deaths", "12", "9"), ("Robbed hives", "3", "4")], (), (12, 40), (9, 41)),
+        ("Robbed", "counts", [("Outcome", "Foam No.", "Foam %", "Plain hives No.", "Plain hives %"), ("Deaths", "12", "30.0", "9", "22.0"), ("Robbed", "3", "7.5", "4", "9.8")], ("Values are for the 40 and 41 hives in the analysis.", "Foam was better than plain hives."), (3, 40), (4, 41)),
+        ("Weight", "mean_sd", [("Time", "Foam mean", "SD", "Plain hives mean", "SD"), ("Weight", "5.2", "1.1", "4.8", "0.9"), ("Bees", "7.1", "2.0", "6.5", "1.8")], (), (5.2, 1.1, None), (4.8, 0.9, None)),
+        ("Weight", "mean_sd", [("Outcome", "Group", "N", "Value"), ("Weight", "Foam", "40", "5.2 (1.1)"), ("", "Plain hives", "41", "4.8 (0.9)"), ("Bees", "Foam", "39", "7.1 (2.0)"), ("", "Plain hives", "40", "6.5 (1.8)")], (), (5.2, 1.1, 40), (4.8, 0.9, 41)),
+    ],
+)  # fmt: skip
+def test_tables_say_arms_and_sizes_in_many_ways(
+    name: str, kind: str, rows: list[tuple[str, ...]], after: tuple[str, ...], foam: Any, plain: Any
+) -> None:
+    (item,) = items_of([{"id": "it", "name": name, "kind": kind, "arms": FOAM}])
+    said = {it.arm: tuple(it.value.values()) for it in reversed(propose(table(rows, *after), [item]))}
+    assert said == {"f": foam, "p": plain}
 
 
 def test_what_the_text_does_not_say_is_not_proposed() -> None:

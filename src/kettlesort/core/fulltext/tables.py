@@ -264,6 +264,17 @@ def _goes_on(above: Sequence[Cell], line: Sequence[Cell]) -> bool:
     )
 
 
+def _is_of_its_own(above: Sequence[Cell], line: Sequence[Cell]) -> bool:
+    """Whether a row without a label says as much as the one above it, and stands for another group of the same outcome."""
+    filled = [bool(cell.words) for cell in line[1:]]
+    return (
+        filled == [bool(cell.words) for cell in above[1:]]
+        and sum(filled) > 1
+        and any(map(_is_value, line[1:]))
+        and not _goes_on(above, line)
+    )
+
+
 def _label_of(waiting: Sequence[Cell], group: Cell) -> tuple[Cell, Cell]:
     """The group that lines above a row name, and the part of the row's label that stands in them: that from the last one on which begins anew."""
     begins = [0, *(k for k, one in enumerate(waiting) if k and one.text[:1].isupper())]
@@ -291,6 +302,8 @@ def _joined(lines: Sequence[list[Cell]], bases: Sequence[float]) -> list[Line]:
             group, label = _label_of(waiting, group)
             out.append(Line([label, *rest], group))
             waiting = []
+        elif not label.words and out and _is_of_its_own(out[-1].cells, line):
+            out.append(Line([out[-1].cells[0], *rest], group))
         elif not label.words and out:
             out[-1] = Line([Cell(a.words + b.words) for a, b in zip(out[-1].cells, line, strict=True)], out[-1].group)
         else:

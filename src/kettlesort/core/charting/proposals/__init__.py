@@ -8,6 +8,7 @@ reports (`bench/propose.py`), and can be fitted on a team's own answers.
 from __future__ import annotations
 
 import json
+import re
 from collections import defaultdict
 from collections.abc import Mapping, Sequence
 from typing import Any, NamedTuple
@@ -16,10 +17,11 @@ from kettlesort.core.charting.items import BY_ARM, Kind
 from kettlesort.core.charting.proposals.by_arm import by_arm
 from kettlesort.core.charting.proposals.candidates import Asking, Candidate
 from kettlesort.core.charting.proposals.choices import choices
+from kettlesort.core.charting.proposals.dates import dates
 from kettlesort.core.charting.proposals.items import Arm, Asked, NotAnItem, items_of
 from kettlesort.core.charting.proposals.numbers import numbers
 from kettlesort.core.charting.proposals.passages import passages
-from kettlesort.core.charting.proposals.single import dates, single
+from kettlesort.core.charting.proposals.single import single
 from kettlesort.core.charting.proposals.speaks import Speech
 from kettlesort.core.charting.proposals.texts import texts
 from kettlesort.core.charting.proposals.weights import Family, chance, kept
@@ -116,6 +118,10 @@ def _related(some: list[Candidate]) -> list[Candidate]:
     best_country = max(one.signs.get("country", 0.0) * (1 - max(one.signs.get("cites", 0.0), one.signs.get("others", 0.0))) for one in some)
     best_deed = max(one.signs.get("deed", 0.0) for one in some)
     best_counted = max(one.signs.get("counted", 0.0) for one in some)
+
+    def said(one: Candidate) -> bool:  # a mean that is called so needs no word of what it counts
+        return bool(one.signs.get("statistic"))
+
     places: dict[str, set[str]] = defaultdict(set)
     for one in some:
         places[json.dumps(one.value, sort_keys=True)].add(one.quote.text)
@@ -126,8 +132,8 @@ def _related(some: list[Candidate]) -> list[Candidate]:
                 "below name": max(0.0, best_name - each.signs["name"]),
                 "below near": max(0.0, best_near - each.signs["near"]),
                 "below country": max(0.0, best_country - each.signs.get("country", 0.0)),
-                "below counted": best_counted - each.signs.get("counted", best_counted),
-                "below deed": best_deed - each.signs.get("deed", best_deed),
+                "below counted": 0.0 if said(each) else best_counted - each.signs.get("counted", best_counted),
+                "below deed": 0.0 if said(each) else best_deed - each.signs.get("deed", best_deed),
                 "again": min(1.0, (len(places[json.dumps(each.value, sort_keys=True)]) - 1) / 2),
             }
         )
@@ -136,13 +142,19 @@ def _related(some: list[Candidate]) -> list[Candidate]:
 
 
 def _rated(kind: Kind, some: Sequence[Candidate], weights: Mapping[str, Family] | None = None) -> list[tuple[float, Candidate]]:
-    """Candidates with their chances, the surest first; of several with one value and of one quote that holds another's, the surest."""
+    """Candidates with their chances, the surest first; of several that say the same or nearly the same, the surest."""
     rated = sorted(((chance(kind, candidate.signs, weights), candidate) for candidate in some), key=lambda pair: -pair[0])
     seen: set[str] = set()
-    out = []
+    out: list[tuple[float, Candidate]] = []
     for sure, one in rated:
         value = json.dumps(one.value, sort_keys=True)
-        if value not in seen:
+        if value not in seen and not (kind == "text" and any(_nearly_the_same(one.value, other.value) for _, other in out[:MOST])):
             seen.add(value)
             out.append((sure, one))
     return out
+
+
+def _nearly_the_same(one: str, other: str) -> bool:
+    """Whether two texts have most of their words in common."""
+    mine, others = (set(re.findall(r"\w+", text.lower())) for text in (one, other))
+    return 2 * len(mine & others) >= 0.7 * (len(mine) + len(others)) > 0

@@ -36,7 +36,7 @@ from kettlesort.core.fulltext.tables import Cell, Table
 
 _SORTS: dict[str, tuple[str, ...]] = {"counts": ("of", "share", "single"), "mean_sd": ("spread",), "median_range": ("range",)}
 _SIZE_LABEL = re.compile(
-    rf"^(?:n|no\.?|number|total|sample size|(?:number |no\.? )?(?:of )?(?:\w+ )?(?:randomi[sz]ed|analy[sz]ed|assigned|allocated|{COUNTED}|n)|(?:{COUNTED}),? \(?n\)?)\.?$",
+    rf"^(?:n|no\.?|number|total|sample size|(?:number |no\.? )?(?:of )?(?:(?:total|all|included|enrolled|treated|study|analy[sz]ed|randomi[sz]ed|allocated|assigned) )?(?:randomi[sz]ed|analy[sz]ed|assigned|allocated|{COUNTED}|n)|(?:{COUNTED}),? \(?n\)?)\.?$",
     re.I,
 )
 _EVENT_HEAD = re.compile(r"^(?:events?|n|cases|no\.?|number|with event|count|x)\.?$", re.I)
@@ -285,10 +285,22 @@ class _OneTable:
             groups = {line.group.text: arm for line in self._table.lines if line.group.words and (arm := arms.one_of(line.group.text))}
             if not self._rows and len(groups) > 1:
                 self._rows = {k: groups[line.group.text] for k, line in enumerate(self._table.lines) if line.group.text in groups}
+            if not self._rows and len(item.arms) > 1:
+                self._rows = self._by_a_column(arms)
             if self._rows:
                 self._columns = {}
         else:
             self._rows = {}
+        labels = [line.cells[0].text for line in self._table.lines]
+        self._same_label = bool(self._rows) and len(set(labels)) < len(labels)  # what is measured stands before each group
+
+    def _by_a_column(self, arms: Arms) -> dict[int, tuple[int, float]]:
+        """The arm of each row where a column beside the labels names it: systolic pressure, usual care, 503."""
+        for column in range(1, min(3, len(self._table.head))):
+            found = {row: arm for row, line in enumerate(self._table.lines) if (arm := arms.one_of(line.cells[column].text))}
+            if len({arm for arm, _ in found.values()}) > 1 and len(found) > 0.6 * len(self._table.lines):
+                return found
+        return {}
 
     def candidates(self) -> Iterator[Candidate]:
         for (row, column), k in self._at.items():
@@ -306,7 +318,9 @@ class _OneTable:
         signs: dict[str, float] | None = None
         for amount, further, pattern, odd in self._amounts(cell, text, hint, arm):
             if signs is None:
-                signs = of_cell(self._asking, self._item, k, cell.head if self._rows else f"{cell.group} {cell.label}")
+                signs = of_cell(
+                    self._asking, self._item, k, cell.head if self._rows and not self._same_label else f"{cell.group} {cell.label}"
+                )
             if signs["contrary"]:
                 return
             size, more = (

@@ -134,7 +134,12 @@ def _in_words(text: str) -> Iterator[Number]:
             if words[0] in ("no", "neither", "none", "nobody"):
                 if (_NONE_OF if words[0] == "no" else _OF_NONE).match(text[end:]):
                     yield Number(begin, end, 0.0, 0, in_words=True)
-            elif words != ["one"] or _ONE.match(text[end:]) or (_ENDS_A_LIST.search(text[:begin]) and re.match(r"\s*[,;.)]", text[end:])):
+            elif (
+                words != ["one"]
+                or _ONE.match(text[end:])
+                or (_BY_ONE.search(text[:begin]) and re.match(r"\s+[a-z]", text[end:]))
+                or (_ENDS_A_LIST.search(text[:begin]) and re.match(r"\s*[,;.)]", text[end:]))
+            ):
                 yield Number(begin, end, _value_of(words), 0, in_words=True)
 
 
@@ -180,6 +185,7 @@ _ONE = re.compile(
     re.I,
 )
 """What stands behind a one that counts."""
+_BY_ONE = re.compile(r"\b(?:by|at)\s+$", re.I)
 _ENDS_A_LIST = re.compile(rf"\b(?:\d+|{_WORD}),?\s+and\s+$", re.I)
 _ONE_OF_TIME = re.compile(
     r"\b(?:after|for|within|over|lasted|during|of|one|by)\s+(?P<one>an?)\s+(?=(?:single\s+)?(?:day|week|month|year|hour|minute)\b)", re.I

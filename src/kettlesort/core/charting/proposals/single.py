@@ -1,9 +1,10 @@
-"""Numbers, quantities and dates of a study, from sentences and from tables."""
+"""Numbers and quantities of a study, from sentences and from tables."""
 
 from __future__ import annotations
 
 import re
 from collections.abc import Iterator, Sequence
+from functools import cache
 from typing import Any, NamedTuple
 
 from kettlesort.core.charting.proposals.amounts import LIMIT_BEFORE, Amount, amounts
@@ -11,7 +12,7 @@ from kettlesort.core.charting.proposals.candidates import Asking, Candidate, amo
 from kettlesort.core.charting.proposals.items import Asked
 from kettlesort.core.charting.proposals.numbers import Number, numbers, plain
 from kettlesort.core.charting.proposals.passages import of_sentences, of_words
-from kettlesort.core.charting.proposals.speaks import kin, stems_of
+from kettlesort.core.charting.proposals.speaks import kin, stems_of, times_of
 from kettlesort.core.charting.units import DIMENSIONS, has_unit, of_unit, unit_after
 
 _LIKE_A_UNIT = re.compile(
@@ -25,6 +26,7 @@ _IMPLIED = (
     (re.compile(r"\b(?:per ?cent|percentage|proportion|share)\b", re.I), "share"), (re.compile(r"\b(?:height|depth|width|thickness|distance)\b", re.I), "length"),
 )  # fmt: skip
 _PLACES = re.compile(r"\b(?:sites?|cent(?:re|er)s?|hospitals?|clinics?|places?|locations?|schools?|farms?|units?)\b", re.I)
+_ANY_PLACE = re.compile(r"\b(?:sites?|cent(?:re|er)s?|places?|locations?)\b", re.I)
 _AT_PLACES = re.compile(
     r"(?:\b(?:at|in|on|from|across|within)\s+(?P<n>\w+)\s+(?P<what>(?:[a-z-]+\s+){0,2}[a-z]+s)\b)|(?:^(?P<m>\w+)\s+(?:[a-z-]+\s+){1,3}(?:in|across|of)\s+[A-Z])"
 )
@@ -36,6 +38,11 @@ _STATISTICS = {
         re.I,
     ),
 }
+_STATED = {
+    "mean": re.compile(r"\b(?:mean|average[ds]?|averaging)\b[^.;\d]{0,25}\d", re.I),
+    "median": re.compile(r"\bmedian\b[^.;\d]{0,25}\d", re.I),
+}
+"""Where a sentence gives a mean or a median: no other number of it is one."""
 _LIMIT_AFTER = re.compile(
     r"^\s*(?:[a-z]+\s+)?(?:(?:of age\s+)?(?:and|or)\s+(?:older|over|above|more|younger|under|below|less|fewer|later|longer)\b|(?:to|[-–])\s*\d)",
     re.I,
@@ -59,29 +66,6 @@ _ASKED = re.compile(
 _AGED = re.compile(r"\b(?:age|aged|ages)\b[^.;\d]{0,25}$|\b(?:older|younger) than\s*$", re.I)
 _COUNTING = re.compile(r"\b(?:number|how many|n|sample size|count|no\.|size)\b", re.I)
 _SCALE = re.compile(r"\b(?:scores?|scale|minimum|maximum|range|highest|lowest|best|worst|points|items)\b", re.I)
-_MONTHS = {
-    name: k
-    for k, name in enumerate(
-        ["january", "february", "march", "april", "may", "june", "july", "august", "september", "october", "november", "december"], 1
-    )
-}
-_MONTH = "|".join([*_MONTHS, *(name[:3] + r"\.?" for name in _MONTHS), "sept\\.?"])
-_DATE = re.compile(
-    rf"\b(?:(?P<y1>(?:19|20)\d\d)-(?P<m1>\d\d)(?:-(?P<d1>\d\d))?"
-    rf"|(?P<d2>\d{{1,2}})(?:st|nd|rd|th)?\s+(?:of\s+)?(?P<m2>{_MONTH}),?\s+(?P<y2>(?:19|20)\d\d)"
-    rf"|(?P<m3>{_MONTH})\s+(?P<d3>\d{{1,2}})(?:st|nd|rd|th)?,?\s+(?P<y3>(?:19|20)\d\d)"
-    rf"|(?P<m4>{_MONTH}),?\s+(?:of\s+)?(?P<y4>(?:19|20)\d\d)"
-    rf"|(?P<d5>\d{{1,2}})[./](?P<m5>\d{{1,2}})[./](?P<y5>(?:19|20)\d\d)"
-    rf"|(?P<y6>(?:19|20)\d\d))\b(?!\s*[;(]\s*\d)",
-    re.I,
-)
-_RANGE = re.compile(
-    rf"\b(?:(?P<d>\d{{1,2}})(?:st|nd|rd|th)?\s+)?(?P<m>{_MONTH})\s+(?:and|to|through|until|[-–])\s+(?:\d{{1,2}}(?:st|nd|rd|th)?\s+)?(?:{_MONTH})\s+(?P<y>(?:19|20)\d\d)",
-    re.I,
-)
-_PERIOD = re.compile(r"(?:study\s+)?(?:period|dates?|years?|duration|recruitment)\b", re.I)
-_START = re.compile(r"\b(?:start|begin|began|begun|commenc|from|first|open|launch|between|since)", re.I)
-_END = re.compile(r"\b(?:end|finish|complet|until|last|clos|final|to)\b|\b(?:end|finish|complet|clos)(?:ed|ing|s)\b", re.I)
 
 
 def single(asking: Asking, item: Asked) -> Iterator[Candidate]:
@@ -89,7 +73,7 @@ def single(asking: Asking, item: Asked) -> Iterator[Candidate]:
     places = bool(_PLACES.search(item.name))
     in_unit = _values_in(asking, item.unit)
     deeds, largest = _deeds(asking, item), _largest(asking) if item.kind == "number" else 0.0
-    only_joined = all(kin(stem) & _joining() for stem in deeds)
+    only_joined = all(stem in _joining() for stem in deeds)
     for k, sentence in enumerate(asking.passages.sentences):
         signs = of_sentence(asking, item, k)
         if (
@@ -108,7 +92,7 @@ def single(asking: Asking, item: Asked) -> Iterator[Candidate]:
                     "near": near, "first": 1 / (1 + k / 20), "sole unit": float(fit.signs["unit"] == in_unit.itself and bool(item.unit)) / max(1, len(in_unit.values)), **_which_end(item, sentence.text, amount),
                     "counted": _counted(asking, item, _what_is_counted(sentence.text, amount)), **_statistic(item, sentence.text, amount), **_sums(amount.numbers[0], asking.passages.numbers[k], near),
                     "compound": float(any(one.sort not in ("single", "size") and one.begin <= amount.begin < one.end and not _is_asked_of(one, amount, item) for one in every)),
-                    **_deed(asking, deeds, sentence.text, amount), "named before": _named_before(asking, item, sentence.text[: amount.begin]), "claimed": _claimed(asking, item, sentence.text, amount, asking.passages.numbers[k]), "per asked": _per_asked(item, sentence.text[amount.end :]), "apiece": float(bool(_APIECE.match(sentence.text[amount.end :])) and not _EACH.search(f"{item.name} {item.instructions}")), "largest": float(only_joined and amount.numbers[0].value == largest > 1),
+                    **_deed(asking, deeds, sentence.text, amount), "named before": _named_before(asking, item, sentence.text[: amount.begin]), "claimed": _claimed(asking, item, sentence.text, amount, asking.passages.numbers[k]), **_own_time(item, sentence.text, amount, asking.passages.numbers[k]), "per asked": _per_asked(item, sentence.text[amount.end :]), "apiece": float(bool(_APIECE.match(sentence.text[amount.end :])) and not _EACH.search(f"{item.name} {item.instructions}")), "largest": float(only_joined and amount.numbers[0].value == largest > 1),
                     "places": float(places and _at_places(asking, item, sentence.text, amount.begin)), "in all": float(not _ASKED.search(sentence.text[max(0, amount.begin - 45) : amount.begin]) and bool(_IN_ALL.search(sentence.text[max(0, amount.begin - 30) : amount.begin]))),
                 }  # fmt: skip
                 if not in_unit.itself:  # the report measures it otherwise throughout
@@ -138,7 +122,9 @@ def _at_places(asking: Asking, item: Asked, text: str, begin: int) -> bool:
         if max(at.start("n"), at.start("m")) == begin:
             what = at["what"]
             return (
-                what is None or bool(_PLACES.fullmatch(what)) or any(asking.speech.likeness(one, stems_of(what)) >= 0.7 for one in wanted)
+                what is None
+                or bool(_PLACES.search(what) or _ANY_PLACE.search(item.name))
+                or any(asking.speech.likeness(one, stems_of(what)) >= 0.7 for one in wanted)
             )
     return False
 
@@ -168,7 +154,7 @@ def _values_in(asking: Asking, unit: str) -> _InUnit:
 
 _IN_A_SIZE = re.compile(r"\d\s?\w{0,3}\s?[x×]\s?$")
 _RANGE_OF = re.compile(
-    r"(?<=[\d ])(?P<unit>[A-Za-z%°]+)\s*[(\[,]\s*(?:(?:range|iqr|from|interquartile range)[:,]?\s*|(?=\d+(?:\.\d+)?\s*(?:[-–—]|to)))(?:\d+(?:\.\d+)?\s*(?:[-–—]|to)\s*)?$",
+    r"(?<=[\d ])(?P<unit>[A-Za-z%°]+)(?:\s+(?:old|of age))?\s*[(\[,]\s*(?:(?:range|iqr|from|interquartile range)[:,]?\s*|(?:mean|median|average)[:,]?\s*|(?=\d+(?:\.\d+)?\s*(?:[-–—]|to)))(?:\d+(?:\.\d+)?\s*(?:[-–—]|to)\s*)?$",
     re.I,
 )
 _LOWEST, _HIGHEST = (
@@ -211,6 +197,7 @@ def _statistic(item: Asked, text: str, amount: Amount) -> dict[str, float]:
     return {
         "statistic": float(bool(asked & said)),
         "other statistic": float(bool(asked and said and not asked & said)),
+        "statistic elsewhere": float(not said and any(_STATED[name].search(text) for name in asked & _STATED.keys())),
         "limit": float("limit" in said and not asked),
         "allotted": float(bool(_ALLOTTED.match(text[amount.end :]))),
         "gone": float(bool(gone) and not _GONE.search(f" {asked_of}") and not any(kin(stem) & _leaving() for stem in stems_of(asked_of))),
@@ -327,20 +314,30 @@ _APIECE = re.compile(r"\s+(?:[a-z-]+\s+){1,2}(?:per|in each|for each|to each|eac
 _EACH = re.compile(r"\b(?:per|each|every)\b", re.I)
 
 
+def _own_time(item: Asked, text: str, amount: Amount, others: Sequence[Number]) -> dict[str, float]:
+    """Whether the time that is asked for stands between a number and the one before it, or another does: at 12 months 93% and at 24 months 89%."""
+    wanted = times_of(f"{item.name} {item.instructions}")
+    if not wanted:
+        return {}
+    before = [other for other in others if other.end <= amount.begin and of_unit(unit_after(text, other))[0] != "time"]
+    said = times_of(text[max((other.end for other in before), default=0) : amount.begin])
+    return {"own time": float(bool(wanted & said)), "not its time": float(bool(said) and not wanted & said)}
+
+
 def _per_asked(item: Asked, after: str) -> float:
     """Whether a number is by what the item asks it by: 45 fish per tank."""
     asked, said = _PER.search(item.name), _PER.match(re.split(r"\d", after)[0])
     return float(bool(asked and said and set(stems_of(asked["what"])) & set(stems_of(said["what"]))))
 
 
-_PER = re.compile(r"(?:.{0,25}?\s)?(?:per|in each|for each|to each|each)\s+(?P<what>[a-z]+)", re.I)
+_PER = re.compile(r"(?:.{0,25}?\s)?(?:per|in each|for each|to each|each|an?)\s+(?P<what>[a-z]+)", re.I)
 
 
-def _joining() -> set[int]:
-    """The concepts of taking part, which tell nobody from the others."""
-    return set[int]().union(
-        *(kin(stem) for word in ("enrolled", "randomised", "participated", "size", "cohort", "followed") for stem in stems_of(word))
-    )
+@cache
+def _joining() -> frozenset[str]:
+    """The stems of taking part, which tell nobody from the others."""
+    words = "enrolled enrol recruited included inclusion randomised randomized participated participating part took sample size cohort followed studied study examined observed investigated allocated assigned admitted treated surveyed visited joined began"
+    return frozenset(stems_of(words))
 
 
 def _largest(asking: Asking) -> float:
@@ -460,84 +457,3 @@ def _fit(item: Asked, amount: Amount, text: str, hint: str = "") -> Fit | None:
     if wanted and found and found[0] != wanted[0]:
         return None
     return Fit(plain(number.value, number.decimals), signs)
-
-
-def dates(asking: Asking, item: Asked) -> Iterator[Candidate]:
-    """What may be the date that an item asks for."""
-    asked = f"{item.name} {item.instructions}"
-    ends = bool(re.search(r"\b(?:end|ended|finish\w*|complet\w*|last|clos\w*|final|until|stop\w*)\b", asked, re.I))
-    for k, sentence in enumerate(asking.passages.sentences):
-        found = [date for date in _dates(sentence.text) if not _of_the_report(sentence.text, date[0], date[1], asked)]
-        if not found:
-            continue
-        signs = of_sentence(asking, item, k)
-        for n, (begin, end, value) in enumerate(found):
-            before = sentence.text[max(0, begin - 24) : begin]
-            paired = len(found) > 1
-            quote = of_sentences(asking.passages, k, k, begin)
-            if quote:
-                yield Candidate(
-                    item.id, None, value, quote,
-                    {
-                        **signs,
-                        "near": nearness(asking, item, sentence.text, begin, end),
-                        "right end": float(paired and (n > 0) == ends),
-                        "wrong end": float(paired and (n > 0) != ends),
-                        "said": float(bool((_END if ends else _START).search(before))),
-                        "exact": value.count("-") / 2,
-                        "front": float(sentence.section in ("title", "front")),
-                    },
-                )  # fmt: skip
-    for k, cell in enumerate(asking.passages.cells):
-        signs = {}
-        within = list(_dates(cell.text))
-        for n, (_, _, value) in enumerate(within):
-            signs = signs or of_cell(asking, item, k)
-            paired = len(within) > 1
-            signs |= {"right end": float(paired and (n > 0) == ends), "wrong end": float(paired and (n > 0) != ends)}
-            if (signs["name"] > 0.2 or _PERIOD.match(cell.label)) and (quote := of_words(asking.passages, cell.table.page, cell.words())):
-                yield Candidate(item.id, None, value, quote, {**signs, "near": signs["label"], "exact": value.count("-") / 2})
-
-
-_IMPRINT = re.compile(r"\s*;\s*\d+\s*(?:\(|:)|\s*,?\s*(?:vol\.?|volume)\s*\d", re.I)
-_ADDRESS = re.compile(r"(?:10\.\d{4,9}/|https?:|www\.)\S*$", re.I)
-_BORN = re.compile(r"\bborn\b[^.;]{0,25}$", re.I)
-_RECEIVED = re.compile(r"\b(received|revised|accepted|published|available online|copyright|©)\b[^.;]{0,30}$", re.I)
-
-
-def _of_the_report(text: str, begin: int, end: int, asked: str) -> bool:
-    """Whether a date is one of the report itself, or of those in it: within its DOI, the year of its volume, when it was received or published, when people were born; unless that is asked."""
-    said = _RECEIVED.search(text[:begin])
-    address = _ADDRESS.search(text[:begin])
-    if _BORN.search(text[:begin]) and not re.search(r"\b(?:born|birth)\b", asked, re.I):
-        return True
-    return bool(address or _IMPRINT.match(text, end)) or bool(said and said[1].lower() not in asked.lower())
-
-
-def _dates(text: str) -> Iterator[tuple[int, int, str]]:
-    """The dates of a text as YYYY[-MM[-DD]], with where they stand; the year of a range of months holds for both.
-
-    >>> [value for _, _, value in _dates("from March to June 2016, and on 3 May 2017")]
-    ['2016-03', '2016-06', '2017-05-03']
-    """
-    found = [
-        (match.start(), match.end("m"), f"{match['y']}-{_month(match['m']):02d}" + (f"-{int(match['d']):02d}" if match["d"] else ""))
-        for match in _RANGE.finditer(text)
-    ]
-    for match in _DATE.finditer(text):
-        year = next(value for key in ("y1", "y2", "y3", "y4", "y5", "y6") if (value := match[key]))
-        month = next((value for key in ("m1", "m2", "m3", "m4", "m5") if (value := match[key])), None)
-        day = next((value for key in ("d1", "d2", "d3", "d5") if (value := match[key])), None)
-        number = _month(month) if month else 0
-        if not 0 <= number <= 12 or (month and not number):
-            continue
-        value = year + (f"-{number:02d}" if number else "") + (f"-{int(day):02d}" if day and number and 1 <= int(day) <= 31 else "")
-        found.append((match.start(), match.end(), value))
-    yield from sorted(found)
-
-
-def _month(name: str) -> int:
-    if name.isdigit():
-        return int(name)
-    low = name.lower().strip(".")[:3]
-    return next((k for month, k in _MONTHS.items() if month.startswith(low)), 0)

@@ -107,6 +107,9 @@ def _of_clause(asking: Asking, arms: Arms, k: int, every: Sequence[Amount], ment
             return
         if len(alone) == len(mentions) + 1 and alone[0].numbers[0].value == sum(amount.numbers[0].value for amount in alone[1:]):
             alone = alone[1:]
+        if len(alone) != len(mentions):  # 31 had sessions (three a week) and 34 had none
+            outside = [amount for amount in alone if sentence.text.count("(", 0, amount.begin) == sentence.text.count(")", 0, amount.begin)]
+            alone = outside if len(outside) == len(mentions) else alone
         if len(alone) != len(mentions) and len(named) == len(arms.arms):  # 216 patients of 18 practices
             alone = _alike(asking, sentence.text, alone, len(mentions)) or alone
         if len(alone) == len(mentions):
@@ -142,7 +145,8 @@ def _above_columns(asking: Asking, arms: Arms) -> Iterator[Size]:
 
 
 _ALONE_IN_BRACKETS = re.compile(
-    rf"[^\d]*\(\s*(\d[\d, ]*)(?:\s+(?:{COUNTED}))?\s*\)\s*|[^\d]*?[,:;]?\s*(\d[\d, ]*)\s+(?:{COUNTED})\s*", re.I
+    rf"[^\d]*\(\s*(\d[\d, ]*)(?:\s+(?!(?:weeks?|months?|days?|years?|h|min)\b)[a-z]+)?\s*\)\s*|[^\d]*?[,:;]?\s*(\d[\d, ]*)\s+(?:{COUNTED})\s*",
+    re.I,
 )
 
 

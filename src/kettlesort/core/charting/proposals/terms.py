@@ -21,7 +21,10 @@ _RATIO = re.compile(r"\ba?(?:OR|HR|RR)\b(?=\s*(?:[=:,(]|of|was)?\s*\d)")
 _RATIOS = {"OR": "odds ratio", "HR": "hazard ratio", "RR": "risk ratio relative risk"}
 _JOINED = r"(?:enrol\w*|randomi[sz]ed|recruited|included|allocated|assigned|analy[sz]ed|followed|screened|studied|examined|divided|invited|treated|surveyed|interviewed|sampled|ringed|tested)"
 _NOUNS = r"(?P<who>(?:(?!(?:in|of|at|from|on|with|and|to|or|by|for|the)\b)[a-z-]+\s+){0,3}?[a-z]{3,})"
-_COUNTED = re.compile(rf"\s*{_NOUNS}(?=\s*(?:[,.;()]|(?:in|at|from|on|of|with|who|were|was|had|and|fell|died|did|to)\b))", re.I)
+_COUNTED = re.compile(
+    rf"\s*{_NOUNS}(?=\s*(?:[,.;()]|(?:in|at|from|on|of|with|who|were|was|had|and|fell|died|did|to|born|aged|whose|which|treated|undergoing|receiving|living|attending|registered|admitted)\b))",
+    re.I,
+)
 _THEN_JOINED = re.compile(
     rf"\s*{_NOUNS}(?:\s+(?:in|at|from|on|of)\s+[^.;()]{{1,50}}?)?(?:\s*\([^)]*\))?,?\s+(?:(?:were|was|had been)\s+(?:\w+ly\s+)?{_JOINED}|took\s+part|participated|agreed|consented|completed)\b",
     re.I,

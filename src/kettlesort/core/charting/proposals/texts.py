@@ -48,7 +48,7 @@ _CALENDAR = re.compile(
     r"(?:One|Two|Three|Four|Five|Six|Seven|Eight|Nine|Ten|Eleven|Twelve|All|Both|Most|Some|Several|Between|We|In|At|From|This|These|Those|There|After|During|Before|January|February|March|April|May|June|July|August|September|October|November|December|Monday|Tuesday|Wednesday|Thursday|Friday|Saturday|Sunday|and|to|\d+)"
 )
 _NO_ANSWER = re.compile(
-    r"^(?:no\s+(?:role|part|influence|involvement)\b.*|(?:not\s+|also\s+|all\s+)?(?:\w+ly\s+)?(?:\w+(?:ed|en|wn|ne|ught)|told|said|made|left|kept|held)(?:\s+(?:by|under|with|in|at|from|as|for|on|to|into|over|between|during|which|what|who|how)\b.*)?)$",
+    r"^(?:(?:accordance|addition|contrast|order)\b.*|no\s+(?:role|part|influence|involvement)\b.*|(?:not\s+|also\s+|all\s+)?(?:\w+ly\s+)?(?:\w+(?:ed|en|wn|ne|ught)|told|said|made|left|kept|held)(?:\s+(?:by|under|with|in|at|from|as|for|on|to|into|over|between|during|which|what|who|how)\b.*)?)$",
     re.I,
 )
 _LIST = re.compile(
@@ -169,6 +169,7 @@ def texts(asking: Asking, item: Asked) -> Iterator[Candidate]:
                 or not re.search(r"\w", value)
                 or (sort != "all" and not value[0].isupper() and _NO_ANSWER.match(value))
                 or (wanted != "id" and sort not in ("own", "figure") and _is_no_name(value))
+                or (wanted == "who" and _LIKE_AN_ID.fullmatch(value))
                 or (wanted == "id" and (sort == "figure" or (sort in ("inside", "apposed") and not _LIKE_AN_ID.fullmatch(value))))
             ):
                 continue

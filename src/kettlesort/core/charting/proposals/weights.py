@@ -48,6 +48,8 @@ def crossed(signs: Mapping[str, float]) -> dict[str, float]:
     if signs.get("table"):
         out.update({f"table: {name}": signs[name] for name in ("name", "near", "instructions", "with caption") if name in signs})
     out["name and near"] = signs.get("name", 0.0) * signs.get("near", 0.0)
+    out["nameless"] = max(0.0, 0.5 - signs.get("name", 0.0))
+    out["unheard and nameless"] = signs.get("unheard", 0.0) * (1 - signs.get("name", 0.0))
     out["name squared"] = signs.get("name", 0.0) ** 2
     if "arm" in signs:
         out["arm and near"] = signs["arm"] * signs.get("near", 0.0)

@@ -39,6 +39,10 @@ _AFFIRMS = {
     ),
 }
 _AFFIRMS |= dict.fromkeys(
+    ("industr", "manufactur", "maker", "compan"),
+    re.compile(r"\b(?:donated|gifts? of|free of charge|(?:provided|supplied|paid for|funded|sponsored) by)\b", re.I),
+)
+_AFFIRMS |= dict.fromkeys(
     ("conflict", "compet"),
     re.compile(r"\b(?:shareholders?|holds? shares|stock options|employ(?:ed|ees?)|(?:received|receives) (?:\w+ ){0,2}(?:fees|royalties|honoraria|grants)|is president|consult(?:ant|ed|s) (?:for|to)|advisory board|paid (?:lectures|speaker))\b", re.I),
 )  # fmt: skip
@@ -49,7 +53,7 @@ _AFFIRMS |= dict.fromkeys(
 _AFFIRMS |= dict.fromkeys(
     _KEPT_FROM_KNOWING,
     re.compile(
-        r"\b(?:(?:no|without) (?:any )?(?:knowledge|information)|no access to|(?:not|never) (?:know|told|aware|learn|informed)|unaware|without know\w+|ignorant of|kept the code)\b",
+        r"\b(?:(?:no|without) (?:any )?(?:knowledge|information)|no access to|(?:not|never) (?:been )?(?:know|told|aware|learn|informed)|unaware|without know\w+|ignorant of|kept the code)\b",
         re.I,
     ),
 )
