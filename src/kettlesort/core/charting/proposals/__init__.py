@@ -11,6 +11,7 @@ import json
 import re
 from collections import defaultdict
 from collections.abc import Mapping, Sequence
+from functools import lru_cache
 from typing import Any, NamedTuple
 
 from kettlesort.core.charting.items import BY_ARM, Kind
@@ -104,10 +105,14 @@ def _is_true(candidate: Candidate) -> bool:
     ]
     if not figures:
         return True
-    held = {
-        number.value for commas in (False, True) for spaces in (False, True) for number in numbers(candidate.quote.text, commas, spaces)
-    }
+    held = _figures_of(candidate.quote.text)
     return all(float(value) in held for value in figures)
+
+
+@lru_cache(maxsize=4096)
+def _figures_of(text: str) -> frozenset[float]:
+    """All numbers of a text, whichever way its signs are read."""
+    return frozenset(number.value for commas in (False, True) for spaces in (False, True) for number in numbers(text, commas, spaces))
 
 
 def _related(some: list[Candidate]) -> list[Candidate]:
