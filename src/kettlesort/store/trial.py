@@ -258,9 +258,11 @@ def not_joined(db: Session, review: int, number: int) -> Sequence[Row]:
         db,
         """SELECT u.left_copy, u.right_copy, u.score, u.how, u.kind, a.record_id AS left_record, b.record_id AS right_record FROM trial_pair u
         JOIN placement a ON a.copy_id = u.left_copy JOIN placement b ON b.copy_id = u.right_copy
-        WHERE u.trial_id = :number AND u.verdict = 'same' AND u.change <> 'edge' AND NOT EXISTS (SELECT 1 FROM ruling r
-            WHERE r.left_copy = u.left_copy AND r.right_copy = u.right_copy AND r.review_id = :review AND r.by_rule AND r.how = u.how
-            AND (r.withdrawn_at IS NULL OR r.trial_id = :number))""",
+        WHERE u.trial_id = :number AND u.verdict = 'same' AND u.change <> 'edge'
+        AND NOT EXISTS (SELECT 1 FROM ruling r WHERE r.left_copy = u.left_copy AND r.right_copy = u.right_copy AND r.review_id = :review AND r.by_rule
+            AND r.how = u.how AND r.withdrawn_at IS NULL)
+        AND NOT EXISTS (SELECT 1 FROM ruling r WHERE r.left_copy = u.left_copy AND r.right_copy = u.right_copy AND r.trial_id = :number AND r.by_rule
+            AND r.how = u.how)""",
         number=number, review=review,
     )  # fmt: skip
 

@@ -15,7 +15,7 @@ from kettlesort.core.matching import Rule, rule_of
 from kettlesort.core.matching.passes import edges, reach
 from kettlesort.store import match, questions
 from kettlesort.store import trial as store
-from kettlesort.store.base import Row, session, snapshot
+from kettlesort.store.base import Row, count_anew, session, snapshot
 from kettlesort.store.jobs import Job, under_way
 from kettlesort.store.trial import LearntOf, Trial
 from kettlesort.work import jobs, rules
@@ -25,6 +25,8 @@ from kettlesort.work.match import matched
 from kettlesort.work.questions import Side, sides
 from kettlesort.work.settling import follow, kept_anew, parts_of
 
+PLANNED_ANEW = 1000
+"""Of so many pairs on PostgreSQL looks at the tables that hold them."""
 CHANGES = ("join", "part", "ask", "answer", "edge")
 
 
@@ -64,6 +66,8 @@ def try_rule(job_id: int) -> None:
         with session() as db:
             _write(db, job, list(mark), copies, standing, open_now, result)
             jobs.finish_in(db, job, "done")
+        if len(result.pairs) > PLANNED_ANEW:
+            count_anew("trial_pair", "ruling")  # applying it is planned for as much as there is
 
 
 def _write(
