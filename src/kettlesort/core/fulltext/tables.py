@@ -115,14 +115,7 @@ def _with_top(rows: Sequence[Row], begin: int, end: int) -> int:
         run, below = rows[first - 1][0], rows[first]
         close = below[0].base - run.base < 1.6 * max(run.size, below[0].size)
         above_a_column = rows[begin][0].right + 0.3 * run.size <= run.left and run.right <= right + 3 * run.size
-        values = any(_VALUE.match(one.text) and not _ONLY_A_SIZE.match(one.text) for one in below[1:])
-        label = (
-            values
-            and abs(run.left - below[0].left) < 1
-            and below[0].text[:1].islower()
-            and len(run.words) <= 6
-            and not _ENDED.search(run.text)
-        )
+        label = below[0].text[:1].islower() and _may_be_label(rows[first - 1], below)
         if not close or is_caption(run.text) or not (above_a_column or label):
             break
         first -= 1
@@ -132,9 +125,11 @@ def _with_top(rows: Sequence[Row], begin: int, end: int) -> int:
 
 
 def _may_be_label(row: Row, below: Row) -> bool:
+    """Whether a row is a label, or the begin of one, of the row of values below it."""
     run = row[0]
-    close = len(row) == 1 and abs(run.left - below[0].left) < 2 * run.size and abs(run.size - below[0].size) < 0.6
-    return close and len(run.words) <= 6 and not _ENDED.search(run.text) and any(_VALUE.match(one.text) for one in below[1:])
+    beside = len(row) == 1 and abs(run.left - below[0].left) < 2 * run.size and abs(run.size - below[0].size) < 0.6
+    values = any(_VALUE.match(one.text) and not _ONLY_A_SIZE.match(one.text) for one in below[1:])
+    return beside and values and len(run.words) <= 6 and not _ENDED.search(run.text)
 
 
 def _with_tail(rows: Sequence[Row], begin: int, end: int) -> int:

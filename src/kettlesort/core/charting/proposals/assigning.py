@@ -125,19 +125,22 @@ def in_order(asking: Asking, arms: Arms) -> list[Mention]:
 
 def first_of_each(named: Sequence[Mention], before: int) -> list[Mention]:
     """The arms in the order in which a sentence names each first ``before`` a place, as mentions beyond its end; none if it has named but one."""
-    first: dict[int, Mention] = {}
-    for mention in named:
-        if mention.begin < before:
-            first.setdefault(mention.arm, mention._replace(begin=10**6, end=10**6, sure=0.9 * mention.sure))
-    return list(first.values()) if len(first) > 1 else []
+    first = _first([mention for mention in named if mention.begin < before], 0.9)
+    return first if len(first) > 1 else []
 
 
 def _all_named(arms: Arms, text: str, sure: float) -> list[Mention]:
     """The arms in the order in which a text first names each, if it names all of them: as mentions of another sentence, beyond its end."""
+    first = _first(arms.mentions(text), sure)
+    return first if len(first) == len(arms.arms) else []
+
+
+def _first(mentions: Sequence[Mention], sure: float) -> list[Mention]:
+    """The first mention of each arm, as one beyond the end of its sentence."""
     first: dict[int, Mention] = {}
-    for mention in arms.mentions(text):
+    for mention in mentions:
         first.setdefault(mention.arm, mention._replace(begin=10**6, end=10**6, sure=sure * mention.sure))
-    return list(first.values()) if len(first) == len(arms.arms) else []
+    return list(first.values())
 
 
 def apart(found: Sequence[Amount]) -> list[Amount]:

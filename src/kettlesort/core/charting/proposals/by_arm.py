@@ -25,10 +25,10 @@ from kettlesort.core.charting.proposals.assigning import (
     sets_against,
     with_the_other,
 )
-from kettlesort.core.charting.proposals.candidates import Asking, Candidate, amounts_of, goes_on, nearness, of_cell, of_sentence, of_time
+from kettlesort.core.charting.proposals.candidates import Asking, Candidate, amounts_of, nearness, of_cell, of_sentence, of_time
 from kettlesort.core.charting.proposals.items import Asked
 from kettlesort.core.charting.proposals.numbers import Number, numbers, plain
-from kettlesort.core.charting.proposals.passages import CellAt, Quote, of_sentences, of_words
+from kettlesort.core.charting.proposals.passages import CellAt, Quote, leans_on_before, of_sentences, of_words
 from kettlesort.core.charting.proposals.sizes import Size, size_above, sizes_of
 from kettlesort.core.charting.proposals.speaks import BASELINE, stems_of, times_of
 from kettlesort.core.fulltext.article import normal
@@ -194,7 +194,7 @@ def _near(asking: Asking, item: Asked, k: int, amount: Amount) -> float:
     """How near an amount stands to the words of an item, which may be those of the sentence before."""
     text = asking.passages.sentences[k].text
     near = nearness(asking, item, text, amount.begin, amount.end)
-    if not goes_on(asking, k):
+    if k == 0 or not leans_on_before(text):
         return near
     before = asking.passages.sentences[k - 1].text
     return max(near, nearness(asking, item, before, len(before), len(before)))

@@ -17,10 +17,6 @@ _OTHERS = re.compile(
     r"^Others\b|\b(?:et al|previous(?:ly)?|earlier (?:trial|study|work|report)s?|others? (?:have|found|reported)|in contrast to|a (?:recent|former) (?:review|trial|study)|reported by (?:others|previous|earlier|\w+ et al)|according to|literature|meta-analysis|assum(?:ed|ing)|expected|anticipated|would need|to detect|power of|planned|intended to|(?:was|were) (?:needed|required) to|to estimate a)\b|\b(?:further|future|prospective|larger|more|randomi[sz]ed)\b[^.;]{0,60}\b(?:needed|warranted|required|awaited)\b",
     re.I,
 )
-_THESE = re.compile(
-    r"(?:[^.;:,]{0,40},?\s)?(?:these(?: (?:numbers|figures|values|proportions|rates|scores))?|they|it|this|the (?:corresponding|respective) (?:values|figures|scores|numbers|means|medians|rates))\s+(?:was|were|had|averaged|fell|rose|amounted)\b",
-    re.I,
-)
 _CITES = re.compile(
     r"\[\d{1,3}(?:\s?[,–-]\s?\d{1,3})*\]|\((?:[A-Z][\w'’-]+(?: et al\.?| and [A-Z][\w'’-]+)?,? (?:19|20)\d\d[a-z]?(?:; )?)+\)"
 )
@@ -57,9 +53,6 @@ def of_sentence(asking: Asking, item: Asked, k: int) -> dict[str, float]:
     """What a sentence as a whole says for being about an item."""
     sentence = asking.passages.sentences[k]
     spoken = asking.speech.of(item, k)
-    if goes_on(asking, k):
-        before = asking.speech.of(item, k - 1)
-        spoken = max(spoken, before)
     others, cites = _others_and_cites(sentence.text)
     return {
         "name": spoken.name,
@@ -86,11 +79,6 @@ def of_time(item: Asked, text: str) -> dict[str, float]:
         "other time": float(bool(wanted and said and not wanted & said)),
         "baseline": _same_baseline(item, text),
     }
-
-
-def goes_on(asking: Asking, k: int) -> bool:
-    """Whether a sentence speaks of what the one before it named: "at 24 weeks these were 50 and 51"."""
-    return k > 0 and _THESE.match(asking.passages.sentences[k].text) is not None
 
 
 def of_cell(asking: Asking, item: Asked, k: int, label: str | None = None) -> dict[str, float]:

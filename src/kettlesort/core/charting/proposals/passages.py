@@ -12,8 +12,15 @@ from kettlesort.core.fulltext.pages import Word
 from kettlesort.core.fulltext.tables import Cell, Table
 
 _LONGEST_QUOTE = 1_500
-_OF_BEFORE = re.compile(r"(?:It|They|This|These|That|Both) ")
-"""A sentence that speaks of what the one before it names."""
+_OF_BEFORE = re.compile(
+    r"(?:It|They|This|These|That|Both) |(?:[^.;:,]{0,40},?\s)?(?:these(?: (?:numbers|figures|values|proportions|rates|scores))?|they|it|this|the (?:corresponding|respective) (?:values|figures|scores|numbers|means|medians|rates))\s+(?:was|were|had|averaged|fell|rose|amounted)\b",
+    re.I,
+)
+
+
+def leans_on_before(text: str) -> bool:
+    """Whether a sentence speaks of what the one before it names: "at 24 weeks these were 50 and 51"."""
+    return _OF_BEFORE.match(text) is not None
 
 
 class CellAt(NamedTuple):
@@ -81,7 +88,7 @@ def passages(article: Article) -> Passages:
     ]
     told = [
         f"{before.text} {sentence.text}"
-        if before and _OF_BEFORE.match(sentence.text) and before.section == sentence.section
+        if before and leans_on_before(sentence.text) and before.section == sentence.section
         else sentence.text
         for before, sentence in zip([None, *sentences[:-1]], sentences, strict=True)
     ]

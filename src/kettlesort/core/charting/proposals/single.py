@@ -10,9 +10,10 @@ from typing import Any, NamedTuple
 from kettlesort.core.charting.proposals.amounts import LIMIT_BEFORE, Amount, amounts
 from kettlesort.core.charting.proposals.candidates import Asking, Candidate, amounts_of, nearness, of_cell, of_sentence, speaks_of_others
 from kettlesort.core.charting.proposals.items import Asked
-from kettlesort.core.charting.proposals.numbers import Number, numbers, plain
+from kettlesort.core.charting.proposals.numbers import Number, plain
 from kettlesort.core.charting.proposals.passages import of_sentences, of_words
 from kettlesort.core.charting.proposals.speaks import kin, stems_of, times_of
+from kettlesort.core.charting.proposals.terms import ratio_of
 from kettlesort.core.charting.units import DIMENSIONS, has_unit, of_unit, unit_after
 
 _LIKE_A_UNIT = re.compile(
@@ -38,10 +39,7 @@ _STATISTICS = {
         re.I,
     ),
 }
-_STATED = {
-    "mean": re.compile(r"\b(?:mean|average[ds]?|averaging)\b[^.;\d]{0,25}\d", re.I),
-    "median": re.compile(r"\bmedian\b[^.;\d]{0,25}\d", re.I),
-}
+_STATED = {name: re.compile(rf"(?:{_STATISTICS[name].pattern})[^.;\d]{{0,25}}\d", re.I) for name in ("mean", "median")}
 """Where a sentence gives a mean or a median: no other number of it is one."""
 _LIMIT_AFTER = re.compile(
     r"^\s*(?:[a-z]+\s+)?(?:(?:of age\s+)?(?:and|or)\s+(?:older|over|above|more|younger|under|below|less|fewer|later|longer)\b|(?:to|[-–])\s*\d)",
@@ -68,40 +66,42 @@ _COUNTING = re.compile(r"\b(?:number|how many|n|sample size|count|no\.|size)\b",
 _SCALE = re.compile(r"\b(?:scores?|scale|minimum|maximum|range|highest|lowest|best|worst|points|items)\b", re.I)
 
 
+class _Wanted(NamedTuple):
+    """What is looked for in the whole report: whether places are counted, the values in the item's unit, what tells those who are asked for, and how many took part (0 where others are asked for)."""
+
+    places: bool
+    in_unit: _InUnit
+    deeds: list[str]
+    everybody: float
+
+
 def single(asking: Asking, item: Asked) -> Iterator[Candidate]:
     """What may be the number or the quantity that an item asks for."""
-    places = bool(_PLACES.search(item.name))
-    in_unit = _values_in(asking, item.unit)
-    deeds, largest = _deeds(asking, item), _largest(asking) if item.kind == "number" else 0.0
-    only_joined = all(stem in _joining() for stem in deeds)
+    deeds = _deeds(asking, item)
+    everybody = _largest(asking) if item.kind == "number" and all(stem in _joining() for stem in deeds) else 0.0
+    wanted = _Wanted(bool(_PLACES.search(item.name)), _values_in(asking, item.unit), deeds, everybody)
     for k, sentence in enumerate(asking.passages.sentences):
         signs = of_sentence(asking, item, k)
         if (
             signs["name"] < 0.08
             and signs["instructions"] < 0.25
             and signs["sense"] < 0.15
-            and not (places and _AT_PLACES.search(sentence.text))
-            and k not in in_unit.sentences
+            and not (wanted.places and _AT_PLACES.search(sentence.text))
+            and k not in wanted.in_unit.sentences
         ):
             continue
         every = amounts_of(asking, k)
         for amount in every:
-            if (fit := _fit(item, amount, sentence.text)) and (quote := of_sentences(asking.passages, k, k, amount.begin)):
-                near = nearness(asking, item, sentence.text, amount.begin, amount.end)
-                beside = {
-                    "near": near, "first": 1 / (1 + k / 20), "sole unit": float(fit.signs["unit"] == in_unit.itself and bool(item.unit)) / max(1, len(in_unit.values)), **_which_end(item, sentence.text, amount),
-                    "counted": _counted(asking, item, _what_is_counted(sentence.text, amount)), **_statistic(item, sentence.text, amount), **_sums(amount.numbers[0], asking.passages.numbers[k], near),
-                    "compound": float(any(one.sort not in ("single", "size") and one.begin <= amount.begin < one.end and not _is_asked_of(one, amount, item) for one in every)),
-                    **_deed(asking, deeds, sentence.text, amount), "named before": _named_before(asking, item, sentence.text[: amount.begin]), "claimed": _claimed(asking, item, sentence.text, amount, asking.passages.numbers[k]), **_own_time(item, sentence.text, amount, asking.passages.numbers[k]), "per asked": _per_asked(item, sentence.text[amount.end :]), "apiece": float(bool(_APIECE.match(sentence.text[amount.end :])) and not _EACH.search(f"{item.name} {item.instructions}")), "largest": float(only_joined and amount.numbers[0].value == largest > 1),
-                    "places": float(places and _at_places(asking, item, sentence.text, amount.begin)), "in all": float(not _ASKED.search(sentence.text[max(0, amount.begin - 45) : amount.begin]) and bool(_IN_ALL.search(sentence.text[max(0, amount.begin - 30) : amount.begin]))),
-                }  # fmt: skip
-                if not in_unit.itself:  # the report measures it otherwise throughout
-                    beside["other unit"] = 0.3 * fit.signs["other unit"]
+            if (fit := _fit(item, amount, sentence.text, every)) and (quote := of_sentences(asking.passages, k, k, amount.begin)):
+                beside = _beside(asking, item, wanted, k, amount, every, fit)
                 yield Candidate(item.id, None, fit.value, quote, {**signs, **fit.signs, **beside})
     for k, cell in enumerate(asking.passages.cells):
         text = cell.text
-        for amount in amounts(text, asking.passages.commas):
-            if amount.begin > (6 if len(cell.table.head) > 2 else 60) or not (fit := _fit(item, amount, text, f"{cell.label} {cell.head}")):
+        every = amounts(text, asking.passages.commas)
+        for amount in every:
+            if amount.begin > (6 if len(cell.table.head) > 2 else 60) or not (
+                fit := _fit(item, amount, text, every, f"{cell.label} {cell.head}")
+            ):
                 continue
             signs = of_cell(asking, item, k)
             if signs["name"] > 0.15 and (quote := of_words(asking.passages, cell.table.page, cell.words())):
@@ -113,6 +113,36 @@ def single(asking: Asking, item: Asked) -> Iterator[Candidate]:
                     quote,
                     {**signs, **fit.signs, "near": signs["label"], "whole": float(whole), "part": float(not whole)},
                 )
+
+
+def _beside(asking: Asking, item: Asked, wanted: _Wanted, k: int, amount: Amount, every: Sequence[Amount], fit: Fit) -> dict[str, float]:
+    """What stands beside a number of the k-th sentence, and what it is in the whole report."""
+    text, others, in_unit = asking.passages.sentences[k].text, asking.passages.numbers[k], wanted.in_unit
+    before, after = text[max(0, amount.begin - 45) : amount.begin], text[amount.end :]
+    near = nearness(asking, item, text, amount.begin, amount.end)
+    within = [one for one in every if one.sort not in ("single", "size") and one.begin <= amount.begin < one.end]
+    signs = {
+        "near": near,
+        "first": 1 / (1 + k / 20),
+        "sole unit": float(fit.signs["unit"] == in_unit.itself and bool(item.unit)) / max(1, len(in_unit.values)),
+        "counted": _counted(asking, item, _what_is_counted(text, amount)),
+        "compound": float(any(not _is_asked_of(one, amount, item) for one in within)),
+        "named before": _named_before(asking, item, text[: amount.begin]),
+        "claimed": _claimed(asking, item, text, amount, others),
+        "per asked": _per_asked(item, after),
+        "apiece": float(bool(_APIECE.match(after)) and not _EACH.search(f"{item.name} {item.instructions}")),
+        "largest": float(amount.numbers[0].value == wanted.everybody > 1),
+        "places": float(wanted.places and _at_places(asking, item, text, amount.begin)),
+        "in all": float(not _ASKED.search(before) and bool(_IN_ALL.search(before[-30:]))),
+        **_which_end(item, text, amount),
+        **_statistic(item, text, amount),
+        **_sums(amount.numbers[0], others, near),
+        **_deed(asking, wanted.deeds, text, amount),
+        **_own_time(item, text, amount, others),
+    }
+    if not in_unit.itself:  # the report measures it otherwise throughout
+        signs["other unit"] = 0.3 * fit.signs["other unit"]
+    return signs
 
 
 def _at_places(asking: Asking, item: Asked, text: str, begin: int) -> bool:
@@ -279,7 +309,6 @@ def _deed(asking: Asking, deeds: Sequence[str], text: str, amount: Amount) -> di
     return {"deed": sum(asking.speech.likeness(one, stems) for one in deeds) / len(deeds) if stems else 0.0}
 
 
-_RATIOS = {"OR": "odds", "aOR": "odds", "HR": "hazard", "aHR": "hazard", "RR": "risk", "aRR": "risk"}
 _JUST_BEFORE = re.compile(
     r"(?P<word>[^\W\d_]+)\W{0,3}(?:(?:of|was|is|were|at|about|around|to|equal(?:led|s)?|averaged|being|reached)\s+){0,2}(?:an?\s+)?[=:(]?\s*$",
     re.I,
@@ -289,7 +318,7 @@ _JUST_BEFORE = re.compile(
 def _named_before(asking: Asking, item: Asked, before: str) -> float:
     """How like the item's most telling words is the word right before a number: a pH of 5.6, response rate 76.5%."""
     found = _JUST_BEFORE.search(before[-60:])
-    stems = stems_of(_RATIOS.get(found["word"], found["word"])) if found else []
+    stems = stems_of(ratio_of(found["word"])) if found else []
     return (
         max((asking.speech.likeness(one, stems) for one in stems_of(item.name) if asking.speech.is_telling(one)), default=0.0)
         if stems
@@ -301,7 +330,7 @@ def _claimed(asking: Asking, item: Asked, text: str, amount: Amount, others: Seq
     """Whether one of the item's telling words stands before a number with no other number between: of sensitivity 0.71 and specificity 0.97 each has its own."""
     begin = max((other.end for other in others if other.end <= amount.begin), default=0)
     clause = re.split(r"[;:.]\s", text[max(begin, amount.begin - 90) : amount.begin])[-1]
-    stems = [stem for word in _WORD.findall(clause) for stem in stems_of(_RATIOS.get(word, word))]
+    stems = [stem for word in _WORD.findall(clause) for stem in stems_of(ratio_of(word))]
     return (
         max((asking.speech.likeness(one, stems) for one in stems_of(item.name) if asking.speech.is_telling(one)), default=0.0)
         if stems
@@ -369,17 +398,8 @@ def _named(unit: str, text: str) -> bool:
     return any(of_unit(word)[1] == unit for word in _WORD.findall(text))
 
 
-_PLUS_MINUS = re.compile(r"\s*(?:±|\+\s?/?\s?[-−–]|\(\s*(?:±|s\.?d\.?)?)\s*(?=\d)", re.I)
-
-
-def _unit_behind_sd(text: str, number: Number) -> str:
-    """The unit of a mean that stands behind its SD: 7.4 +/- 1.2 kg."""
-    sign = _PLUS_MINUS.match(text, number.end)
-    sd = next(iter(numbers(text[sign.end() : sign.end() + 12])), None) if sign else None
-    return unit_after(text, sd._replace(begin=sd.begin + sign.end(), end=sd.end + sign.end())) if sign and sd and sd.begin == 0 else ""
-
-
-def _fit(item: Asked, amount: Amount, text: str, hint: str = "") -> Fit | None:
+def _fit(item: Asked, amount: Amount, text: str, every: Sequence[Amount], hint: str = "") -> Fit | None:
+    """A number as the value of an item, by itself; of ``every`` amount of its text one may say that it is a mean, whose unit stands behind its SD: 7.4 +/- 1.2 kg."""
     if amount.sort not in ("single", "size") or amount.note in ("p", "interval", "cited", "label"):
         return None
     if amount.note == "scale" and not _SCALE.search(f"{item.name} {item.instructions}"):
@@ -389,7 +409,8 @@ def _fit(item: Asked, amount: Amount, text: str, hint: str = "") -> Fit | None:
         return None
     if item.kind == "number" and re.match(r"-[A-Za-z]", text[number.end : number.end + 2]):
         return None  # two-year-old
-    unit = unit_after(text, number) or _unit_behind_sd(text, number)
+    sd = next((one.numbers[1] for one in every if one.sort == "spread" and one.begin == amount.begin), None)
+    unit = unit_after(text, number) or (unit_after(text, sd) if sd else "")
     wanted = of_unit(item.unit) if item.unit else None
     found = of_unit(unit) if unit else None
     behind = _RANGE_OF.search(text[: amount.begin])  # 47 years (range 18-86)

@@ -19,6 +19,7 @@ _OF_THE_TRADE = {
 _ABOVE_SEA = re.compile(r"\ba\.\s?s\.\s?l\b\.?", re.I)
 _RATIO = re.compile(r"\ba?(?:OR|HR|RR)\b(?=\s*(?:[=:,(]|of|was)?\s*\d)")
 _RATIOS = {"OR": "odds ratio", "HR": "hazard ratio", "RR": "risk ratio relative risk"}
+_ADJUSTED = re.compile(r"a(?=OR$|HR$|RR$)")
 _JOINED = r"(?:enrol\w*|randomi[sz]ed|recruited|included|allocated|assigned|analy[sz]ed|followed|screened|studied|examined|divided|invited|treated|surveyed|interviewed|sampled|ringed|tested)"
 _NOUNS = r"(?P<who>(?:(?!(?:in|of|at|from|on|with|and|to|or|by|for|the)\b)[a-z-]+\s+){0,3}?[a-z]{3,})"
 _COUNTED = re.compile(
@@ -76,6 +77,15 @@ def written_out(text: str) -> str:
     'at 480 m asl, adjusted odds ratio 1.92'
     """
     return _RATIO.sub(lambda found: _RATIOS[found[0][-2:]], _ABOVE_SEA.sub("asl", text))
+
+
+def ratio_of(word: str) -> str:
+    """The word that tells a ratio from others, for its letters; any other word is itself.
+
+    >>> ratio_of("aOR"), ratio_of("hive")
+    ('odds', 'hive')
+    """
+    return _RATIOS.get(_ADJUSTED.sub("", word), word).split()[0]
 
 
 def who_took_part(texts: Iterable[str]) -> frozenset[str]:
