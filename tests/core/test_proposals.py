@@ -122,6 +122,8 @@ def of(text: str, **item: Any) -> list[Proposal]:
         ({"name": "Nitrogen", "kind": "quantity", "unit": "kg/ha"}, "All plots received nitrogen (120 kg N per hectare) in May.", {"value": 120, "unit": "kg/ha"}),
         ({"name": "Apiaries", "kind": "number"}, "We invited all 122 apiaries, and 36 apiaries took part.", 36),
         ({"name": "Conflict of interest", "kind": "yesno"}, "T.O. and R.A. are shareholders of the maker.", True),
+        ({"name": "Industry support", "kind": "yesno"}, "Wraptex S.p.A. donated the foam.", True),
+        ({"name": "Conflict of interest", "kind": "yesno"}, "One of us (H. L.) is employed by the maker of the foam.", True),
         ({"name": "Frequency of visits", "kind": "text"}, "A keeper visited each hive every other week.", "every other week"),
         ({"name": "Season", "kind": "text"}, "Wraps were put on in the winter of 2017-2018.", "winter of 2017-2018"),
         ({"name": "Setting", "kind": "text"}, "Setting: 36 teaching apiaries of farm schools in Ostrel.", "36 teaching apiaries of farm schools"),
@@ -227,8 +229,10 @@ def test_tables_say_arms_and_sizes_in_many_ways(
 
 
 def test_what_the_text_does_not_say_is_not_proposed() -> None:
-    text = "We wrapped 40 hives in foam. Twelve died. Others [3] lost 30 of 90 hives."
+    text = "We wrapped 40 hives in foam. Twelve died. Others [3] lost 30 of 90 hives. A questionnaire was employed, and sugar was provided by keepers."
     for item in (
+        {"name": "Conflict of interest", "kind": "yesno"},
+        {"name": "Support by industry", "kind": "yesno"},
         {"name": "Funder", "kind": "text"},
         {"name": "Mean age", "kind": "number", "unit": "years"},
         {"name": "Allocation concealed", "kind": "yesno"},

@@ -153,7 +153,6 @@ def _one_by_one(match: re.Match[str]) -> Iterator[tuple[int, int, list[str]]]:
         last = words[-1] if words else ""
         together = (
             not words
-            or (last == "one" and words == ["one"] and word[0] in _GREAT)
             or word[0] in _GREAT
             or last in _GREAT
             or (last in _TENS and 0 < _SMALL.get(word[0], 0) < 10 and " and " not in match.string[end:at])

@@ -38,13 +38,16 @@ _AFFIRMS = {
         re.I,
     ),
 }
+_COMPANY = r"[A-Z][\w. &-]{1,40}?\b(?:Ltd|Inc|GmbH|AG|AB|Oy|BV|NV|Co|plc|Corp|S\.\s?p\.\s?A|S\.\s?r\.\s?l)\b\.?"
 _AFFIRMS |= dict.fromkeys(
     ("industr", "manufactur", "maker", "compan"),
-    re.compile(r"\b(?:donated|gifts? of|free of charge|(?:provided|supplied|paid for|funded|sponsored) by)\b", re.I),
+    re.compile(
+        rf"free of charge|\bgifts? of [A-Z]|\bdonated the\b|\b(?:donated|provided|supplied|paid for|funded|sponsored) by (?:the )?(?:(?:\w+ )?(?:mak|manufactur|suppl|compan|industr)|{_COMPANY})|{_COMPANY} (?:donated|provided|supplied|paid)"
+    ),
 )
 _AFFIRMS |= dict.fromkeys(
     ("conflict", "compet"),
-    re.compile(r"\b(?:shareholders?|holds? shares|stock options|employ(?:ed|ees?)|(?:received|receives) (?:\w+ ){0,2}(?:fees|royalties|honoraria|grants)|is president|consult(?:ant|ed|s) (?:for|to)|advisory board|paid (?:lectures|speaker))\b", re.I),
+    re.compile(r"\b(?:shareholders?|holds? shares|stock options|(?:authors?|of us)\b[^;]{0,40}\bemploy(?:ed|ees?)\b|employs (?:one|an|two) (?:of the )?authors?|employees? of|(?:received|receives) (?:\w+ ){0,2}(?:fees|royalties|honoraria|grants)|is president|consult(?:ant|ed|s) (?:for|to)|advisory board|paid (?:lectures|speaker))\b", re.I),
 )  # fmt: skip
 _AFFIRMS |= dict.fromkeys(
     ("intention", "itt"),
