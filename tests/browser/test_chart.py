@@ -75,6 +75,7 @@ def test_the_table_by_its_keys_with_undo_and_blocks_in_and_out(person: Sit) -> N
     it.until(lambda: 'A ""wide""' in it.browser.execute_script(COPY), "the block in the table")
     grid(it).send_keys(Keys.CONTROL, "z")
     it.until(lambda: it.browser.execute_script(COPY) == before, "the block as it was")
+    it.reads("4 values as they were")
     grid(it).send_keys(Keys.CONTROL, "y")
     it.until(lambda: 'A ""wide""' in it.browser.execute_script(COPY), "the block again")
     grid(it).send_keys(Keys.CONTROL, "z")
@@ -110,6 +111,18 @@ def test_the_table_by_its_keys_with_undo_and_blocks_in_and_out(person: Sit) -> N
     it.reads("900 mm lies outside the allowed range from 1 to 500 mm")
     grid(it).send_keys(Keys.CONTROL, "z")
     grid(it).send_keys(Keys.CONTROL, "z")
+
+    # numbers that do not go together are told, and what is worked out is taken back like anything else
+    stood = cell(it, first, "Food used").text
+    cell(it, first, "Food used").click()
+    it.click("Work it out")
+    for label, number in (("n", "50"), ("Mean", "12.4"), ("SE", "0.4"), ("Interval from", "11"), ("to", "14")):
+        it.type(label, number)
+    it.reads("SE and interval do not go together")
+    it.click("Take it into the cell")
+    it.until(lambda: cell(it, first, "Food used").text.startswith("12.4 ± 2.82"))
+    it.click("Undo")
+    it.until(lambda: cell(it, first, "Food used").text == stood, "what stood there")
 
     grid(it).send_keys(Keys.HOME)
     cell(it, first, "Site").click()

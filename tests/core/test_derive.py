@@ -12,10 +12,11 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 from scipy import stats
+from scipy.special import stdtrit
 from typer.testing import CliRunner
 
 from kettlesort.cli import app
-from kettlesort.core.pooling.derive import Contradiction, Derived, Group, derive, joined, of_difference, of_ratio
+from kettlesort.core.pooling.derive import Contradiction, Derived, Group, derive, doubts, joined, of_difference, of_ratio
 
 VALUES = st.lists(st.floats(-1e4, 1e4), min_size=2, max_size=30)
 
@@ -73,6 +74,28 @@ def test_what_contradicts_itself_gives_no_figure(said: Group, column: str) -> No
     with pytest.raises(Contradiction) as told:
         derive(said)
     assert told.value.column == column
+
+
+@pytest.mark.parametrize(
+    ("said", "told"),
+    [
+        (Group(n=50, mean=12.4, se=0.4, ci_low=11, ci_high=14), ["SE and interval do not go together: SD 2.47 to 3.18 by the one, 3.52 to 7.22 by the other"]),
+        (Group(n=25, mean=10, sd=5, se=1), []),
+        (Group(n=25, mean=10, sd=5, se=5), ["SD and SE do not go together: SD 4.5 to 5.5 by the one, 22.5 to 27.5 by the other"]),
+        (Group(n=12, mean=4.2, se=0.31, ci_low=3.59, ci_high=4.81), []),  # made by z, as many do
+        (Group(n=20, sd=9, min=2, max=14), ["SD and the range do not go together: no SD above 6.669 is possible within it"]),
+        (Group(sd=9, se=1), []),  # without an n nothing can be said
+    ],
+)  # fmt: skip
+def test_what_does_not_go_together_is_told_but_for_rounding(said: Group, told: list[str]) -> None:
+    assert doubts(said) == told
+
+
+@given(st.integers(2, 500), st.floats(-1e3, 1e3), st.floats(0.05, 1e3), st.integers(0, 4), st.floats(0.5, 0.99))
+def test_numbers_of_one_sample_go_together_however_they_are_rounded(n: int, mean: float, sd: float, places: int, level: float) -> None:
+    half = stdtrit(n - 1, (1 + level) / 2) * sd / math.sqrt(n)
+    said = {"mean": mean, "sd": sd, "se": sd / math.sqrt(n), "ci_low": mean - half, "ci_high": mean + half}
+    assert doubts(Group(n=n, level=level, **{name: round(value, places) for name, value in said.items()})) == []
 
 
 def run(path: Path, text: str, *arguments: str) -> tuple[int, dict[str, list[dict[str, object]]], str]:

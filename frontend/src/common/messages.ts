@@ -26,6 +26,11 @@ export function close(id: number) {
   messages.value = messages.value.filter((message) => message.id !== id)
 }
 
+/** What was said about something holds no longer. */
+export function unsay(about: string) {
+  messages.value = messages.value.filter((message) => message.about !== about)
+}
+
 /** `about`: what takes the place of an earlier message about the same, as where only the last deed can be undone. */
 export function say(text: string, undo?: () => Promise<unknown>, about?: string) {
   show({ text, bad: false, undo, about })

@@ -151,6 +151,8 @@ class WorkOut(AtLevels):
 class WorkedOutValue(BaseModel):
     text: str
     by: str
+    doubts: list[str]
+    """What of the numbers does not go together, for a person to look at."""
 
 
 class TableView(BaseModel):
@@ -272,9 +274,9 @@ def _typed(said: list[Cell]) -> list[chart.Typed]:
 
 @router.post("/evidence/derived/preview")
 def preview_worked_out(said: WorkOut, member: AsMember) -> WorkedOutValue:
-    """What a cell comes to, and by which formula."""
+    """What a cell comes to, by which formula, and what does not go together."""
     one = chart.worked_out(member.review, _cell(said))
-    return WorkedOutValue(text=one.text, by=one.by)
+    return WorkedOutValue(text=one.text, by=one.by, doubts=list(one.doubts))
 
 
 @router.put("/evidence/derived")

@@ -8,16 +8,29 @@ from typing import Any, NamedTuple
 
 from kettlesort.core.charting.items import Item
 from kettlesort.core.charting.values import NotAValue, parsed, worded
-from kettlesort.core.pooling.derive import GIVENS, LEVEL, WAYS, Contradiction, Group, derive, joined, of_change, of_difference, of_ratio
+from kettlesort.core.pooling.derive import (
+    GIVENS,
+    LEVEL,
+    WAYS,
+    Contradiction,
+    Group,
+    derive,
+    doubts,
+    joined,
+    of_change,
+    of_difference,
+    of_ratio,
+)
 
 CHANGE = ("mean1", "sd1", "mean2", "sd2", "correlation", "n")
 
 
 class WorkedOut(NamedTuple):
-    """A value in its normal form, and by which formula it was had."""
+    """A value in its normal form, by which formula it was had, and what of the numbers does not go together."""
 
     text: str
     by: str
+    doubts: Sequence[str] = ()
 
 
 def of_group(item: Item, givens: Mapping[str, float]) -> WorkedOut:
@@ -32,7 +45,7 @@ def of_group(item: Item, givens: Mapping[str, float]) -> WorkedOut:
             f"no {missing} follows from these numbers yet; it takes n, and an SE, an interval, quartiles with the median, or a range with it"
         )
     by = WAYS[found.mean_by] if found.mean_by == found.sd_by else f"mean: {WAYS[found.mean_by]}; SD: {WAYS[found.sd_by]}"
-    return WorkedOut(_mean_sd(item, found.mean, found.sd, group.n), by)
+    return WorkedOut(_mean_sd(item, found.mean, found.sd, group.n), by, doubts(group))
 
 
 def of_measurements(item: Item, givens: Mapping[str, float]) -> WorkedOut:

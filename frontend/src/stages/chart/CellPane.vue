@@ -263,7 +263,6 @@ const wider = () => emit('widen', WIDTHS.find((width) => width > props.wide) ?? 
       :evidence="evidence"
       :from="now?.text ? (now.derived ?? null) : null"
       :may-write="mayWrite"
-      @changed="answers.renewed()"
     />
     <StudyParts
       v-else

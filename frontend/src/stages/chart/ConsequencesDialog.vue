@@ -1,10 +1,16 @@
 <script setup lang="ts">
 // What a change of the codebook does to values that are charted, before it is saved.
+import { computed } from 'vue'
 import type { Schemas } from '@/api/client'
 import { plural } from '@/common/format'
 
-defineProps<{ told: Schemas['CodebookPreview'] }>()
+const { told } = defineProps<{ told: Schemas['CodebookPreview'] }>()
 const emit = defineEmits<{ close: []; save: [] }>()
+
+const save = computed(() => {
+  if (told.consequences.some((one) => one.unfit.length)) return 'Save, and mark what does not fit'
+  return told.consequences.some((one) => one.reworded) ? 'Save, and carry them over' : 'Save'
+})
 </script>
 
 <template>
@@ -48,7 +54,7 @@ const emit = defineEmits<{ close: []; save: [] }>()
         <p v-if="consequence.unfit.length > 50" class="small soft">and {{ consequence.unfit.length - 50 }} more</p>
       </section>
       <div class="row">
-        <v-btn class="main" autofocus @click="emit('save')">Save, and carry them over</v-btn>
+        <v-btn class="main" autofocus @click="emit('save')">{{ save }}</v-btn>
         <v-btn @click="emit('close')">Go on editing</v-btn>
       </div>
     </div>

@@ -3,8 +3,7 @@
 // each other; by which formula.
 import { useDebounceFn } from '@vueuse/core'
 import { computed, reactive, ref, watch } from 'vue'
-import { got, POST, PUT, Refusal, type Schemas } from '@/api/client'
-import { complain, say } from '@/common/messages'
+import { got, POST, Refusal, type Schemas } from '@/api/client'
 import { useReview } from '@/common/review'
 import { placeOf, type Evidence } from './evidence'
 import { levelsOf, type Item, type Place } from './layout'
@@ -18,7 +17,6 @@ const props = defineProps<{
   from: Schemas['WorkedOutFrom'] | null
   mayWrite: boolean
 }>()
-const emit = defineEmits<{ changed: [] }>()
 const { path } = useReview()
 const GROUP: [string, string][] = [
   ['n', 'n'],
@@ -124,14 +122,7 @@ const look = useDebounceFn(async () => {
 }, 250)
 watch(source, look, { deep: true, immediate: true })
 async function take() {
-  if (!found.value) return
-  try {
-    const refused = await got(PUT('/api/reviews/{review}/evidence/derived', { params: path.value, body: body() }))
-    say(refused[0]?.message ?? 'The value is worked out, and keeps what it was worked out from.')
-  } catch (failure) {
-    complain(failure)
-  }
-  emit('changed')
+  if (found.value) await props.evidence.workOut(props.place, found.value.text, source.value)
 }
 const toggle = (id: number) =>
   (arms.value = arms.value.includes(id) ? arms.value.filter((arm) => arm !== id) : [...arms.value, id])
@@ -167,6 +158,7 @@ const toggle = (id: number) =>
       <div v-if="found" class="found">
         <b>{{ found.text }}</b>
         <span class="small soft">{{ found.by }}</span>
+        <span v-for="doubt in found.doubts" :key="doubt" class="small odd" role="status">{{ doubt }}</span>
       </div>
       <p v-else-if="why" class="small odd" role="status">{{ why }}</p>
       <v-btn v-if="mayWrite" type="submit" class="main" :disabled="!found">Take it into the cell</v-btn>

@@ -26,7 +26,10 @@ interface Table {
   proposed: Map<string, { text: string; confidence: number; model: string }>
 }
 
-export const widthIn = (widths: Record<string, number>, column: Column) => widths[column.item.id!] ?? 130
+/** As wide as a value of three figures with its n; in pixels. */
+const WIDE = new Set(['mean_sd', 'median_range'])
+export const widthIn = (widths: Record<string, number>, column: Column) =>
+  widths[column.item.id!] ?? (WIDE.has(column.item.kind) ? 172 : 130)
 
 const KINDS: Record<string, string> = { one: 'mine', differs: 'unlike' }
 export const READ: Record<string, string> = {

@@ -3,7 +3,7 @@ import { useQuery, useQueryClient } from '@tanstack/vue-query'
 import { computed, reactive, ref, watch } from 'vue'
 import { GET, got, POST, PUT, type Schemas } from '@/api/client'
 import { choose } from '@/common/late'
-import { complain, say } from '@/common/messages'
+import { complain, say, unsay } from '@/common/messages'
 import { useRefresh, useReview } from '@/common/review'
 import { keyOf, nameOf, type Item, type Level, type Place, type Study, type Value } from './layout'
 
@@ -15,6 +15,8 @@ export interface Held {
   values: Map<string, Value>
   upto: number
 }
+/** What is said of a stroke is said in place of what was said of the one before. */
+const STROKE = 'stroke'
 /** What was written in one go: what stood there before, and what stands there since. */
 interface Stroke {
   cells: Cell[]
@@ -88,20 +90,22 @@ export function useEvidence() {
   const name = (place: Place) =>
     `${data.value?.studies.find((study) => study.id === place.study)?.label}: ${nameOf(place, data.value?.items ?? [], data.value?.levels ?? [])}`
 
+  const send = (cells: Cell[]) => got(PUT('/api/reviews/{review}/evidence/values', { params: path.value, body: cells }))
   /** Write cells; what does not fit stays marked, what a colleague changed meanwhile is asked. */
-  async function write(cells: Cell[], as: 'new' | 'undo' | 'redo' = 'new') {
+  async function write(cells: Cell[], as: 'new' | 'undo' | 'redo' = 'new', sent = send) {
     if (!cells.length || !mayWrite.value) return
     const stroke: Stroke = { cells, before: await stood(cells), after: new Map() }
     for (const cell of cells) underway.set(keyOf(cell), cell.text)
     try {
-      const refused = await got(PUT('/api/reviews/{review}/evidence/values', { params: path.value, body: cells }))
+      const refused = await sent(cells)
       for (const cell of cells) wrong.delete(keyOf(cell))
       told(refused, cells)
       if (as === 'new' && refused.length < cells.length) {
         strokes.value.push(stroke)
         undone.value = []
-        if (cells.length > 1 && !refused.length) say(`${cells.length} values written.`, undo)
       }
+      unsay(STROKE)
+      if (cells.length > 1 && !refused.length) saidOf(cells.length, as)
     } catch (failure) {
       for (const cell of cells) wrong.set(keyOf(cell), { text: cell.text, message: 'Not saved' })
       complain(failure)
@@ -111,6 +115,21 @@ export function useEvidence() {
       underway.delete(keyOf(cell))
       stroke.after.set(keyOf(cell), text(cell))
     }
+  }
+  /** Write a cell as it is worked out from other numbers, which stay with it. */
+  async function workOut(place: Place, text: string, source: Schemas['WorkedOutFrom']) {
+    const body = { ...placeOf(place), source }
+    const before = strokes.value.length
+    await write([{ ...placeOf(place), text, how: 'typed', back: true }], 'new', () =>
+      got(PUT('/api/reviews/{review}/evidence/derived', { params: path.value, body })),
+    )
+    if (strokes.value.length > before)
+      say('The value is worked out, and keeps what it was worked out from.', undo, STROKE)
+  }
+  /** Only the last stroke can be undone, so that what is said of an earlier one goes. */
+  function saidOf(count: number, as: 'new' | 'undo' | 'redo') {
+    if (as === 'undo') say(`${count} values as they were.`, undefined, STROKE)
+    else say(`${count} values written${as === 'redo' ? ' again' : ''}.`, undo, STROKE)
   }
   /** What stands in some cells; with its quote, where one is about to be written. */
   async function stood(cells: Cell[]): Promise<Cell[]> {
@@ -182,7 +201,7 @@ export function useEvidence() {
     strokes.value.push(last)
     await write(last.cells, 'redo')
   }
-  return { query, data, value, text, name, wrong, underway, write, history, fitting, undo, redo }
+  return { query, data, value, text, name, wrong, underway, write, workOut, history, fitting, undo, redo }
 }
 export type Evidence = ReturnType<typeof useEvidence>
 

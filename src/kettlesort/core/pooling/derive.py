@@ -3,8 +3,9 @@
 from __future__ import annotations
 
 import math
-from collections.abc import Sequence
-from itertools import pairwise
+from collections.abc import Iterator, Sequence
+from decimal import Decimal
+from itertools import combinations, pairwise
 from typing import NamedTuple
 
 from scipy.special import ndtri, stdtrit
@@ -134,6 +135,55 @@ def _sd(group: Group) -> tuple[float | None, str]:
     if a is not None and b is not None:
         return (b - a) / (2 * whole), "range"
     return None, ""
+
+
+def doubts(group: Group) -> list[str]:
+    """What of a group does not go together, though each number alone may be right: standard deviations that differ by more than rounding, and one that
+    no values within the range can have (at most half the range times √(n / (n - 1)): Popoviciu T. Mathematica 1935;9:129-145). For a person to look at."""
+    said = [
+        f"{one} and {other} do not go together: SD {_span(*had)} by the one, {_span(*has)} by the other"
+        for (one, *had), (other, *has) in combinations(_deviations(group), 2)
+        if had[0] > has[1] or has[0] > had[1]
+    ]
+    if group.n is not None and group.min is not None and group.max is not None:
+        reach = group.max - group.min + _rounding(group.max) + _rounding(group.min)
+        most = reach / 2 * math.sqrt(group.n / (group.n - 1))
+        said += [
+            f"{one} and the range do not go together: no SD above {most:.4g} is possible within it"
+            for one, least, _ in _deviations(group)
+            if least > most
+        ]
+    return said
+
+
+def _deviations(group: Group) -> Iterator[tuple[str, float, float]]:
+    """The SD by each number that says it, from its least to its greatest as that number was rounded. An interval may have been made by t or by z."""
+    if group.sd is not None:
+        yield "SD", group.sd - _rounding(group.sd), group.sd + _rounding(group.sd)
+    if group.n is None:
+        return
+    root = math.sqrt(group.n)
+    if group.se is not None:
+        yield "SE", root * (group.se - _rounding(group.se)), root * (group.se + _rounding(group.se))
+    if group.ci_low is not None and group.ci_high is not None:
+        share = (1 + (group.level or LEVEL)) / 2
+        width, around = group.ci_high - group.ci_low, _rounding(group.ci_high) + _rounding(group.ci_low)
+        yield (
+            "interval",
+            root * (width - around) / (2 * float(stdtrit(group.n - 1, share))),
+            root * (width + around) / (2 * float(ndtri(share))),
+        )
+
+
+def _rounding(value: float) -> float:
+    """Half a unit of the last decimal place that a number is written with, and a trifle."""
+    exponent = Decimal(repr(float(value))).normalize().as_tuple().exponent
+    return 0.500001 * 10.0 ** min(0, int(exponent))
+
+
+def _span(least: float, most: float) -> str:
+    low, high = f"{max(least, 0):.3g}", f"{most:.3g}"
+    return low if low == high else f"{low} to {high}"
 
 
 def of_difference(difference: float, p: float, n1: float, n2: float) -> tuple[float, float]:
