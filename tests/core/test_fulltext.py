@@ -179,6 +179,13 @@ def test_what_is_no_pdf_is_refused(data: bytes) -> None:
         of_pdf(io.BytesIO(data))
 
 
+def test_pages_that_cannot_be_opened_are_no_pictures_of_text() -> None:
+    """A tree of pages that leads back to itself and claims a million."""
+    tree = b"%PDF-1.7\n1 0 obj <</Type/Catalog/Pages 2 0 R>> endobj\n2 0 obj <</Type/Pages/Kids[2 0 R]/Count 1000000>> endobj\ntrailer <</Root 1 0 R>>\n%%EOF"
+    with pytest.raises(NotAPdf, match="none of the pages"):
+        of_pdf(io.BytesIO(tree))
+
+
 def test_a_record_is_read_as_its_title_and_abstract() -> None:
     article = of_record("Foam for hives", "METHODS: We wrapped 40 hives. RESULTS: Twelve died.")
     assert [(it.section, it.text) for it in article.sentences] == [

@@ -121,6 +121,10 @@ def _read(review: int, account: int, number: int) -> None:
     _say(review, account, number, "read", found.problem, version, report, _worded(found.rated, questions, items), found)
 
 
+THESIS = apart.Limits(seconds=300)
+"""What reading a document of hundreds of pages for dozens of items may take."""
+
+
 class _Found(NamedTuple):
     rated: list[Rated]
     passages: list[Passage]
@@ -131,7 +135,7 @@ class _Found(NamedTuple):
 def _of_file(sha256: str, asked: list[Asked], weights: dict[str, Family]) -> _Found:
     with session() as db, apart.on_disk(gather.open_blob(db, sha256)) as path:
         db.rollback()  # nobody waits for what a stranger's file takes
-        rated, passages, pages, textless = apart.call(_in_child, path, asked, weights)
+        rated, passages, pages, textless = apart.call(_in_child, path, asked, weights, limits=THESIS)
     problem = "It holds no text, only pictures of pages; have its text recognised, and attach it again." if textless else ""
     return _Found(rated, passages, pages, problem)
 

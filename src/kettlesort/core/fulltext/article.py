@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import re
+from bisect import bisect_left, bisect_right
 from collections import Counter
 from collections.abc import Sequence
 from itertools import pairwise
@@ -247,9 +248,10 @@ class _Reader:
         if not gathered:
             return
         text, spans = _text([word for _, word in gathered])
+        begins, ends = [a for a, _ in spans], [b for _, b in spans]
         for begin, end in sentences(text):
             self._labelled(text[begin : begin + 80])
-            inside = [k for k, (a, b) in enumerate(spans) if a < end and b > begin]
+            inside = range(bisect_right(ends, begin), bisect_left(begins, end))
             if inside:
                 self.sentences.append(
                     Sentence(

@@ -105,12 +105,15 @@ def document(file: BinaryIO, most: int = LONGEST) -> Document:
     with _opened(file) as held:
         said = {name: str(value) for name, value in held.get_metadata_dict().items() if value}
         total = len(held)
-        found = []
+        found, opened = [], False
         for number in range(min(total, most)):
             try:
                 found.append(_page(held[number], number + 1))
+                opened = True
             except pypdfium2.PdfiumError:
                 found.append((Page(number + 1, "", 1, 1, []), []))
+    if not opened:
+        raise NotAPdf("none of the pages of this PDF can be opened; it may be damaged")
     running = _running(found)
     return Document(
         said, [page._replace(of=total, parts=_parts([run for run in runs if _key(page, run) not in running], page)) for page, runs in found]
