@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import random
+import re
 from collections.abc import Callable, Sequence
 from datetime import UTC, datetime
 from typing import NamedTuple
@@ -86,6 +87,7 @@ def facts(document: Document) -> Facts:
     rng.choice(DESIGNS)
     material = rng.choice(MATERIALS)
     material = next((name for name in MATERIALS if name.lower() in document.title.lower()), material)
+    period = re.search(r"\b((?:19|20)\d\d) to", document.title)
     sds = round(rng.uniform(1.2, 3.1), 1), round(rng.uniform(1.4, 3.6), 1)
     thickness, weighed = rng.choice((20, 30, 40, 50)), rng.random() < 0.7
     indoors = None
@@ -100,7 +102,7 @@ def facts(document: Document) -> Facts:
         design,
         material,
         thickness,
-        document.year - 3,
+        int(period[1]) if period else document.year - 3,
         weighed,
         indoors,
     )

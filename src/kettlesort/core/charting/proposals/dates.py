@@ -34,8 +34,24 @@ _START = re.compile(r"\b(?:start|begin|began|begun|commenc|from|first|open|launc
 _END = re.compile(r"\b(?:end|finish|complet|until|last|clos|final|to)\b|\b(?:end|finish|complet|clos)(?:ed|ing|s)\b", re.I)
 
 
-def dates(asking: Asking, item: Asked) -> Iterator[Candidate]:
-    """What may be the date that an item asks for."""
+def dates(asking: Asking, item: Asked) -> list[Candidate]:
+    """What may be the date that an item asks for. Where a report says a year here and its month there, each is a sign for the month and against the year."""
+    found = list(_dates_of(asking, item))
+    said = {str(one.value) for one in found}
+    year = bool(re.search(r"\byear\b", item.name, re.I))
+    return [
+        one._replace(
+            signs={
+                **one.signs,
+                "outdone": float(not year and any(other.startswith(f"{one.value}-") for other in said)),
+                "confirmed": float(not year and any(str(one.value).startswith(f"{other}-") for other in said)),
+            }
+        )
+        for one in found
+    ]
+
+
+def _dates_of(asking: Asking, item: Asked) -> Iterator[Candidate]:
     asked = f"{item.name} {item.instructions}"
     ends = bool(re.search(r"\b(?:end|ended|finish\w*|complet\w*|last|clos\w*|final|until|stop\w*)\b", asked, re.I))
     for k, sentence in enumerate(asking.passages.sentences):
