@@ -9,7 +9,7 @@ from selenium.webdriver.common.by import By
 from selenium.webdriver.common.keys import Keys
 from selenium.webdriver.remote.webelement import WebElement
 
-from tests.browser.conftest import Person
+from tests.browser.conftest import FILES, Person
 
 pytestmark = pytest.mark.xdist_group("more")
 Sit = Callable[..., Person]
@@ -200,6 +200,15 @@ def test_words_marked_in_the_report_go_into_the_cell(person: Sit) -> None:
     it.until(lambda: "weighed" in (it.field("Quote that it comes from").get_attribute("value") or ""), "the quote is kept")
     it.holds("Page", "1")
     assert before in ("yes", "no", "")
+
+    # another file takes the place of the report: its words are gone, and that is said
+    it.click("Study")
+    it.hit("aside a[href*='/screen/second']")
+    it.upload(FILES / "full-texts" / "aori.1999.0014.pdf", into="PDF of the full text")
+    it.reads("aori.1999.0014.pdf is attached")
+    it.go("/reviews/1/chart")
+    cell(it, study, "Food weighed").click()
+    it.reads("The quote is no longer found in this file. It was: “")
 
 
 def test_ten_proposals_by_keyboard(person: Sit) -> None:

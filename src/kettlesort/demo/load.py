@@ -380,8 +380,8 @@ def _full_texts(review: int, team: tuple[int, int], truth: dict[int, Document]) 
                     review, team[1], name, io.BytesIO(pdf)
                 )  # one job matches both: a correction is asked, a leaflet is nobody's
             continue
-        name = f"{document.doi.rpartition('/')[2]}.pdf"
-        fulltexts.set_full_text(review, team[k % 2], text["id"], "obtained", "", name, io.BytesIO(paper(document)))
+        name = document.doi.rpartition("/")[2] or f"{document.authors[0].partition(',')[0].lower()}-{document.year}"
+        fulltexts.set_full_text(review, team[k % 2], text["id"], "obtained", "", f"{name}.pdf", io.BytesIO(paper(document)))
         if k % 11 == 7:
             continue
         fails = THEMES[document.theme].fails or (3 if k in (9, 21) else 0)
