@@ -9,7 +9,9 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from kettlesort.core.formats.source import TextSource
-from kettlesort.core.text.glance import plain_doi, plain_lines, plain_names
+from kettlesort.core.record import plain
+from kettlesort.core.text.clean import kept
+from kettlesort.core.text.glance import plain_doi, plain_lines, plain_names, plain_text
 
 _CONTROL = re.compile(rb"[\x00-\x08\x0b-\x1f\x7f]")
 _NEVER = re.compile(r"""[;|&"@#/*0-9\x00-\x1f]| and |  | $| ,|,(?! )""")
@@ -19,6 +21,13 @@ _names = st.text(st.sampled_from("anD d,;é\u0301王7\t") | st.characters(exclud
 @given(st.binary(max_size=60).flatmap(lambda some: st.integers(0, 40).map(lambda n: b"a line\n" * n + some)))
 def test_lines_without_control_characters(data: bytes) -> None:
     assert plain_lines(data) == (not _CONTROL.search(data))
+
+
+@given(st.text(st.sampled_from("aé王 \u00a0\u2003\t\n<&\x85\x1f\x7f\ud800;") | st.characters(), max_size=8))
+def test_a_text_of_which_nothing_is_taken(text: str) -> None:
+    untouched = not re.search("[<&]", text) and kept(" ".join(text.split())) == text
+    assert plain_text(text) == untouched
+    assert not untouched or plain(text) == text
 
 
 @given(st.lists(_names | st.just("Orsel, Wilma and B") | st.just("Orsel, Wilma"), max_size=4))

@@ -9,7 +9,7 @@ from collections.abc import Iterable, Sequence
 from functools import lru_cache
 from typing import NamedTuple
 
-from kettlesort.core.text.glance import plain_doi
+from kettlesort.core.text.glance import plain_doi, plain_text
 
 KINDS = (
     "article",
@@ -104,6 +104,9 @@ def pages_of(first: str, last: str = "") -> str:
 
 def plain(text: str) -> str:
     """``text`` without mark-up, entities and runs of white space."""
+    text = text.strip()
+    if plain_text(text):
+        return text
     if "<" in text:
         text = _MARKUP.sub("", text)
     if "&" in text:

@@ -174,12 +174,14 @@ def _braced(text: str) -> str:
 
 _MONTHS = {name: name.title() for name in ("jan", "feb", "mar", "apr", "may", "jun", "jul", "aug", "sep", "oct", "nov", "dec")}
 _MOST_VALUE = 1_000_000
+_ENCLOSING = re.compile(r"[{}\"#]")
 
 
 def _resolved(value: str, strings: dict[str, str]) -> str:
     """A value without what encloses it; names of strings stand for their text, and # joins."""
     parts, begun, depth, quoted = [], 0, 0, False
-    for k, sign in enumerate(value):
+    for found in _ENCLOSING.finditer(value) if "#" in value else ():
+        k, sign = found.start(), found[0]
         if sign == "{":
             depth += 1
         elif sign == "}":

@@ -12,6 +12,7 @@ from kettlesort.core.formats.people import comes_back, whole
 from kettlesort.core.formats.source import CHUNK, Problem, TextSource
 from kettlesort.core.record import Record, doi_of, pages_of, plain, year_of
 from kettlesort.core.text.clean import kept
+from kettlesort.core.text.glance import plain_text
 
 TYPE_OF = {
     "article": "article-journal", "conference": "paper-conference", "thesis": "thesis", "book": "book", "chapter": "chapter",
@@ -94,6 +95,8 @@ _USED = {
 
 def _plain(text: str) -> str:
     """Plain text that can be written as UTF-8, whatever escapes the JSON had."""
+    if plain_text(text):
+        return text
     text = plain(text)
     return kept(text if text.isascii() else text.encode("utf-8", "replace").decode("utf-8"))
 

@@ -60,7 +60,7 @@ def format_of(sample: str, recipes: Sequence[Recipe] = ()) -> Detected:
         return _markup(text)
     if csljson.is_csljson(sample):
         return Detected("csljson", SURE)
-    if re.search(r"^PMID- ", sample, re.M) and not re.search(r"^TY {1,2}-", sample, re.M):
+    if re.search(r"^PMID- ", sample, re.M) and not ("\nTY -" in sample or "\nTY  -" in sample or text.startswith(("TY -", "TY  -"))):
         return Detected("nbib", SURE)
     if re.search(r"^\ufeff?TY {1,2}-(?: |$)", sample, re.M):
         return Detected("ris", SURE)

@@ -158,8 +158,9 @@ def field_named(name: str) -> str | None:
     >>> field_named("Année"), field_named("Hive weight")
     ('year', None)
     """
-    plain = "".join(c for c in unicodedata.normalize("NFKD", name) if not unicodedata.combining(c)).replace("ł", "l")
-    return FIELD_OF.get(_WORDS.sub(" ", plain.lower()).strip())
+    if not name.isascii():
+        name = "".join(c for c in unicodedata.normalize("NFKD", name) if not unicodedata.combining(c)).replace("ł", "l")
+    return FIELD_OF.get(_WORDS.sub(" ", name.lower()).strip())
 
 
 def _people_in(value: str) -> bool:

@@ -15,11 +15,14 @@ _RIS_LINE = re.compile(
 )
 _NBIB = re.compile(rf"^({_INDENT}){_NUMBER}(?i:pmid)[ \t]?{_DASH} ?\d+[ \t]*$", re.M)
 _NBIB_PLAIN = re.compile(r"^\ufeff?PMID- ", re.M)
+_PLAINLY = re.compile(r"[\ufeff\s]*(?:PMID- |TY {1,2}- )")
 _NBIB_LINE = re.compile(rf"^(?:{_NUMBER}(?=(?i:pmid)))?([A-Za-z]{{2,4}}\d?)[ \t\u00a0]{{0,3}}{_DASH}(?:[ \t\u00a0]|$)", re.M)
 
 
 def straightening(sample: str) -> Callable[[str], str] | None:
     """What makes the lines of a file those of RIS or NBIB; ``None`` where they are, or the file is of another kind."""
+    if _PLAINLY.match(sample):  # as nearly all begin
+        return None
     if (found := _RIS.search(sample)) and not _RIS_PLAIN.search(sample):
         return _straightener(found[1], _RIS_LINE, 2)
     if (found := _NBIB.search(sample)) and not _NBIB_PLAIN.search(sample):

@@ -3,7 +3,8 @@
 from __future__ import annotations
 
 import re
-from collections.abc import Iterator
+from collections.abc import Iterator, Sequence
+from functools import cache
 from typing import Any, BinaryIO
 
 from kettlesort.core.formats import nbib
@@ -34,7 +35,7 @@ def read(file: BinaryIO, problems: list[Problem]) -> Iterator[Entry]:
     from lxml import etree  # takes a while to load, and few files need it
 
     parser = etree.XMLPullParser(
-        events=("end",), resolve_entities=False, no_network=True, load_dtd=False, huge_tree=False, recover=True, remove_comments=True, remove_pis=True
+        events=("end",), tag=_RECORDS, resolve_entities=False, no_network=True, load_dtd=False, huge_tree=False, recover=True, remove_comments=True, remove_pis=True
     )  # fmt: skip
     position = 0
     data = file.read(CHUNK)
@@ -76,7 +77,7 @@ def _entries(parser: Any, position: int, problems: list[Problem]) -> Iterator[En
     from lxml.etree import tostring
 
     for _, element in parser.read_events():
-        if element.tag not in _RECORDS or (element.tag == "MedlineCitation" and _within(element)):
+        if element.tag == "MedlineCitation" and _within(element):
             continue
         position += 1
         raw = tostring(element, encoding="unicode", with_tail=False)
@@ -94,66 +95,102 @@ def _within(element: Any) -> bool:
 
 
 def _text(element: Any) -> str:
-    return "" if element is None else plain("".join(element.itertext()))
+    if element is None:
+        return ""
+    return plain("".join(element.itertext()) if len(element) else element.text or "")
 
 
-def _record(value: Any, line: int, problems: list[Problem]) -> Record:
+class _Elements:
+    """The elements of a record by their tags: it is gone through once, and asked for dozens of paths."""
+
+    def __init__(self, record: Any) -> None:
+        self._by_tag: dict[str, list[Any]] = {}
+        for element in record.iter("*"):
+            self._by_tag.setdefault(element.tag, []).append(element)
+
+    def of(self, path: str) -> Sequence[Any]:
+        """Those of the path's last tag that stand directly within one of the tag before it, and so on; in the order of the file."""
+        tag, around = _steps(path)
+        found = self._by_tag.get(tag, ())
+        return [one for one in found if _stands_in(one, around)] if found and around else found
+
+
+@cache
+def _steps(path: str) -> tuple[str, tuple[str, ...]]:
+    """The last tag of a path, and those around it from within."""
+    tag, *around = reversed(path.split("/"))
+    return tag, tuple(around)
+
+
+def _stands_in(element: Any, around: Sequence[str]) -> bool:
+    for tag in around:
+        element = element.getparent()
+        if element is None or element.tag != tag:
+            return False
+    return True
+
+
+def _record(record: Any, line: int, problems: list[Problem]) -> Record:
+    value = _Elements(record)
+
     def first(*paths: str) -> str:
-        return next((said for path in paths for found in value.iterfind(path) if (said := _text(found))), "")
+        for path in paths:
+            for found in value.of(path):
+                if said := _text(found):
+                    return said
+        return ""
 
-    when = (
-        found for path in (".//JournalIssue/PubDate", ".//Book/PubDate", ".//PubDate", ".//ArticleDate") for found in value.iterfind(path)
-    )
+    when = (found for path in ("JournalIssue/PubDate", "Book/PubDate", "PubDate", "ArticleDate") for found in value.of(path))
     date = _date(next(when, None))
     year = year_of(date) if date else None
     if date and year is None:
         problems.append(Problem(line, f"“{date[:40]}” is not a year; kept as given"))
-    pages = first(".//MedlinePgn") or pages_of(first(".//StartPage"), first(".//EndPage"))
-    types = tuple(_texts(value, ".//PublicationType"))
-    kind = nbib.kind_of(types) if types else ("book" if value.tag == "PubmedBookArticle" else "other")
-    accession = first("./MedlineCitation/PMID", "./PMID", ".//BookDocument/PMID", ".//PMID")
+    pages = first("MedlinePgn") or pages_of(first("StartPage"), first("EndPage"))
+    types = tuple(_texts(value, "PublicationType"))
+    kind = nbib.kind_of(types) if types else ("book" if record.tag == "PubmedBookArticle" else "other")
+    accession = first("MedlineCitation/PMID", "BookDocument/PMID", "PMID")
     doi, identifiers = _identifiers(value, accession)
     return Record(
         kind=kind,
-        title=first(".//ArticleTitle", ".//BookTitle", ".//Book/BookTitle"),
+        title=first("ArticleTitle", "BookTitle", "Book/BookTitle"),
         authors=tuple(_authors(value)),
         year=year,
         date=date,
-        journal=first(".//Journal/Title", ".//Book/CollectionTitle") or first(".//ISOAbbreviation", ".//MedlineTA"),
-        journal_short=first(".//ISOAbbreviation", ".//MedlineTA"),
-        volume=first(".//JournalIssue/Volume", ".//Book/Volume"),
-        issue=first(".//JournalIssue/Issue"),
+        journal=first("Journal/Title", "Book/CollectionTitle") or first("ISOAbbreviation", "MedlineTA"),
+        journal_short=first("ISOAbbreviation", "MedlineTA"),
+        volume=first("JournalIssue/Volume", "Book/Volume"),
+        issue=first("JournalIssue/Issue"),
         pages=pages_of(pages) if pages else "",
         doi=doi,
         accession=accession,
-        issn=first(".//ISSN", ".//ISSNLinking", ".//Isbn"),
+        issn=first("ISSN", "ISSNLinking", "Isbn"),
         abstract=_abstract(value),
-        language="; ".join(dict.fromkeys(_texts(value, ".//Language"))),
-        keywords=tuple(dict.fromkeys([*_headings(value), *_texts(value, ".//Keyword")])),
-        publisher=first(".//PublisherName"),
-        references=tuple(_texts(value, ".//ReferenceList/Reference/Citation")),
-        note=first(".//GeneralNote"),
+        language="; ".join(dict.fromkeys(_texts(value, "Language"))),
+        keywords=tuple(dict.fromkeys([*_headings(value), *_texts(value, "Keyword")])),
+        publisher=first("PublisherName"),
+        references=tuple(_texts(value, "ReferenceList/Reference/Citation")),
+        note=first("GeneralNote"),
         extra=(*(("PT", name) for name in types if name != nbib.TYPE_OF[kind]), *identifiers, *_kept(value)),
     )
 
 
-def _texts(value: Any, path: str) -> list[str]:
+def _texts(value: _Elements, path: str) -> list[str]:
     """What all elements of a path say, those that say something."""
-    return [said for found in value.iterfind(path) if (said := _text(found))]
+    return [said for found in value.of(path) if (said := _text(found))]
 
 
-def _authors(said: Any) -> list[str]:
-    lists = [listed for listed in said.iterfind(".//AuthorList") if listed.get("Type") != "editors"]
+def _authors(said: _Elements) -> list[str]:
+    lists = [listed for listed in said.of("AuthorList") if listed.get("Type") != "editors"]
     return [whole(name) for listed in lists for person in listed.iterfind("Author") if (name := _name(person))]
 
 
-def _identifiers(value: Any, accession: str) -> tuple[str, list[tuple[str, str]]]:
+def _identifiers(value: _Elements, accession: str) -> tuple[str, list[tuple[str, str]]]:
     """The DOI, and all other identifiers but the accession, as they are kept."""
     doi, others = "", list[tuple[str, str]]()
     for found in [
-        *value.iterfind(".//ELocationID"),
-        *value.iterfind("./PubmedData/ArticleIdList/ArticleId"),
-        *value.iterfind(".//BookDocument/ArticleIdList/ArticleId"),
+        *value.of("ELocationID"),
+        *value.of("PubmedData/ArticleIdList/ArticleId"),
+        *value.of("BookDocument/ArticleIdList/ArticleId"),
     ]:
         said, sort = _text(found), found.get("EIdType") or found.get("IdType") or ""
         if sort == "doi" and doi_of(said):
@@ -164,51 +201,51 @@ def _identifiers(value: Any, accession: str) -> tuple[str, list[tuple[str, str]]
 
 
 _AS_THEY_ARE = (
-    ("PL", ".//MedlineJournalInfo/Country"),
-    ("SB", ".//CitationSubset"),
-    ("COIS", ".//CoiStatement"),
-    ("JID", ".//NlmUniqueID"),
+    ("PL", "MedlineJournalInfo/Country"),
+    ("SB", "CitationSubset"),
+    ("COIS", "CoiStatement"),
+    ("JID", "NlmUniqueID"),
 )
 
 
-def _kept(value: Any) -> list[tuple[str, str]]:
+def _kept(value: _Elements) -> list[tuple[str, str]]:
     """What has no field of its own, under the tags that it has in the line format."""
-    kept = [("VTI", said) for said in _texts(value, ".//VernacularTitle")]
-    for found in value.iterfind(".//CommentsCorrections"):
+    kept = [("VTI", said) for said in _texts(value, "VernacularTitle")]
+    for found in value.of("CommentsCorrections"):
         number = f"PMID: {_text(found.find('PMID'))}" if found.find("PMID") is not None else ""
         said = " ".join(part for part in (_text(found.find("RefSource")), number) if part)
         kept += [(nbib.NOTICES.get(found.get("RefType", ""), "CIN"), said)] if said else []
-    for found in value.iterfind(".//Grant"):
+    for found in value.of("Grant"):
         said = "/".join(part for part in (_text(found.find(name)) for name in ("GrantID", "Acronym", "Agency", "Country")) if part)
         kept += [("GR", said)] if said else []
     kept += [(tag, said) for tag, path in _AS_THEY_ARE for said in _texts(value, path)]
-    kept += [("RN", f"{_text(one.find('RegistryNumber'))} ({_text(one.find('NameOfSubstance'))})") for one in value.iterfind(".//Chemical")]
-    for bank in value.iterfind(".//DataBank"):
-        kept += [("SI", f"{_text(bank.find('DataBankName'))}/{_text(number)}") for number in bank.iterfind(".//AccessionNumber")]
-    return [*kept, *(("AD", said) for said in _texts(value, ".//Affiliation"))]
+    kept += [("RN", f"{_text(one.find('RegistryNumber'))} ({_text(one.find('NameOfSubstance'))})") for one in value.of("Chemical")]
+    for bank in value.of("DataBank"):
+        kept += [("SI", f"{_text(bank.find('DataBankName'))}/{_text(number)}") for number in bank.iter("AccessionNumber")]
+    return [*kept, *(("AD", said) for said in _texts(value, "Affiliation"))]
 
 
 def _name(person: Any) -> str:
-    family, group = _text(person.find("LastName")), _text(person.find("CollectiveName"))
-    given = _text(person.find("ForeName")) or _text(person.find("Initials"))
-    suffix = _text(person.find("Suffix"))
+    said = {part.tag: _text(part) for part in reversed(person) if isinstance(part.tag, str)}  # the first of a tag counts
+    family, group, suffix = (said.get(name, "") for name in ("LastName", "CollectiveName", "Suffix"))
+    given = said.get("ForeName") or said.get("Initials", "")
     return ", ".join(part for part in (family, given, suffix) if part) if family else group
 
 
 def _date(when: Any) -> str:
     if when is None:
         return ""
-    parts = [_text(when.find(name)) for name in ("Year", "Season", "Month", "Day")]
-    return " ".join(part for part in parts if part) or _text(when.find("MedlineDate"))
+    said = {part.tag: _text(part) for part in reversed(when) if isinstance(part.tag, str)}
+    return " ".join(part for name in ("Year", "Season", "Month", "Day") if (part := said.get(name))) or said.get("MedlineDate", "")
 
 
-def _abstract(value: Any) -> str:
+def _abstract(value: _Elements) -> str:
     """The abstract with its section heads; other abstracts behind it."""
     parts = []
     for abstract in [
-        *value.iterfind(".//Article/Abstract"),
-        *value.iterfind(".//BookDocument/Abstract"),
-        *value.iterfind(".//OtherAbstract"),
+        *value.of("Article/Abstract"),
+        *value.of("BookDocument/Abstract"),
+        *value.of("OtherAbstract"),
     ]:
         for found in abstract.iterfind("AbstractText"):
             label, said = (found.get("Label") or "").strip(), _text(found)
@@ -219,9 +256,9 @@ def _abstract(value: Any) -> str:
     return " ".join(parts)
 
 
-def _headings(said: Any) -> Iterator[str]:
+def _headings(said: _Elements) -> Iterator[str]:
     """Descriptors as NBIB writes them: with qualifiers behind strokes, an asterisk before what is a main point."""
-    for heading in said.iterfind(".//MeshHeading"):
+    for heading in said.of("MeshHeading"):
         named = heading.find("DescriptorName")
         if named is None:
             continue

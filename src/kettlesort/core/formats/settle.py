@@ -19,7 +19,7 @@ from kettlesort.core.formats.places import place_in, volume_in
 from kettlesort.core.formats.suspicion import Noted
 from kettlesort.core.identifiers import accession_among, labelled
 from kettlesort.core.record import Record, doi_of, year_of
-from kettlesort.core.text.glance import plain_names
+from kettlesort.core.text.glance import nothing_to_settle
 
 _TWICE = re.compile(r"[ÂÃÄÅÐÑÎÏâãåæäéèçŽ][\u0080-\u00bf€‚ƒ„…†‡ˆ‰Š‹ŒŽ‘’“”•–—˜™š›œžŸ¡-¿]")
 """What UTF-8 looks like when it was read as one byte a letter."""
@@ -47,14 +47,7 @@ class Settling:
         one_each = self.people.one_each
         for entry in chain(first, rest):
             record = entry.record
-            if (  # all is plainly in its place, as it is in most records
-                one_each
-                and (record.doi or "10." not in entry.raw)
-                and record.volume.isalnum()
-                and str(record.year) in record.date
-                and entry.raw.isascii()
-                and plain_names(record.authors)
-            ):
+            if one_each and nothing_to_settle(record.doi, record.volume, record.year, record.date, record.authors, entry.raw):
                 yield entry
             else:
                 yield self._settled(entry)

@@ -35,7 +35,25 @@ def plain_lines(bytes text not None):
     return not a_control_is_in(text, len(text))
 
 
-def plain_names(names):
+def plain_text(str text not None):
+    """Whether a text has no mark-up, no entity, nothing that may not be kept, and no white space but single blanks within."""
+    cdef Py_UCS4 sign, last = u" "
+    for sign in text:
+        if sign == u" ":
+            if last == u" ":
+                return False
+        elif sign < 0x21 or sign == u"<" or sign == u"&" or (sign >= 0x7f and (sign < 0xa1 or 0xd800 <= sign < 0xe000 or sign.isspace())):
+            return False
+        last = sign
+    return last != u" " or not text
+
+
+def nothing_to_settle(str doi not None, str volume not None, year, str date not None, tuple authors not None, str raw not None):
+    """Whether all of a record is plainly in its place, as it is in most: its DOI, a volume of letters and figures, a date of its year, people one by one; all in ASCII."""
+    return raw.isascii() and (doi or "10." not in raw) and volume.isalnum() and year is not None and str(year) in date and plain_names(authors)
+
+
+cpdef bint plain_names(names) except -1:
     """Whether each of ``names`` is one person as "Family, Given": one comma and a blank after it, and nothing that no name holds."""
     cdef str name
     cdef Py_UCS4 sign
