@@ -223,7 +223,7 @@ def _old_book(file: BinaryIO, how: How) -> Reading:
 def _book(file: BinaryIO, sort: str, how: How) -> Reading:
     problems: list[Problem] = []
     try:
-        book = table.open_book(file)
+        book = table.Book(file)
         sheet = table.sheet_of(book, how.sheet)
     except Exception as error:  # calamine raises many kinds on damaged and locked workbooks
         locked = "password" in str(error).lower() or "encrypt" in str(error).lower()
@@ -241,7 +241,7 @@ def _book(file: BinaryIO, sort: str, how: How) -> Reading:
         )
     entries = _guarded(table.read_sheet(book, problems, sheet), problems)
     reading = Reading(sort, "UTF-8", True, entries, problems, file.tell)
-    reading.sheets = list(book.sheet_names)
+    reading.sheets = book.sheet_names
     if sheet:
         reading.header, reading.fields, reading.sheet = sheet.shape.header, sheet.shape.fields, sheet.name
         reading.certainty = SURE if sheet.shape.sure else GUESS

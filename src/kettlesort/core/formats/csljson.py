@@ -112,11 +112,12 @@ def _people(said: Any) -> tuple[str, ...]:
         if not isinstance(one, dict):
             people += _heap(_plain(one)) if isinstance(one, str) else []
             continue
-        family, given, suffix = (_plain(str(one.get(part) or "")) for part in ("family", "given", "suffix"))
-        particles = " ".join(_plain(str(one.get(part) or "")) for part in ("dropping-particle", "non-dropping-particle")).strip()
+        said_of = {part: _plain(str(value)) for part, value in one.items() if value}
+        family, given, suffix = (said_of.get(part, "") for part in ("family", "given", "suffix"))
+        particles = " ".join(said_of.get(part, "") for part in ("dropping-particle", "non-dropping-particle")).strip()
         family = f"{particles} {family}".strip()
         name = ", ".join(part for part in (family, given, suffix) if part) if family and given else family
-        name = name or _plain(str(one.get("literal") or one.get("name") or ""))
+        name = name or said_of.get("literal") or said_of.get("name", "")
         people += [whole(name)] if (family and given) or one.get("parse-names") is False else _heap(name)
     return tuple(people)
 
@@ -141,7 +142,8 @@ def _date(issued: Any) -> str:
 def _words(said: Any) -> tuple[str, ...]:
     if isinstance(said, str):
         said = said.split(";") if ";" in said else said.split(",")
-    return tuple(dict.fromkeys(_plain(one) for one in said if isinstance(one, str) and _plain(one))) if isinstance(said, list) else ()
+    words = [_plain(one) for one in said if isinstance(one, str)] if isinstance(said, list) else []
+    return tuple(dict.fromkeys(word for word in words if word))
 
 
 def record_of(said: dict[str, Any]) -> Record:
@@ -152,6 +154,7 @@ def record_of(said: dict[str, Any]) -> Record:
     said_year = year_of(str(parts[0][0])) if isinstance(parts, list) and parts and isinstance(parts[0], list) and parts[0] else None
     year = said_year or year_of(date)
     title, subtitle = _text_of(said.get("title")), _text_of(said.get("subtitle"))
+    url = _text_of(said.get("URL"))
     given = _text_of(said.get("id"))
     accession = _text_of(custom.get("accession")) or ("" if given.startswith(("record-", "http:", "https:")) else given)
     keywords = custom.get("keywords")
@@ -171,13 +174,13 @@ def record_of(said: dict[str, Any]) -> Record:
         journal=_text_of(said.get("container-title")),
         journal_short=_text_of(said.get("container-title-short")) or _text_of(said.get("journalAbbreviation")),
         volume=_text_of(said.get("volume")), issue=_text_of(said.get("issue")), pages=pages_of(_text_of(said.get("page"))),
-        doi=doi_of(_text_of(said.get("DOI")) or (_text_of(said.get("URL")) if "doi" in _text_of(said.get("URL")) else "")),
+        doi=doi_of(_text_of(said.get("DOI")) or (url if "doi" in url else "")),
         accession=accession,
         issn=_text_of(said.get("ISSN")),
         abstract=_text_of(said.get("abstract")),
         language=_text_of(said.get("language")),
         keywords=_words(keywords if isinstance(keywords, list) else said.get("keyword") or said.get("subject")),
-        url=_text_of(said.get("URL")),
+        url=url,
         publisher=_text_of(said.get("publisher")),
         references=tuple(_plain(each) for each in custom.get("references") or () if isinstance(each, str)) if isinstance(custom.get("references"), list) else (),
         note=_text_of(said.get("note")),

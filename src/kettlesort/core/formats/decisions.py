@@ -6,7 +6,7 @@ from collections.abc import Iterable, Iterator, Sequence
 from typing import BinaryIO, NamedTuple
 
 from kettlesort.core.formats.source import TextSource
-from kettlesort.core.formats.table import harmless, open_book, shown_in_cell
+from kettlesort.core.formats.table import Book, harmless, shown_in_cell
 from kettlesort.core.tables import NotATable, Row, folded, table_of
 
 COLUMNS = ("Record", "Title", "Authors", "Year", "Journal", "DOI", "Abstract", "Decision", "Reason", "Note")
@@ -123,11 +123,11 @@ def _of_book(file: BinaryIO) -> tuple[set[str], list[Row]]:
     import python_calamine
 
     try:
-        book = open_book(file)
+        book = Book(file)
     except python_calamine.CalamineError as error:
         raise NotATable(f"it is no workbook, or a broken one ({str(error)[:80]})") from None
     for name in book.sheet_names:
-        cells = _cells(book.get_sheet_by_name(name).iter_rows())
+        cells = _cells(book.sheet(name).iter_rows())
         header = next(
             ((line, [folded(word) for word in row]) for line, row in cells if {"record", "decision"} <= set(map(folded, row))), None
         )

@@ -56,9 +56,12 @@ def record_from(
     split = split or {}
 
     def one(name: str) -> str:
-        return found[name][0] if found.get(name) else ""
+        values = found.get(name)
+        return values[0] if values else ""
 
-    rest = [*extra, *((name, value) for name in _ONE for value in found.get(name, ())[1:] if value != one(name))]
+    rest = [*extra]
+    if any(len(values) > 1 for values in found.values()):
+        rest += [(name, value) for name in _ONE for value in found.get(name, ())[1:] if value != one(name)]
     doi, others = _doi_among(found, one("doi"), one("url"))
     dated = one("year") or one("date")
     year = year_of(dated) if dated else None

@@ -223,7 +223,28 @@ class Sheet(NamedTuple):
     shape: Shape
 
 
-def sheet_of(book: python_calamine.CalamineWorkbook, wanted: str = "") -> Sheet | None:
+class Book:
+    """A workbook, its cells still to be read: a sheet that is looked at and then read is parsed once."""
+
+    def __init__(self, file: BinaryIO) -> None:
+        import python_calamine
+
+        self._book = python_calamine.CalamineWorkbook.from_filelike(file)
+        self._last: tuple[str, python_calamine.CalamineSheet] | None = None
+
+    @property
+    def sheet_names(self) -> list[str]:
+        """The names of the sheets in their order."""
+        return list(self._book.sheet_names)
+
+    def sheet(self, name: str) -> python_calamine.CalamineSheet:
+        """A sheet with its cells; the last one is kept."""
+        if self._last is None or self._last[0] != name:
+            self._last = name, self._book.get_sheet_by_name(name)
+        return self._last[1]
+
+
+def sheet_of(book: Book, wanted: str = "") -> Sheet | None:
     """The sheet to read: the wanted one, or the first with a table of records."""
     best: Sheet | None = None
     for name in [wanted] if wanted in book.sheet_names else book.sheet_names:
@@ -237,19 +258,12 @@ def sheet_of(book: python_calamine.CalamineWorkbook, wanted: str = "") -> Sheet 
     return best
 
 
-def open_book(file: BinaryIO) -> python_calamine.CalamineWorkbook:
-    """A workbook, its cells still to be read."""
-    import python_calamine
-
-    return python_calamine.CalamineWorkbook.from_filelike(file)
-
-
-def read_sheet(book: python_calamine.CalamineWorkbook, problems: list[Problem], sheet: Sheet | None) -> Iterator[Entry]:
+def read_sheet(book: Book, problems: list[Problem], sheet: Sheet | None) -> Iterator[Entry]:
     """The entries of a sheet of a workbook."""
     if sheet is None:
         problems.append(Problem(0, "no sheet has a row of column names such as Title, Authors, Year"))
         return
-    page = book.get_sheet_by_name(sheet.name)
+    page = book.sheet(sheet.name)
     skipped = (page.start or (0, 0))[0]
     rows = (
         (k, "\t".join(shown), shown)
@@ -267,7 +281,7 @@ def shown_in_cell(cell: object) -> str:
         return str(int(cell))
     if isinstance(cell, datetime):
         return cell.date().isoformat() if cell.time() == time() else cell.isoformat(" ")
-    return "" if cell is None else kept(str(cell))
+    return kept(str(cell)) if cell is not None and cell != "" else ""
 
 
 def _entries(rows: Iterator[tuple[int, str, list[str]]], shape: Shape, problems: list[Problem]) -> Iterator[Entry]:
@@ -382,9 +396,9 @@ def forced_shape(sample: str, delimiter: str) -> Shape:
     return Shape(delimiter, 0, header, named_fields(header), False)
 
 
-def head_of(book: python_calamine.CalamineWorkbook, sheet: str) -> list[list[str]]:
+def head_of(book: Book, sheet: str) -> list[list[str]]:
     """The first rows of a sheet."""
-    return [list(map(shown_in_cell, row)) for row, _ in zip(book.get_sheet_by_name(sheet).iter_rows(), range(60), strict=False)]
+    return [list(map(shown_in_cell, row)) for row, _ in zip(book.sheet(sheet).iter_rows(), range(60), strict=False)]
 
 
 def with_header(shape: Shape, row: int, head: str | Sequence[Sequence[str]]) -> Shape:
