@@ -324,6 +324,16 @@ def ids(db: Session, review: int, wanted: Wanted) -> list[int]:
     return scalar(db, f"SELECT array_agg(s.record_id) FROM {kept} WHERE {conditions}", **values) or []
 
 
+def counted(db: Session, review: int, *lists: Wanted) -> list[int]:
+    """How many records each of some lists holds, in one look at all of them. ValueError for a list that is narrowed by a value."""
+    values: dict[str, Any] = {"review": review}
+    shares = ", ".join(f"count(*) FILTER (WHERE {where(wanted, values)}) AS n{k}" for k, wanted in enumerate(lists))
+    if len(values) > 1:
+        raise ValueError("lists that are narrowed by values of their own are counted one by one")
+    found = row(db, f"SELECT {shares} FROM standing s JOIN record r ON r.id = s.record_id WHERE s.review_id = :review", **values)
+    return [int(count) for count in found.values()] if found else [0] * len(lists)
+
+
 def described(db: Session, review: int, records: Sequence[int], second: bool) -> Sequence[Row]:
     """What a list shows of these records, in the given order; ``second`` asks for the reason of the second pass.
 

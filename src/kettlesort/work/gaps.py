@@ -21,8 +21,8 @@ from kettlesort.store.base import Row, session, snapshot
 from kettlesort.store.gaps import Gap
 from kettlesort.store.jobs import Job, under_way
 from kettlesort.store.match import Supplement, rebuild, records_of, title_of, withdraw_supplements
-from kettlesort.store.records import Wanted, kept, record_of
-from kettlesort.work import catalogue, jobs, records
+from kettlesort.store.records import Wanted, counted, kept, record_of
+from kettlesort.work import catalogue, jobs
 from kettlesort.work.change import Change, changing
 from kettlesort.work.errors import Invalid, NotFound
 from kettlesort.work.rules import trust_of
@@ -146,12 +146,9 @@ class Lacking(NamedTuple):
 
 def standing(review: int) -> Lacking:
     """How many of the records that are in play lack abstract, DOI, or full names: as many as the lists that say so hold."""
-
-    def counted(wanted: Wanted) -> int:
-        return records.page_of(review, wanted, 0, 1)[0]
-
     play = Wanted("in_play")
-    return Lacking(counted(play), counted(replace(play, abstract=False)), counted(replace(play, doi=False)), counted(Wanted("short_names")))
+    with snapshot() as db:
+        return Lacking(*counted(db, review, play, replace(play, abstract=False), replace(play, doi=False), Wanted("short_names")))
 
 
 def take(review: int, account: int, gaps: Sequence[int]) -> list[int]:
