@@ -175,6 +175,18 @@ def test_a_clause_has_a_time_and_sizes_of_its_own() -> None:
     assert said == {"f": {"mean": 1.9, "sd": 1.1, "n": 28}, "p": {"mean": 3.8, "sd": 1.5, "n": 29}}
 
 
+def test_those_without_the_one_are_the_other_and_may_have_a_size_of_their_own() -> None:
+    text = "Each keeper was paid 250 dollars for each hive. Forty hives had foam and 41 were controls. Hive age was 7 (SD 2, 38 hives) with and 9 (SD 3) without any foam."
+    said = {it.arm: it.value for it in reversed(of(text, name="Hive age", kind="mean_sd", arms=FOAM))}
+    assert said == {"f": {"mean": 7, "sd": 2, "n": 38}, "p": {"mean": 9, "sd": 3, "n": 41}}
+
+
+def test_a_month_beats_its_bare_year() -> None:
+    (item,) = items_of([{"id": "start", "name": "First winter", "kind": "date", "instructions": "When the first winter began."}])
+    read = of_record("Wraps and winter loss, 2017 to 2020", "The apiaries took part from October 2017 on.")
+    assert next(it.value for it in propose(read, [item])) == "2017-10"
+
+
 def test_a_report_says_who_takes_part_and_what_its_short_forms_mean() -> None:
     texts = ["Sixty hill keepers were randomised.", "The wing wear index (WWI) was taken.", "Of 66 keepers invited, 60 agreed."]
     assert "keepers" in who_took_part(texts)
@@ -217,6 +229,7 @@ def test_the_size_of_a_group_may_stand_in_the_column_before_its_events() -> None
         ("Deaths", "counts", [("", "Foam (40 hives)", "Plain hives (41 hives)"), ("Deaths", "12", "9"), ("Robbed hives", "3", "4")], (), (12, 40), (9, 41)),
         ("Robbed", "counts", [("Outcome", "Foam No.", "Foam %", "Plain hives No.", "Plain hives %"), ("Deaths", "12", "30.0", "9", "22.0"), ("Robbed", "3", "7.5", "4", "9.8")], ("Values are for the 40 and 41 hives in the analysis.", "Foam was better than plain hives."), (3, 40), (4, 41)),
         ("Weight", "mean_sd", [("Time", "Foam mean", "SD", "Plain hives mean", "SD"), ("Weight", "5.2", "1.1", "4.8", "0.9"), ("Bees", "7.1", "2.0", "6.5", "1.8")], (), (5.2, 1.1, None), (4.8, 0.9, None)),
+        ("Weight", "mean_sd", [("Outcome, mean (SD), n", "Foam (n = 40)", "Plain hives (n = 41)"), ("Weight", "5.2 (1.1), 38", "4.8 (0.9), 37"), ("Bees", "7.1 (2.0), 36", "6.5 (1.8), 35")], (), (5.2, 1.1, 38), (4.8, 0.9, 37)),
         ("Weight", "mean_sd", [("Outcome", "Group", "N", "Value"), ("Weight", "Foam", "40", "5.2 (1.1)"), ("", "Plain hives", "41", "4.8 (0.9)"), ("Bees", "Foam", "39", "7.1 (2.0)"), ("", "Plain hives", "40", "6.5 (1.8)")], (), (5.2, 1.1, 40), (4.8, 0.9, 41)),
     ],
 )  # fmt: skip

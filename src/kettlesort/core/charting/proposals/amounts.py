@@ -7,10 +7,12 @@ from collections.abc import Iterator
 from typing import Literal, NamedTuple
 
 from kettlesort.core.charting.proposals.numbers import Number, numbers
+from kettlesort.core.charting.units import DIMENSIONS, of_unit
 
 Sort = Literal["of", "share", "spread", "range", "size", "single"]
 _OF = re.compile(r"^\s*(?:/|of(?:\s+(?:the|all|our|its|a\s+total\s+of))?|out\s+of(?:\s+the)?|from(?:\s+the)?|among(?:\s+the)?)\s*$", re.I)
 _NOUN_OF = re.compile(r"^\s+(?:[a-z][a-z-]+\s+){1,2}(?:among|out\s+of|in)\s+(?:the\s+|all\s+|a\s+total\s+of\s+)?$")
+_COUNTED_BEHIND = re.compile(r"\s+([a-z]{3,})\s*[)\]]")
 _UNIT_OF_TIME = re.compile(
     r"[\s-]*(?:days?|weeks?|months?|years?|hours?|h|min\w*|sites?|cent(?:re|er)s?|hospitals?|groups?|arms?|countries)\b", re.I
 )
@@ -128,8 +130,16 @@ def _several(text: str, found: list[Number]) -> Iterator[Amount]:
 
 
 def _own_size(text: str, last: Number, size: Number | None) -> tuple[Number, ...]:
-    """The n that stands within the bracket of a mean or a median: 20.9 (SD 5.6, n=297)."""
-    return (size,) if size and size.whole and re.fullmatch(r"\s*[,;]\s*n\s*=\s*", text[last.end : size.begin], re.I) else ()
+    """The n that stands within the bracket of a mean or a median: 20.9 (SD 5.6, n=297), 94 (SD 8, 1200 cars)."""
+    if (
+        size is None
+        or not size.whole
+        or size.value < 2
+        or not (between := re.fullmatch(r"\s*[,;]\s*(n\s*=\s*)?", text[last.end : size.begin], re.I))
+    ):
+        return ()
+    counted = _COUNTED_BEHIND.match(text, size.end)
+    return (size,) if between[1] or (counted and of_unit(counted[1])[0] not in DIMENSIONS) else ()
 
 
 def _listed_before(text: str, found: list[Number], k: int) -> Iterator[Number]:

@@ -66,6 +66,9 @@ _ALSO_IN_TEXT = frozenset(
     for stem in stems_of(word)
 )
 _DENIES = re.compile(r"\s*(?:no|without|not)\b", re.I)
+_WITHOUT = re.compile(r"\bwithout\s+(?:(?:an?|the|any|such)\s+)?\Z", re.I)
+_BARE_WITH = re.compile(r"\bwith(?=\s*(?:,|\(|and\b|or\b|but\b|against\b|versus\b|vs\b|than\b|compared\b))", re.I)
+"""A "with" whose noun stands behind the "without" that follows."""
 _WORD = re.compile(r"[^\W_]+(?:['’][^\W_]+)?")
 _GROUP_BEHIND = re.compile(rf"\s+(?:groups?|arms?|{COUNTED})\b", re.I)
 _SHORT = re.compile(
@@ -283,6 +286,20 @@ class Arms:
                 out[-1] = Mention(out[-1].begin, end, found[0], max(out[-1].sure, found[1]))
             else:
                 out.append(Mention(word.start(), end, *found))
+        return out if len(self.arms) != 2 else self._with_and_without(text, out)
+
+    def _with_and_without(self, text: str, mentions: list[Mention]) -> list[Mention]:
+        """Of two arms those without the one are the other: "47 years with and 48 years without a reminder"."""
+        out: list[Mention] = []
+        for mention in mentions:
+            denied = _WITHOUT.search(text, 0, mention.begin)
+            if denied is None or any(re.match(r"(?:no|without)\b", phrase) for phrase in self._phrases[mention.arm]):
+                out.append(mention)
+                continue
+            bare = [one for one in _BARE_WITH.finditer(text, 0, denied.start()) if not out or one.start() >= out[-1].end]
+            if bare:
+                out.append(Mention(bare[-1].start(), bare[-1].end(), mention.arm, mention.sure))
+            out.append(Mention(denied.start(), mention.end, 1 - mention.arm, mention.sure))
         return out
 
     def _goes_on(self, arm: int, after: str) -> bool:

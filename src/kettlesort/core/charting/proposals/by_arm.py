@@ -269,6 +269,11 @@ def _from_tables(asking: Asking, item: Asked, arms: Arms, sizes: Sequence[Size])
         yield from _OneTable(asking, item, arms, sizes, cells).candidates()
 
 
+_N_BEHIND = re.compile(r"\W*?[,;(\[]\s*(?:n\s*=\s*)?(\d+)\s*[)\]]?\s*", re.I)
+_SAYS_N = re.compile(r"[,;(\[]\s*(?:n|number)\b", re.I)
+"""A cell, its label or its head says that an n stands behind: "mean (SD), n"."""
+
+
 class _OneTable:
     """The cells of one table, with the arm of each."""
 
@@ -429,10 +434,14 @@ class _OneTable:
         return " ".join(word.text for word in words if abs(word.base - lowest) < 2)
 
     def _size(self, cell: CellAt, arm: int, amount: Amount) -> tuple[Number | None, list[Cell]]:
-        """The n of an arm as the table says it: in the row, above the column, beside the label, or in a row of its own."""
+        """The n of an arm as the table says it: in the cell, in the row, above the column, beside the label, or in a row of its own."""
         commas = self._asking.passages.commas
         lines, head = self._table.lines, self._table.head
         places: list[tuple[str, list[Cell]]] = []
+        if (own := _N_BEHIND.fullmatch(cell.text[amount.end :])) and _SAYS_N.search(
+            f"{cell.text} {cell.label} {cell.head} {self._table.caption}"
+        ):
+            places.append((f"n = {own[1]}", []))
         columns = [
             column
             for column in range(1, len(lines[cell.row].cells))

@@ -130,7 +130,11 @@ def _beside(asking: Asking, item: Asked, wanted: _Wanted, k: int, amount: Amount
         "named before": _named_before(asking, item, text[: amount.begin]),
         "claimed": _claimed(asking, item, text, amount, others),
         "per asked": _per_asked(item, after),
-        "apiece": float(bool(_APIECE.match(after)) and not _EACH.search(f"{item.name} {item.instructions}")),
+        "apiece": float(
+            bool(_APIECE.match(after))
+            and not _EACH.search(f"{item.name} {item.instructions}")
+            and not (item.unit and has_unit(text, amount.numbers[0], item.unit))  # 200 kg N per hectare
+        ),
         "largest": float(amount.numbers[0].value == wanted.everybody > 1),
         "places": float(wanted.places and _at_places(asking, item, text, amount.begin)),
         "in all": float(not _ASKED.search(before) and bool(_IN_ALL.search(before[-30:]))),

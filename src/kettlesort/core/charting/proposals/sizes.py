@@ -69,7 +69,7 @@ def _sizes(asking: Asking, arms: Arms) -> Iterator[Size]:
         if _PLANNED.search(sentence.text) or speaks_of_others(sentence.text):
             continue
         every = amounts_of(asking, k)
-        alike = [amount for amount in every if amount.numbers[0].whole and _EACH.match(sentence.text, amount.end)]
+        alike = [amount for amount in every if _may_be_size(sentence.text, amount) and _EACH.match(sentence.text, amount.end)]
         yield from (Size(arm, amount.numbers[0], k) for amount in alike for arm in range(len(arms.arms)))
         if not (mentions := arms.mentions(sentence.text)):
             some = [amount for amount in every if _may_be_size(sentence.text, amount)]

@@ -52,6 +52,8 @@ lowest minimum youngest least smallest shortest
 highest maximum oldest most largest longest
 frequency often times
 cultivar variety hybrid strain breed
+seed seeds seeding sow sown sowing sowed drilled
+replicate replicates replication replications replicated
 harm adverse side-effect toxicity
 intention-to-treat itt assigned
 compliance adherence adherent adhered

@@ -70,12 +70,17 @@ def _long_form(short: str, before: str) -> str:
     return before[at:] if len(before) - at > len(short) else ""
 
 
-def written_out(text: str) -> str:
-    """A text with "a.s.l." as one word, and ratios by name.
+_NUTRIENTS = {"N": "nitrogen", "P": "phosphorus", "K": "potassium", "S": "sulphur", "C": "carbon"}
+_NUTRIENT = re.compile(r"\b(kg|g|mg|t|kilograms?|grams?|tonnes?)\s([NPKSC])(?=\s?(?:/|per\b|ha\b|m[-−–⁻²2]|in\b|as\b|from\b|[,.;)]))")
 
-    >>> written_out("at 480 m a.s.l., adjusted OR 1.92")
-    'at 480 m asl, adjusted odds ratio 1.92'
+
+def written_out(text: str) -> str:
+    """A text with "a.s.l." as one word, ratios by name, and nutrients that stand behind a mass.
+
+    >>> written_out("at 480 m a.s.l., adjusted OR 1.92, 90 kg N per ha")
+    'at 480 m asl, adjusted odds ratio 1.92, 90 kg nitrogen per ha'
     """
+    text = _NUTRIENT.sub(lambda found: f"{found[1]} {_NUTRIENTS[found[2]]}", text)
     return _RATIO.sub(lambda found: _RATIOS[found[0][-2:]], _ABOVE_SEA.sub("asl", text))
 
 
