@@ -10,16 +10,18 @@ from __future__ import annotations
 
 import io
 import sys
-import threading
 import time
 from collections.abc import Callable, Iterator
 from contextlib import contextmanager
+from multiprocessing import get_context
+from multiprocessing.connection import Connection
 from typing import Any
 
 from corpus import write
 from living import own_database
 from measure import FOLDER, tell
 
+_APART = get_context("spawn")
 PASSWORD = "long enough"
 LONGEST = 0.5
 PAGE = 1000.0
@@ -29,38 +31,45 @@ NOT_LISTS = ("live", "sheet", "pictures", ".svg", ".png", ".pdf", ".docx", ".xls
 """Streams, and files that are made to be saved."""
 
 
+def change_again_and_again(review: int, account: int, asked: Connection) -> None:
+    """Make a small change of a review again and again, from one word of the other end to the next, and send back what the longest took to begin."""
+    from kettlesort.work.change import changing
+
+    def waited() -> float:
+        begun = time.perf_counter()
+        with changing(review, account, ""):
+            return time.perf_counter() - begun
+
+    waited()  # the first one connects
+    asked.send(0.0)
+    while asked.recv():
+        longest = 0.0
+        while not asked.poll(0.01):
+            longest = max(longest, waited())
+        asked.recv()
+        asked.send(longest)
+
+
 class Waiting:
-    """Somebody who makes a small change of a review again and again."""
+    """Somebody who changes a review meanwhile, in a process of their own as a server is one."""
 
     def __init__(self, review: int, account: int) -> None:
-        self._review, self._account = review, account
-        self._over = threading.Event()
-        self.longest = 0.0
-
-    def _go_on(self) -> None:
-        from kettlesort.work.change import changing
-
-        while not self._over.is_set():
-            begun = time.perf_counter()
-            with changing(self._review, self._account, ""):
-                self.longest = max(self.longest, time.perf_counter() - begun)
-            time.sleep(0.01)
+        self._other, theirs = _APART.Pipe()
+        _APART.Process(target=change_again_and_again, args=(review, account, theirs), daemon=True).start()
+        self._other.recv()
 
     @contextmanager
     def meanwhile(self, what: str) -> Iterator[None]:
         """Tell how long it took, and how long the other one waited at most."""
-        self._over.clear()
-        self.longest = 0.0
-        thread = threading.Thread(target=self._go_on)
-        thread.start()
+        self._other.send(True)
         begun = time.perf_counter()
         try:
             yield
         finally:
             took = time.perf_counter() - begun
-            self._over.set()
-            thread.join()
-        tell(f"{what}: the longest wait of another, s", self.longest, LONGEST, at_most=True, detail=f"of {took:.1f} s")
+            self._other.send(False)
+            longest = self._other.recv()
+        tell(f"{what}: the longest wait of another, s", longest, LONGEST, at_most=True, detail=f"of {took:.1f} s")
 
 
 def job_of(review: int, kind: str) -> int:

@@ -303,7 +303,7 @@ describe('the codebook', () => {
     await it.click('Save the codebook')
     expect(document.body.textContent).toContain('1 value does not fit')
     expect(document.body.textContent).toContain('Orsel 1998')
-    await it.click('Save, and carry them over')
+    await it.click('Save, and mark what does not fit')
     expect((it.asked('PUT /reviews/4/codebook') as Saved[]).map((one) => one.agreed)).toEqual([false, true])
   })
 

@@ -42,19 +42,31 @@ def answered(db: Session, review: int) -> Sequence[Row]:
     )
 
 
-def undecided(db: Session, review: int, stopped: int | None = None, *, by_all: bool = False) -> Sequence[Row]:
-    """The records that the first pass has not settled, with those that the narrowing of having ``stopped`` holds aside.
+_UNDECIDED = """SELECT s.record_id, s.first, EXISTS (SELECT 1 FROM placement p JOIN {verdicts} v ON v.copy_id = p.copy_id
+    WHERE p.record_id = s.record_id AND v.pass_number = 1 AND v.withdrawn_at IS NULL) AS touched
+    FROM standing s WHERE s.review_id = :review AND (s.first IN ('open', 'unsure', 'differs') OR s.narrowing_id = :stopped)"""
 
-    ``touched`` if somebody has decided on one, as far as the viewer may know, or ``by_all``.
-    """
-    verdicts = "verdict" if by_all else "seen_verdict"
-    return rows(
-        db,
-        f"""SELECT s.record_id, s.first, EXISTS (SELECT 1 FROM placement p JOIN {verdicts} v ON v.copy_id = p.copy_id
-            WHERE p.record_id = s.record_id AND v.pass_number = 1 AND v.withdrawn_at IS NULL) AS touched
-        FROM standing s WHERE s.review_id = :review AND (s.first IN ('open', 'unsure', 'differs') OR s.narrowing_id = :stopped) ORDER BY s.record_id""",
-        review=review,
-        stopped=stopped,
+
+def undecided(db: Session, review: int, *, by_all: bool = False) -> Sequence[Row]:
+    """The records that the first pass has not settled; ``touched`` if somebody has decided on one, as far as the viewer may know, or ``by_all``."""
+    listed = _UNDECIDED.format(verdicts="verdict" if by_all else "seen_verdict")
+    return rows(db, f"{listed} ORDER BY s.record_id", review=review, stopped=None)
+
+
+def how_many_undecided(db: Session, review: int, stopped: int | None = None) -> tuple[int, int]:
+    """How many records the first pass has not settled, with those that the narrowing of having ``stopped`` holds aside; and how many of them nobody
+    has decided on, as far as the viewer may know."""
+    counted = "SELECT count(*) AS n, count(*) FILTER (WHERE NOT touched) AS unread"
+    found = row(db, f"{counted} FROM ({_UNDECIDED.format(verdicts='seen_verdict')}) u", review=review, stopped=stopped)
+    return (found["n"], found["unread"]) if found else (0, 0)
+
+
+def how_many_left(db: Session, review: int) -> int:
+    """How many records the first pass has not settled."""
+    return int(
+        scalar(
+            db, "SELECT count(*) FROM standing s WHERE s.review_id = :review AND s.first IN ('open', 'unsure', 'differs')", review=review
+        )
     )
 
 

@@ -33,7 +33,7 @@ class Progress(NamedTuple):
 def progress(review: int, account: int, role: str) -> Progress:
     """Where things stand. The pace of others is for a lead alone to know; when all is done follows from what is settled, not from who reads."""
     with snapshot() as db:
-        left = len(stopping.undecided(db, review))
+        left = stopping.how_many_left(db, review)
         settled = [row["at"] for row in stopping.answered(db, review)]
         made = passes.decisions(db, review, None if role == "lead" else account)
     by_person: dict[int, list[Row]] = {}

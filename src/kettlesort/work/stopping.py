@@ -103,8 +103,9 @@ def outlook(review: int) -> Outlook:
 
 def _outlook(db: Session, review: int) -> Outlook:
     stopped = _stopped(db, review)
-    answered, open_ = store.answered(db, review), store.undecided(db, review, stopped.narrowing if stopped else None)
-    records = len(answered) + len(open_)
+    answered = store.answered(db, review)
+    open_, unread = store.how_many_undecided(db, review, stopped.narrowing if stopped else None)
+    records = len(answered) + open_
     settled = {row["record_id"] for row in answered}
     held = store.latest_sample(db, review)
     drawn = store.sampled(db, held["id"]) if held else []
@@ -113,9 +114,8 @@ def _outlook(db: Session, review: int) -> Outlook:
     )
     whole = drawn if sample and sample.whole else []
     answers = _answers(answered, records, whole, store.verdict_before(db, review, held["at"]) if held else 0)
-    unread = sum(not one["touched"] for one in open_)
     return Outlook(
-        records, len(answered), int(answers.said.sum()), len(open_) - unread, unread, remaining(records, answers.said, answers.random, answers.after), sample,
+        records, len(answered), int(answers.said.sum()), open_ - unread, unread, remaining(records, answers.said, answers.random, answers.after), sample,
         _curve(answers.said), _looks(answers), stopped,
     )  # fmt: skip
 
