@@ -12,7 +12,7 @@ import io
 import sys
 import time
 from collections.abc import Callable, Iterator
-from contextlib import contextmanager
+from contextlib import contextmanager, suppress
 from multiprocessing import get_context
 from multiprocessing.connection import Connection
 from typing import Any
@@ -42,12 +42,13 @@ def change_again_and_again(review: int, account: int, asked: Connection) -> None
 
     waited()  # the first one connects
     asked.send(0.0)
-    while asked.recv():
-        longest = 0.0
-        while not asked.poll(0.01):
-            longest = max(longest, waited())
-        asked.recv()
-        asked.send(longest)
+    with suppress(EOFError):  # the other end has gone
+        while asked.recv():
+            longest = 0.0
+            while not asked.poll(0.01):
+                longest = max(longest, waited())
+            asked.recv()
+            asked.send(longest)
 
 
 class Waiting:
