@@ -382,7 +382,7 @@ _DIVIDED = {
     "abstract": _YES_NO.format(column="abstract"),
     "doi": _YES_NO.format(column="doi"),
     "pdf": _YES_NO.format(column="pdf"),
-    "descriptors": f"SELECT {_DESCRIPTOR.format('k')} AS v, count(DISTINCT l.id) AS n FROM listed l CROSS JOIN unnest(l.keywords) k WHERE btrim(k) <> '' GROUP BY 1",
+    "descriptors": f"SELECT d.v, count(*) AS n FROM listed l CROSS JOIN LATERAL (SELECT DISTINCT {_DESCRIPTOR.format('k')} AS v FROM unnest(l.keywords) k WHERE btrim(k) <> '') d GROUP BY 1",
     "states": "SELECT state AS v, count(*) AS n FROM listed GROUP BY 1",
     "people": "SELECT a.id || ':' || a.full_name AS v, count(DISTINCT l.id) AS n FROM listed l JOIN placement p ON {joined} JOIN seen_verdict v ON v.copy_id = p.copy_id AND v.pass_number = :pass_number AND v.withdrawn_at IS NULL JOIN account a ON a.id = v.account_id GROUP BY 1",
     "reasons": "SELECT c.id || ':' || c.name AS v, count(*) AS n FROM listed l JOIN criterion c ON c.id = l.criterion GROUP BY 1",
