@@ -48,7 +48,7 @@ def plain_text(str text not None):
     return last != u" " or not text
 
 
-def nothing_to_settle(str doi not None, str volume not None, year, str date not None, tuple authors not None, str raw not None):
+def nothing_to_settle(str doi not None, str volume not None, year, str date not None, authors, str raw not None):
     """Whether all of a record is plainly in its place, as it is in most: its DOI, a volume of letters and figures, a date of its year, people one by one; all in ASCII."""
     return raw.isascii() and (doi or "10." not in raw) and volume.isalnum() and year is not None and str(year) in date and plain_names(authors)
 
