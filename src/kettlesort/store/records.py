@@ -320,8 +320,12 @@ def ids(db: Session, review: int, wanted: Wanted) -> list[int]:
         conditions = _copy_where(wanted, values)
         return scalar(db, f"SELECT array_agg(DISTINCT p.record_id) {_COPIES_FROM} WHERE {conditions}", **values) or []
     conditions = where(wanted, values)
-    kept = "standing s" if "r." not in conditions else "standing s JOIN record r ON r.id = s.record_id"
-    return scalar(db, f"SELECT array_agg(s.record_id) FROM {kept} WHERE {conditions}", **values) or []
+    return scalar(db, f"SELECT array_agg(s.record_id) FROM {_tables(conditions)} WHERE {conditions}", **values) or []
+
+
+def _tables(conditions: str) -> str:
+    """What conditions are on: records are looked at only where they ask for something of them."""
+    return "standing s JOIN record r ON r.id = s.record_id" if "r." in conditions else "standing s"
 
 
 def counted(db: Session, review: int, *lists: Wanted) -> list[int]:
@@ -330,7 +334,7 @@ def counted(db: Session, review: int, *lists: Wanted) -> list[int]:
     shares = ", ".join(f"count(*) FILTER (WHERE {where(wanted, values)}) AS n{k}" for k, wanted in enumerate(lists))
     if len(values) > 1:
         raise ValueError("lists that are narrowed by values of their own are counted one by one")
-    found = row(db, f"SELECT {shares} FROM standing s JOIN record r ON r.id = s.record_id WHERE s.review_id = :review", **values)
+    found = row(db, f"SELECT {shares} FROM {_tables(shares)} WHERE s.review_id = :review", **values)
     return [int(count) for count in found.values()] if found else [0] * len(lists)
 
 

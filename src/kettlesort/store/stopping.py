@@ -61,15 +61,6 @@ def how_many_undecided(db: Session, review: int, stopped: int | None = None) -> 
     return (found["n"], found["unread"]) if found else (0, 0)
 
 
-def how_many_left(db: Session, review: int) -> int:
-    """How many records the first pass has not settled."""
-    return int(
-        scalar(
-            db, "SELECT count(*) FROM standing s WHERE s.review_id = :review AND s.first IN ('open', 'unsure', 'differs')", review=review
-        )
-    )
-
-
 def verdict_before(db: Session, review: int, at: Moment) -> int:
     """The number of the last verdict that was given before a moment."""
     return int(scalar(db, "SELECT coalesce(max(id), 0) FROM verdict WHERE review_id = :review AND at < :at", review=review, at=at))

@@ -9,6 +9,7 @@ from typing import NamedTuple
 from kettlesort.core.screening.pace import Pace, Until, pace, until_done
 from kettlesort.store import passes, stopping
 from kettlesort.store.base import Row, snapshot
+from kettlesort.store.records import Wanted, counted
 
 
 class Person(NamedTuple):
@@ -33,7 +34,7 @@ class Progress(NamedTuple):
 def progress(review: int, account: int, role: str) -> Progress:
     """Where things stand. The pace of others is for a lead alone to know; when all is done follows from what is settled, not from who reads."""
     with snapshot() as db:
-        left = stopping.how_many_left(db, review)
+        (left,) = counted(db, review, Wanted("open"))
         settled = [row["at"] for row in stopping.answered(db, review)]
         made = passes.decisions(db, review, None if role == "lead" else account)
     by_person: dict[int, list[Row]] = {}

@@ -225,8 +225,13 @@ def _kept(value: _Elements) -> list[tuple[str, str]]:
     return [*kept, *(("AD", said) for said in _texts(value, "Affiliation"))]
 
 
+def _parts(element: Any) -> dict[str, str]:
+    """What the parts of an element say, by their tags; the first of a tag counts."""
+    return {part.tag: _text(part) for part in reversed(element) if isinstance(part.tag, str)}
+
+
 def _name(person: Any) -> str:
-    said = {part.tag: _text(part) for part in reversed(person) if isinstance(part.tag, str)}  # the first of a tag counts
+    said = _parts(person)
     family, group, suffix = (said.get(name, "") for name in ("LastName", "CollectiveName", "Suffix"))
     given = said.get("ForeName") or said.get("Initials", "")
     return ", ".join(part for part in (family, given, suffix) if part) if family else group
@@ -235,7 +240,7 @@ def _name(person: Any) -> str:
 def _date(when: Any) -> str:
     if when is None:
         return ""
-    said = {part.tag: _text(part) for part in reversed(when) if isinstance(part.tag, str)}
+    said = _parts(when)
     return " ".join(part for name in ("Year", "Season", "Month", "Day") if (part := said.get(name))) or said.get("MedlineDate", "")
 
 
