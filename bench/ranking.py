@@ -1,7 +1,11 @@
-"""Re-ranking after decisions against scikit-learn fitted anew, both on matrices that are kept: `./kettle run python bench/ranking.py [RECORDS]`"""
+"""Re-ranking after decisions against scikit-learn fitted anew, both on matrices that are kept, and the memory that it takes.
+
+`./kettle run python bench/ranking.py [RECORDS]`
+"""
 
 from __future__ import annotations
 
+import resource
 import sys
 import time
 
@@ -21,6 +25,8 @@ def main() -> None:
     begun = time.perf_counter()
     ranker = Ranker(build(records))
     print(f"{n:,} records as numbers, once: {time.perf_counter() - begun:.1f} s")
+    ranker.rank(belong, excluded)
+    peak = resource.getrusage(resource.RUSAGE_SELF).ru_maxrss / 1024**2
     weights = TfidfVectorizer(sublinear_tf=True).fit_transform([f"{it.title} {it.abstract}" for it in records])
     rows = belong + excluded
     more = iter(range(3001, n))
@@ -34,6 +40,8 @@ def main() -> None:
 
     own, others = best(again, peer, runs=5)
     tell(f"re-ranking {n:,} records, share of scikit-learn", own / others, 0.2, at_most=True, detail=f"{own * 1000:.0f} ms")
+    tell("re-ranking, s", own, 10, at_most=True)
+    tell("memory at its most, with the texts, GB", peak, 4, at_most=True)
 
 
 if __name__ == "__main__":

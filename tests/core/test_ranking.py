@@ -3,6 +3,8 @@
 from __future__ import annotations
 
 import random
+from collections import Counter
+from itertools import pairwise
 
 import numpy as np
 import pytest
@@ -15,6 +17,7 @@ from kettlesort.core.ranking.chance import Decision, calibrate
 from kettlesort.core.ranking.logistic import fit
 from kettlesort.core.ranking.reasons import marked, nearest, reasons
 from kettlesort.core.ranking.replay import measure, replay
+from kettlesort.core.ranking.texts import Terms
 from kettlesort.core.text.words import language_of, stem_of, words_of
 
 WORDS = [
@@ -120,6 +123,20 @@ def test_the_regression_is_that_of_a_common_library(strength: float) -> None:
     peer = LogisticRegression(C=strength, class_weight="balanced", tol=1e-8, max_iter=5000).fit(texts, labels)
     assert texts.T @ found.shares == pytest.approx(peer.coef_[0], abs=2e-3 * float(np.abs(peer.coef_).max()))
     assert found.intercept == pytest.approx(peer.intercept_[0], abs=2e-3)
+
+
+@given(st.lists(st.lists(st.sampled_from("abcd")), max_size=6), st.integers(1, 2))
+def test_terms_and_pairs_of_neighbours_are_counted_by_text(texts: list[list[str]], least: int) -> None:
+    terms = Terms()
+    for text in texts:
+        terms.add(text)
+    for (counts, names), of in (
+        (terms.counted(least), lambda text: text),
+        (terms.pairs(least), lambda text: [*map(" ".join, pairwise(text))]),
+    ):
+        often = Counter(term for text in texts for term in set(of(text)))
+        assert set(names) == {term for term, n in often.items() if n >= least}
+        assert counts.toarray().tolist() == [[Counter(of(text))[name] for name in names] for text in texts]
 
 
 def test_words_of_any_language_and_script() -> None:

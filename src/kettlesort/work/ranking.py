@@ -95,10 +95,10 @@ def texts_of(review: int) -> Held:
     with snapshot() as db:
         mark = query.fingerprint(db, review)
         held = _held.get(review)
-        if held is None or held.mark != mark:
-            found = all_texts(db, review)
-            texts = build([RankedText(row["title"], row["abstract"], row["keywords"]) for row in found])
-            held = Held(mark, [row["id"] for row in found], Ranker(texts))
+        found = all_texts(db, review) if held is None or held.mark != mark else ()
+    if held is None or held.mark != mark:
+        texts = build([RankedText(row["title"], row["abstract"], row["keywords"]) for row in found])
+        held = Held(mark, [row["id"] for row in found], Ranker(texts))
     _held[review] = held
     _held.move_to_end(review)
     while len(_held) > _KEPT:

@@ -11,7 +11,7 @@ from numpy.typing import NDArray
 from scipy.sparse import csr_matrix
 from scipy.sparse.linalg import svds
 
-from kettlesort.core.ranking.texts import RankedText, counted, weighed
+from kettlesort.core.ranking.texts import RankedText, Terms, weighed
 from kettlesort.core.text.words import language_of, stem_of, words_of
 
 Floats = NDArray[np.float64]
@@ -88,15 +88,15 @@ def group(records: Sequence[RankedText], seeds: Sequence[int], how: Settings, am
 def _terms(records: Sequence[RankedText], how: Settings) -> tuple[csr_matrix, list[str]]:
     """Weights of stems (n, t), and the commonest spelling of each stem."""
     spelt: dict[str, Counter[str]] = defaultdict(Counter)
-    stemmed = []
+    said = Terms()
     for record in records:
         words = words_of(f"{record.title}. {record.abstract}")
         language = language_of(words)
         stems = [(stem, word) for word in words if (stem := stem_of(word, language)) and not word.isdigit()]
         for stem, word in stems:
             spelt[stem][word] += 1
-        stemmed.append([stem for stem, _ in stems])
-    counts, names = counted(stemmed, how.rarest)
+        said.add(stem for stem, _ in stems)
+    counts, names = said.counted(how.rarest)
     often = np.bincount(counts.indices, minlength=counts.shape[1])
     kept = np.flatnonzero((often > 0) & (often <= max(how.rarest, how.commonest * len(records))))
     if not len(kept) or not names:

@@ -70,7 +70,7 @@ def reasons(texts: Texts, ranking: Ranking, position: int, most: int = 7) -> Rea
     told = sorted((stem for stem in by_stem if stem in forms), key=lambda stem: -abs(by_stem[stem]))
     rest += sum(by_stem[stem] for stem in told[most:])
     words = [Word(forms[stem].most_common(1)[0][0], by_stem[stem] / 2, sorted(forms[stem])) for stem in told[:most]]
-    sense = float(texts.meaning[position] @ direction.meaning + texts.title_meaning[position] @ direction.title_meaning)
+    sense = float(texts.meaning[position] @ direction.meaning)
     near = slice(texts.alike.indptr[position], texts.alike.indptr[position + 1])
     others = texts.alike.indices[near]
     lent = texts.alike.data[near] * ranking.lent[others] / 2

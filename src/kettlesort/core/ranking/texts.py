@@ -2,8 +2,8 @@
 
 from __future__ import annotations
 
+from array import array
 from collections.abc import Iterable, Sequence
-from itertools import pairwise
 from typing import NamedTuple
 
 import numpy as np
@@ -37,8 +37,8 @@ class RankedText(NamedTuple):
 class Texts(NamedTuple):
     """n records as numbers.
 
-    ``stems`` (n, s): stems and pairs of neighbouring ones, named by ``names``; ``grams`` (n, c): runs of four characters within words;
-    ``titles`` (n, s): those of titles, without pairs. Weights are 1 + ln(count) times ln((1 + n) / (1 + df)) + 1 (Salton G, Buckley C. Inf Process
+    ``stems`` (n, s): stems and after them pairs of neighbouring ones, named by ``names``; ``grams`` (n, c): runs of four characters within words;
+    ``titles`` (n, t): stems of titles, named by the first of the same names. Weights are 1 + ln(count) times ln((1 + n) / (1 + df)) + 1 (Salton G, Buckley C. Inf Process
     Manag 1988;24:513-523), rows of length 1, but √0.3 in ``titles``. ``meaning`` and ``title_meaning`` (n, 256): as `meanings`
     has them, of length ½ and ½√0.3. ``alike`` (n, n): the 8 records most like each, rows summing to 1.
     ``counts`` (n, w): how often each word occurs, and ``spelling`` (w, c): the runs of characters in it; ``words`` names them.
@@ -65,61 +65,89 @@ class Texts(NamedTuple):
 def build(records: Sequence[RankedText]) -> Texts:
     """Records as numbers. Costs about a second for 2,000 of them; an abstract that is missing is stood in for by the keywords."""
     full = [f"{record.title}. {record.abstract or '. '.join(record.keywords)}" for record in records]
-    spoken = [words_of(text) for text in full]
-    heads = [words_of(record.title) for record in records]
-    languages = [language_of(words) for words in spoken]
-    stemmed = [[stem for word in words if (stem := stem_of(word, code))] for words, code in zip(spoken, languages, strict=True)]
-    headed = [[stem for word in words if (stem := stem_of(word, code))] for words, code in zip(heads, languages, strict=True)]
     n = len(records)
-    counts, words = counted(spoken)
     least, most = (2, 3) if n > _FEW else (1, 1)
-    stems, names = counted([[*one, *map(" ".join, pairwise(one))] for one in stemmed], least)
-    number = {name: k for k, name in enumerate(names)}
-    titles, _ = counted(headed, known=number)
+    said_words, said_stems, languages = Terms(), Terms(), list[str]()
+    headed = Terms(said_stems.number)
+    for text, record in zip(full, records, strict=True):
+        words = words_of(text)
+        languages.append(code := language_of(words))
+        said_words.add(words)
+        said_stems.add(stem for word in words if (stem := stem_of(word, code)))
+        headed.add(stem for word in words_of(record.title) if (stem := stem_of(word, code)))
+    counts, words = said_words.counted()
+    single, names = said_stems.counted(least)
+    pairs, pair_names = said_stems.pairs(least)
+    titles = csr_matrix(headed.counts()[:, [said_stems.number[name] for name in names]])
     spelling = _spelling(words)
     grams = csr_matrix(counts @ spelling)
-    common = np.bincount(grams.indices, minlength=grams.shape[1])
+    common = _texts_with_each(grams)
     kept = np.flatnonzero((common >= most) & (common <= (0.3 * n if n > _FEW else n)))
     grams, spelling = csr_matrix(grams[:, kept]), csr_matrix(spelling[:, kept])
+    stems = csr_matrix(hstack([single, pairs], format="csr"))
     weights = (weighed(stems), weighed(grams), weighed(titles) * np.float32(_TITLE))
     meaning, title_meaning = meanings(full), meanings([record.title for record in records]) * np.float32(_TITLE)
     said = csr_matrix(hstack(weights, format="csr"))
     alike = neighbours(said, weights[0], np.hstack([meaning, title_meaning]))
     scale = np.float32(_MEANING)
-    return Texts(*weights, meaning * scale, title_meaning * scale, alike, names, counts, spelling, words, languages)
+    return Texts(*weights, meaning * scale, title_meaning * scale, alike, names + pair_names, counts, spelling, words, languages)
 
 
-def counted(texts: Iterable[Sequence[str]], least: int = 1, known: dict[str, int] | None = None) -> tuple[Matrix, list[str]]:
-    """How often each term occurs in each text, and the terms, alphabetically: those that at least ``least`` texts have, or the ``known`` ones."""
-    number: dict[str, int] = {} if known is None else known
-    columns: list[int] = []
-    ends = [0]
-    for text in texts:
-        columns += (
-            [number[word] for word in text if word in number]
-            if known is not None
-            else [number.setdefault(word, len(number)) for word in text]
-        )
-        ends.append(len(columns))
-    out = csr_matrix(
-        (np.ones(len(columns), np.float32), np.array(columns, np.int32), np.array(ends, np.int64)),
-        shape=(len(ends) - 1, max(1, len(number))),
-    )
+class Terms:
+    """The terms of texts by number, text after text; several may share their numbers. Nothing is kept of a term but its number and, once, its name."""
+
+    def __init__(self, number: dict[str, int] | None = None) -> None:
+        self.number: dict[str, int] = {} if number is None else number
+        self._run, self._ends = array("i"), array("q", [0])
+
+    def add(self, terms: Iterable[str]) -> None:
+        """Go on with the terms of the next text."""
+        number = self.number
+        self._run.extend([number.setdefault(term, len(number)) for term in terms])
+        self._ends.append(len(self._run))
+
+    def counts(self) -> Matrix:
+        """How often each term occurs in each text, (n, terms), by number."""
+        return _tallied(np.frombuffer(self._run, np.int32), np.frombuffer(self._ends, np.int64), len(self.number))
+
+    def counted(self, least: int = 1) -> tuple[Matrix, list[str]]:
+        """How often each term occurs in each text, and the terms, alphabetically: those that at least ``least`` texts have."""
+        counts, names = self.counts(), list(self.number)
+        kept = sorted(np.flatnonzero(_texts_with_each(counts) >= least).tolist(), key=names.__getitem__)
+        return csr_matrix(counts[:, kept]), [names[k] for k in kept]
+
+    def pairs(self, least: int) -> tuple[Matrix, list[str]]:
+        """The same of pairs of neighbouring terms, by the numbers of both, a blank between their names."""
+        run, ends, names = np.frombuffer(self._run, np.int32), np.frombuffer(self._ends, np.int64), list(self.number)
+        lengths = np.diff(ends)
+        within = np.ones(max(0, len(run) - 1), bool)
+        within[ends[1:-1][(ends[1:-1] > 0) & (ends[1:-1] < len(run))] - 1] = False  # one text's last and the next one's first
+        both = (run[:-1].astype(np.int64) * max(1, len(names)) + run[1:])[within]
+        pairs, numbers = np.unique(both, return_inverse=True)
+        counts = _tallied(numbers.astype(np.int32), np.concatenate([[0], np.cumsum(np.maximum(lengths - 1, 0))]), len(pairs))
+        kept = np.flatnonzero(_texts_with_each(counts) >= least)
+        first, second = np.divmod(pairs[kept], max(1, len(names)))
+        return csr_matrix(counts[:, kept]), [f"{names[a]} {names[b]}" for a, b in zip(first.tolist(), second.tolist(), strict=True)]
+
+
+def _tallied(run: NDArray[np.int32], ends: NDArray[np.int64], width: int) -> Matrix:
+    """How often each number below ``width`` stands between each end and the next."""
+    out = csr_matrix((np.ones(len(run), np.float32), run, ends), shape=(len(ends) - 1, width), copy=True)  # what follows works in place
     out.sum_duplicates()
-    names = list(number)
-    if known is not None or not names:
-        return out, names
-    often = np.bincount(out.indices, minlength=len(names)) >= least
-    kept = np.array(sorted(np.flatnonzero(often).tolist(), key=names.__getitem__), np.int64)
-    if not len(kept):
-        return csr_matrix((out.shape[0], 1)), []
-    return csr_matrix(out[:, kept]), [names[k] for k in kept]
+    return out
+
+
+def _texts_with_each(counts: Matrix) -> NDArray[np.int64]:
+    return np.bincount(counts.indices, minlength=counts.shape[1])
 
 
 def _spelling(words: Sequence[str]) -> Matrix:
     """How often each run of four characters occurs in each word, a blank before and behind it; a shorter word is one run."""
-    padded = (f" {word} " for word in words or [""])
-    return counted([[text[k : k + _GRAM] for k in range(max(1, len(text) - _GRAM + 1))] for text in padded])[0]
+    runs = Terms()
+    for word in words:
+        padded = f" {word} "
+        runs.add(padded[k : k + _GRAM] for k in range(max(1, len(padded) - _GRAM + 1)))
+    return runs.counts()
 
 
 def weighed(counts: Matrix) -> Matrix:
