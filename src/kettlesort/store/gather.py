@@ -9,7 +9,7 @@ from datetime import date
 from hashlib import sha256
 from typing import Any, BinaryIO, cast
 
-from sqlalchemy import ARRAY, BigInteger, Column, Index, LargeBinary, Text, UniqueConstraint
+from sqlalchemy import ARRAY, BigInteger, Column, Computed, Index, LargeBinary, Text, UniqueConstraint
 from sqlmodel import Field, Session
 
 from kettlesort.core.formats import Entry
@@ -141,6 +141,11 @@ def _list_of_text() -> Column[list[str]]:
     return Column(ARRAY(Text), nullable=False, server_default="{}")
 
 
+def descriptors_of_keywords() -> Column[list[str]]:
+    """The descriptors of the keywords, each once and in one spelling; worked out by the database."""
+    return Column(ARRAY(Text), Computed("descriptors_of(keywords)", persisted=True), nullable=False)
+
+
 class Fields(Table):
     """The fields of a record, as columns."""
 
@@ -179,6 +184,7 @@ class Copy(Fields, table=True):
     keywords: list[str] = Field(default_factory=list, sa_column=_list_of_text())
     references: list[str] = Field(default_factory=list, sa_column=_list_of_text())
     extra: list[list[str]] = json_field([])
+    descriptors: list[str] = Field(default_factory=list, sa_column=descriptors_of_keywords())
 
 
 def put_blob(db: Session, file: BinaryIO) -> tuple[str, int]:

@@ -11,7 +11,7 @@ from sqlmodel import Field, Session
 
 from kettlesort.core.matching import merge, supplemented
 from kettlesort.store.base import Moment, Row, Table, json_field, key, moment, reference
-from kettlesort.store.gather import Fields
+from kettlesort.store.gather import Fields, descriptors_of_keywords
 from kettlesort.store.plan import written
 from kettlesort.store.records import COLUMNS, FIELDS, record_of
 from kettlesort.store.sql import column, copying, row, rows, run, scalar
@@ -93,6 +93,7 @@ class Kept(Fields, table=True):
     keywords: list[str] = Field(default_factory=list, sa_column=Column(ARRAY(Text), nullable=False, server_default="{}"))
     references: list[str] = Field(default_factory=list, sa_column=Column(ARRAY(Text), nullable=False, server_default="{}"))
     extra: list[list[str]] = json_field([])
+    descriptors: list[str] = Field(default_factory=list, sa_column=descriptors_of_keywords())
     whose: dict[str, int] = json_field({})
 
 

@@ -96,15 +96,17 @@ class Wanted:
         return self.list.partition(":")[0] in COPIES
 
 
-_DESCRIPTOR = "lower(btrim(split_part({0}, '/', 1), ' *'))"
 _QUALIFIED = "lower(btrim(split_part({0}, '/', 1), ' *')) || '/' || lower(btrim(q, ' *'))"
 _QUALIFIERS = "unnest((string_to_array({0}, '/'))[2:]) q"
-"""A source writes Bees/physiology, *Bees / physiology/genetics: what stands before the first slash is the descriptor, each part after it a qualifier."""
-_OF_SEEDS = "standing z JOIN record y ON y.id = z.record_id CROSS JOIN unnest(y.keywords) w{more} WHERE z.review_id = :review AND z.seed"
-_SHARED = f"""(SELECT count(DISTINCT {_DESCRIPTOR.format("k")}) FROM unnest(r.keywords) k
-    WHERE {_DESCRIPTOR.format("k")} IN (SELECT {_DESCRIPTOR.format("w")} FROM {_OF_SEEDS.format(more="")})) >= :shared"""
-_SHARED_QUALIFIED = f"""(SELECT count(DISTINCT {_QUALIFIED.format("k")}) FROM unnest(r.keywords) k CROSS JOIN {_QUALIFIERS.format("k")}
-    WHERE {_QUALIFIED.format("k")} IN (SELECT {_QUALIFIED.format("w")} FROM {_OF_SEEDS.format(more=f" CROSS JOIN {_QUALIFIERS.format('w')}")})) >= :shared_qualified"""
+"""A source writes Bees/physiology, *Bees / physiology/genetics: what stands before the first slash is the descriptor, each part after it a qualifier.
+
+``descriptors`` of a record or copy are those of its keywords, each once, in small letters."""
+_OF_SEEDS = "standing z JOIN record y ON y.id = z.record_id CROSS JOIN unnest(y.{of}) w{more} WHERE z.review_id = :review AND z.seed"
+_SHARED = (
+    f"(SELECT count(*) FROM unnest(r.descriptors) k WHERE k IN (SELECT w FROM {_OF_SEEDS.format(of='descriptors', more='')})) >= :shared"
+)
+_SHARED_QUALIFIED = f"""(SELECT count(DISTINCT {_QUALIFIED.format("k")}) FROM unnest(r.keywords) k CROSS JOIN {_QUALIFIERS.format("k")} WHERE {_QUALIFIED.format("k")}
+    IN (SELECT {_QUALIFIED.format("w")} FROM {_OF_SEEDS.format(of="keywords", more=f" CROSS JOIN {_QUALIFIERS.format('w')}")})) >= :shared_qualified"""
 
 
 def _words(text: str, alias: str, values: dict[str, Any]) -> list[str]:
@@ -135,11 +137,12 @@ def _content(wanted: Wanted, values: dict[str, Any]) -> list[str]:
         values["kind"] = wanted.kind
         conditions.append("r.kind = :kind")
     if wanted.descriptor:
-        name, _, qualifier = wanted.descriptor.lower().partition("/")
-        values["descriptor"] = f"{name.strip(' *')}/{qualifier.strip(' *')}" if qualifier.strip(" *") else name.strip(" *")
-        qualified = f" CROSS JOIN {_QUALIFIERS.format('k')}" if qualifier.strip(" *") else ""
+        name, qualifier = (part.strip(" *") for part in wanted.descriptor.lower().partition("/")[::2])
+        values["descriptor"] = f"{name}/{qualifier}" if qualifier else name
         conditions.append(
-            f"EXISTS (SELECT 1 FROM unnest(r.keywords) k{qualified} WHERE {(_QUALIFIED if qualified else _DESCRIPTOR).format('k')} = :descriptor)"
+            f"EXISTS (SELECT 1 FROM unnest(r.keywords) k CROSS JOIN {_QUALIFIERS.format('k')} WHERE {_QUALIFIED.format('k')} = :descriptor)"
+            if qualifier
+            else ":descriptor = ANY(r.descriptors)"
         )
     if wanted.shared:
         values["shared"] = wanted.shared
@@ -386,7 +389,7 @@ _DIVIDED = {
     "abstract": _YES_NO.format(column="abstract"),
     "doi": _YES_NO.format(column="doi"),
     "pdf": _YES_NO.format(column="pdf"),
-    "descriptors": f"SELECT d.v, count(*) AS n FROM listed l CROSS JOIN LATERAL (SELECT DISTINCT {_DESCRIPTOR.format('k')} AS v FROM unnest(l.keywords) k WHERE btrim(k) <> '') d GROUP BY 1",
+    "descriptors": "SELECT k AS v, count(*) AS n FROM listed l CROSS JOIN unnest(l.descriptors) k GROUP BY 1",
     "states": "SELECT state AS v, count(*) AS n FROM listed GROUP BY 1",
     "people": "SELECT a.id || ':' || a.full_name AS v, count(DISTINCT l.id) AS n FROM listed l JOIN placement p ON {joined} JOIN seen_verdict v ON v.copy_id = p.copy_id AND v.pass_number = :pass_number AND v.withdrawn_at IS NULL JOIN account a ON a.id = v.account_id GROUP BY 1",
     "reasons": "SELECT c.id || ':' || c.name AS v, count(*) AS n FROM listed l JOIN criterion c ON c.id = l.criterion GROUP BY 1",
@@ -418,7 +421,7 @@ def _divided(db: Session, review: int, wanted: Wanted, names: Sequence[str]) -> 
     else:
         kept, joined = f"FROM standing s JOIN record r ON r.id = s.record_id WHERE {where(wanted, values)}", "p.record_id = l.id"
     state = "s.first" if wanted.pass_number == 1 else "s.second"
-    chosen = f"r.id, r.kind, r.language, r.year, r.keywords, r.abstract <> '' AS abstract, r.doi <> '' AS doi, {_HAS_PDF} AS pdf, {state} AS state, {state}_criterion AS criterion"
+    chosen = f"r.id, r.kind, r.language, r.year, r.descriptors, r.abstract <> '' AS abstract, r.doi <> '' AS doi, {_HAS_PDF} AS pdf, {state} AS state, {state}_criterion AS criterion"
     ways = " UNION ALL ".join(
         f"(SELECT '{name}' AS way, d.v, d.n FROM ({_DIVIDED[name].format(joined=joined)}) d ORDER BY {'2' if name == 'years' else '3 DESC, 2'} LIMIT 200)"
         for name in names
