@@ -41,12 +41,13 @@ class Chance(BaseModel):
 
 
 class Why(BaseModel):
-    """What adds up to a record's score: its words, the rest of them, the sense of the whole text, and the records most like it; the nearest decided ones; and the chance
+    """What adds up to a record's score: its words, the rest of them, the sense of the whole text, where every record starts, and the records most like it; the nearest decided ones; and the chance
     that it belongs, where decisions reach so far."""
 
     words: list[Term]
     rest: float
     sense: float
+    start: float
     alike: list[Other]
     nearest: list[Other]
     chance: Chance | None
@@ -207,7 +208,7 @@ def _why(sheet: screen.Sheet) -> Why | None:
         ]
 
     return Why(
-        words=[Term(term=word, weight=share) for word, share, _ in sheet.why.words], rest=sheet.why.rest, sense=sheet.why.sense,
+        words=[Term(term=word, weight=share) for word, share, _ in sheet.why.words], rest=sheet.why.rest, sense=sheet.why.sense, start=sheet.why.start,
         alike=others(sheet.why.alike), nearest=others(sheet.why.nearest),
         chance=_chance(*sheet.why.chance) if sheet.why.chance else None,
     )  # fmt: skip

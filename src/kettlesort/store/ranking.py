@@ -45,7 +45,7 @@ PLACED = """LEFT JOIN ranking o ON o.review_id = :review
 
 class Why(NamedTuple):
     """What adds up to a record's score: ``words`` with their shares and the forms that stand in the record, the ``rest`` of them, the ``sense`` of the
-    whole, and what the records most ``alike`` lend; and the decided ones that are ``nearest``, with their likeness. ``chance`` of belonging with its band and the
+    whole, where every record has its ``start``, and what the records most ``alike`` lend; and the decided ones that are ``nearest``, with their likeness. ``chance`` of belonging with its band and the
     numbers of included and excluded records that it was learnt from; None while it cannot be told.
     """
 
@@ -55,6 +55,7 @@ class Why(NamedTuple):
     alike: list[tuple[int, float]]
     nearest: list[tuple[int, float]]
     chance: tuple[float, float, float, int, int] | None = None
+    start: float = 0.0
 
 
 class Ranked(NamedTuple):

@@ -80,7 +80,7 @@ def _explained(held: Held, order: Ranking, seen: Sequence[int], chances: Calibra
         found = reasons(texts, order, k)
         out[k] = Why(
             [(word.word, word.share, word.forms) for word in found.words], found.rest, found.sense,
-            [(held.ids[j], share) for j, share in found.alike], [(held.ids[j], like) for j, like in near], _chance(chances, float(order.score[k])),
+            [(held.ids[j], share) for j, share in found.alike], [(held.ids[j], like) for j, like in near], _chance(chances, float(order.score[k])), found.start,
         )  # fmt: skip
     return out
 

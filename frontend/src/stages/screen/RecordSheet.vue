@@ -21,11 +21,13 @@ const reference = computed(() =>
     record.value.kind === 'article' ? '' : KIND_WORDS[record.value.kind],
   ].filter(Boolean),
 )
-const signed = (n: number) => (n < 0 ? '−' : '+') + Math.abs(n).toFixed(2)
+const signed = (n: number) => (n <= -0.005 ? '−' : '+') + Math.abs(n).toFixed(2)
 const sum = (some: Schemas['Other'][]) => some.reduce((total, one) => total + one.weight, 0)
 const score = computed(() => {
   const why = props.sheet.why
-  return why ? why.words.reduce((total, one) => total + one.weight, why.rest + why.sense) + sum(why.alike) : 0
+  return why
+    ? why.words.reduce((total, one) => total + one.weight, why.rest + why.sense + why.start) + sum(why.alike)
+    : 0
 })
 const supports = (term: Schemas['Term']) => term.weight > 0
 const speaks = computed(() =>
@@ -99,7 +101,8 @@ const past = computed(() => props.sheet.history.filter((one) => one.pass_number 
             <span class="soft">{{ signed(term.weight) }}</span> ·
           </template>
           other words <span class="soft">{{ signed(sheet.why.rest) }}</span> · sense of the whole
-          <span class="soft">{{ signed(sheet.why.sense) }}</span>
+          <span class="soft">{{ signed(sheet.why.sense) }}</span> · every record starts at
+          <span class="soft">{{ signed(sheet.why.start) }}</span>
           <details>
             <summary>
               the {{ sheet.why.alike.length }} records most like it

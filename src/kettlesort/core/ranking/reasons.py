@@ -25,19 +25,20 @@ class Word(NamedTuple):
 
 
 class Reasons(NamedTuple):
-    """``words``, the weightiest first; ``rest``: other words, and where every record starts; ``sense``: the meaning of title and
-    text as a whole; ``alike``: positions of the records most like it, with what each lends. All together are the score.
+    """``words``, the weightiest first; ``rest``: other words; ``sense``: the meaning of title and text as a whole; ``start``: where every record
+    starts; ``alike``: positions of the records most like it, with what each lends. All together are the score.
     """
 
     words: list[Word]
     rest: float
     sense: float
+    start: float
     alike: list[tuple[int, float]]
 
     @property
     def total(self) -> float:
         """The score."""
-        return sum(word.share for word in self.words) + self.rest + self.sense + sum(share for _, share in self.alike)
+        return sum(word.share for word in self.words) + self.rest + self.sense + self.start + sum(share for _, share in self.alike)
 
 
 def reasons(texts: Texts, ranking: Ranking, position: int, most: int = 7) -> Reasons:
@@ -57,7 +58,7 @@ def reasons(texts: Texts, ranking: Ranking, position: int, most: int = 7) -> Rea
             for part in parts:
                 by_stem[part] += value / len(parts)
     forms: dict[str, Counter[str]] = defaultdict(Counter)
-    rest = direction.constant
+    rest = 0.0
     for number, often, share in _spelt(texts, split[1], position):
         word = texts.words[number]
         stem = stem_of(word, language)
@@ -74,7 +75,7 @@ def reasons(texts: Texts, ranking: Ranking, position: int, most: int = 7) -> Rea
     near = slice(texts.alike.indptr[position], texts.alike.indptr[position + 1])
     others = texts.alike.indices[near]
     lent = texts.alike.data[near] * ranking.lent[others] / 2
-    return Reasons(words, rest / 2, sense / 2, list(zip(others.tolist(), lent.tolist(), strict=True)))
+    return Reasons(words, rest / 2, sense / 2, direction.constant / 2, list(zip(others.tolist(), lent.tolist(), strict=True)))
 
 
 def _spelt(texts: Texts, weights: np.ndarray, position: int) -> list[tuple[int, int, float]]:
