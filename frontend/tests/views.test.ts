@@ -373,6 +373,8 @@ describe('the flow ribbon', () => {
       expect(it.text()).toContain(words)
     expect(links(it)['100 copies']).toBe('/reviews/4/records?list=copies')
     expect(links(it)['330 excluded']).toBe('/reviews/4/records?list=excluded')
+    expect(links(it)['4 no full text']).toBe('/reviews/4/records?list=missing')
+    expect(links(it)['6 excluded']).toBe('/reviews/4/records?list=reports_excluded')
   })
 
   it('cannot be overlooked when a sum does not hold', async () => {

@@ -73,7 +73,7 @@ def review_of(it: Person, title: str, **sources: str) -> int:
 
 
 def figure(it: Person) -> str:
-    return str(it.browser.find_element(By.CSS_SELECTOR, "a.lost").text)
+    return str(it.browser.find_element(By.CSS_SELECTOR, ".lost a").text)
 
 
 def left(it: Person) -> int:
@@ -184,9 +184,9 @@ def test_a_group_is_split_and_put_back_a_value_chosen_and_a_late_copy_seen(perso
     it.until(lambda: "chosen by" not in it.text(), "the choice undone")
     it.click("Take out the copy from Vitalis")
     it.reads("it is a record of its own now")
-    it.until(lambda: not it.browser.find_elements(By.CSS_SELECTOR, "a.lost") or figure(it) != copies, "one record more")
+    it.until(lambda: not it.browser.find_elements(By.CSS_SELECTOR, ".lost a") or figure(it) != copies, "one record more")
     it.click("Undo")
-    it.until(lambda: it.browser.find_elements(By.CSS_SELECTOR, "a.lost") and figure(it) == copies, "put back")
+    it.until(lambda: it.browser.find_elements(By.CSS_SELECTOR, ".lost a") and figure(it) == copies, "put back")
     it.pick("Joined by", "by a person")
     it.reads("No group is like that")
     it.click("clear")

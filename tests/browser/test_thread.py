@@ -264,12 +264,12 @@ def test_the_pair_desk_by_keyboard_and_undo(person: Sit) -> None:
     it.reads("Are these the same report?", "joined from", "asked from")
     assert it.browser.find_elements(By.CSS_SELECTOR, "u.differs")
     left = len(it.browser.find_elements(By.CSS_SELECTOR, ".pane:first-child tr"))
-    copies = it.browser.find_element(By.CSS_SELECTOR, "a.lost").text
+    copies = it.browser.find_element(By.CSS_SELECTOR, ".lost a").text
     it.press("r")
     it.reads("In the file")
     it.press("s")
     it.reads("Joined as the same report")
-    it.until(lambda: it.browser.find_element(By.CSS_SELECTOR, "a.lost").text != copies, "one copy more")
+    it.until(lambda: it.browser.find_element(By.CSS_SELECTOR, ".lost a").text != copies, "one copy more")
     it.press(Keys.BACKSPACE)
     it.reads("Your last answer is taken back")
     it.until(lambda: len(it.browser.find_elements(By.CSS_SELECTOR, ".pane:first-child tr")) == left)
@@ -280,7 +280,7 @@ def test_the_pair_desk_by_keyboard_and_undo(person: Sit) -> None:
     it.click("Take out the copy")
     it.reads("it is a record of its own now")
     it.click("Undo")
-    it.until(lambda: it.browser.find_element(By.CSS_SELECTOR, "a.lost").text == copies, "all copies back")
+    it.until(lambda: it.browser.find_element(By.CSS_SELECTOR, ".lost a").text == copies, "all copies back")
 
 
 VIEWS = ["plan", "plan/versions", "plan/syntaxes", "plan/vocabulary", "plan/vocabulary?words=wrap", "plan/seeds", "plan/words", "plan/query", "plan/query?view=lines", "plan/query?view=text", "plan/team", "gather?search=1", "gather?fetch=new", "gather/files", "gather/files/1", "gather/files/9?record=3", "gather/files/8/recipe", "gather/recipes", "gather/narrowing", "gather/narrowing?new=1", "gather/gaps", "gather/one", "records/1", "records?list=all&source=Agrarica", "match", "match/groups", "match/rule", "match/dry-runs", "match/checks", "match/answers", "match/late", "screen", "screen/full-texts", "screen/delivered", "screen/second", "screen/differences?settled=yes", "screen/passes", "screen/passes?pass=2", "screen/agreement", "screen/left", "screen/groups", "screen/standing", "screen/sheet", "records", "records?list=found", "chart", "chart?show=unfit", "chart?show=together", "chart/ask?q=Was food weighed", "chart/proposals", "chart/proposals?show=reports", "chart/extractors", "chart/differences", "chart/differences?state=same", "chart/appraisal", "chart/appraisal?study=10&domain=wrapping", "chart/appraisal/form", "chart/codebook", "chart/codebook?show=versions", "chart/concepts", "pool", "pool/1", "pool/1?view=closer", "pool/1?edit=yes", "pool/3", "pool/summary", "pool/new", "report", "report?drawing=standard", "report/history"]  # fmt: skip

@@ -23,14 +23,20 @@ interface Stage {
   figure: string
   list: string
   after: number
-  lost: number
-  lostWords: string
-  lostList: string
+  lost: Lost[]
+}
+
+/** Records that leave the band at a stage, and the list of them. */
+interface Lost {
+  words: string
+  list: string
 }
 
 const stages = computed<Stage[]>(() => {
   const base = `/reviews/${review.value}`
   const list = (key: string) => `${base}/records?list=${key}`
+  const left = (...some: [number, string, string][]): Lost[] =>
+    some.filter(([number]) => number).map(([, words, key]) => ({ words, list: list(key) }))
   const f = figures.data.value
   const now = f ?? {
     seeds: 0,
@@ -58,9 +64,7 @@ const stages = computed<Stage[]>(() => {
       figure: plural(now.seeds, 'seed'),
       list: list('seeds'),
       after: 0,
-      lost: 0,
-      lostWords: '',
-      lostList: '',
+      lost: [],
     },
     {
       name: 'Gather',
@@ -68,9 +72,7 @@ const stages = computed<Stage[]>(() => {
       figure: `${count(now.found)} in`,
       list: list('found'),
       after: now.found,
-      lost: 0,
-      lostWords: '',
-      lostList: '',
+      lost: [],
     },
     {
       name: 'Match',
@@ -78,14 +80,10 @@ const stages = computed<Stage[]>(() => {
       figure: now.questions ? `${plural(now.questions, 'pair')} open` : now.found ? 'all settled' : '—',
       list: `${base}/match`,
       after: now.records,
-      lost: now.copies + now.aside,
-      lostWords: [
-        now.copies || !now.aside ? plural(now.copies, 'copy', 'copies') : '',
-        now.aside ? `${count(now.aside)} set aside` : '',
-      ]
-        .filter(Boolean)
-        .join(', '),
-      lostList: now.copies ? list('copies') : list('aside'),
+      lost: left(
+        [now.copies, plural(now.copies, 'copy', 'copies'), 'copies'],
+        [now.aside, `${count(now.aside)} set aside`, 'aside'],
+      ),
     },
     {
       name: 'Screen',
@@ -93,9 +91,7 @@ const stages = computed<Stage[]>(() => {
       figure: now.open ? `${count(now.open)} to go` : now.records ? 'all decided' : '—',
       list: list('open'),
       after: now.sought + now.open,
-      lost: now.excluded,
-      lostWords: `${count(now.excluded)} excluded`,
-      lostList: list('excluded'),
+      lost: left([now.excluded, `${count(now.excluded)} excluded`, 'excluded']),
     },
     {
       name: 'Chart',
@@ -103,14 +99,10 @@ const stages = computed<Stage[]>(() => {
       figure: now.studies ? `${count(now.charted)} of ${count(now.studies)}` : '—',
       list: list('studies'),
       after: now.included,
-      lost: now.missing + now.reports_excluded,
-      lostWords: [
-        now.missing ? `${count(now.missing)} no full text` : '',
-        now.reports_excluded ? `${count(now.reports_excluded)} excluded` : '',
-      ]
-        .filter(Boolean)
-        .join(', '),
-      lostList: now.reports_excluded ? list('reports_excluded') : list('missing'),
+      lost: left(
+        [now.missing, `${count(now.missing)} no full text`, 'missing'],
+        [now.reports_excluded, `${count(now.reports_excluded)} excluded`, 'reports_excluded'],
+      ),
     },
     {
       name: 'Pool',
@@ -118,9 +110,7 @@ const stages = computed<Stage[]>(() => {
       figure: now.analyses ? plural(now.analyses, 'analysis', 'analyses') : '—',
       list: `${base}/pool`,
       after: now.included,
-      lost: 0,
-      lostWords: '',
-      lostList: '',
+      lost: [],
     },
     {
       name: 'Report',
@@ -128,9 +118,7 @@ const stages = computed<Stage[]>(() => {
       figure: now.found ? (now.adds_up ? 'flow adds up' : 'does not add up') : '—',
       list: `${base}/report`,
       after: now.included,
-      lost: 0,
-      lostWords: '',
-      lostList: '',
+      lost: [],
     },
   ]
 })
@@ -172,7 +160,7 @@ function branch(i: number): { path: string; size: number } {
       <path :d="band" fill="var(--ks-copper)" fill-opacity=".22" stroke="var(--ks-copper)" stroke-opacity=".5" />
       <template v-for="(stage, i) in stages" :key="stage.name">
         <path
-          v-if="stage.lost"
+          v-if="stage.lost.length"
           :d="branch(i).path"
           fill="none"
           stroke="var(--ks-slate)"
@@ -198,13 +186,15 @@ function branch(i: number): { path: string; size: number } {
         :aria-label="`${stage.name}: ${stage.figure}, open the list`"
         >{{ figures.data.value ? stage.figure : '…' }}</router-link
       >
-      <router-link
-        v-if="stage.lost"
-        :to="stage.lostList"
-        class="lost"
-        :aria-label="`${stage.lostWords}, open the list`"
-        >{{ stage.lostWords }}</router-link
-      >
+      <div class="lost">
+        <router-link
+          v-for="one in stage.lost"
+          :key="one.list"
+          :to="one.list"
+          :aria-label="`${one.words}, open the list`"
+          >{{ one.words }}</router-link
+        >
+      </div>
     </div>
   </nav>
 </template>
@@ -258,7 +248,7 @@ function branch(i: number): { path: string; size: number } {
   font-weight: 600;
 }
 .figure:hover,
-.lost:hover {
+.lost a:hover {
   text-decoration: underline;
 }
 .lost {
@@ -266,8 +256,10 @@ function branch(i: number): { path: string; size: number } {
   left: 32px;
   bottom: 1px;
   font-size: 11px;
-  line-height: 14px;
-  color: var(--ks-soft) !important;
+  line-height: 12px;
   white-space: nowrap;
+}
+.stage .lost a {
+  color: var(--ks-soft);
 }
 </style>
