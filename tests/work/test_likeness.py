@@ -52,6 +52,10 @@ def test_a_far_group_goes_as_a_whole_and_comes_back(two_subjects: Room) -> None:
     assert [it["aside"] for it in likeness.groupings(room.review)] == [n]
     narrow.withdraw(room.review, room.lead, made)
     assert room.total().aside == 0
+    read = listed[1][1]["id"]
+    room.decide(read, "include")
+    assert narrow.withdraw(room.review, room.lead, made, back=True) == n - 1, "what was read meanwhile stays where it was put"
+    assert (room.total().aside, room.total().sought) == (n - 1, 2)
     assert near["near"] > far["near"]
 
 

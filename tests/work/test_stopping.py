@@ -70,3 +70,10 @@ def test_stopping_sets_aside_what_nobody_has_read_and_keeps_the_figures(forty: R
     narrow.withdraw(forty.review, forty.lead, made)
     assert stopping.outlook(forty.review).stopped is None
     assert forty.total().aside == 0
+    with pytest.raises(Conflict, match="no rule that could be repeated"):
+        narrow.set_again(forty.review, forty.lead, made, True)
+    assert narrow.withdraw(forty.review, forty.lead, made, back=True) == n
+    assert narrow.withdraw(forty.review, forty.lead, made) == n
+    screen.decide(forty.review, forty.lead, screen.Said(every[20], 1, "include", None))
+    with pytest.raises(Conflict, match="Screening went on since"):
+        narrow.withdraw(forty.review, forty.lead, made, back=True)

@@ -3,12 +3,13 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
+from datetime import datetime
 
 from sqlalchemy import Index, text
 from sqlmodel import Session
 
 from kettlesort.store.base import Moment, Row, Table, key, moment, reference
-from kettlesort.store.sql import column, rows, run
+from kettlesort.store.sql import column, rows, run, scalar
 
 
 class Narrowing(Table, table=True):
@@ -119,18 +120,32 @@ def release_all(db: Session, narrowing: int) -> list[int]:
 
 
 def hold_all_again(db: Session, narrowing: int) -> list[int]:
-    """A narrowing that was taken back holds again what it held then; the copies."""
+    """A narrowing that was taken back holds again what it held then and nobody has read since; the copies."""
     return column(
         db,
-        """UPDATE narrowed SET released_at = NULL, with_all = FALSE WHERE narrowing_id = :narrowing AND released_at IS NOT NULL AND with_all
-        RETURNING copy_id""",
+        """UPDATE narrowed d SET released_at = NULL, with_all = FALSE WHERE d.narrowing_id = :narrowing AND d.released_at IS NOT NULL AND d.with_all
+        AND NOT EXISTS (SELECT 1 FROM placement p JOIN placement o ON o.record_id = p.record_id JOIN verdict v ON v.copy_id = o.copy_id
+            WHERE p.copy_id = d.copy_id AND v.withdrawn_at IS NULL AND v.at > d.released_at) RETURNING d.copy_id""",
         narrowing=narrowing,
+    )
+
+
+def stopped_before(db: Session, review: int, narrowing: int, since: datetime) -> bool:
+    """Whether a narrowing came from stopping the first pass, and decisions or another stop came after ``since``."""
+    return bool(
+        scalar(
+            db,
+            """SELECT EXISTS (SELECT 1 FROM event WHERE review_id = :review AND kind = 'screen.stopped' AND CAST(after ->> 'narrowing' AS bigint) = :narrowing)
+            AND (EXISTS (SELECT 1 FROM verdict WHERE review_id = :review AND pass_number = 1 AND at > :since)
+                OR EXISTS (SELECT 1 FROM event WHERE review_id = :review AND kind = 'screen.stopped' AND at > :since))""",
+            review=review, narrowing=narrowing, since=since,
+        )  # fmt: skip
     )
 
 
 def to_be_repeated(db: Session, review: int) -> list[int]:
     """The narrowings that are applied to what comes later."""
-    return column(db, "SELECT id FROM narrowing WHERE review_id = :review AND again AND withdrawn_at IS NULL ORDER BY id", review=review)
+    return column(db, "SELECT id FROM narrowing WHERE review_id = :review AND again AND (query <> '' OR abstract <> '') AND withdrawn_at IS NULL ORDER BY id", review=review)
 
 
 def seen_by(db: Session, narrowing: int) -> set[int]:

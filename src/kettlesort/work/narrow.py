@@ -128,11 +128,13 @@ def hold(change: Change, name: str, records: Sequence[int], *, by_hand: bool) ->
 
 
 def withdraw(review: int, account: int, narrowing: int, back: bool = False) -> int:
-    """Take a narrowing back as a whole, or apply it again as it was; how many records that concerns."""
+    """Take a narrowing back as a whole, or apply it again as it was, but for what was read meanwhile; how many records that concerns."""
     with changing(review, account, "gather", alone=False, large=True) as change:
         found = _narrowing(change.db, review, narrowing, held=True)
         if bool(found.withdrawn_at) != back:
             raise Conflict("This narrowing was taken back already." if found.withdrawn_at else "This narrowing is in force.")
+        if found.withdrawn_at and store.stopped_before(change.db, review, narrowing, found.withdrawn_at):
+            raise Conflict("Screening went on since. Stop anew under Screen, What is left: with the figures as they are now.")
         touched = (store.hold_all_again if back else store.release_all)(change.db, narrowing)
         found.withdrawn_at = None if back else datetime.now(UTC)
         change.db.flush()
@@ -174,9 +176,11 @@ def _named(db: Session, records: Sequence[int]) -> str:
 
 
 def set_again(review: int, account: int, narrowing: int, again: bool) -> None:
-    """Whether a narrowing is applied to what comes later."""
+    """Whether a narrowing is applied to what comes later. What was set aside at one moment, by hand or as automation, has no rule to apply."""
     with changing(review, account, "gather") as change:
         found = _narrowing(change.db, review, narrowing)
+        if again and not (found.query or found.abstract):
+            raise Conflict("This set aside what there was at one moment. It has no rule that could be repeated.")
         before, found.again = found.again, again
         change.event("gather.narrowing_changed", found.name, {"again": before}, {"again": again})
 

@@ -79,9 +79,12 @@ async function again(narrowing: Schemas['Narrowing'], on: boolean) {
   )
   await refresh('narrowings')
 }
+const hasRule = (narrowing: Schemas['Narrowing']) => !!(narrowing.query || narrowing.abstract)
 const ruleWords = (narrowing: Schemas['Narrowing']) =>
-  narrowing.by_hand
-    ? 'what was picked by hand'
+  !hasRule(narrowing)
+    ? narrowing.by_hand
+      ? 'what was picked by hand'
+      : 'what was undecided then'
     : `${narrowing.keep ? 'all but ' : ''}${[narrowing.query, narrowing.abstract === 'no' ? 'without abstract' : narrowing.abstract === 'yes' ? 'with abstract' : ''].filter(Boolean).join(', and ')}`
 const languages = computed(() => (divided.value?.languages ?? []).filter((language) => language.value))
 const kinds = computed(() => divided.value?.kinds ?? [])
@@ -121,7 +124,7 @@ const recordsLink = (one: { id: number }) => `/reviews/${review.value}/records/$
             <tr v-for="one in data" :key="one.id" :class="{ soft: one.withdrawn_at }">
               <td>
                 <b>{{ one.name }}</b>
-                <div v-if="!one.spare && !one.by_hand" class="small odd">seeds and included ones too</div>
+                <div v-if="!one.spare && hasRule(one)" class="small odd">seeds and included ones too</div>
               </td>
               <td class="mono rule">{{ ruleWords(one) }}</td>
               <td class="num">
@@ -133,16 +136,16 @@ const recordsLink = (one: { id: number }) => `/reviews/${review.value}/records/$
               </td>
               <td class="num">{{ one.withdrawn_at ? '—' : count(one.released) }}</td>
               <td>
-                <label class="small"
+                <label v-if="hasRule(one)" class="small"
                   ><input
                     type="checkbox"
                     :checked="one.again"
-                    :disabled="!mayWrite || !!one.withdrawn_at || one.by_hand"
+                    :disabled="!mayWrite || !!one.withdrawn_at"
                     :aria-label="`Repeat ${one.name} on later intakes`"
                     @change="again(one, ($event.target as HTMLInputElement).checked)"
                   />
                   repeated</label
-                >
+                ><template v-else>—</template>
               </td>
               <td class="small soft">
                 {{ one.by }}, {{ moment(one.at) }}
