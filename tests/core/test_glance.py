@@ -11,7 +11,7 @@ from hypothesis import strategies as st
 from kettlesort.core.formats.source import TextSource
 from kettlesort.core.record import plain
 from kettlesort.core.text.clean import kept
-from kettlesort.core.text.glance import plain_doi, plain_lines, plain_names, plain_text
+from kettlesort.core.text.glance import plain_doi, plain_lines, plain_names, plain_text, year_at_first
 
 _CONTROL = re.compile(rb"[\x00-\x08\x0b-\x1f\x7f]")
 _NEVER = re.compile(r"""[;|&"@#/*0-9\x00-\x1f]| and |  | $| ,|,(?! )""")
@@ -33,6 +33,12 @@ def test_a_text_of_which_nothing_is_taken(text: str) -> None:
 @given(st.lists(_names | st.just("Orsel, Wilma and B") | st.just("Orsel, Wilma"), max_size=4))
 def test_names_of_one_person_each(names: list[str]) -> None:
     assert plain_names(names) == all(name.count(",") == 1 and not _NEVER.search(name) and not name.endswith(",") for name in names)
+
+
+@given(st.from_regex(r"[12０]?[5-9０]?[0-9٣]{0,4}[ a]?[0-9]{0,4}", fullmatch=True))
+def test_a_year_at_first_is_the_first_year(text: str) -> None:
+    found = re.match(r"(1[5-9][0-9]{2}|20[0-9]{2})(?!\d)", text)
+    assert year_at_first(text) == (int(found[1]) if found else 0)
 
 
 @given(st.from_regex(r"(10\.)?[0-9a/]{0,12}/?[A-Za-z0-9()_.;é /-]{0,8}", fullmatch=True))

@@ -9,7 +9,7 @@ from collections.abc import Iterable, Sequence
 from functools import lru_cache
 from typing import NamedTuple
 
-from kettlesort.core.text.glance import plain_doi, plain_text
+from kettlesort.core.text.glance import plain_doi, plain_text, year_at_first
 
 KINDS = (
     "article",
@@ -68,6 +68,8 @@ _PAGES = re.compile(r"\s*[-\u2010-\u2015\u2212]+\s*")
 @lru_cache(maxsize=65536)
 def year_of(text: str) -> int | None:
     """The first year from 1500 to 2099 in ``text``, or ``None``."""
+    if year := year_at_first(text):  # most of them
+        return year
     found = _YEAR.search(text)
     return int(found[1]) if found else None
 

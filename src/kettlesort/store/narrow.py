@@ -132,20 +132,23 @@ def hold_all_again(db: Session, narrowing: int) -> list[int]:
 
 def stopped_before(db: Session, review: int, narrowing: int, since: datetime) -> bool:
     """Whether a narrowing came from stopping the first pass, and decisions or another stop came after ``since``."""
-    return bool(
-        scalar(
-            db,
-            """SELECT EXISTS (SELECT 1 FROM event WHERE review_id = :review AND kind = 'screen.stopped' AND CAST(after ->> 'narrowing' AS bigint) = :narrowing)
-            AND (EXISTS (SELECT 1 FROM verdict WHERE review_id = :review AND pass_number = 1 AND at > :since)
-                OR EXISTS (SELECT 1 FROM event WHERE review_id = :review AND kind = 'screen.stopped' AND at > :since))""",
-            review=review, narrowing=narrowing, since=since,
-        )  # fmt: skip
-    )
+    found = scalar(
+        db,
+        """SELECT EXISTS (SELECT 1 FROM event WHERE review_id = :review AND kind = 'screen.stopped' AND CAST(after ->> 'narrowing' AS bigint) = :narrowing)
+        AND (EXISTS (SELECT 1 FROM verdict WHERE review_id = :review AND pass_number = 1 AND at > :since)
+            OR EXISTS (SELECT 1 FROM event WHERE review_id = :review AND kind = 'screen.stopped' AND at > :since))""",
+        review=review, narrowing=narrowing, since=since,
+    )  # fmt: skip
+    return bool(found)
 
 
 def to_be_repeated(db: Session, review: int) -> list[int]:
     """The narrowings that are applied to what comes later."""
-    return column(db, "SELECT id FROM narrowing WHERE review_id = :review AND again AND (query <> '' OR abstract <> '') AND withdrawn_at IS NULL ORDER BY id", review=review)
+    return column(
+        db,
+        "SELECT id FROM narrowing WHERE review_id = :review AND again AND (query <> '' OR abstract <> '') AND withdrawn_at IS NULL ORDER BY id",
+        review=review,
+    )
 
 
 def seen_by(db: Session, narrowing: int) -> set[int]:

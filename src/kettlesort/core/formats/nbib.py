@@ -98,6 +98,9 @@ def _record(single: list[str], several: list[list[str]], rest: list[tuple[str, s
     if short_names and (missing := _unnamed(short_names, full_names)):
         groups = [name for name in full_names if "," not in name]
         full_names = [*(name for name in full_names if "," in name), *missing, *groups]
+    people = tuple(full_names)
+    if not plain_names(people):
+        people = tuple([name if "," in name and name[-1] != "," else WHOLE + name.rstrip(" ,") for name in people])
     doi = ""
     for identifier in identifiers:
         if identifier.startswith("10.") and (found := doi_of(identifier.removesuffix(" [doi]"))):
@@ -113,11 +116,7 @@ def _record(single: list[str], several: list[list[str]], rest: list[tuple[str, s
     one = (
         kind,
         title,
-        tuple(
-            full_names
-            if plain_names(full_names)
-            else [name if "," in name and name[-1] != "," else WHOLE + name.rstrip(" ,") for name in full_names]
-        ),
+        people,
         year,
         date,
         journal or short,

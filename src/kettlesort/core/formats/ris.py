@@ -64,10 +64,13 @@ def _record(single: list[str], several: list[list[str]], rest: list[tuple[str, s
     year = year_of(dated) if dated else None
     if dated and year is None:
         problems.append(Problem(line, f"“{dated[:40]}” is not a year; kept as given"))
+    people = tuple(authors)
+    if not plain_names(people):
+        people = tuple([name if name[-1] != "," else WHOLE + name[:-1].rstrip() for name in people])
     one = (
         KIND_OF.get(kind.upper(), "other"),
         title,
-        tuple(authors if plain_names(authors) else [name if name[-1] != "," else WHOLE + name[:-1].rstrip() for name in authors]),
+        people,
         year,
         date or dated,
         journal,

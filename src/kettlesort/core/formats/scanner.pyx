@@ -165,7 +165,7 @@ cdef class Scanner:
         cdef Py_ssize_t begun = self.at, at = self.at, first = self.line, line = self.line
         cdef Py_ssize_t begin, end, length, stop = at, last_line = line, plain = self.plain
         cdef int place, field, last = REST
-        cdef bint ended = False, hollow = False, begins = False
+        cdef bint ended = False, hollow = False, begins = False, ascii = True
         cdef unsigned char holders[FIELDS]  # the tag that each value came from
         cdef list values = [""] * self.singles
         cdef list lists = [[] for _ in range(self.severals)], rest = [], more = []
@@ -178,6 +178,7 @@ cdef class Scanner:
                 continue
             if plain < end:
                 plain = plain_until(data, plain if plain > at else at, size)
+                ascii = ascii and plain >= end
             begin, place, name = at + head, self.place(data + at, end - at), ""
             if place == REST:
                 name = self.other(data + at)
@@ -228,6 +229,7 @@ cdef class Scanner:
                     memcpy(wrapped + length + 1, data + begin, end - begin)
                     length += 1 + end - begin
                     line += 1
+                ascii = ascii and plain >= end
                 value = text_of(wrapped, 0, length, end <= plain)
             else:
                 value = text_of(data, begin, end, end <= plain)
@@ -263,7 +265,7 @@ cdef class Scanner:
             rest = [it for it in rest if it[1]]
         if self.end and not ended:
             self.problems.append(Problem(first, f"the end of the record ({self.end}) is missing; the file may have been cut off here"))
-        raw = text_of(data, begun, stop, False)
+        raw = text_of(data, begun, stop, ascii)
         if raw[len(raw) - 1].isspace():
             kept = raw.rstrip()
             last_line -= raw.count("\n", len(kept))

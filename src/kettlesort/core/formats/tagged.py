@@ -50,7 +50,7 @@ def entries(source: TextSource, layout: Layout, make: Make, problems: list[Probl
         held += piece
         cut = held.rfind(mark, searched) + 1
         if cut > 0:
-            yield from scanner.feed(bytes(held[:cut]))
+            yield from scanner.feed(bytes(memoryview(held)[:cut]))
             del held[:cut]
     yield from scanner.feed(bytes(held) + b"\n")
 

@@ -12,6 +12,7 @@ from collections import Counter
 from collections.abc import Iterable, Sequence
 from functools import cache, lru_cache
 from importlib import import_module
+from itertools import compress
 from pkgutil import iter_modules
 from typing import NamedTuple
 
@@ -67,9 +68,9 @@ def manner_of(values: Iterable[str], single: bool = False) -> Judgement:
     if not held:
         return Judgement(Manner())
     if single:
-        heaps = [value for value in held if worth_of(value, "one") < 0.5]
+        alone = [worth_of(value, "one") >= 0.5 for value in held]
+        singles, heaps = list(compress(held, alone)), [value for value, one in zip(held, alone, strict=True) if not one]
         parted = manner_of(heaps).manner.parted if heaps else "one"
-        singles = [value for value in held if worth_of(value, "one") >= 0.5]
         judged = _turned(singles or held, "one" if singles else parted)
         return Judgement(judged.manner._replace(parted=parted), judged.rival and judged.rival._replace(parted=parted))
     least = 0.02 * len(held)

@@ -50,11 +50,25 @@ def plain_text(str text not None):
 
 def nothing_to_settle(str doi not None, str volume not None, year, str date not None, authors, str raw not None):
     """Whether all of a record is plainly in its place, as it is in most: its DOI, a volume of letters and figures, a date of its year, people one by one; all in ASCII."""
-    return raw.isascii() and (doi or "10." not in raw) and volume.isalnum() and year is not None and str(year) in date and plain_names(authors)
+    return raw.isascii() and (doi or "10." not in raw) and volume.isalnum() and year is not None and (year_at_first(date) == year or str(year) in date) and plain_names(authors)
+
+
+cdef tuple latest = ()  # names that were plain: a reader asks of them, and whatever settles its record asks once more
 
 
 cpdef bint plain_names(names) except -1:
     """Whether each of ``names`` is one person as "Family, Given": one comma and a blank after it, and nothing that no name holds."""
+    global latest
+    if names is latest:
+        return True
+    if not are_plain(names):
+        return False
+    if type(names) is tuple:
+        latest = names
+    return True
+
+
+cdef bint are_plain(names) except -1:
     cdef str name
     cdef Py_UCS4 sign
     cdef Py_UCS4 last[4]
@@ -77,6 +91,21 @@ cpdef bint plain_names(names) except -1:
         if not comma or last[0] == u"," or last[0] == u" ":
             return False
     return True
+
+
+cpdef int year_at_first(str text) except -1:
+    """The year from 1500 to 2099 that a text begins with, as most dates do; 0 where it begins otherwise."""
+    cdef Py_ssize_t size = len(text)
+    cdef int k, year = 0
+    cdef Py_UCS4 sign
+    if size < 4 or (size > 4 and text[4].isdigit()):
+        return 0
+    for k in range(4):
+        sign = text[k]
+        if not u"0" <= sign <= u"9":
+            return 0
+        year = 10 * year + <int>sign - 48
+    return year if 1500 <= year < 2100 else 0
 
 
 def plain_doi(str text not None):
