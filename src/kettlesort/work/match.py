@@ -28,9 +28,9 @@ WHOLE = 20_000
 """A review of up to so many copies is learnt from anew with each intake; a larger one when it has grown by half."""
 APART = 3000
 """So many pairs that were left apart are kept, for checking by hand."""
-PART = 200
+PART = 120
 """So many copies are joined in one transaction: nobody waits longer than that for the review."""
-LEAVING = 600
+LEAVING = 300
 """So many leave in one."""
 
 
