@@ -246,8 +246,8 @@ def test_ten_proposals_by_keyboard(person: Sit) -> None:
     it.until(lambda: waiting() == start - 9, "the last is taken back")
     it.click("By study")
     it.until(lambda: "by=study" in it.browser.current_url)
-    entry = "const one = [...document.querySelectorAll('button.entry')].find((e) => e.innerText.includes('Survived, Wrapped')); one?.click(); return !!one"
-    it.until(lambda: it.browser.execute_script(entry), "a proposal of survival")
+    entry = "const one = [...document.querySelectorAll('button.entry')].find((e) => e.innerText.includes('Design')); one?.click(); return !!one"
+    it.until(lambda: it.browser.execute_script(entry), "a proposal of a design")
     it.click("Accept the")
     it.reads("taken as proposed")
     it.click("Undo")
@@ -315,11 +315,11 @@ def test_two_read_blind_and_a_third_settles_what_differs(person: Sit) -> None:
     for it, name in ((one, "tamsin"), (two, "odile"), (third, "rudd")):
         it.sign_in(name)
     for it in (one, two):
-        it.go("/reviews/1/chart?words=Müllbach 1991")
+        it.go("/reviews/1/chart?words=Nethersole 1999")
         grid(it)
 
     def design(it: Person) -> WebElement:
-        return cell(it, "Müllbach 1991", "Design")
+        return cell(it, "Nethersole 1999", "Design")
 
     def sign(it: Person) -> str:
         return str(it.browser.execute_script("return getComputedStyle(arguments[0], '::after').content", design(it)))
@@ -343,17 +343,17 @@ def test_two_read_blind_and_a_third_settles_what_differs(person: Sit) -> None:
     third.go("/reviews/1/chart/extractors")
     third.click("Settle 5 differences")
     third.reads("To be settled 5")
-    third.click("Design Müllbach 1991")
+    third.click("Design Nethersole 1999")
     third.reads("This stands", said, other)
     third.press("1")
-    third.reads(f"Design of Müllbach 1991: {said}", "To be settled 4", "Settled 2")
+    third.reads(f"Design of Nethersole 1999: {said}", "To be settled 4", "Settled 2")
     one.until(lambda: sign(one) == "none", "it stands for all")
     third.click("Undo")
-    third.reads("To be settled 5", "Design Müllbach 1991")
+    third.reads("To be settled 5", "Design Nethersole 1999")
     third.press("e")
     third.type("What stands instead", "Quasi-random")
     third.press(Keys.ENTER)
-    third.reads("Design of Müllbach 1991: Quasi-random", "To be settled 4")
+    third.reads("Design of Nethersole 1999: Quasi-random", "To be settled 4")
     third.click("Two extractors")
     third.reads("Agreement by item", "Survived")
     for it in (one, two, third):
