@@ -52,13 +52,13 @@ TUNING = (
     _Plan("r52", ("gold", "copper", "alum"), _ANY, 2500, 40),
     _Plan("r52", ("money-supply", "cpi", "gnp"), _ANY, 2500, 50),
     _Plan("20newsgroups", ("comp.sys.mac.hardware",), _COMPUTERS, 2000, 60),
-    _Plan("20newsgroups", ("sci.space",), ("comp.", "sci.med", "sci.crypt", "rec.", "misc."), 3000, 50),
+    _Plan("20newsgroups", ("rec.sport.hockey",), ("comp.", "sci.med", "sci.crypt", "rec.", "misc."), 3000, 50),
     _Plan("20newsgroups", ("misc.forsale",), ("comp.", "rec.sport", "rec.moto"), 2500, 50),
     _Plan("20newsgroups", ("rec.motorcycles",), _ANY, 2500, 40),
     _Plan("20newsgroups", ("talk.politics.misc",), (*_BELIEFS, "sci."), 2500, 50),
     _Plan("20newsgroups", ("alt.atheism",), _ANY, 2500, 40),
-    _Plan("20newsgroups", ("comp.os.ms-windows.misc",), ("comp.", "sci.space"), 2500, 50),
-    _Plan("20newsgroups", ("sci.crypt",), ("comp.", "sci.space", "talk."), 3000, 50),
+    _Plan("20newsgroups", ("comp.os.ms-windows.misc",), ("comp.", "sci.crypt"), 2500, 50),
+    _Plan("20newsgroups", ("sci.crypt",), ("comp.", "talk."), 3000, 50),
 )
 REPORTED = (
     _Plan("r52", ("interest",), _MONEY, 2500, 80),

@@ -339,6 +339,48 @@ describe('the codebook', () => {
   })
 })
 
+describe('narrowing', () => {
+  const one = (id: number, more: object) => ({
+    id,
+    name: `Narrowing ${id}`,
+    query: '',
+    abstract: '',
+    keep: false,
+    spare: false,
+    again: false,
+    by_hand: false,
+    has_rule: false,
+    by: 'Tamsin Lorn',
+    at: '2026-03-01T10:00:00Z',
+    withdrawn_at: null,
+    records: 3,
+    released: 0,
+    ...more,
+  })
+
+  it('offers to repeat a rule alone, and says what else was set aside', async () => {
+    const it = await page(await loaded('stages/gather/Narrowing'), '/reviews/4/gather/narrowing', {
+      'GET /reviews/4/narrowings': [
+        one(1, { query: 'year:<1990', has_rule: true }),
+        one(2, { by_hand: true }),
+        one(3, { name: 'Not screened: stopped after 40 records' }),
+      ],
+      'GET /reviews/4/records/divided': { languages: [], kinds: [] },
+      'GET /reviews/4/protocol': protocol('lead'),
+      'GET /reviews/4/figures': figures(),
+    })
+    const rows = [...it.box.querySelectorAll('tbody tr')].map((row) => ({
+      text: row.textContent ?? '',
+      repeats: !!row.querySelector('input[type=checkbox]'),
+    }))
+    expect(rows.map((row) => row.repeats)).toEqual([true, false, false])
+    expect(rows[0]!.text).toContain('seeds and included ones too')
+    expect(rows[1]!.text).toContain('what was picked by hand')
+    expect(rows[2]!.text).toContain('what was undecided then')
+    expect(rows[2]!.text).not.toContain('seeds and included ones too')
+  })
+})
+
 describe('the flow ribbon', () => {
   const open = async (more: Record<string, unknown>) =>
     page(await loaded('frame/FlowRibbon'), '/reviews/4/plan', {

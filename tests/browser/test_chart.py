@@ -246,7 +246,9 @@ def test_ten_proposals_by_keyboard(person: Sit) -> None:
     it.until(lambda: waiting() == start - 9, "the last is taken back")
     it.click("By study")
     it.until(lambda: "by=study" in it.browser.current_url)
-    entry = "const one = [...document.querySelectorAll('button.entry')].find((e) => e.innerText.includes('Design')); one?.click(); return !!one"
+    entry = (
+        "const one = [...document.querySelectorAll('button.entry')].find((e) => e.innerText.includes('Design')); one?.click(); return !!one"
+    )
     it.until(lambda: it.browser.execute_script(entry), "a proposal of a design")
     it.click("Accept the")
     it.reads("taken as proposed")

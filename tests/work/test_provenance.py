@@ -233,7 +233,11 @@ def test_narrowing_is_seen_beforehand_counted_under_its_name_and_taken_back(aged
     assert moss not in records.ids_of(aged.review, Wanted("open"))
     released = narrow.let_in(aged.review, aged.lead, [moss])
     assert narrowed(aged) == before
-    narrow.hold_again(aged.review, aged.lead, released)
+    aged.decide(moss, "include")
+    with pytest.raises(NotFound, match="read meanwhile"):
+        narrow.hold_again(aged.review, aged.lead, released)
+    screen.take_back(aged.review, aged.reviewer, 1, moss)
+    assert narrow.hold_again(aged.review, aged.lead, released) == 1
     assert narrow.withdraw(aged.review, aged.lead, made) == 1
     assert narrowed(aged) == before
     assert narrow.withdraw(aged.review, aged.lead, made, back=True) == 1

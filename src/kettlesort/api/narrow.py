@@ -58,6 +58,7 @@ class PickedAside(BaseModel):
 class Narrowing(Rule):
     id: int
     by_hand: bool
+    has_rule: bool
     by: str
     at: datetime
     withdrawn_at: datetime | None

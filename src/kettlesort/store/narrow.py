@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from datetime import datetime
 
 from sqlalchemy import Index, text
 from sqlmodel import Session
@@ -31,6 +30,16 @@ class Narrowing(Table, table=True):
     at: Moment | None = moment()
     withdrawn_at: Moment | None = moment(null=True)
 
+    @property
+    def has_rule(self) -> bool:
+        """Whether it follows a rule that could be applied to what comes later; the others set aside what there was at one moment."""
+        return bool(self.query or self.abstract)
+
+
+_HAS_RULE = "(n.query <> '' OR n.abstract <> '')"
+_NOT_READ_SINCE = """NOT EXISTS (SELECT 1 FROM placement p JOIN placement o ON o.record_id = p.record_id JOIN verdict v ON v.copy_id = o.copy_id
+    WHERE p.copy_id = d.copy_id AND v.withdrawn_at IS NULL AND v.at > d.released_at)"""
+
 
 class Narrowed(Table, table=True):
     """A copy whose record a narrowing set aside, until it is released: by itself, or ``with_all`` when the narrowing was taken back."""
@@ -57,12 +66,12 @@ def release(db: Session, review: int, records: Sequence[int]) -> list[tuple[int,
 
 
 def hold_again(db: Session, review: int, released: Sequence[tuple[int, int]]) -> list[int]:
-    """Hold aside again what was released one by one, unless its narrowing was taken back; the copies."""
+    """Hold aside again what was released one by one, unless its narrowing was taken back or somebody has read it since; the copies."""
     found = rows(
         db,
-        """UPDATE narrowed d SET released_at = NULL FROM unnest(CAST(:narrowings AS bigint[]), CAST(:copies AS bigint[])) u(n, c), narrowing n
+        f"""UPDATE narrowed d SET released_at = NULL FROM unnest(CAST(:narrowings AS bigint[]), CAST(:copies AS bigint[])) u(n, c), narrowing n
         WHERE d.narrowing_id = u.n AND d.copy_id = u.c AND n.id = u.n AND n.review_id = :review AND n.withdrawn_at IS NULL
-        AND d.released_at IS NOT NULL RETURNING d.copy_id""",
+        AND d.released_at IS NOT NULL AND {_NOT_READ_SINCE} RETURNING d.copy_id""",
         review=review, narrowings=[n for n, _ in released], copies=[c for _, c in released],
     )  # fmt: skip
     return [row["copy_id"] for row in found]
@@ -72,7 +81,7 @@ def narrowings(db: Session, review: int) -> Sequence[Row]:
     """All narrowings, the newest first, with how many records each holds aside, and how many it would if none were released."""
     return rows(
         db,
-        """SELECT n.*, a.full_name AS by, (SELECT count(*) FROM standing s WHERE s.review_id = :review AND s.narrowing_id = n.id) AS records,
+        f"""SELECT n.*, {_HAS_RULE} AS has_rule, a.full_name AS by, (SELECT count(*) FROM standing s WHERE s.review_id = :review AND s.narrowing_id = n.id) AS records,
         (SELECT count(*) FROM narrowed d WHERE d.narrowing_id = n.id AND d.released_at IS NOT NULL) AS released
         FROM narrowing n JOIN account a ON a.id = n.account_id WHERE n.review_id = :review ORDER BY n.id DESC""",
         review=review,
@@ -123,21 +132,21 @@ def hold_all_again(db: Session, narrowing: int) -> list[int]:
     """A narrowing that was taken back holds again what it held then and nobody has read since; the copies."""
     return column(
         db,
-        """UPDATE narrowed d SET released_at = NULL, with_all = FALSE WHERE d.narrowing_id = :narrowing AND d.released_at IS NOT NULL AND d.with_all
-        AND NOT EXISTS (SELECT 1 FROM placement p JOIN placement o ON o.record_id = p.record_id JOIN verdict v ON v.copy_id = o.copy_id
-            WHERE p.copy_id = d.copy_id AND v.withdrawn_at IS NULL AND v.at > d.released_at) RETURNING d.copy_id""",
+        f"""UPDATE narrowed d SET released_at = NULL, with_all = FALSE WHERE d.narrowing_id = :narrowing AND d.released_at IS NOT NULL AND d.with_all
+        AND {_NOT_READ_SINCE} RETURNING d.copy_id""",
         narrowing=narrowing,
     )
 
 
-def stopped_before(db: Session, review: int, narrowing: int, since: datetime) -> bool:
-    """Whether a narrowing came from stopping the first pass, and decisions or another stop came after ``since``."""
+def stopped_and_gone_on(db: Session, review: int, narrowing: int) -> bool:
+    """Whether a narrowing came from stopping the first pass, and since it was taken back decisions were made or another stop."""
     found = scalar(
         db,
         """SELECT EXISTS (SELECT 1 FROM event WHERE review_id = :review AND kind = 'screen.stopped' AND CAST(after ->> 'narrowing' AS bigint) = :narrowing)
-        AND (EXISTS (SELECT 1 FROM verdict WHERE review_id = :review AND pass_number = 1 AND at > :since)
-            OR EXISTS (SELECT 1 FROM event WHERE review_id = :review AND kind = 'screen.stopped' AND at > :since))""",
-        review=review, narrowing=narrowing, since=since,
+        AND (EXISTS (SELECT 1 FROM verdict WHERE review_id = :review AND pass_number = 1 AND at > b.back)
+            OR EXISTS (SELECT 1 FROM event WHERE review_id = :review AND kind = 'screen.stopped' AND at > b.back))
+        FROM (SELECT max(released_at) AS back FROM narrowed WHERE narrowing_id = :narrowing AND with_all) b""",
+        review=review, narrowing=narrowing,
     )  # fmt: skip
     return bool(found)
 
@@ -146,7 +155,7 @@ def to_be_repeated(db: Session, review: int) -> list[int]:
     """The narrowings that are applied to what comes later."""
     return column(
         db,
-        "SELECT id FROM narrowing WHERE review_id = :review AND again AND (query <> '' OR abstract <> '') AND withdrawn_at IS NULL ORDER BY id",
+        f"SELECT n.id FROM narrowing n WHERE n.review_id = :review AND n.again AND {_HAS_RULE} AND n.withdrawn_at IS NULL ORDER BY n.id",
         review=review,
     )
 

@@ -133,7 +133,7 @@ def withdraw(review: int, account: int, narrowing: int, back: bool = False) -> i
         found = _narrowing(change.db, review, narrowing, held=True)
         if bool(found.withdrawn_at) != back:
             raise Conflict("This narrowing was taken back already." if found.withdrawn_at else "This narrowing is in force.")
-        if found.withdrawn_at and store.stopped_before(change.db, review, narrowing, found.withdrawn_at):
+        if back and store.stopped_and_gone_on(change.db, review, narrowing):
             raise Conflict("Screening went on since. Stop anew under Screen, What is left: with the figures as they are now.")
         touched = (store.hold_all_again if back else store.release_all)(change.db, narrowing)
         found.withdrawn_at = None if back else datetime.now(UTC)
@@ -158,11 +158,11 @@ def let_in(review: int, account: int, records: Sequence[int]) -> list[tuple[int,
 
 
 def hold_again(review: int, account: int, released: Sequence[tuple[int, int]]) -> int:
-    """Undo letting records in: what was released then is held aside again; how many records."""
+    """Undo letting records in: what was released then, and was not read meanwhile, is held aside again; how many records."""
     with changing(review, account, "gather", alone=False, large=True) as change:
         held = store.hold_again(change.db, review, released)
         if not held:
-            raise NotFound("None of these records was let in.")
+            raise NotFound("None of these records can be set aside again: they were not let in, or were read meanwhile.")
         touched = records_of(change.db, held)
         change.stands(touched)
         change.event("gather.narrowed_one_again", _named(change.db, touched), None, {"records": len(touched)})
@@ -179,7 +179,7 @@ def set_again(review: int, account: int, narrowing: int, again: bool) -> None:
     """Whether a narrowing is applied to what comes later. What was set aside at one moment, by hand or as automation, has no rule to apply."""
     with changing(review, account, "gather") as change:
         found = _narrowing(change.db, review, narrowing)
-        if again and not (found.query or found.abstract):
+        if again and not found.has_rule:
             raise Conflict("This set aside what there was at one moment. It has no rule that could be repeated.")
         before, found.again = found.again, again
         change.event("gather.narrowing_changed", found.name, {"again": before}, {"again": again})

@@ -79,9 +79,8 @@ async function again(narrowing: Schemas['Narrowing'], on: boolean) {
   )
   await refresh('narrowings')
 }
-const hasRule = (narrowing: Schemas['Narrowing']) => !!(narrowing.query || narrowing.abstract)
 const ruleWords = (narrowing: Schemas['Narrowing']) =>
-  !hasRule(narrowing)
+  !narrowing.has_rule
     ? narrowing.by_hand
       ? 'what was picked by hand'
       : 'what was undecided then'
@@ -124,7 +123,7 @@ const recordsLink = (one: { id: number }) => `/reviews/${review.value}/records/$
             <tr v-for="one in data" :key="one.id" :class="{ soft: one.withdrawn_at }">
               <td>
                 <b>{{ one.name }}</b>
-                <div v-if="!one.spare && hasRule(one)" class="small odd">seeds and included ones too</div>
+                <div v-if="!one.spare && one.has_rule" class="small odd">seeds and included ones too</div>
               </td>
               <td class="mono rule">{{ ruleWords(one) }}</td>
               <td class="num">
@@ -136,7 +135,7 @@ const recordsLink = (one: { id: number }) => `/reviews/${review.value}/records/$
               </td>
               <td class="num">{{ one.withdrawn_at ? '—' : count(one.released) }}</td>
               <td>
-                <label v-if="hasRule(one)" class="small"
+                <label v-if="one.has_rule" class="small"
                   ><input
                     type="checkbox"
                     :checked="one.again"

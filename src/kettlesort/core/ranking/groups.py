@@ -11,7 +11,7 @@ from numpy.typing import NDArray
 from scipy.sparse import csr_matrix
 from scipy.sparse.linalg import svds
 
-from kettlesort.core.ranking.texts import RankedText, Terms, weighed
+from kettlesort.core.ranking.texts import RankedText, Terms, texts_with_each, weighed
 from kettlesort.core.text.words import language_of, stem_of, words_of
 
 Floats = NDArray[np.float64]
@@ -97,7 +97,7 @@ def _terms(records: Sequence[RankedText], how: Settings) -> tuple[csr_matrix, li
             spelt[stem][word] += 1
         said.add(stem for stem, _ in stems)
     counts, names = said.counted(how.rarest)
-    often = np.bincount(counts.indices, minlength=counts.shape[1])
+    often = texts_with_each(counts)
     kept = np.flatnonzero((often > 0) & (often <= max(how.rarest, how.commonest * len(records))))
     if not len(kept) or not names:
         return csr_matrix((len(records), 1)), [""]

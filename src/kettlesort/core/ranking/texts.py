@@ -81,7 +81,7 @@ def build(records: Sequence[RankedText]) -> Texts:
     titles = csr_matrix(headed.counts()[:, [said_stems.number[name] for name in names]])
     spelling = _spelling(words)
     grams = csr_matrix(counts @ spelling)
-    common = _texts_with_each(grams)
+    common = texts_with_each(grams)
     kept = np.flatnonzero((common >= most) & (common <= (0.3 * n if n > _FEW else n)))
     grams, spelling = csr_matrix(grams[:, kept]), csr_matrix(spelling[:, kept])
     stems = csr_matrix(hstack([single, pairs], format="csr"))
@@ -113,20 +113,20 @@ class Terms:
     def counted(self, least: int = 1) -> tuple[Matrix, list[str]]:
         """How often each term occurs in each text, and the terms, alphabetically: those that at least ``least`` texts have."""
         counts, names = self.counts(), list(self.number)
-        kept = sorted(np.flatnonzero(_texts_with_each(counts) >= least).tolist(), key=names.__getitem__)
+        kept = sorted(np.flatnonzero(texts_with_each(counts) >= least).tolist(), key=names.__getitem__)
         return csr_matrix(counts[:, kept]), [names[k] for k in kept]
 
     def pairs(self, least: int) -> tuple[Matrix, list[str]]:
         """The same of pairs of neighbouring terms, by the numbers of both, a blank between their names."""
         run, ends, names = np.frombuffer(self._run, np.int32), np.frombuffer(self._ends, np.int64), list(self.number)
-        lengths = np.diff(ends)
+        width = max(1, len(names))
         within = np.ones(max(0, len(run) - 1), bool)
         within[ends[1:-1][(ends[1:-1] > 0) & (ends[1:-1] < len(run))] - 1] = False  # one text's last and the next one's first
-        both = (run[:-1].astype(np.int64) * max(1, len(names)) + run[1:])[within]
+        both = (run[:-1].astype(np.int64) * width + run[1:])[within]
         pairs, numbers = np.unique(both, return_inverse=True)
-        counts = _tallied(numbers.astype(np.int32), np.concatenate([[0], np.cumsum(np.maximum(lengths - 1, 0))]), len(pairs))
-        kept = np.flatnonzero(_texts_with_each(counts) >= least)
-        first, second = np.divmod(pairs[kept], max(1, len(names)))
+        counts = _tallied(numbers.astype(np.int32), np.concatenate([[0], np.cumsum(np.maximum(np.diff(ends) - 1, 0))]), len(pairs))
+        kept = np.flatnonzero(texts_with_each(counts) >= least)
+        first, second = np.divmod(pairs[kept], width)
         return csr_matrix(counts[:, kept]), [f"{names[a]} {names[b]}" for a, b in zip(first.tolist(), second.tolist(), strict=True)]
 
 
@@ -137,7 +137,8 @@ def _tallied(run: NDArray[np.int32], ends: NDArray[np.int64], width: int) -> Mat
     return out
 
 
-def _texts_with_each(counts: Matrix) -> NDArray[np.int64]:
+def texts_with_each(counts: Matrix) -> NDArray[np.int64]:
+    """In how many texts each term occurs, (terms,)."""
     return np.bincount(counts.indices, minlength=counts.shape[1])
 
 
