@@ -18,6 +18,7 @@ const server = {
   order: [] as string[],
   broken: false,
   away: false,
+  mute: false, // hands out nothing, and takes decisions still
   slow: undefined as Promise<void> | undefined,
 }
 const sheet = (id: number) => ({ id, first: server.decided.get(id) ?? 'open', second: 'open', rank: 1 })
@@ -29,6 +30,7 @@ async function answer(input: Request): Promise<Response> {
     new Response(JSON.stringify(data), { status, headers: { 'content-type': 'application/json' } })
   server.order.push(`${input.method} ${path.replace('/api/reviews/1/', '')}`)
   if (input.method === 'DELETE') return new Response(null, { status: 204 })
+  if (path.endsWith('/desk') && server.mute) return json({ message: 'Just starting.' }, 503)
   if (path.endsWith('/desk'))
     return json(
       server.pile
@@ -65,6 +67,7 @@ beforeEach(async () => {
     order: [],
     broken: false,
     away: false,
+    mute: false,
     slow: undefined,
   })
   wire.answer = answer
@@ -196,6 +199,24 @@ describe('the desk', () => {
     ])
     expect(page.it.away.value).toBe(false)
     expect(localStorage.getItem('kettle-unsent-0-1-1')).toBeNull()
+  })
+
+  it('looks for the server again by itself where it was away and nothing waits to be sent', async () => {
+    server.mute = true
+    page.it.decide({ verdict: 'include' })
+    await settle()
+    await page.it.renew()
+    expect([page.it.away.value, page.it.unsent.value, messages.value]).toEqual([true, 0, []])
+    page.it.decide({ verdict: 'include' })
+    await settle()
+    expect([...server.decided.keys()]).toEqual([1])
+    server.mute = false
+    vi.useFakeTimers()
+    window.dispatchEvent(new Event('online'))
+    await vi.advanceTimersByTimeAsync(5000)
+    vi.useRealTimers()
+    expect([...server.decided.keys()]).toEqual([1, 2])
+    expect(page.it.away.value).toBe(false)
   })
 
   it('sends what an earlier page left unsent', async () => {

@@ -56,12 +56,32 @@ describe('a long list', () => {
     expect(it.box.querySelector('[role=listitem]')!.textContent).toBe('record 0 of 2')
   })
 
-  it('says that it is empty, and says why it could not be fetched', async () => {
+  it('says that it is empty, and why it could not be fetched, which is another thing', async () => {
     expect((await show(0)).it.text()).toContain('No record fits')
-    const { messages } = await import('@/common/messages')
     const { Refusal } = await import('@/api/client')
-    await show(0, () => Promise.reject(new Refusal('The words hold an unbalanced quote.', 422)))
-    expect(messages.value[0]).toMatchObject({ text: 'The words hold an unbalanced quote.', bad: true })
+    const { it } = await show(0, () => Promise.reject(new Refusal('The words hold an unbalanced quote.', 422)))
+    expect(it.text()).toContain('The words hold an unbalanced quote.')
+    expect(it.text()).not.toContain('No record fits')
+  })
+
+  it('keeps what it shows while the server is away, says so, and asks again by itself', async () => {
+    const { Refusal } = await import('@/api/client')
+    let away = false
+    const version = ref<unknown>('a|1')
+    const load = () =>
+      away
+        ? Promise.reject(new Refusal('The server cannot be reached.', 0))
+        : Promise.resolve({ total: 1, rows: [`as of ${String(version.value)}`] })
+    const { it } = await show(1, load, version)
+    away = true
+    version.value = 'a|2'
+    await it.settled()
+    expect(it.text()).toContain('as of a|1')
+    expect(it.text()).toContain('The server cannot be reached. This list is tried again by itself.')
+    away = false
+    window.dispatchEvent(new Event('online'))
+    await it.settled()
+    expect(it.text().trim()).toBe('as of a|2')
   })
 
   it('never shows an old answer that comes late', async () => {

@@ -18,6 +18,9 @@ export class Refusal extends Error {
   }
 }
 
+/** Whether a failure says that the server is not there, not that it refuses. */
+export const gone = (error: unknown) => error instanceof Refusal && [0, 502, 503, 504].includes(error.status)
+
 interface Answer<T> {
   data?: T
   error?: unknown

@@ -1,10 +1,14 @@
 <script setup lang="ts" generic="T">
 // A list of any length: only what is in sight is drawn, pages are fetched as they come into sight.
 import { useVirtualizer } from '@tanstack/vue-virtual'
+import { useEventListener, useTimeoutFn } from '@vueuse/core'
 import { computed, nextTick, ref, shallowReactive, watch } from 'vue'
-import { complain } from './messages'
+import { gone } from '@/api/client'
+import { sentenceOf } from './messages'
+import StateOf from './StateOf.vue'
 
 const PAGE = 100
+const AGAIN = 5000 // ms until it is tried again where the server was not there
 const props = defineProps<{
   load: (offset: number, limit: number) => Promise<{ total: number; rows: T[] }>
   version: unknown
@@ -17,8 +21,10 @@ const emit = defineEmits<{ total: [n: number] }>()
 const box = ref<HTMLElement | null>(null)
 const pages = shallowReactive(new Map<number, T[]>())
 const total = ref<number | null>(null)
+const failed = ref<unknown>(null)
 let generation = 0
 const under = new Set<number>()
+const missed = new Set<number>() // pages that could not be fetched; what was there before stays in sight
 
 async function fetchPage(page: number) {
   if (under.has(page)) return
@@ -28,15 +34,17 @@ async function fetchPage(page: number) {
     const found = await props.load(page * PAGE, PAGE)
     if (mine !== generation) return
     pages.set(page, found.rows)
+    missed.delete(page)
+    if (!missed.size) failed.value = null
     if (total.value !== found.total) {
       total.value = found.total
       emit('total', found.total)
     }
   } catch (error) {
-    if (mine === generation) {
-      total.value ??= 0
-      complain(error)
-    }
+    if (mine !== generation) return
+    missed.add(page)
+    failed.value = error
+    if (gone(error)) soon.start()
   } finally {
     under.delete(page)
   }
@@ -61,12 +69,17 @@ function wanted(): number[] {
   return out
 }
 
+const fill = () => wanted().forEach((page) => (pages.has(page) && !missed.has(page)) || fetchPage(page))
+const soon = useTimeoutFn(fill, AGAIN, { immediate: false })
+useEventListener(window, 'online', () => failed.value && fill())
 watch(shown, () => wanted().forEach((page) => pages.has(page) || fetchPage(page)))
 watch(
   () => props.version,
   (now, before) => {
     generation++
     under.clear()
+    missed.clear()
+    failed.value = null
     const keep = JSON.stringify(now)?.split('|')[0] === JSON.stringify(before)?.split('|')[0]
     const again = wanted()
     if (!keep) {
@@ -106,7 +119,7 @@ defineExpose({ find, at, reveal, total })
 
 <template>
   <div ref="box" class="long" :role="total ? 'list' : 'region'" :aria-label="label" tabindex="0">
-    <div v-if="total === null" class="pad soft" role="status">Loading …</div>
+    <StateOf v-if="total === null" :pending="!failed" :error="failed" :retry="fill" />
     <slot v-else-if="total === 0" name="empty" />
     <div v-else :style="{ height: `${virtual.getTotalSize()}px`, position: 'relative' }">
       <div
@@ -122,6 +135,10 @@ defineExpose({ find, at, reveal, total })
         <span v-else class="soft small pad">…</span>
       </div>
     </div>
+    <p v-if="failed && total !== null" class="missed small odd pad" role="alert">
+      {{ gone(failed) ? 'The server cannot be reached. This list is tried again by itself.' : sentenceOf(failed) }}
+      <button class="link" @click="fill">Try again</button>
+    </p>
   </div>
 </template>
 
@@ -130,6 +147,12 @@ defineExpose({ find, at, reveal, total })
   height: 100%;
   overflow: auto;
   min-height: 0;
+}
+.missed {
+  position: sticky;
+  bottom: 0;
+  background: var(--ks-sheet);
+  border-top: 1px solid var(--ks-hair);
 }
 .line {
   position: absolute;

@@ -14,8 +14,7 @@ export function useChosen<T>(entries: Ref<T[] | undefined>, name: string, key: (
   const one = computed(() => entries.value?.[at.value])
   /** The entry after the chosen one, else the one before it. */
   const beside = () => entries.value?.[at.value + 1] ?? entries.value?.[at.value - 1]
-  const choose = (tundefined: T | undefined) =>
-    tundefined === undefined ? Promise.resolve(false) : set({ [name]: key(tundefined) })
+  const choose = (entry: T | undefined) => (entry === undefined ? Promise.resolve(false) : set({ [name]: key(entry) }))
   const move = (by: number) =>
     choose(entries.value?.[Math.min((entries.value?.length ?? 1) - 1, Math.max(0, at.value + by))])
   /** A part of the list, as a long list asks for it. */

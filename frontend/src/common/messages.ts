@@ -36,13 +36,17 @@ export function say(text: string, undo?: () => Promise<unknown>, about?: string)
   show({ text, bad: false, undo, about })
 }
 
+/** What to say of a failure. */
+export const sentenceOf = (error: unknown) =>
+  error instanceof Refusal
+    ? error.message
+    : 'Something unforeseen happened on this page. Load it again; nothing on the server was lost.'
+
+/** Say what went wrong: once, however many things went wrong in the same way. */
 export function complain(error: unknown) {
-  const text =
-    error instanceof Refusal
-      ? error.message
-      : 'Something unforeseen happened on this page. Load it again; nothing on the server was lost.'
+  const text = sentenceOf(error)
   if (!(error instanceof Refusal)) console.error(error)
-  show({ text, bad: true })
+  show({ text, bad: true, about: text })
 }
 
 /** Do something; say what went wrong when it fails. True when it worked. */

@@ -73,7 +73,7 @@ const { data: own } = useQuery({
     ),
 })
 const { dataUpdatedAt } = useQuery({ queryKey: ['queue', review, props.pass], queryFn: () => Date.now() })
-watch(dataUpdatedAt, (_, before) => before && mayWrite.value && desk.renew().catch(complain))
+watch(dataUpdatedAt, (_, before) => before && mayWrite.value && desk.renew())
 const version = computed(
   () => `${review.value} ${JSON.stringify(query.value)}${order.value}|${dataUpdatedAt.value}-${saves.value}`,
 )

@@ -1,9 +1,9 @@
 // What lies on one's desk: the next records are handed out ahead of time, so that the one
 // after a decision is on the screen before the decision has travelled.
 import { computed, onBeforeUnmount, reactive, ref, watch, type Ref } from 'vue'
-import { DELETE, GET, got, POST, Refusal, type Schemas } from '@/api/client'
+import { DELETE, GET, gone, got, POST, Refusal, type Schemas } from '@/api/client'
 import { complain } from '@/common/messages'
-import { gone, useOutbox } from './outbox'
+import { useOutbox } from './outbox'
 
 type Sheet = Schemas['Sheet']
 export interface Decision {
@@ -36,6 +36,7 @@ export function useDesk(
     computed(() => (account.value === undefined ? '' : `kettle-unsent-${account.value}-${review.value}-${pass}`)),
     (said) => got(POST('/api/reviews/{review}/decisions', { params: { path: path.value }, body: said })),
     (said, error) => settled(said.record, error),
+    () => takeAhead(),
   )
   watch(account, () => outbox.open(), { immediate: true })
 
@@ -65,35 +66,37 @@ export function useDesk(
     }
   }
 
+  async function takeAhead() {
+    const mine = asked
+    const found = await handedOut(true)
+    if (mine !== asked) return
+    waiting.push(...found.filter((one) => !waiting.some((other) => other.id === one.id)))
+    empty.value = !waiting.length
+    serve()
+  }
+  const failed = (error: unknown) => (gone(error) ? outbox.wait() : complain(error))
+
   async function refill() {
-    asking ??= (async () => {
-      const mine = asked
-      try {
-        const found = await handedOut(true)
-        if (mine !== asked) return
-        waiting.push(...found.filter((one) => !waiting.some((other) => other.id === one.id)))
-        empty.value = !waiting.length
-        serve()
-      } catch (error) {
-        if (gone(error)) outbox.away.value = true
-        else complain(error)
-      } finally {
-        asking = undefined
-      }
-    })()
+    asking ??= takeAhead()
+      .catch(failed)
+      .finally(() => (asking = undefined))
     await asking
   }
 
   /** The order has been worked out anew: what comes next follows it, without a gap. */
   async function renew() {
     const mine = ++asked
-    const found = await handedOut(false)
-    if (mine !== asked) return
-    const first = waiting.filter((one) => begun.has(one.id))
-    waiting.splice(0, waiting.length, ...first, ...found.filter((one) => !begun.has(one.id)))
-    empty.value = !waiting.length
-    serve()
-    if (shown.value && !shown.value.learned_from) await again() // the first order that is more than that of import
+    try {
+      const found = await handedOut(false)
+      if (mine !== asked) return
+      const first = waiting.filter((one) => begun.has(one.id))
+      waiting.splice(0, waiting.length, ...first, ...found.filter((one) => !begun.has(one.id)))
+      empty.value = !waiting.length
+      serve()
+      if (shown.value && !shown.value.learned_from) await again() // the first order that is more than that of import
+    } catch (error) {
+      failed(error)
+    }
   }
 
   /** Put the next undecided record on the screen. */

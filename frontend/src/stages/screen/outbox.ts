@@ -2,22 +2,20 @@
 // gone they wait, and are sent when it is back.
 import { useEventListener } from '@vueuse/core'
 import { computed, onBeforeUnmount, reactive, ref, type Ref } from 'vue'
-import { Refusal, type Schemas } from '@/api/client'
+import { gone, type Schemas } from '@/api/client'
 
 export type Sent = Schemas['Decision']
 const AFTER = [2, 4, 8, 15] // seconds until it is tried again
 
-/** Whether a failure says that the server is not there, not that it refuses. */
-export const gone = (error: unknown) => error instanceof Refusal && [0, 502, 503, 504].includes(error.status)
-
 /**
  * `post` sends one; `settled` is told how each ended, with what the server refused. What an earlier page left
- * unsent under `key` is sent first.
+ * unsent under `key` is sent first. `knock` asks the server for anything: whether it is back, where nothing waits.
  */
 export function useOutbox(
   key: Ref<string>,
   post: (said: Sent) => Promise<unknown>,
   settled: (said: Sent, error?: unknown) => unknown,
+  knock: () => Promise<unknown>,
 ) {
   const unsent = reactive<Sent[]>([])
   const away = ref(false)
@@ -49,27 +47,42 @@ export function useOutbox(
     if (unsent.length) void flush()
   }
 
+  /** The server is not there: it is tried again after a while, less and less often. */
+  function wait() {
+    away.value = true
+    clearTimeout(soon)
+    soon = setTimeout(() => void flush(), 1000 * AFTER[Math.min(tries++, AFTER.length - 1)]!)
+  }
+  function there() {
+    away.value = false
+    tries = 0
+  }
+
   async function sendAll() {
+    if (away.value && !unsent.length)
+      try {
+        await knock()
+        there()
+      } catch (error) {
+        if (gone(error)) wait()
+        else there()
+      }
     while (unsent.length) {
       const decision = unsent[0]!
       try {
         await post(decision)
       } catch (error) {
         if (gone(error)) {
-          away.value = true
           decision.again = true // the server may have it, and only its answer was lost
           keep()
-          clearTimeout(soon)
-          soon = setTimeout(() => void flush(), 1000 * AFTER[Math.min(tries++, AFTER.length - 1)]!)
-          return
+          return wait()
         }
         unsent.shift()
         keep()
         await settled(decision, error)
         continue
       }
-      away.value = false
-      tries = 0
+      there()
       unsent.shift()
       keep()
       await settled(decision)
@@ -105,6 +118,7 @@ export function useOutbox(
     send,
     recall,
     open,
+    wait,
     arrived: () => line,
   }
 }
