@@ -292,6 +292,10 @@ export const router = createRouter({
   ],
 })
 
+// A tab that stayed open while the server was renewed asks for parts that are no more: its address is opened anew.
+router.onError((_error, to, from) => {
+  if (from.matched.length) window.location.assign(to.fullPath)
+})
 router.afterEach((to) => {
   document.title = `${to.meta.title ?? 'Kettle Sort'} · Kettle Sort`
 })
