@@ -34,7 +34,7 @@ def test_words_of_many_people_are_understood(form: str, sign: str) -> None:
         (1, "include", None, ""), (2, "exclude", 31, "late"), (3, "unsure", None, ""), (4, "exclude", 33, ""), (5, "", None, ""),
     ]  # fmt: skip
     assert [one.message.split("”")[0].strip("“") for one in it.wrong] == [
-        "excluding names the criterion that failed", "Too old", "perhaps", "nine", "record 2 stands in row 4 already" if form.startswith("\n") else "record 2 stands in row 3 already", "the record’s number is missing",
+        "an exclusion needs its reason: the criterion that failed", "Too old", "perhaps", "nine", "record 2 stands in row 4 already" if form.startswith("\n") else "record 2 stands in row 3 already", "the record’s number is missing",
     ]  # fmt: skip
     assert it.with_notes
 

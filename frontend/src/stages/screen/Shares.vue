@@ -51,6 +51,14 @@ const body = computed(() => ({
   overlap: pilot.value ? 0 : Math.min(1, Math.max(0, Number(said.overlap) / 100 || 0)),
   seed: said.order === 'shuffled' ? Math.max(0, Math.round(Number(said.seed) || 0)) : null,
 }))
+/** By how many each record is read; hours count only where there are more people than that. */
+const reading = computed(() => {
+  const some = shares.value.length
+  if (pilot.value || some > props.readers) return `Each is read by ${pilot.value ? some : props.readers}.`
+  if (!some) return 'Give somebody a share.'
+  const more = body.value.overlap ? ', and nobody is left to read one more' : ''
+  return `With ${plural(some, 'person', 'people')} each reads all that they have not read yet${more}.`
+})
 const query = computed(() => ({ list: props.pass === 1 ? 'open' : 'second_open', pass_number: props.pass }))
 const would = ref<Schemas['SharedOut']>()
 const refused = ref('')
@@ -138,8 +146,8 @@ const orderOf = (sharing: Schemas['Sharing']) =>
           v-model="said.order"
           label="In the order of"
           :items="[
-            { value: 'closeness', title: 'closeness, as it stands then' },
-            { value: 'shuffled', title: 'a shuffle with a kept seed' },
+            { value: 'closeness', title: 'closeness' },
+            { value: 'shuffled', title: 'a shuffle' },
           ]"
         />
         <TextField
@@ -191,8 +199,7 @@ const orderOf = (sharing: Schemas['Sharing']) =>
           >Share out {{ plural(would?.records ?? 0, 'record') }}</v-btn
         >
         <span class="soft small"
-          >Each is read by {{ pilot ? shares.length : readers }}. Whoever has a share is handed that first; without one,
-          whatever wants a reader.</span
+          >{{ reading }} Whoever has a share is handed that first; without one, whatever wants a reader.</span
         >
       </div>
     </form>
