@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+import atexit
+import shutil
 import tempfile
 
 from selenium import webdriver
@@ -27,7 +29,9 @@ def chromium(width: int = 1280, height: int = 800) -> webdriver.Chrome:
     """A headless browser with a fresh profile folder and a window whose inside has this size."""
     options = webdriver.ChromeOptions()
     options.binary_location = "/usr/bin/chromium"
-    for flag in (*FLAGS, f"--user-data-dir={tempfile.mkdtemp(prefix='kettle-profile-')}", f"--window-size={width},{height}"):
+    profile = tempfile.mkdtemp(prefix="kettle-profile-")
+    atexit.register(shutil.rmtree, profile, ignore_errors=True)
+    for flag in (*FLAGS, f"--user-data-dir={profile}", f"--window-size={width},{height}"):
         options.add_argument(flag)
     options.set_capability("goog:loggingPrefs", {"browser": "ALL"})
     browser = webdriver.Chrome(options=options, service=Service("/usr/bin/chromedriver"))
