@@ -145,6 +145,12 @@ def _compared(front: Front, letters: str, sought: Sought) -> Found | None:
     if like >= 0.8:
         likely += 0.45 if whole else 0.45 * (like - 0.6) / 0.4
         why.append("its title" if whole else f"a title that is {like:.0%} the same")
+    else:
+        own = _words(front.title)
+        shared = len(own & _words(sought.title)) / len(own) if len(own) >= 3 else 0.0
+        if shared >= 0.75:
+            likely += 0.3 * shared
+            why.append("a title of the same words")
     author = len(_family(sought)) > 2 and _family(sought) in letters[:4_000]
     year = bool(sought.year and re.search(rf"(?<!\d){sought.year}(?!\d)", front.text[:6_000]))
     named = _named(sought, _letters(front.name), front)
