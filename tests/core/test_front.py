@@ -65,7 +65,8 @@ def test_of_two_reports_the_one_with_the_longer_title_is_taken() -> None:
 
 def test_a_title_in_other_words_is_offered_with_its_author_and_never_taken() -> None:
     first, *_ = found(pdf("A. Orsel, T. Brask", "Received in 2014", title="Wraps of foam in honey bee colonies"))
-    assert (first.id, first.sure) == (1, False) and first.why == ("a title of the same words", "its first author", "its year")
+    assert (first.id, first.sure) == (1, False)
+    assert first.why == ("a title of the same words", "its first author", "its year")
     assert found(pdf("T. Ulverley", "Received in 2014", title="Wraps of foam in honey bee colonies")) == []
 
 
