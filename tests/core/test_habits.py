@@ -189,6 +189,25 @@ def test_columns_are_known_by_what_they_hold() -> None:
     assert entries[-1].record.pages == "e17"
 
 
+@pytest.mark.parametrize("sign", ["; ", ";", " | ", ", "])
+def test_descriptors_in_one_value_are_taken_apart_where_all_of_a_file_stand_so(sign: str) -> None:
+    heap = sign.join(["Bees", "Cold winters", "Hives"])
+    one = RIS.replace("ER  -", f"KW  - {heap}\nER  -")
+    entries, _ = read(one * 3)
+    assert {entry.record.keywords for entry in entries} == {("Bees", "Cold winters", "Hives")}
+    several = one.replace("ER  -", "KW  - Wraps\nER  -")
+    entries, _ = read(one * 2 + several)
+    assert entries[0].record.keywords == (heap.strip(),)  # a value each is this file's manner
+    entries, _ = read(RIS.replace("ER  -", "KW  - Bees, wild\nER  -") * 3)
+    assert entries[0].record.keywords == ("Bees, wild",)
+
+
+def test_a_last_page_alone_is_kept_and_a_word_to_spreadsheet_programs_is_no_heading() -> None:
+    entries, reading = read("sep=;\nTitle;Authors;Year;Start Page;End Page\nWraps;Orsel W;2016;1;9\nLids;Orsel W;2017;;e12\n")
+    assert [entry.record.pages for entry in entries] == ["1–9", "e12"]
+    assert reading.problems == []
+
+
 SIGNS = "abc ;,|&{}\\~^%$#\"'()[]<>=+-–:.@*/_`!?0é中"
 ANY = (
     st.text(st.sampled_from(SIGNS), min_size=1, max_size=24)

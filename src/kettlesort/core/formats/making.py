@@ -79,7 +79,9 @@ def record_from(
         journal_short=plain(one("journal_short")),
         volume=one("volume") or place.volume,
         issue=one("issue") or place.issue,
-        pages=pages_of(one("first_page"), one("last_page")) if one("first_page") and not one("pages") else pages_of(pages) or place.pages,
+        pages=pages_of(one("first_page"), one("last_page"))
+        if one("first_page") and not one("pages")
+        else pages_of(pages or one("last_page")) or place.pages,
         doi=doi,
         accession=one("accession") or accession_among(labelled(" ; ".join(found.get("identifiers", ())))),
         issn=one("issn"),

@@ -7,7 +7,7 @@ that it can be said; the raw text stays.
 from __future__ import annotations
 
 import re
-from collections.abc import Iterable, Iterator
+from collections.abc import Iterable, Iterator, Sequence
 from functools import lru_cache
 from itertools import chain, islice
 
@@ -38,16 +38,18 @@ class Settling:
     def __init__(self, people: People) -> None:
         self.people = people
         self.noted = Noted()
+        self._heaped = ""
 
     def over(self, entries: Iterable[Entry]) -> Iterator[Entry]:
         """The same entries, settled."""
         rest = iter(entries)
         first = list(islice(rest, LOOKED_AT))
         self.people.judge(first)
-        one_each = self.people.one_each
+        self._heaped = heap_sign(entry.record.keywords for entry in first)
+        plain = self.people.one_each and not self._heaped
         for entry in chain(first, rest):
             record = entry.record
-            if one_each and nothing_to_settle(record.doi, record.volume, record.year, record.date, record.authors, entry.raw):
+            if plain and nothing_to_settle(record.doi, record.volume, record.year, record.date, record.authors, entry.raw):
                 yield entry
             else:
                 yield self._settled(entry)
@@ -56,8 +58,32 @@ class Settling:
         record = entry.record
         if (names := self.people.names(record.authors)) is not record.authors:
             record = record._replace(authors=names)
+        if self._heaped and len(parts := tuple(parted(record.keywords, self._heaped))) > 1:
+            record = record._replace(keywords=parts)
         record = settled(record, entry, self.noted)
         return entry if record is entry.record else entry._replace(record=record)
+
+
+def heap_sign(keywords: Iterable[Sequence[str]]) -> str:
+    """What parts the descriptors of a file whose records each have all of theirs in one value; "" where they do not.
+
+    >>> heap_sign([["bees; winter; cold"], ["queens; mating"], ["honey; heat"]])
+    ';'
+    """
+    values = [some for some in keywords if some]
+    if len(values) < 3 or any(len(some) > 1 for some in values):
+        return ""
+    for sign, least in ((";", 1), ("|", 1), (",", 2)):  # "Bees, wild" is one
+        several = [parts for (value,) in values if len(parts := list(parted([value], sign))) > least]
+        words = [len(part.split()) for parts in several for part in parts]
+        if len(several) > 0.6 * len(values) and sum(words) < 4 * len(words):
+            return sign
+    return ""
+
+
+def parted(values: Iterable[str], sign: str) -> Iterator[str]:
+    """The parts of values, without blanks around them and without empty ones."""
+    return (part for value in values for piece in value.split(sign) if (part := piece.strip()))
 
 
 def alone(record: Record) -> Record:

@@ -292,7 +292,8 @@ def _entries(rows: Iterator[tuple[int, str, list[str]]], shape: Shape, problems:
         if not any(cell.strip() for cell in row) or k == shape.at:
             continue
         if k < shape.at:
-            problems.append(heading(line, " ".join(row)))
+            if not raw.lower().startswith("sep="):  # what tells a spreadsheet program the separator
+                problems.append(heading(line, " ".join(row)))
             continue
         if len(row) > len(header):
             problems.append(Problem(line, f"{len(row)} cells where the header has {len(header)}; the surplus is kept unnamed"))
