@@ -156,7 +156,9 @@ def _line(row: Row, by_name: dict[str, int]) -> Line | Wrong:
         return Wrong(row.line, f"“{said[:40]}” is no decision: include, exclude or unsure")
     reason = by_name.get(folded(_plain(why))) if why else None
     if decision == "exclude" and reason is None:
-        return Wrong(row.line, f"“{why[:60]}” is no criterion of this pass" if why else "an exclusion needs its reason: the criterion that failed")
+        return Wrong(
+            row.line, f"“{why[:60]}” is no criterion of this pass" if why else "an exclusion needs its reason: the criterion that failed"
+        )
     return Line(row.line, int(number), decision, reason if decision == "exclude" else None, _plain(row.cells.get("note", "")))
 
 
