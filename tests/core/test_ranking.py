@@ -215,7 +215,7 @@ def test_a_chance_is_told_once_decisions_reach_and_not_before() -> None:
     ranker = Ranker(build(texts))
     belongs = [k % 3 == 0 and k % 4 != 0 for k in range(300)]
     decisions: list[Decision] = []
-    while len(decisions) < 160:
+    while len(decisions) < 120:
         seen = {0, *(one.position for one in decisions)}
         found = [one.position for one in decisions if one.belongs]
         order = ranker.rank([0, *found], [one.position for one in decisions if not one.belongs]).order
@@ -223,13 +223,15 @@ def test_a_chance_is_told_once_decisions_reach_and_not_before() -> None:
     assert calibrate(ranker, [0], decisions[:12]) is None
     told = calibrate(ranker, [0], decisions)
     assert told
-    assert (told.found, told.excluded) == (sum(one.belongs for one in decisions[14:]), sum(not one.belongs for one in decisions[14:]))
+    assert (told.found, told.excluded) == (sum(one.belongs for one in decisions[-44:]), sum(not one.belongs for one in decisions[-44:]))
     again = calibrate(ranker, [0], decisions)
     assert again
-    assert again.of(told.reaches + 1) == told.of(told.reaches + 1)
-    near, far = told.of(told.reaches + 2), told.of(told.reaches)
+    near, far = told.of(4.0, 1), told.of(1.0, told.depth)
     assert near
     assert far
+    assert near == again.of(4.0, 1)
     assert far.chance < near.chance
     assert far.low <= far.chance <= far.high
-    assert told.of(told.reaches - 0.01) is None
+    assert told.of(4.0, told.depth + 1) is None
+    barren = [Decision(k, False) for k in range(300) if not belongs[k] and k not in {one.position for one in decisions}]
+    assert calibrate(ranker, [0], decisions + barren) is None  # nobody knows how few are left where none was found of late

@@ -76,17 +76,17 @@ def _explained(held: Held, order: Ranking, seen: Sequence[int], chances: Calibra
     texts, passed = held.ranker.texts, frozenset(seen)
     next_ones = list(islice((k for k in order.order.tolist() if k not in passed), EXPLAINED))
     out = {}
-    for k, near in zip(next_ones, nearest(texts, next_ones, seen), strict=True):
+    for rank, (k, near) in enumerate(zip(next_ones, nearest(texts, next_ones, seen), strict=True), 1):
         found = reasons(texts, order, k)
         out[k] = Why(
             [(word.word, word.share, word.forms) for word in found.words], found.rest, found.sense,
-            [(held.ids[j], share) for j, share in found.alike], [(held.ids[j], like) for j, like in near], _chance(chances, float(order.score[k])), found.start,
+            [(held.ids[j], share) for j, share in found.alike], [(held.ids[j], like) for j, like in near], _chance(chances, float(order.score[k]), rank), found.start,
         )  # fmt: skip
     return out
 
 
-def _chance(chances: Calibration | None, score: float) -> tuple[float, float, float, int, int] | None:
-    likely = chances.of(score) if chances else None
+def _chance(chances: Calibration | None, score: float, rank: int) -> tuple[float, float, float, int, int] | None:
+    likely = chances.of(score, rank) if chances else None
     return (*likely, chances.found, chances.excluded) if chances and likely else None
 
 

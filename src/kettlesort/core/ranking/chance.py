@@ -15,13 +15,12 @@ from kettlesort.core.ranking import Ranker
 Floats = NDArray[np.float64]
 LEAST_FOUND, LEAST_EXCLUDED = 10, 30
 """From fewer decisions than these no chance is told."""
-_PARTS, _LATEST = 10, 400
-"""Into so many stretches so many decisions are cut, the latest."""
-_FADE = 0.5
-"""A stretch of decisions weighs so much of the one after it."""
-_BEYOND = 0.1
-_ENOUGH = 1.0
-"""Those that belong must weigh so much together, or nothing is told: where the latest found hardly any, no curve says how few are left."""
+_LATEST, _HALF_LIFE = 400, 1 / 11
+"""The weight of a decision halves with such a share of all, or of so many, the latest."""
+_HALVINGS, _PARTS = 4, 10
+"""So many halvings back decisions are looked at, in so many stretches."""
+_REACH = 0.75
+"""Such a share of the latest decisions was made no farther down the order than a chance is told."""
 _STEEP = 3.0
 """How steep the curve may well be, as the standard deviation of a slope around 0: so that it stays finite where scores tell all apart."""
 _STEPS = 60
@@ -36,19 +35,19 @@ class Likely(NamedTuple):
 
 
 class Calibration(NamedTuple):
-    """What turns a score of `Ranking` into a chance: log odds ``intercept`` + ``slope`` × score, their covariance (2, 2), from how many decisions it was learnt, and the
-    score below which hardly any decision was made: farther down nothing is told."""
+    """What turns a score of `Ranking` into a chance: log odds ``intercept`` + ``slope`` × score, their covariance (2, 2), from how many decisions it was learnt, and how
+    far down the order of the undecided these were made, as a rank from 1: farther down nothing is told."""
 
     intercept: float
     slope: float
     covariance: Floats
     found: int
     excluded: int
-    reaches: float
+    depth: int
 
-    def of(self, score: float) -> Likely | None:
-        """The chance of a record with a score, with the band that the calibration leaves; None beyond what decisions reach."""
-        if score < self.reaches:
+    def of(self, score: float, rank: int) -> Likely | None:
+        """The chance of a record with a score and a rank among the undecided, with the band that the calibration leaves; None beyond what decisions reach."""
+        if rank > self.depth:
             return None
         x = np.array([1.0, score])
         middle = self.intercept + self.slope * score
@@ -68,44 +67,49 @@ class Decision(NamedTuple):
 def calibrate(ranker: Ranker, seeds: Sequence[int], decisions: Sequence[Decision]) -> Calibration | None:
     """Learn from ``decisions``, in the order in which they were made, what a score is worth. None before `LEAST_FOUND` and `LEAST_EXCLUDED` of them.
 
-    The latest decisions are cut into stretches; each stretch is scored by an order that has learnt from what was decided before it (prequential: Dawid AP. J R Stat Soc A
-    1984;147:278-292), as its records were when somebody took them from the top: so that what people chose to look at does not bend the curve. A logistic curve through these
-    scores, the latest stretches weighing most, is the calibration (Platt JC. In: Advances in large margin classifiers. 2000:61-74, with its smoothed targets).
+    The latest decisions are cut into short stretches; each is scored by an order that has learnt from what was decided before it (prequential: Dawid AP. J R Stat Soc A
+    1984;147:278-292), as its records were when somebody took them from the top: so that what people chose to look at does not bend the curve. A long stretch would: whoever reads
+    on meets what the order, learning on, has brought up from far down. A logistic curve through these scores, the latest decisions weighing most, is the calibration
+    (Platt JC. In: Advances in large margin classifiers. 2000:61-74).
     """
     plus = sum(decision.belongs for decision in decisions)
     if plus < LEAST_FOUND or len(decisions) - plus < LEAST_EXCLUDED:
         return None
-    edges = _edges(decisions)
-    scores, labels, weights = [], [], []
-    for n, (begin, end) in enumerate(itertools.pairwise(edges)):
+    half_life = _half_life(decisions)
+    first = max(1, len(decisions) - round(_HALVINGS * half_life))
+    edges = sorted({round(edge) for edge in np.linspace(first, len(decisions), _PARTS + 1).tolist()})
+    scores: list[float] = []
+    ranks: list[int] = []
+    for begin, end in itertools.pairwise(edges):
         before = decisions[:begin]
         belong = [*seeds, *(decision.position for decision in before if decision.belongs)]
-        if not belong:
-            continue
         excluded, lesser = (
             [decision.position for decision in before if not decision.belongs and decision.lesser == late] for late in (False, True)
         )
-        score = ranker.rank(belong, excluded, lesser).score
-        stretch = decisions[begin:end]
-        scores += score[[decision.position for decision in stretch]].tolist()
-        labels += [decision.belongs for decision in stretch]
-        weights += [_FADE ** (len(edges) - 2 - n)] * len(stretch)
-    if sum(itertools.compress(weights, labels)) < _ENOUGH or all(labels):
+        if not belong:
+            continue
+        ranking = ranker.rank(belong, excluded, lesser)
+        stretch = [decision.position for decision in decisions[begin:end]]
+        undecided = np.sort(np.delete(ranking.score, [*belong, *excluded, *lesser]))
+        scores += ranking.score[stretch].tolist()
+        ranks += (len(undecided) + 1 - np.searchsorted(undecided, ranking.score[stretch], "right")).tolist()
+    labels = np.array([decision.belongs for decision in decisions[len(decisions) - len(scores) :]])
+    if labels.all() or not labels.any():
         return None
-    return _fitted(np.array(scores), np.array(labels), np.array(weights))
+    weights = 0.5 ** (np.arange(len(labels))[::-1] / half_life)
+    depth = int(np.quantile(np.array(ranks)[weights >= 0.5], _REACH))
+    return _fitted(np.array(scores), labels, weights, depth)
 
 
-def _edges(decisions: Sequence[Decision]) -> list[int]:
-    """Where stretches of the latest decisions begin and end; of so many more before them as it takes until some belong."""
-    wanted = _LATEST
-    while wanted < len(decisions) and not any(decision.belongs for decision in decisions[-wanted * _PARTS // (_PARTS + 1) :]):
-        wanted *= 2
-    first = max(0, len(decisions) - wanted)
-    begin = first + (len(decisions) - first) // (_PARTS + 1)
-    return sorted({round(edge) for edge in np.linspace(begin, len(decisions), _PARTS + 1).tolist()})
+def _half_life(decisions: Sequence[Decision]) -> float:
+    """After how many decisions a weight has halved: longer where it takes more of them until some belong."""
+    latest = _LATEST
+    while latest < len(decisions) and not any(decision.belongs for decision in decisions[-round(_HALVINGS * _HALF_LIFE * latest) :]):
+        latest *= 2
+    return _HALF_LIFE * min(latest, len(decisions))
 
 
-def _fitted(scores: Floats, labels: NDArray[np.bool_], weights: Floats) -> Calibration | None:
+def _fitted(scores: Floats, labels: NDArray[np.bool_], weights: Floats, depth: int) -> Calibration | None:
     """The logistic curve of the highest likelihood by Newton's steps, halved until each helps; None where a higher score tells nothing."""
     plus, minus = float(weights @ labels), float(weights @ ~labels)
     target = labels.astype(float)
@@ -129,8 +133,5 @@ def _fitted(scores: Floats, labels: NDArray[np.bool_], weights: Floats) -> Calib
             break
     if beta[1] <= 0:
         return None
-    latest = scores[weights >= _FADE]
     covariance = np.asarray(np.linalg.inv(information), np.float64)
-    return Calibration(
-        float(beta[0]), float(beta[1]), covariance, int(labels.sum()), int((~labels).sum()), float(np.quantile(latest, _BEYOND))
-    )
+    return Calibration(float(beta[0]), float(beta[1]), covariance, int(labels.sum()), int((~labels).sum()), depth)
