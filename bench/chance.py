@@ -1,7 +1,7 @@
 """Whether the chance that is shown at the desk can be believed: `./kettle run python bench/chance.py [tuning]`
 
-Screening is simulated on texts that other people labelled, in the order of closeness. After 60 to 300 decisions the chance of every record that nobody has looked
-at is told and held against what it is: of those that would come next, of all, and by how sure they are.
+Screening is simulated on three samples of texts that other people labelled, with three draws of seeds each, in the order of closeness. After 60 to 300 decisions the
+chances that are told of records that nobody has looked at are held against what they are: of all, and by how sure they are.
 """
 
 from __future__ import annotations
