@@ -43,7 +43,24 @@ _WHOLE = (
     re.compile(r"(?P<journal>\D.{1,180}?)[\s.,;]+(?P<rest>(?:vol(?:ume)?\.?\s*)?\d.*)", re.I),
 )
 _IDENTIFIERS = re.compile(r"[\s.;,]*\b(?:doi|https?://|pmid|epub)\b.*$", re.I | re.S)
-_DATED = re.compile(rf"[\s,;.]*\(\s*((?:1[6-9]|20)\d\d){_MONTH}\s*\)[\s,;:.]*", re.I)
+_DATED = re.compile(rf"[\s,;.]*\((?:{_MONTH}[\s,.]+)?\s*((?:1[6-9]|20)\d\d){_MONTH}\s*\)[\s,;:.]*", re.I)
+_A_MONTH = r"(?:jan|feb|mar|apr|may|jun|jul|aug|sep|oct|nov|dec|spring|summer|autumn|fall|winter)[a-z]*\.?"
+_PIECES = tuple(
+    re.compile(pattern, re.I)
+    for pattern in (
+        r"(?:pp?\.?|pages?|S\.)\s*(?P<pages>[A-Za-z]{0,3}\d[\w.]{0,9}?(?:\s*[-–—]+\s*[A-Za-z]{0,3}\d\w{0,9})?)(?!\w)",
+        r"\d{1,4}\s*p\b\.?",  # how many pages
+        rf"(?:\d{{1,2}}\.?\s*)?(?:{_A_MONTH}(?:[-–/]{_A_MONTH})?\s*(?:\d{{1,2}}\s*,\s*)?)?(?P<year>(?:1[6-9]|20)\d\d)(?:\s+{_A_MONTH}(?:[-–/]{_A_MONTH})?(?:\s+\d{{1,2}}\b)?)?(?!\w)",
+        rf"(?:{_VOLUME}\s*)?(?P<volume>{_NUMBER})\s*\((?:{_ISSUE}\s*)?(?P<issue>{_NUMBER}|suppl?\.?\s*\w{{0,3}})\)",
+        rf"(?:{_VOLUME}|v)\s*(?P<volume>{_NUMBER})(?!\w)",
+        rf"(?:{_ISSUE}|n)\s*(?P<issue>{_NUMBER})(?!\w)",
+        rf"(?P<pages>{_NUMBER}\s*[-–—]+\s*{_NUMBER})(?!\w)",
+    )
+)
+"""What stands in a place by its label or its form; years before numbers, and pages before both."""
+_BETWEEN = re.compile(r"[\s,;:.()\[\]]*")
+_BEGINS = re.compile(r"(?<!\w)(?=\w)")
+_LATER = re.compile(r"[\s.;,]*\bdate of (?:electronic )?publication\b.*$", re.I | re.S)
 _STOPPED = re.compile(r"^(?:\d{1,6}|[A-Za-z]{0,3}\d{1,6}[A-Za-z]?)$")
 
 
@@ -72,7 +89,7 @@ def place_in(text: str) -> Place | None:
     >>> place_in("Hive Letters 2016;12(3):1-9. doi: 10.5555/a")
     Place(journal='Hive Letters', year=2016, volume='12', issue='3', pages='1–9')
     """
-    text = _IDENTIFIERS.sub("", " ".join(text.split())).strip(" .;,")
+    whole = text = _LATER.sub("", _IDENTIFIERS.sub("", " ".join(text.split()))).strip(" .;,")
     dated = _DATED.search(text)
     if dated:  # "12 (2016) 1-9": the year is taken out, whatever stands around it
         text = _DATED.sub(", ", text, count=1).strip(" ,;.")
@@ -85,7 +102,31 @@ def place_in(text: str) -> Place | None:
         if place and place.volume and (k < 2 or place.pages or place.issue):
             year = int(found["year"]) if k < 2 else int(dated[1]) if dated else None
             return place._replace(journal=found["journal"].strip(" .,;("), year=year)
+    return _pieced(whole)
+
+
+def _pieced(text: str) -> Place | None:
+    """The place of a text that ends with labelled pieces in any order: "Hive Letters, vol. 12, no. 3, May 2016, pp. 1-9"."""
+    for begin in _BEGINS.finditer(text[:200]):
+        said = _pieces(text, begin.start())
+        if said and said.get("volume") and (said.get("pages") or said.get("issue")):
+            journal = re.sub(r"\s*\[[^\]]*\]$", "", text[: begin.start()].strip(" .,;:(")).strip(" .,;:(")
+            year = int(said["year"]) if "year" in said else None
+            return Place(journal, year, said["volume"], said.get("issue", ""), _pages(said.get("pages", "")))
     return None
+
+
+def _pieces(text: str, at: int) -> dict[str, str] | None:
+    """The pieces from a place on, each once and nothing between them but signs; None where something else stands there."""
+    said: dict[str, str] = {}
+    while at < len(text):
+        found = next((match for piece in _PIECES if (match := piece.match(text, at))), None)
+        if found is None or any(name in said for name, value in found.groupdict().items() if value):
+            return None
+        said |= {name: value.strip() for name, value in found.groupdict().items() if value}
+        between = _BETWEEN.match(text, found.end())
+        at = between.end() if between else found.end()
+    return said
 
 
 def _listed(text: str) -> Place | None:
