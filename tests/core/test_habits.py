@@ -210,6 +210,15 @@ def test_descriptors_in_one_value_are_taken_apart_where_all_of_a_file_stand_so(s
     assert entries[0].record.keywords == ("Bees, wild",)
 
 
+def test_json_of_another_program_is_read_by_the_names_it_uses() -> None:
+    record = only(
+        '[{"title": "Wraps", "authors": ["Orsel, W", "Brask, T"], "year": 2016, "journal": "Hive Letters", "doi": "10.5555/a", "pages": "1-9", "colour": "red"}]'
+    )
+    assert record[1:6] == ("Wraps", ("Orsel, W", "Brask, T"), 2016, "2016", "Hive Letters")
+    assert (record.doi, record.pages, record.extra) == ("10.5555/a", "1–9", (("colour", "red"),))
+    assert only('{"title": "Lids", "authors": "Orsel, W; Brask, T", "published": "2016"}').authors == ("Orsel, W", "Brask, T")
+
+
 def test_a_last_page_alone_is_kept_and_a_word_to_spreadsheet_programs_is_no_heading() -> None:
     entries, reading = read("sep=;\nTitle;Authors;Year;Start Page;End Page\nWraps;Orsel W;2016;1;9\nLids;Orsel W;2017;;e12\n")
     assert [entry.record.pages for entry in entries] == ["1–9", "e12"]

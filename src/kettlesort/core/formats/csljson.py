@@ -8,6 +8,7 @@ from collections.abc import Iterable, Iterator
 from typing import Any
 
 from kettlesort.core.formats.entry import Entry
+from kettlesort.core.formats.guess import field_named
 from kettlesort.core.formats.people import comes_back, whole
 from kettlesort.core.formats.source import CHUNK, Problem, TextSource
 from kettlesort.core.record import Record, doi_of, pages_of, plain, year_of
@@ -146,8 +147,26 @@ def _words(said: Any) -> tuple[str, ...]:
     return tuple(dict.fromkeys(word for word in words if word))
 
 
+_VARIABLES = {field: variable for variable, field in reversed(PLACES.items())}
+_OWN = {"author", "issued", "container-title"}
+
+
+def _by_variable(said: dict[str, Any]) -> dict[str, Any]:
+    """An item with the names of CSL: what calls them otherwise, as "authors" and "year", is another program's."""
+    if _OWN & said.keys() or not isinstance(said.get("title") or said.get("Title"), str):
+        return said
+    out = dict(said)
+    for name in said:
+        variable = None if name in _USED else _VARIABLES.get(field_named(name) or "")
+        if variable and not out.get(variable):
+            value = out.pop(name)
+            out[variable] = [value] if variable == "author" and isinstance(value, str) else value
+    return out
+
+
 def record_of(said: dict[str, Any]) -> Record:
     """A record from a CSL-JSON item; what has no field of its own is kept under its name, whatever is not as expected is left out."""
+    said = _by_variable(said)
     custom = said["custom"] if isinstance(said.get("custom"), dict) else {}
     date = _date(said.get("issued"))
     parts = said["issued"].get("date-parts") if isinstance(said.get("issued"), dict) else None
