@@ -210,6 +210,32 @@ def test_descriptors_in_one_value_are_taken_apart_where_all_of_a_file_stand_so(s
     assert entries[0].record.keywords == ("Bees, wild",)
 
 
+@pytest.mark.parametrize("sign", [",", "\t", ";"])
+def test_a_quote_that_nothing_closes_takes_no_other_row_with_it(sign: str) -> None:
+    rows = [
+        ["Title", "Authors", "Year", "Abstract"], ["Wraps", "Orsel W", "2016", '"Two lines\nof it"'], ['"Lids of hives', "Orsel W", "2017", '"All, at once"'],
+        ["Walls", "Marsh O", "2018", "Wood"], ["Straw", '"Brask T', "2019", "Dry"], ["Wool", "Ames R", "2020", '"Warm'], ["Foam", "Ames R", "2021", '12" thick'],
+    ]  # fmt: skip
+    entries, reading = read("\n".join(sign.join(row) for row in rows) + "\n")
+    assert [entry.record.title for entry in entries] == ["Wraps", '"Lids of hives', "Walls", "Straw", "Wool", "Foam"]
+    assert [entry.record.year for entry in entries] == [2016, 2017, 2018, 2019, 2020, 2021]
+    assert [entry.record.abstract for entry in entries] == ["Two lines of it", "All, at once", "Wood", "Dry", '"Warm', '12" thick']
+    assert [(problem.line, problem.remark) for problem in reading.problems] == [(4, True), (6, True), (7, True)]
+    assert [entry.line for entry in entries] == [2, 4, 5, 6, 7, 8]
+
+
+def test_authors_in_columns_of_their_own() -> None:
+    three = "Author 1,Author 2,Author 3,Title,Year\n" + '"Orsel, W","Brask, T",,Wraps,2016\n"Marsh, O",,,Lids,2017\n' * 3
+    assert [entry.record.authors for entry in read(three)[0]][:2] == [("Orsel, W", "Brask, T"), ("Marsh, O",)]
+    again = three.replace("Author 1,Author 2,Author 3", "Author,Author,Author")
+    assert read(again)[0][0].record.authors == ("Orsel, W", "Brask, T")
+    both = 'Authors,First author,Title,Year\n"Orsel, W; Brask, T","Orsel, W",Wraps,2016\n' * 1
+    assert only(both).authors == ("Orsel, W", "Brask, T")
+    parts = only("First name,Last name,Title,Year\nWilma,de Orsel,Wraps,2016\n")
+    assert parts.authors == ("de Orsel, Wilma",)
+    assert only("First name,Title,Year\nWilma,Wraps,2016\n").extra == (("given_name", "Wilma"),)
+
+
 def test_json_of_another_program_is_read_by_the_names_it_uses() -> None:
     record = only(
         '[{"title": "Wraps", "authors": ["Orsel, W", "Brask, T"], "year": 2016, "journal": "Hive Letters", "doi": "10.5555/a", "pages": "1-9", "colour": "red"}]'

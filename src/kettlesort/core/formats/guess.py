@@ -13,6 +13,8 @@ from kettlesort.core.record import doi_of
 _NAMES = {
     "title": "title, article title, document title, primary title, item title, original title, translated title, titel, titre, titulo, titolo, tytul, ti, t1, name of article, nazev, titolo del documento, otsikko, cim, title of the paper, paper title, headline",
     "authors": "authors, author, author names, author s, author full names, creators, creator, autoren, autor, autor in, verfasser, auteurs, auteur, autores, autori, autorzy, people, written by, by, au, fau, forfattare, forfatter, forfattere, autoři, tekijat, szerzok, autore, author list, contributors, names of the authors, writers",
+    "family_name": "last name, lastname, surname, family name, familyname, nachname, familienname, nom de famille, apellido, apellidos, cognome, nazwisko, achternaam, efternamn, etternavn, author last name, author surname, author family name, first author last name, first author surname, last name of author",
+    "given_name": "first name, firstname, given name, givenname, given names, forename, forenames, vorname, prenom, imie, voornaam, fornamn, fornavn, initials, author first name, author given name, author initials, first author first name, first author initials",
     "year": "year, publication year, pub year, publishedyear, date published, pubyear, jahr, erscheinungsjahr, annee, ano, anno, rok, year of publication, yr, py, ar, jaar, aar, vuosi, ev, year published, issued, year of issue",
     "date": "date, publication date, published, cover date, datum, fecha, date of publication",
     "journal": "journal, source title, source, publication title, publication, journal book, journal name, container title, zeitschrift, quelle, revue, revista, rivista, czasopismo, journal title, jt, so, published in, periodical, tijdschrift, tidskrift, tidsskrift, casopis, lehti, folyoirat, name of journal, in journal",
@@ -39,6 +41,10 @@ _NAMES = {
 }
 FIELD_OF = {name.strip(): field for field, names in _NAMES.items() for name in names.split(",")}
 _WORDS = re.compile(r"[^a-z0-9]+")
+_ONE_AUTHOR = re.compile(
+    r"(?:author|autor|auteur|verfasser|creator)(?: ?(?:name|no))? ?\d{1,2}(?: name)?|(?:first|second|third|fourth|fifth|last|1st|2nd|3rd|\dth) (?:author|autor)(?: name)?"
+    r"|(?:other|further) authors|co ?authors"
+)
 _YEAR = re.compile(r"(?:[\d]{1,4}[./ -])?\s*(?:1[6-9]|20)\d\d(?:[./ -].*)?$|[A-Za-z]{3,9}\.? (?:1[6-9]|20)\d\d$")
 _ISSN = re.compile(r"(?:issn:?\s*)?\d{4}-?\d{3}[\dXx]\b")
 _URL = re.compile(r"(?:https?://|www\.)\S+$")
@@ -158,9 +164,23 @@ def field_named(name: str) -> str | None:
     >>> field_named("Année"), field_named("Hive weight")
     ('year', None)
     """
+    name = _bare(name)
+    return FIELD_OF.get(name) or ("authors" if _ONE_AUTHOR.fullmatch(name) else None)
+
+
+def some_authors(name: str) -> bool:
+    """Whether a column of this name holds one author of several, or all but the first.
+
+    >>> some_authors("Author 1"), some_authors("Co-authors"), some_authors("Authors")
+    (True, True, False)
+    """
+    return bool(_ONE_AUTHOR.fullmatch(_bare(name)))
+
+
+def _bare(name: str) -> str:
     if not name.isascii():
         name = "".join(c for c in unicodedata.normalize("NFKD", name) if not unicodedata.combining(c)).replace("ł", "l")
-    return FIELD_OF.get(_WORDS.sub(" ", name.lower()).strip())
+    return _WORDS.sub(" ", name.lower()).strip()
 
 
 def _people_in(value: str) -> bool:

@@ -69,10 +69,13 @@ def record_from(
         problems.append(Problem(line, f"“{dated[:40]}” is not a year; kept as given"))
     pages = one("pages") or one("article_number")
     place = _place(one("place"), rest)
+    authors = _authors(found, split)
+    if authors or not one("family_name"):
+        rest += [(name, one(name)) for name in ("family_name", "given_name") if one(name)]
     return Record(
         kind=kind_of(" ".join(found.get("kinds", ())) or one("kind")),
         title=plain(one("title")),
-        authors=tuple(_authors(found, split)),
+        authors=tuple(authors or _of_two_parts(found)),
         year=year or place.year,
         date=one("date") or dated,
         journal=plain(one("journal")) or place.journal,
@@ -118,6 +121,14 @@ def _authors(found: Found, split: Mapping[str, str]) -> list[str]:
     authors = _several(found, "authors", split) if "authors" in split else list(found.get("authors", ()))
     authors = authors or list(found.get("short_authors", ()))
     return [*authors, *(whole(" ".join(value.split())) for value in found.get("group_authors", ()))]
+
+
+def _of_two_parts(found: Found) -> list[str]:
+    """Authors whose family and given names stand apart, one or as many of each."""
+    family, given = ([part.strip() for value in found.get(name, ()) for part in value.split(";")] for name in ("family_name", "given_name"))
+    if len(family) != len(given):
+        family, given = ["; ".join(family)], ["; ".join(given)]
+    return [whole(f"{one}, {other}" if other else one) for one, other in zip(family, given, strict=True) if one]
 
 
 def _doi_among(found: Found, said: str, url: str) -> tuple[str, list[tuple[str, str]]]:

@@ -18,7 +18,18 @@ from kettlesort.core.record import Record
 from kettlesort.core.toml import quoted
 
 LONGEST = 40_000
-SPECIAL = ("first_page", "last_page", "short_authors", "group_authors", "identifiers", "kinds", "place", "article_number")
+SPECIAL = (
+    "first_page",
+    "last_page",
+    "short_authors",
+    "group_authors",
+    "identifiers",
+    "kinds",
+    "place",
+    "article_number",
+    "family_name",
+    "given_name",
+)
 """What a tag can hold that is a part of a field, or several fields in one."""
 FIELDS = (*(name for name in Record._fields if name != "extra"), *SPECIAL)
 MANY = ("authors", "keywords", "references", "short_authors", "group_authors", "identifiers", "kinds")

@@ -11,7 +11,7 @@ from datetime import datetime, time
 from typing import IO, TYPE_CHECKING, BinaryIO, NamedTuple
 
 from kettlesort.core.formats.entry import Entry
-from kettlesort.core.formats.guess import field_named, fields_by_likeness, likeness, points_elsewhere
+from kettlesort.core.formats.guess import field_named, fields_by_likeness, likeness, points_elsewhere, some_authors
 from kettlesort.core.formats.making import record_from
 from kettlesort.core.formats.people import comes_back
 from kettlesort.core.formats.recipe import MANY
@@ -33,6 +33,10 @@ csv.field_size_limit(16_000_000)
 def column_of(header: str) -> str | None:
     """The field that a column of this name holds, or ``None``."""
     return field_named(header)
+
+
+_AGAIN = re.compile(r" \(\d+\)$")
+"""What `header_from` puts behind a name that occurs again."""
 
 
 class Shape(NamedTuple):
@@ -70,8 +74,15 @@ def shape_of(sample: str) -> Shape | None:
 
 
 def named_fields(header: Sequence[str]) -> dict[str, str]:
-    """Which field each column fills by its name, "" for none."""
-    return {name: column_of(name) or "" for name in header}
+    """Which field each column fills by its name, "" for none. Where all authors have a column, others hold some of them once more."""
+    fields = {name: column_of(_AGAIN.sub("", name)) or "" for name in header}
+    for name, field in fields.items():
+        if _AGAIN.search(name) and field not in MANY:
+            fields[name] = ""
+    some = {name for name, field in fields.items() if field == "authors" and some_authors(name) and not _AGAIN.search(name)}
+    if any(field == "authors" and name not in some for name, field in fields.items()):
+        fields |= dict.fromkeys(some, "")
+    return fields
 
 
 _BY_LOOKS = ("doi", "issn", "year", "pages", "abstract", "place", "authors", "title")
@@ -166,31 +177,50 @@ def _first_rows(sample: str, delimiter: str, most: int = _NAMED_ROWS) -> list[li
 
 
 class _Lines:
-    """Lines of a text source for the csv module, remembered until `taken` hands them out as raw text."""
+    """Lines of a text source for the csv module, remembered until `taken` hands them out as raw text; they can be given back before."""
 
     def __init__(self, source: TextSource) -> None:
-        self._pieces = iter(source)
-        self._held: list[str] = []
+        self._lines = self._all(source)
+        self.held: list[str] = []
+        self._back: list[str] = []
         self.line = 0
 
-    def __iter__(self) -> Iterator[str]:
+    @staticmethod
+    def _all(source: TextSource) -> Iterator[str]:
         tail = ""
-        for piece in self._pieces:
+        for piece in source:
             lines = (tail + piece).split("\n")
             tail = lines.pop()
             for line in lines:
-                yield self._seen(line + "\n")
+                yield line + "\n"
         if tail:
-            yield self._seen(tail)
+            yield tail
 
-    def _seen(self, line: str) -> str:
+    def __iter__(self) -> Iterator[str]:
+        return self
+
+    def __next__(self) -> str:
+        line = self._back.pop() if self._back else next(self._lines)
         self.line += 1
-        self._held.append(line)
+        self.held.append(line)
         return line
 
+    def broken(self, delimiter: str) -> bool:
+        """Whether several lines were taken that are not a row by the rules: a quote is not closed, or not at the end of its cell."""
+        try:
+            return len(self.held) > 1 and not list(csv.reader(self.held, delimiter=delimiter, strict=True))
+        except csv.Error:
+            return True
+
+    def give_back(self) -> None:
+        """Give back all lines but the first."""
+        self._back += self.held[:0:-1]
+        self.line -= len(self.held) - 1
+        del self.held[1:]
+
     def taken(self) -> str:
-        raw = "".join(self._held).rstrip("\n")
-        self._held.clear()
+        raw = "".join(self.held).rstrip("\n")
+        self.held.clear()
         return raw
 
 
@@ -201,19 +231,47 @@ def read_delimited(source: TextSource, problems: list[Problem], how: Shape | Non
 
     def rows() -> Iterator[tuple[int, str, list[str]]]:
         reader = csv.reader(lines, delimiter=shape.delimiter)
-        first = 1
+        first, width = 1, len(shape.header)
         while True:
+            wrong = ""
             try:
                 row = next(reader)
             except StopIteration:
                 return
             except csv.Error as error:
-                problems.append(Problem(first, f"this row could not be read: {error}"))
-                row = []
+                row, wrong = [], str(error)
+            if (
+                width > 1
+                and (len(row) != width or lines.broken(shape.delimiter))
+                and (told := _with_a_stray_quote(lines, shape.delimiter, width))
+            ):
+                problems.append(Problem(first, "a quote begins a cell and nothing closes it in this line; read as a sign", True))
+                row, wrong, reader = told, "", csv.reader(lines, delimiter=shape.delimiter)
+            if wrong:
+                problems.append(Problem(first, f"this row could not be read: {wrong}"))
             yield first, lines.taken(), row
             first = lines.line + 1
 
     yield from _entries(rows(), shape, problems)
+
+
+_STRAY = "\x1f"  # no text that is read holds it
+
+
+def _with_a_stray_quote(lines: _Lines, delimiter: str, width: int) -> list[str] | None:
+    """The cells of the line that a row begins with, if it is a whole row but for one quote that opens a cell and is closed nowhere in it, and the next is another row.
+
+    What was taken after that line is given back.
+    """
+    first, *more = lines.held
+    if first.count(QUOTE) % 2 == 0 or (more and len(next(csv.reader(more[:1], delimiter=delimiter), [])) != width):
+        return None
+    for at in (k for k, sign in enumerate(first) if sign == QUOTE and (k == 0 or first[k - 1] == delimiter)):
+        row = next(csv.reader([first[:at] + _STRAY + first[at + 1 :]], delimiter=delimiter), [])
+        if len(row) == width:
+            lines.give_back()
+            return [cell.replace(_STRAY, QUOTE) for cell in row]
+    return None
 
 
 class Sheet(NamedTuple):

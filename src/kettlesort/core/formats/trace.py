@@ -48,6 +48,8 @@ _PARTS = {
     "place": "journal",
     "article_number": "pages",
     "kinds": "kind",
+    "family_name": "authors",
+    "given_name": "authors",
 }
 
 
