@@ -233,7 +233,7 @@ def test_authors_in_columns_of_their_own() -> None:
     assert only(both).authors == ("Orsel, W", "Brask, T")
     parts = only("First name,Last name,Title,Year\nWilma,de Orsel,Wraps,2016\n")
     assert parts.authors == ("de Orsel, Wilma",)
-    assert only("First name,Title,Year\nWilma,Wraps,2016\n").extra == (("given_name", "Wilma"),)
+    assert only("First name,Title,Year\nWilma,Wraps,2016\n").extra == (("First name", "Wilma"),)
 
 
 def test_json_of_another_program_is_read_by_the_names_it_uses() -> None:

@@ -82,6 +82,8 @@ def named_fields(header: Sequence[str]) -> dict[str, str]:
     some = {name for name, field in fields.items() if field == "authors" and some_authors(name) and not _AGAIN.search(name)}
     if any(field == "authors" and name not in some for name, field in fields.items()):
         fields |= dict.fromkeys(some, "")
+    if "family_name" not in fields.values() or "authors" in fields.values():
+        return {name: "" if field in ("family_name", "given_name") else field for name, field in fields.items()}
     return fields
 
 
