@@ -224,6 +224,12 @@ def test_a_quote_that_nothing_closes_takes_no_other_row_with_it(sign: str) -> No
     assert [entry.line for entry in entries] == [2, 4, 5, 6, 7, 8]
 
 
+def test_the_proceedings_of_a_meeting_stand_where_a_journal_does() -> None:
+    meeting = only("TY  - CONF\nTI  - Walls\nC3  - Proceedings of the Hive Congress\nER  - \n")
+    assert (meeting.journal, meeting.extra) == ("Proceedings of the Hive Congress", ())
+    assert only(RIS.replace("ER  -", "C3  - 12 cm\nER  -")).extra == (("C3", "12 cm"),)
+
+
 def test_authors_in_columns_of_their_own() -> None:
     three = "Author 1,Author 2,Author 3,Title,Year\n" + '"Orsel, W","Brask, T",,Wraps,2016\n"Marsh, O",,,Lids,2017\n' * 3
     assert [entry.record.authors for entry in read(three)[0]][:2] == [("Orsel, W", "Brask, T"), ("Marsh, O",)]

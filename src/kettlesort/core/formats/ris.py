@@ -59,6 +59,9 @@ def _record(single: list[str], several: list[list[str]], rest: list[tuple[str, s
     authors, keywords, references = several
     if "<" in title or "&" in title:
         title = plain(title)
+    if not journal and KIND_OF.get(kind) == "conference" and (said := dict(rest).get("C3")):  # the title of its proceedings
+        journal = said
+        rest.remove(("C3", said))
     doi = doi_of(doi) if doi else doi_of(url) if "doi" in url else ""
     dated = dated or date
     year = year_of(dated) if dated else None
