@@ -242,6 +242,20 @@ def test_authors_in_columns_of_their_own() -> None:
     assert only("First name,Title,Year\nWilma,Wraps,2016\n").extra == (("First name", "Wilma"),)
 
 
+def test_people_who_stand_twice_are_read_once_by_their_fuller_names() -> None:
+    head = "Authors,Author Full Names,Article Title,Publication Year,Start Page,Number of Pages\n"
+    rows = '"Orsel, W; Brask, T","Orsel, Wilma; Brask, Tom",Wraps,2016,101,18\n"Marsh, O",,Lids,2017,7,2\n'
+    assert [entry.record.authors for entry in read(head + rows)[0]] == [("Orsel, Wilma", "Brask, Tom"), ("Marsh, O",)]
+    text = "FN A list\nVR 1.0\n" + "".join(
+        f"PT J\nAU Orsel, W\n   Brask, T\nAF Orsel, Wilma\n   Brask, Tom\nTI Wraps of kind {k} in\n   winter\nSO HIVE LETTERS\nPY {2000 + k}\nBP {7 * k}\nEP {7 * k + 5}\nPG 6\n"
+        f"CR Ames R, 2001, HIVE LETT, V1, P2\n   Marsh O, 2003, DOI 10.5555/cited.{k}\nDI 10.5555/own.{k}\nER\n\n"
+        for k in range(1, 7)
+    )  # fmt: skip
+    first = read(text + "EF\n")[0][0].record
+    assert (first.title, first.authors, first.year) == ("Wraps of kind 1 in winter", ("Orsel, Wilma", "Brask, Tom"), 2001)
+    assert (first.doi, first.pages, first.references[1]) == ("10.5555/own.1", "7–12", "Marsh O, 2003, DOI 10.5555/cited.1")
+
+
 def test_json_of_another_program_is_read_by_the_names_it_uses() -> None:
     record = only(
         '[{"title": "Wraps", "authors": ["Orsel, W", "Brask, T"], "year": 2016, "journal": "Hive Letters", "doi": "10.5555/a", "pages": "1-9", "colour": "red"}]'

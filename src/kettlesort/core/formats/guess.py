@@ -28,7 +28,7 @@ _NAMES = {
     "first_page": "start page, page start, first page, begin page, beginning page, sp, bp, spage, from page, page from, startpage, page first, von seite, seite von",
     "last_page": "end page, page end, last page, ending page, ep, epage, to page, page to, endpage, page last, bis seite, seite bis",
     "doi": "doi, digital object identifier, doi link, do, doi number, digital identifier, permanent identifier",
-    "accession": "accession, id, accession number, record id, unique id, identifier, an, pmid, key, record number, ut, citation key, nr, entry id, rec no, record no, rec nr, item no, notice, registro, registo, scheda, zaznam, nr rekordu, post, entry no, library number, entry, eintrag, reference number, ref no, reference id",
+    "accession": "accession, id, accession number, record id, unique id, identifier, an, pmid, key, record number, ut, ut unique id, citation key, nr, entry id, rec no, record no, rec nr, item no, notice, registro, registo, scheda, zaznam, nr rekordu, post, entry no, library number, entry, eintrag, reference number, ref no, reference id",
     "issn": "issn, issn isbn, isbn, e issn, eissn, sn, issn number",
     "abstract": "abstract, abstract note, summary, zusammenfassung, resume, resumen, riassunto, description, abstrakt, streszczenie, ab, n2, samenvatting, sammanfattning, sammendrag, resumo, abstrakti, osszefoglalo, abstract text, digest",
     "language": "language, language of original document, sprache, langue, idioma, lingua, jezyk, la, lang",
@@ -218,7 +218,7 @@ def likeness(values: Sequence[str]) -> dict[str, float]:
     words = sorted(len(value.split()) for value in values)[n // 2]
     separated = share(lambda value: value.count(";") + value.count("|") >= 1 or value.count(",") >= 2 or _listed(value))
     looks = {
-        "doi": share(lambda value: doi_of(value) and len(value) < 200),
+        "doi": share(lambda value: (doi := doi_of(value)) and len(value) < len(doi) + 40 + value.count("%")),
         "year": share(lambda value: len(value) <= 24 and _YEAR.match(value)),
         "issn": share(_ISSN.match) if middle <= 24 else 0.0,
         "url": share(_URL.match) * 0.9,
@@ -269,7 +269,7 @@ def fields_by_likeness(values_by_name: Mapping[str, Sequence[str]], named: bool 
         for field, score in looks.items():
             scores.append((score, name, field))
         if said:
-            scores.append((0.9 + 0.5 * looks.get(said, 0.0) - (0.75 if _cannot_be(said, looks, values) else 0), name, said))
+            scores.append((1.05 + 0.35 * looks.get(said, 0.0) - (0.9 if _cannot_be(said, looks, values) else 0), name, said))
     out = dict.fromkeys(values_by_name, "")
     taken: set[str] = set()
     for score, name, field in sorted(scores, key=lambda pair: -pair[0]):
@@ -279,6 +279,36 @@ def fields_by_likeness(values_by_name: Mapping[str, Sequence[str]], named: bool 
         out[name] = field
         taken.add(field)
     return out
+
+
+def are_fuller(full: Sequence[str], short: Sequence[str]) -> bool:
+    """Whether the values of one column or label name the same people as those of another, record by record, and more fully.
+
+    >>> are_fuller(["Orsel, Wilma; Brask, Tom"], ["Orsel W, Brask T"])
+    True
+    """
+    pairs = [(one, other) for one, other in zip(full, short, strict=False) if one.strip() and other.strip()]
+    if len(pairs) < max(1, 0.5 * sum(bool(value.strip()) for value in full)):
+        return False
+    same = sum(_long_words(other) <= _long_words(one) for one, other in pairs)
+    return same >= 0.8 * len(pairs) and sum(len(one) for one, _ in pairs) > sum(len(other) for _, other in pairs)
+
+
+def with_full_names(fields: Mapping[str, str], values: Mapping[str, Sequence[str]]) -> dict[str, str]:
+    """The same fields, where authors stand twice: the fuller names are the authors, the others count only in records without those."""
+    out = dict(fields)
+    named = [name for name, field in out.items() if field == "authors" and not _ONE_AUTHOR.fullmatch(_bare(name))]
+    if not named:
+        return out
+    others = [name for name, field in out.items() if not field and likeness(values[name]).get("authors", 0) >= 0.6]
+    for one, other in itertools.permutations([*named, *others], 2):
+        if out[one] == "authors" and (other in named or out[other] == "") and are_fuller(values[other], values[one]):
+            out[one], out[other] = "short_authors", "authors"
+    return out
+
+
+def _long_words(text: str) -> set[str]:
+    return set(re.findall(r"[^\W\d_]{3,}", text.lower()))
 
 
 def _cannot_be(field: str, looks: Mapping[str, float], values: Sequence[str]) -> bool:

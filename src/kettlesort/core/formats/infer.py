@@ -9,7 +9,7 @@ from collections.abc import Sequence
 from typing import NamedTuple
 
 from kettlesort.core.formats.entry import Entry
-from kettlesort.core.formats.guess import field_named, fields_by_likeness, likeness
+from kettlesort.core.formats.guess import field_named, fields_by_likeness, likeness, with_full_names
 from kettlesort.core.formats.people import WHOLE, People
 from kettlesort.core.formats.recipe import LOOSE, MANY, NUMBER, RULE, SHAPES, Recipe, begins_record, shipped, unquoted
 from kettlesort.core.formats.settle import Settling
@@ -161,7 +161,7 @@ def _fields_of(shape: str, values: dict[str, list[str]]) -> dict[str, str]:
     """Which field each label fills, by its name and by what it holds."""
     bare = {tag: tag.strip("%*#~.@$!+: ") if shape == "sign" and len(tag) > 3 else tag for tag in values}
     told = fields_by_likeness({bare[tag]: said for tag, said in values.items()})
-    fields = {tag: told[bare[tag]] for tag in values}
+    fields = with_full_names({tag: told[bare[tag]] for tag in values}, values)
     taken = set(fields.values())
     for tag in values:  # what has a name that is known and is not taken yet
         known = _known_tag(shape, tag)

@@ -67,7 +67,10 @@ def record_from(
     year = year_of(dated) if dated else None
     if dated and year is None:
         problems.append(Problem(line, f"“{dated[:40]}” is not a year; kept as given"))
-    pages = one("pages") or one("article_number")
+    first, pages = one("first_page"), one("pages") or one("article_number")
+    if first and one("pages").isdigit():  # how many they are
+        rest.append(("pages", pages))
+    by_ends = bool(first) and (not one("pages") or one("pages").isdigit())
     place = _place(one("place"), rest)
     authors = _authors(found, split)
     if authors or not one("family_name"):
@@ -82,9 +85,7 @@ def record_from(
         journal_short=plain(one("journal_short")),
         volume=one("volume") or place.volume,
         issue=one("issue") or place.issue,
-        pages=pages_of(one("first_page"), one("last_page"))
-        if one("first_page") and not one("pages")
-        else pages_of(pages or one("last_page")) or place.pages,
+        pages=pages_of(first, one("last_page")) if by_ends else pages_of(pages or one("last_page")) or place.pages,
         doi=doi,
         accession=one("accession") or accession_among(labelled(" ; ".join(found.get("identifiers", ())))),
         issn=one("issn"),

@@ -11,7 +11,7 @@ from datetime import datetime, time
 from typing import IO, TYPE_CHECKING, BinaryIO, NamedTuple
 
 from kettlesort.core.formats.entry import Entry
-from kettlesort.core.formats.guess import field_named, fields_by_likeness, likeness, points_elsewhere, some_authors
+from kettlesort.core.formats.guess import field_named, fields_by_likeness, likeness, points_elsewhere, some_authors, with_full_names
 from kettlesort.core.formats.making import record_from
 from kettlesort.core.formats.people import comes_back
 from kettlesort.core.formats.recipe import MANY
@@ -94,6 +94,7 @@ _BY_LOOKS = ("doi", "issn", "year", "pages", "abstract", "place", "authors", "ti
 def known_fields(header: Sequence[str], rows: Sequence[Sequence[str]]) -> dict[str, str]:
     """Which field each column fills by its name or, failing that, plainly by what it holds; "" for none."""
     fields = named_fields(header)
+    fields = with_full_names(fields, {name: [row[k] if k < len(row) else "" for row in rows] for k, name in enumerate(header)})
     taken = set(fields.values())
     columns = {name: [row[k] for row in rows if k < len(row)] for k, name in enumerate(header) if not fields[name]}
     looks = {name: likeness(values) for name, values in columns.items() if not points_elsewhere(name)}
