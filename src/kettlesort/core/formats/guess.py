@@ -11,12 +11,12 @@ from kettlesort.core.formats.places import place_in, volume_in
 from kettlesort.core.record import doi_of
 
 _NAMES = {
-    "title": "title, article title, document title, primary title, item title, original title, translated title, titel, titre, titulo, titolo, tytul, ti, t1, name of article, nazev, titolo del documento, otsikko, cim, title of the paper, paper title, headline",
+    "title": "title, article title, document title, primary title, item title, original title, translated title, titel, titre, titulo, titolo, tytul, ti, t1, name of article, nazev, titolo del documento, otsikko, cim, title of the paper, paper title, headline, public title, scientific title, brief title, official title, study title, full title",
     "authors": "authors, author, author names, author s, author full names, creators, creator, autoren, autor, autor in, verfasser, auteurs, auteur, autores, autori, autorzy, people, written by, by, au, fau, forfattare, forfatter, forfattere, autoři, tekijat, szerzok, autore, author list, contributors, names of the authors, writers",
     "family_name": "last name, lastname, surname, family name, familyname, nachname, familienname, nom de famille, apellido, apellidos, cognome, nazwisko, achternaam, efternamn, etternavn, author last name, author surname, author family name, first author last name, first author surname, last name of author",
     "given_name": "first name, firstname, given name, givenname, given names, forename, forenames, vorname, prenom, imie, voornaam, fornamn, fornavn, initials, author first name, author given name, author initials, first author first name, first author initials",
     "year": "year, publication year, pub year, publishedyear, date published, pubyear, jahr, erscheinungsjahr, annee, ano, anno, rok, year of publication, yr, py, ar, jaar, aar, vuosi, ev, year published, issued, year of issue",
-    "date": "date, publication date, published, cover date, datum, fecha, date of publication",
+    "date": "date, date of registration, registration date, date registration, first posted, publication date, published, cover date, datum, fecha, date of publication",
     "journal": "journal, source title, source, publication title, publication, journal book, journal name, container title, zeitschrift, quelle, revue, revista, rivista, czasopismo, journal title, jt, so, published in, periodical, tijdschrift, tidskrift, tidsskrift, casopis, lehti, folyoirat, name of journal, in journal",
     "journal_short": "journal abbreviation, abbreviated source title, journal short, journal abbrev, iso abbreviation, ta",
     "place": "citation, bibliographic details, publication details, journal details, citation details, imprint, volume issue, vol issue, volume and issue, vol no, vol iss, vol issue pages, volume issue pages, vol issue page, band heft, source details, bibliographic citation",
@@ -28,11 +28,11 @@ _NAMES = {
     "first_page": "start page, page start, first page, begin page, beginning page, sp, bp, spage, from page, page from, startpage, page first, von seite, seite von",
     "last_page": "end page, page end, last page, ending page, ep, epage, to page, page to, endpage, page last, bis seite, seite bis",
     "doi": "doi, digital object identifier, doi link, do, doi number, digital identifier, permanent identifier",
-    "accession": "accession, id, accession number, record id, unique id, identifier, an, pmid, key, record number, ut, ut unique id, citation key, nr, entry id, rec no, record no, rec nr, item no, notice, registro, registo, scheda, zaznam, nr rekordu, post, entry no, library number, entry, eintrag, reference number, ref no, reference id",
+    "accession": "accession, id, trial id, trialid, trial number, trial registration number, registration number, main id, study id, accession number, record id, unique id, identifier, an, pmid, key, record number, ut, ut unique id, citation key, nr, entry id, rec no, record no, rec nr, item no, notice, registro, registo, scheda, zaznam, nr rekordu, post, entry no, library number, entry, eintrag, reference number, ref no, reference id",
     "issn": "issn, issn isbn, isbn, e issn, eissn, sn, issn number",
     "abstract": "abstract, abstract note, summary, zusammenfassung, resume, resumen, riassunto, description, abstrakt, streszczenie, ab, n2, samenvatting, sammanfattning, sammendrag, resumo, abstrakti, osszefoglalo, abstract text, digest",
     "language": "language, language of original document, sprache, langue, idioma, lingua, jezyk, la, lang",
-    "keywords": "keywords, author keywords, index keywords, descriptors, subject headings, tags, subjects, schlagworter, schlagwort, mots cles, palabras clave, parole chiave, slowa kluczowe, keyword, subject, topics, mesh terms, index terms, kw, de, mh, trefwoorden, amnesord, emneord, nokkelord, klicova slova, palavras chave, kulcsszavak, avainsanat, subject words, index words, deskriptoren",
+    "keywords": "keywords, manual tags, automatic tags, author keywords, index keywords, descriptors, subject headings, tags, subjects, schlagworter, schlagwort, mots cles, palabras clave, parole chiave, slowa kluczowe, keyword, subject, topics, mesh terms, index terms, kw, de, mh, trefwoorden, amnesord, emneord, nokkelord, klicova slova, palavras chave, kulcsszavak, avainsanat, subject words, index words, deskriptoren",
     "url": "url, link, links, address, web address, ur, permalink, full text link",
     "publisher": "publisher, verlag, editeur, editorial, pb, institution",
     "kind": "type, document type, publication type, kind, item type, record type, dokumenttyp, type de document, tipo, pt, ty, dt",
