@@ -256,6 +256,22 @@ def test_people_who_stand_twice_are_read_once_by_their_fuller_names() -> None:
     assert (first.doi, first.pages, first.references[1]) == ("10.5555/own.1", "7–12", "Marsh O, 2003, DOI 10.5555/cited.1")
 
 
+@pytest.mark.parametrize(
+    ("said", "meant"),
+    [
+        (r"CO$_2$ in $\alpha$-wraps", "CO2 in α-wraps"), ("H$_{2}$O and $p<0.05$", "H2O and p<0.05"), ("It costs $5 and $10", "It costs $5 and $10"),
+        (r"{\"u}ber $5 and $10", "über $5 and $10"), (r"a\$\_b\$", "a$_b$"), ("$n$ hives", "n hives"),
+    ],
+)  # fmt: skip
+def test_mathematics_in_bibtex_is_text(said: str, meant: str) -> None:
+    assert only(f"@article{{a, title = {{{said}}}, year = 2016}}\n").title == meant
+
+
+def test_a_column_that_speaks_of_a_title_holds_it() -> None:
+    entries, _ = read("Nr;Title of the series;Titel des Artikels;Autor(en);Jahr\n1;Bees;Wickel;Orsel W;2016\n2;Bees;Deckel;Orsel W;2017\n")
+    assert [entry.record.title for entry in entries] == ["Wickel", "Deckel"]
+
+
 def test_json_of_another_program_is_read_by_the_names_it_uses() -> None:
     record = only(
         '[{"title": "Wraps", "authors": ["Orsel, W", "Brask, T"], "year": 2016, "journal": "Hive Letters", "doi": "10.5555/a", "pages": "1-9", "colour": "red"}]'

@@ -52,14 +52,29 @@ def _tex() -> LatexNodes2Text:
     return LatexNodes2Text(keep_comments=True, math_mode="with-delimiters")
 
 
+_MATH = re.compile(r"(?<!\\)\$([^$]{1,80}?)(?<!\\)\$")
+_BELOW = re.compile(r"_(?:\{([^{}]*)\}|(\w))")
+_DOLLAR = re.compile(r"(?<!\\)\$")
+
+
+def _without_dollars(found: re.Match[str]) -> str:
+    """Mathematics between dollar signs as text; the same where it is none, as in "$5 and $10"."""
+    inside = found[1]
+    if not re.search(r"[\\_^{<>=]", inside) and not re.fullmatch(r"[A-Za-z]\w{0,9}", inside):
+        return found[0]
+    return _BELOW.sub(lambda below: below[1] or below[2], inside)
+
+
 def _text(value: object) -> str:
     text = str(value)
+    if "$" in text:
+        text = _MATH.sub(_without_dollars, text)
     if "\\" not in text:
         return " ".join(text.replace("{", "").replace("}", "").replace("~", " ").split())
     text = _SIGN.sub(lambda found: _OF_WORD[found[1] or found[2]], text)
     if "\\" in text or "$" in text or "{" in text:
         try:
-            text = _tex().latex_to_text(text)
+            text = _tex().latex_to_text(_DOLLAR.sub(r"\\$", text))
         except Exception:  # the library raises many kinds on odd TeX; the text as given is better than none
             pass
     return " ".join(text.translate(_AS_SIGNS).split())

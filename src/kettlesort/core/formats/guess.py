@@ -41,6 +41,10 @@ _NAMES = {
 }
 FIELD_OF = {name.strip(): field for field, names in _NAMES.items() for name in names.split(",")}
 _WORDS = re.compile(r"[^a-z0-9]+")
+_TITLE = re.compile(r"\b(?:title|titel|titre|titulo|titolo|tytul|nazev|otsikko|headline)\b")
+_OTHER_TITLES = re.compile(
+    r"\b(?:journal|source|book|short|abbrev\w*|series|conference|proceedings|meeting|host|secondary|running|job|publication|container|zeitschrift|reihe|buch|revue|revista|livre|rivista)\b"
+)
 _ONE_AUTHOR = re.compile(
     r"(?:author|autor|auteur|verfasser|creator)(?: ?(?:name|no))? ?\d{1,2}(?: name)?|(?:first|second|third|fourth|fifth|last|1st|2nd|3rd|\dth) (?:author|autor)(?: name)?"
     r"|(?:other|further) authors|co ?authors"
@@ -175,6 +179,16 @@ def some_authors(name: str) -> bool:
     (True, True, False)
     """
     return bool(_ONE_AUTHOR.fullmatch(_bare(name)))
+
+
+def speaks_of_a_title(name: str) -> bool:
+    """Whether a column's name has a word for a title in it, and none for what else has one.
+
+    >>> speaks_of_a_title("Titel des Artikels"), speaks_of_a_title("Title of the series")
+    (True, False)
+    """
+    said = _bare(name)
+    return bool(_TITLE.search(said)) and not _OTHER_TITLES.search(said)
 
 
 def _bare(name: str) -> str:

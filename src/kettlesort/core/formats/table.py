@@ -11,7 +11,15 @@ from datetime import datetime, time
 from typing import IO, TYPE_CHECKING, BinaryIO, NamedTuple
 
 from kettlesort.core.formats.entry import Entry
-from kettlesort.core.formats.guess import field_named, fields_by_likeness, likeness, points_elsewhere, some_authors, with_full_names
+from kettlesort.core.formats.guess import (
+    field_named,
+    fields_by_likeness,
+    likeness,
+    points_elsewhere,
+    some_authors,
+    speaks_of_a_title,
+    with_full_names,
+)
 from kettlesort.core.formats.making import record_from
 from kettlesort.core.formats.people import comes_back
 from kettlesort.core.formats.recipe import MANY
@@ -82,6 +90,10 @@ def named_fields(header: Sequence[str]) -> dict[str, str]:
     some = {name for name, field in fields.items() if field == "authors" and some_authors(name) and not _AGAIN.search(name)}
     if any(field == "authors" and name not in some for name, field in fields.items()):
         fields |= dict.fromkeys(some, "")
+    if "title" not in fields.values() and (
+        title := next((name for name, field in fields.items() if not field and speaks_of_a_title(name)), "")
+    ):
+        fields[title] = "title"
     if "family_name" not in fields.values() or "authors" in fields.values():
         return {name: "" if field in ("family_name", "given_name") else field for name, field in fields.items()}
     return fields
