@@ -272,6 +272,23 @@ def test_a_column_that_speaks_of_a_title_holds_it() -> None:
     assert [entry.record.title for entry in entries] == ["Wickel", "Deckel"]
 
 
+@pytest.mark.parametrize(
+    "form",
+    [
+        "[{k}] AUTHORS:  Orsel, W; Brask, T\n    TITLE:    Wraps of kind {k} in winter\n    YEAR:     {year}\n    DOI:      10.5555/a.{k}\n\n",
+        "{k}. AUTHORS: Orsel, W; Brask, T\nTITLE: Wraps of kind {k} in winter\nYEAR: {year}\nDOI: 10.5555/a.{k}\n",
+        "==== {k} ====\nTI: Wraps of kind {k} in winter\nAU: Orsel W; Brask T\nPY: {year}\nDO: 10.5555/a.{k}\n",
+        "Titre : Wraps of kind {k} in winter\nAuteur(s) : ORSEL, W ; BRASK, T\nAnnée : {year}\nIdentifiant : 10.5555/a.{k}\n\n",
+    ],
+)
+@pytest.mark.parametrize("records", [2, 5])
+def test_records_with_their_numbers_beside_or_above_their_labels(form: str, records: int) -> None:
+    entries, _ = read("".join(form.format(k=k, year=2000 + k) for k in range(1, records + 1)) + "")
+    assert [entry.record.title for entry in entries] == [f"Wraps of kind {k} in winter" for k in range(1, records + 1)]
+    assert {tuple(name.title() for name in entry.record.authors) for entry in entries} == {("Orsel, W", "Brask, T")}
+    assert [(entry.record.year, entry.record.doi) for entry in entries] == [(2000 + k, f"10.5555/a.{k}") for k in range(1, records + 1)]
+
+
 def test_json_of_another_program_is_read_by_the_names_it_uses() -> None:
     record = only(
         '[{"title": "Wraps", "authors": ["Orsel, W", "Brask, T"], "year": 2016, "journal": "Hive Letters", "doi": "10.5555/a", "pages": "1-9", "colour": "red"}]'

@@ -41,6 +41,7 @@ _NAMES = {
 }
 FIELD_OF = {name.strip(): field for field, names in _NAMES.items() for name in names.split(",")}
 _WORDS = re.compile(r"[^a-z0-9]+")
+_ENDING = re.compile(r"(?<=\w)\((?:e?s|e?n|in|nen|x)\)")  # "Auteur(s)", "Autor(en)"
 _TITLE = re.compile(r"\b(?:title|titel|titre|titulo|titolo|tytul|nazev|otsikko|headline)\b")
 _OTHER_TITLES = re.compile(
     r"\b(?:journal|source|book|short|abbrev\w*|series|conference|proceedings|meeting|host|secondary|running|job|publication|container|zeitschrift|reihe|buch|revue|revista|livre|rivista)\b"
@@ -192,6 +193,7 @@ def speaks_of_a_title(name: str) -> bool:
 
 
 def _bare(name: str) -> str:
+    name = _ENDING.sub("", name)
     if not name.isascii():
         name = "".join(c for c in unicodedata.normalize("NFKD", name) if not unicodedata.combining(c)).replace("ł", "l")
     return _WORDS.sub(" ", name.lower()).strip()

@@ -17,17 +17,28 @@ _NBIB = re.compile(rf"^({_INDENT}){_NUMBER}(?i:pmid)[ \t]?{_DASH} ?\d+[ \t]*$", 
 _NBIB_PLAIN = re.compile(r"^\ufeff?PMID- ", re.M)
 _PLAINLY = re.compile(r"[\ufeff\s]*(?:PMID- |TY {1,2}- )")
 _NBIB_LINE = re.compile(rf"^(?:{_NUMBER}(?=(?i:pmid)))?([A-Za-z]{{2,4}}\d?)[ \t\u00a0]{{0,3}}{_DASH}(?:[ \t\u00a0]|$)", re.M)
+_NUMBERED_LABEL = re.compile(r"^([ \t]*)[\[(<#]?(\d{1,6})[\])>]?[.:)]?[ \t]+([^\W\d_][^\n:=|]{1,30}?[ \t]*[:=])(?=[ \t])", re.M)
 
 
 def straightening(sample: str) -> Callable[[str], str] | None:
-    """What makes the lines of a file those of RIS or NBIB; ``None`` where they are, or the file is of another kind."""
+    """What makes the lines of a file those of RIS or NBIB, or takes numbers of records from before labels; ``None`` where nothing is to be done."""
     if _PLAINLY.match(sample):  # as nearly all begin
         return None
     if (found := _RIS.search(sample)) and not _RIS_PLAIN.search(sample):
         return _straightener(found[1], _RIS_LINE, 2)
     if (found := _NBIB.search(sample)) and not _NBIB_PLAIN.search(sample):
         return _straightener(found[1], _NBIB_LINE, 4)
-    return None
+    return _unnumbered if _are_numbered(_NUMBERED_LABEL.findall(sample)) else None
+
+
+def _are_numbered(found: list[tuple[str, str, str]]) -> bool:
+    """Whether each record begins with its number and the same label on one line: "[1] AUTHORS: Orsel"."""
+    numbers = [int(number) for _, number, _ in found]
+    return len(found) > 1 and len({label for _, _, label in found}) == 1 and numbers == list(range(numbers[0], numbers[0] + len(found)))
+
+
+def _unnumbered(text: str) -> str:
+    return _NUMBERED_LABEL.sub(r"\1\3", text)
 
 
 def _straightener(indent: str, line: re.Pattern[str], width: int) -> Callable[[str], str]:

@@ -11,7 +11,7 @@ from typing import NamedTuple
 from kettlesort.core.formats.entry import Entry
 from kettlesort.core.formats.guess import field_named, fields_by_likeness, likeness, with_full_names
 from kettlesort.core.formats.people import WHOLE, People
-from kettlesort.core.formats.recipe import LOOSE, MANY, NUMBER, RULE, SHAPES, Recipe, begins_record, shipped, unquoted
+from kettlesort.core.formats.recipe import LOOSE, MANY, NUMBER, RULE, SHAPES, Recipe, begins_record, labelled, shipped, unquoted
 from kettlesort.core.formats.settle import Settling
 from kettlesort.core.formats.source import CHUNK, Problem
 from kettlesort.core.formats.tagged import entry_of, records_of
@@ -106,6 +106,8 @@ def _worth(recipe: Recipe, lines: Sequence[tuple[int, str]]) -> float:
     labelled_lines = sum(map(len, tags)) / max(1, sum(bool(text.strip()) for _, text in lines[:last_line]))
     once = sum(_never_twice([tag for tag in said if recipe.fields.get(tag) in ("title", "year")]) for said in tags) / n
     few = 0.75 if n == 1 else 1.0
+    before = list(itertools.takewhile(lambda line: line[0] < begun[0][0][0][0], lines))
+    lost = any(recipe.fields.get(tag) in ("title", "authors") for _, tag, _ in labelled(recipe, before))
     worth = (
         0.34 * min(titled, unlike)
         + 0.16 * named
@@ -115,7 +117,7 @@ def _worth(recipe: Recipe, lines: Sequence[tuple[int, str]]) -> float:
         + 0.06 * min(1.0, labelled_lines)
         + 0.08 * once
     )
-    return few * worth + (0.0 if recipe.shape in LOOSE else 0.01)
+    return few * worth + (0.0 if recipe.shape in LOOSE else 0.01) - 0.05 * lost
 
 
 def _never_twice(tags: Sequence[str]) -> bool:
@@ -246,7 +248,7 @@ def _counted(sequence: Sequence[tuple[int, str]], lines: Sequence[tuple[int, str
     found: dict[str, list[int]] = {}
     for number, text in lines:
         said = text.strip()
-        if number not in labelled_at and len(said) < 36 and (digits := re.search(r"\d{1,7}", said)):
+        if number not in labelled_at and len(said) <= 32 and (digits := re.search(r"\d{1,7}", said)):
             found.setdefault(said[: digits.start()] + NUMBER + said[digits.end() :], []).append(int(digits[0]))
     best = max(found, key=lambda one: len(found[one]), default="")
     numbers = found.get(best, [])
