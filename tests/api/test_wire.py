@@ -10,6 +10,7 @@ from typing import Any
 import pytest
 from fastapi.testclient import TestClient
 
+from kettlesort.core.formats.recipe import FIELDS
 from kettlesort.work import people, plan
 from tests.conftest import Room, make_room, ris
 
@@ -376,3 +377,8 @@ def test_the_document_that_the_client_is_generated_from_is_not_stale(app: Any) -
 
     kept = (ROOT / "frontend" / "openapi.json").read_text(encoding="utf-8")
     assert kept == document(), "run: python -m kettlesort.api.schema > frontend/openapi.json"
+
+
+def test_every_field_that_a_label_can_hold_has_its_name_on_the_screen() -> None:
+    names = (ROOT / "frontend/src/stages/gather/reading.ts").read_text().split("FIELD_NAMES", 1)[1].split("}", 1)[0]
+    assert set(re.findall(r"^  (\w+):", names, re.M)) == set(FIELDS)
