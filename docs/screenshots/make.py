@@ -27,42 +27,21 @@ VIEWS = {
     "screen": "screen",
     "second-dark": "screen/second",
     "differences": "screen/differences?settled=yes",
+    "groups": "screen/groups",
     "left": "screen/left",
+    "standing": "screen/standing",
     "chart": "chart",
     "proposals": "chart/proposals?by=study",
     "extracted": "chart/differences",
     "appraisal": "chart/appraisal?study=10&domain=wrapping",
     "concepts": "chart/concepts",
     "pool": "pool/1",
-    "closer-dark": "pool/1?view=closer",
     "network": "pool/3",
     "flow": "report",
 }
 
-CLICKED = {"chart": "[role=gridcell] sup"}
-"""What is clicked on before the picture is taken."""
-
-
-def of_a_new_review(browser: WebDriver, address: str) -> None:
-    """The empty search log of a review that is made for it; the review is archived afterwards."""
-    browser.get(address)
-    press(browser, "New review")
-    browser.switch_to.active_element.send_keys("Lids and damp")
-    press(browser, "Make the review")
-    WebDriverWait(browser, 20).until(lambda b: "/plan" in b.current_url)
-    browser.get(browser.current_url.replace("/plan", "/gather"))
-    time.sleep(2)
-    browser.save_screenshot(str(Path(__file__).parent / "empty.png"))
-    browser.get(address)
-    press(browser, "Archive Lids and damp")
-    time.sleep(1)
-
-
-def press(browser: WebDriver, name: str) -> None:
-    """Click what has a name."""
-    script = "return [...document.querySelectorAll('button')].find((e) => (e.getAttribute('aria-label') || e.innerText).trim().startsWith(arguments[0]))"
-    WebDriverWait(browser, 20).until(lambda b: b.execute_script(script, name)).click()
-    time.sleep(0.5)
+CLICKED = {"chart": ["[role=gridcell] sup"], "groups": ["form button[type=submit]", ".strip:last-child .line"]}
+"""What is clicked on before the picture is taken, one after the other, as soon as it is there."""
 
 
 def sign_in(browser: WebDriver, address: str) -> None:
@@ -80,14 +59,11 @@ def main() -> None:
     browser = chromium()
     try:
         sign_in(browser, address)
-        wanted = sys.argv[1:] or [*VIEWS, "empty"]
-        if "empty" in wanted:
-            of_a_new_review(browser, address)
-        for name in (view for view in wanted if view != "empty"):
+        for name in sys.argv[1:] or VIEWS:
             browser.get(f"{address}/reviews/1/{VIEWS.get(name, name)}")
             time.sleep(2.5)
-            if name in CLICKED:
-                browser.find_element(By.CSS_SELECTOR, CLICKED[name]).click()
+            for wanted in CLICKED.get(name, ()):
+                WebDriverWait(browser, 60).until(lambda b, wanted=wanted: b.find_elements(By.CSS_SELECTOR, wanted))[0].click()
                 time.sleep(2)
             browser.execute_script("document.documentElement.classList.toggle('dark', arguments[0])", name.endswith("dark"))
             time.sleep(0.2)
