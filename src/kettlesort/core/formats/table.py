@@ -212,13 +212,14 @@ class _Lines:
             yield tail
 
     def __iter__(self) -> Iterator[str]:
-        return self
-
-    def __next__(self) -> str:
-        line = self._back.pop() if self._back else next(self._lines)
-        self.line += 1
-        self.held.append(line)
-        return line
+        """The lines from where one is: whoever gives some back begins anew."""
+        hold = self.held.append
+        while self._back:
+            hold(line := self._back.pop())
+            yield line
+        for line in self._lines:
+            hold(line)
+            yield line
 
     def broken(self, delimiter: str) -> bool:
         """Whether several lines were taken that are not a row by the rules: a quote is not closed, or not at the end of its cell."""
@@ -230,11 +231,11 @@ class _Lines:
     def give_back(self) -> None:
         """Give back all lines but the first."""
         self._back += self.held[:0:-1]
-        self.line -= len(self.held) - 1
         del self.held[1:]
 
     def taken(self) -> str:
         raw = "".join(self.held).rstrip("\n")
+        self.line += len(self.held)
         self.held.clear()
         return raw
 
