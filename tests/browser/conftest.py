@@ -135,7 +135,7 @@ class Person:
                 if "intercept" in str(error) or "not interactable" in str(error):
                     return False
                 raise
-            return to == here or not re.fullmatch(r".*/reviews/\d+/[a-z/-]+", to) or self._left(here)
+            return to == here or not re.fullmatch(r"https?://[^/]+/reviews/\d+/[a-z/-]+", to) or self._left(here)
 
         self.until(clicked, f"a “{name}” to click on")
 
