@@ -1,4 +1,6 @@
 import { createRouter, createWebHistory } from 'vue-router'
+import { GET, got } from '@/api/client'
+import { attempt } from '@/common/messages'
 
 declare module 'vue-router' {
   interface RouteMeta {
@@ -292,10 +294,14 @@ export const router = createRouter({
   ],
 })
 
-// A tab that stayed open while the server was renewed asks for parts that are no more: its address is opened anew.
-router.onError((_error, to, from) => {
-  if (from.matched.length) window.location.assign(to.fullPath)
-})
+/** Open an address as if it were typed, where the server is there; where it is not, what is on the screen stays. */
+export const openAnew = (address: string) =>
+  attempt(async () => {
+    await got(GET('/api/health'))
+    window.location.assign(address)
+  })
+// a tab that stayed open while the server was renewed asks for parts that are no more
+router.onError((_error, to, from) => (from.matched.length ? openAnew(to.fullPath) : undefined))
 router.afterEach((to) => {
   document.title = `${to.meta.title ?? 'Kettle Sort'} · Kettle Sort`
 })

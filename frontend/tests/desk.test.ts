@@ -219,6 +219,18 @@ describe('the desk', () => {
     expect(page.it.away.value).toBe(false)
   })
 
+  it('is not away any more where the server is back and refuses', async () => {
+    server.away = true
+    page.it.decide({ verdict: 'include' })
+    await settle()
+    expect(page.it.away.value).toBe(true)
+    Object.assign(server, { away: false, broken: true })
+    window.dispatchEvent(new Event('online'))
+    await settle()
+    expect([page.it.away.value, page.it.unsent.value]).toEqual([false, 0])
+    expect(messages.value[0]!.text).toBe('This review is closed.')
+  })
+
   it('sends what an earlier page left unsent', async () => {
     server.away = true
     page.it.decide({ verdict: 'include' })

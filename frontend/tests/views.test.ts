@@ -503,3 +503,18 @@ describe('work in progress', () => {
     expect((await open([])).text()).toContain('Nothing runs')
   })
 })
+
+describe('a view whose part of the program is no more', () => {
+  it('is opened anew where the server is there, and leaves what is on the screen where it is not', async () => {
+    const { openAnew } = await import('@/router')
+    const assign = vi.spyOn(window.location, 'assign').mockImplementation(() => undefined)
+    const it = await page({ render: () => null }, '/', { 'GET /health': new Refused(503, 'The database is away.') })
+    await openAnew('/reviews/1/pool')
+    expect(assign).not.toHaveBeenCalled()
+    expect((await messages()).value[0]!.text).toBe('The database is away.')
+    it.answers['GET /health'] = { ok: true }
+    await openAnew('/reviews/1/pool')
+    expect(assign).toHaveBeenCalledWith('/reviews/1/pool')
+    assign.mockRestore()
+  })
+})

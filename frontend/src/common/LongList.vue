@@ -72,7 +72,7 @@ function wanted(): number[] {
 const fill = () => wanted().forEach((page) => (pages.has(page) && !missed.has(page)) || fetchPage(page))
 const soon = useTimeoutFn(fill, AGAIN, { immediate: false })
 useEventListener(window, 'online', () => failed.value && fill())
-watch(shown, () => wanted().forEach((page) => pages.has(page) || fetchPage(page)))
+watch(shown, fill)
 watch(
   () => props.version,
   (now, before) => {

@@ -77,6 +77,7 @@ export function useOutbox(
           keep()
           return wait()
         }
+        there() // what refuses is there
         unsent.shift()
         keep()
         await settled(decision, error)

@@ -318,7 +318,7 @@ def with_full_names(fields: Mapping[str, str], values: Mapping[str, Sequence[str
         return out
     others = [name for name, field in out.items() if not field and likeness(values[name]).get("authors", 0) >= 0.6]
     for one, other in itertools.permutations([*named, *others], 2):
-        if out[one] == "authors" and (other in named or out[other] == "") and are_fuller(values[other], values[one]):
+        if out[one] == "authors" and out[other] != "short_authors" and are_fuller(values[other], values[one]):
             out[one], out[other] = "short_authors", "authors"
     return out
 

@@ -28,17 +28,15 @@ def straightening(sample: str) -> Callable[[str], str] | None:
         return _straightener(found[1], _RIS_LINE, 2)
     if (found := _NBIB.search(sample)) and not _NBIB_PLAIN.search(sample):
         return _straightener(found[1], _NBIB_LINE, 4)
-    return _unnumbered if _are_numbered(_NUMBERED_LABEL.findall(sample)) else None
+    return _unnumbering(_NUMBERED_LABEL.findall(sample))
 
 
-def _are_numbered(found: list[tuple[str, str, str]]) -> bool:
-    """Whether each record begins with its number and the same label on one line: "[1] AUTHORS: Orsel"."""
-    numbers = [int(number) for _, number, _ in found]
-    return len(found) > 1 and len({label for _, _, label in found}) == 1 and numbers == list(range(numbers[0], numbers[0] + len(found)))
-
-
-def _unnumbered(text: str) -> str:
-    return _NUMBERED_LABEL.sub(r"\1\3", text)
+def _unnumbering(found: list[tuple[str, str, str]]) -> Callable[[str], str] | None:
+    """Where each record begins with its number and the same label on one line, as "[1] AUTHORS: Orsel": what takes the number away from there, and from nowhere else."""
+    numbers, labels = [int(number) for _, number, _ in found], {label for _, _, label in found}
+    if len(found) < 2 or len(labels) > 1 or numbers != list(range(numbers[0], numbers[0] + len(found))):
+        return None
+    return lambda text: _NUMBERED_LABEL.sub(lambda one: one[1] + one[3] if one[3] in labels else one[0], text)
 
 
 def _straightener(indent: str, line: re.Pattern[str], width: int) -> Callable[[str], str]:

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import re
-from collections.abc import Mapping, Sequence
+from collections.abc import Iterable, Iterator, Mapping, Sequence
 
 from kettlesort.core.formats.people import whole
 from kettlesort.core.formats.places import Place, place_in, volume_in
@@ -25,6 +25,11 @@ _LETTERS = {"j": "article", "b": "book", "c": "conference", "t": "thesis", "r": 
 def some(text: str) -> tuple[str, ...]:
     """Descriptors or references in one text, split at semicolons and bars."""
     return tuple(word for word in _SOME.split(text) if word)
+
+
+def parted(values: Iterable[str], sign: str) -> Iterator[str]:
+    """The parts of values, without blanks around them and without empty ones."""
+    return (part for value in values for piece in value.split(sign) if (part := piece.strip()))
 
 
 def kind_of(text: str) -> str:
@@ -113,7 +118,7 @@ def _several(found: Found, name: str, split: Mapping[str, str]) -> list[str]:
     values = found.get(name, ())
     if name in split:
         sign = split[name].strip() or split[name]
-        return [part.strip() for value in values for part in value.split(sign) if part.strip()]
+        return list(parted(values, sign))
     return [word for value in values for word in some(value)]
 
 

@@ -36,7 +36,8 @@ _IN_VOLUME = (
     re.compile(r"(?P<volume>\d{1,4})\s*/\s*(?P<issue>\d{1,3})"),
 )
 _YEAR = r"(?P<year>(?:1[6-9]|20)\d\d)"
-_MONTH = r"(?:\s*(?:jan|feb|mar|apr|may|jun|jul|aug|sep|oct|nov|dec|spring|summer|autumn|winter)[a-z]*\.?(?:[-–][a-z]+)?(?:\s*\d{1,2})?)?"
+_A_MONTH = r"(?:jan|feb|mar|apr|may|jun|jul|aug|sep|oct|nov|dec|spring|summer|autumn|fall|winter)[a-z]*\.?"
+_MONTH = rf"(?:\s*{_A_MONTH}(?:[-–][a-z]+)?(?:\s*\d{{1,2}})?)?"
 _WHOLE = (
     re.compile(rf"(?P<journal>\D.{{1,180}}?)[\s.,;(]+{_YEAR}{_MONTH}\)?\s*[;,:.]\s*(?P<rest>\S.*)", re.I),
     re.compile(rf"(?P<journal>\D.{{1,180}}?)[\s.,;]+(?P<rest>(?:{_VOLUME}\s*)?\d.*?)[\s.,;(]+{_YEAR}{_MONTH}\)?\.?", re.I),
@@ -44,7 +45,6 @@ _WHOLE = (
 )
 _IDENTIFIERS = re.compile(r"[\s.;,]*\b(?:doi|https?://|pmid|epub)\b.*$", re.I | re.S)
 _DATED = re.compile(rf"[\s,;.]*\((?:{_MONTH}[\s,.]+)?\s*((?:1[6-9]|20)\d\d){_MONTH}\s*\)[\s,;:.]*", re.I)
-_A_MONTH = r"(?:jan|feb|mar|apr|may|jun|jul|aug|sep|oct|nov|dec|spring|summer|autumn|fall|winter)[a-z]*\.?"
 _PIECES = tuple(
     re.compile(pattern, re.I)
     for pattern in (

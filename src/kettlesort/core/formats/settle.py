@@ -14,6 +14,7 @@ from itertools import chain, islice
 from kettlesort.core.formats import nbib
 from kettlesort.core.formats.entry import Entry
 from kettlesort.core.formats.guess import points_elsewhere
+from kettlesort.core.formats.making import parted
 from kettlesort.core.formats.people import LOOKED_AT, People
 from kettlesort.core.formats.places import place_in, volume_in
 from kettlesort.core.formats.suspicion import Noted
@@ -79,11 +80,6 @@ def heap_sign(keywords: Iterable[Sequence[str]]) -> str:
         if len(several) > 0.6 * len(values) and sum(words) < 4 * len(words):
             return sign
     return ""
-
-
-def parted(values: Iterable[str], sign: str) -> Iterator[str]:
-    """The parts of values, without blanks around them and without empty ones."""
-    return (part for value in values for piece in value.split(sign) if (part := piece.strip()))
 
 
 def alone(record: Record) -> Record:
